@@ -1,0 +1,119 @@
+import { parseTemplate, type Template } from 'url-template'
+import type { Item, Slot } from '../project/types.ts'
+import { valueAt } from './json-pointer.ts'
+
+/** What an address is before anything loads (F3). `good` and `cleartext` can be loaded, given leave. */
+export type AddressClass =
+  | 'good' | 'absent' | 'empty' | 'malformed' | 'relative' | 'scheme' | 'cleartext' | 'credentials'
+
+export interface Address {
+  class: AddressClass
+  /** The absolute address for good and cleartext ones; else what was found. */
+  href: string
+  host: string
+}
+
+export interface SlotPx {
+  widthPx: number
+  heightPx: number
+  density: number
+}
+
+const templates = new Map<string, Template>()
+
+/** The address of a slot's picture for an item, resolved against the feed's base and classed. */
+export function addressOf(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
+  const found = rawAddress(item, slot, px)
+  if (found === null || found === undefined) return bad('absent', '')
+  if (typeof found !== 'string') return bad('malformed', String(JSON.stringify(found)).slice(0, 200))
+  return classify(found, base)
+}
+
+function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
+  const { address } = slot
+  switch (address.type) {
+    case 'pointer':
+      return valueAt(item, address.at)
+    case 'template': {
+      const needed = /\{[+#./;?&]?([A-Za-z0-9_.%]+)/.exec(address.template)?.[1]
+      if (needed && !Object.hasOwn(px, needed) && isMissing(item[needed])) return item[needed] === '' ? '' : null
+      return templateOf(address.template).expand({ ...item, ...px } as never)
+    }
+    case 'table': {
+      const value = valueAt(item, address.at)
+      const key = typeof value === 'string' || typeof value === 'number' ? String(value) : null
+      return key !== null && Object.hasOwn(address.table, key) ? address.table[key] : null
+    }
+    case 'packaged':
+      return `packaged:${address.name}`
+  }
+}
+
+const isMissing = (value: unknown) => value === undefined || value === null || value === ''
+
+function templateOf(text: string): Template {
+  let template = templates.get(text)
+  if (!template) templates.set(text, (template = parseTemplate(text)))
+  return template
+}
+
+const absolute = /^([A-Za-z][A-Za-z0-9+.-]*):(.*)$/s
+const authority = /^\/\/([^/?#]*)([^]*)$/
+
+/** Classes one address. Only forms that RFC 3986 allows count as good; percent signs must lead two hex digits. */
+export function classify(text: string, base: string | null): Address {
+  if (text.trim() === '') return bad('empty', text)
+  if (/[\s<>"\\^`{|}]/.test(text) || /%(?![0-9A-Fa-f]{2})/.test(text)) return bad('malformed', text)
+  const match = absolute.exec(text)
+  if (!match) return base === null ? bad('relative', text) : resolve(text, base)
+  const scheme = match[1]!.toLowerCase()
+  if (scheme === 'packaged' || scheme === 'data') return { class: 'good', href: text, host: '' }
+  if (scheme !== 'http' && scheme !== 'https') return bad('scheme', text)
+  const parts = authority.exec(match[2]!)
+  if (!parts) return bad('malformed', text)
+  const host = parts[1]!
+  if (host.includes('@')) return bad('credentials', text)
+  if (!/^(\[[0-9a-fA-F:.]+\]|[A-Za-z0-9._~-]+)(:\d{1,5})?$/.test(host)) return bad('malformed', text)
+  return { class: scheme === 'http' ? 'cleartext' : 'good', href: text, host: host.toLowerCase() }
+}
+
+/** Resolves a relative reference (RFC 3986, 5.2, without a query-only reference's finer points). */
+function resolve(text: string, base: string): Address {
+  const match = /^([a-z][a-z0-9+.-]*:)(\/\/[^/?#]*)([^?#]*)/i.exec(base)
+  if (!match) return bad('relative', text)
+  const [, scheme, host, path] = match as unknown as [string, string, string, string]
+  if (text.startsWith('//')) return classify(scheme + text, null)
+  const folder = path.slice(0, path.lastIndexOf('/') + 1) || '/'
+  if (text.startsWith('?')) return classify(scheme + host + path + text, null)
+  const joined = text.startsWith('/') ? text : folder + text
+  const cut = joined.search(/[?#]/)
+  const plain = cut < 0 ? joined : joined.slice(0, cut)
+  return classify(scheme + host + dotless(plain) + (cut < 0 ? '' : joined.slice(cut)), null)
+}
+
+function dotless(path: string): string {
+  const kept: string[] = []
+  const parts = path.split('/')
+  for (const [index, part] of parts.entries()) {
+    const isLast = index === parts.length - 1
+    if (part === '..') {
+      if (kept.length > 1) kept.pop()
+      if (isLast) kept.push('')
+    } else if (part !== '.') kept.push(part)
+    else if (isLast) kept.push('')
+  }
+  return kept.join('/')
+}
+
+const bad = (kind: AddressClass, href: string): Address => ({ class: kind, href, host: '' })
+
+/** The identity of a picture: its address without the query parameters that do not make another one. */
+export function sameAs(href: string, ignoring: readonly string[]): string {
+  if (ignoring.length === 0) return href
+  const mark = href.indexOf('?')
+  if (mark < 0) return href
+  const hash = href.indexOf('#', mark)
+  const query = href.slice(mark + 1, hash < 0 ? undefined : hash)
+  const kept = query.split('&').filter((pair) => !ignoring.includes(pair.split('=')[0]!))
+  return href.slice(0, mark) + (kept.length > 0 ? `?${kept.join('&')}` : '')
+}

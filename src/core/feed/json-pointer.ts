@@ -1,0 +1,26 @@
+/** The value that a JSON Pointer (RFC 6901) names, undefined when there is none. Only own members count. */
+export function valueAt(root: unknown, pointer: string): unknown {
+  if (pointer === '') return root
+  let at: unknown = root
+  for (const raw of pointer.slice(1).split('/')) {
+    if (typeof at !== 'object' || at === null) return undefined
+    const key = raw.includes('~') ? raw.replaceAll('~1', '/').replaceAll('~0', '~') : raw
+    if (!Object.hasOwn(at, key)) return undefined
+    at = (at as Record<string, unknown>)[key]
+  }
+  return at
+}
+
+/** A text for a value that stands for one: text and numbers as they are, all else null. */
+export function textAt(root: unknown, pointer: string): string | null {
+  const value = valueAt(root, pointer)
+  if (typeof value === 'string') return value
+  return typeof value === 'number' ? String(value) : null
+}
+
+/** A finite positive number, or null. */
+export function numberAt(root: unknown, pointer: string | null): number | null {
+  if (pointer === null) return null
+  const value = valueAt(root, pointer)
+  return typeof value === 'number' && value > 0 && value < Infinity ? value : null
+}

@@ -1,0 +1,58 @@
+import { hashText } from '../numbers/draw.ts'
+
+/** The symbolic base of the made-up archive: what relative addresses of origin feeds are resolved against. */
+export const archiveBase = 'https://archive.example.test/'
+/** A second, cleartext host of the archive, wrong on purpose. */
+export const cleartextHost = 'kiln.example.test'
+
+export const tileCount = 16_777_216
+export const codecs = ['webp', 'jpeg', 'png', 'avif'] as const
+export type Codec = (typeof codecs)[number]
+/** The size of a tile when none is asked for, px. */
+export const tileDefaultPx = 1200
+export const tileMaxPx = 4096
+
+/** Bytes a px that a codec spends on such a picture, before the share that differs from tile to tile. */
+const bytesPerPx: Record<Codec, number> = { webp: 0.2, jpeg: 0.28, png: 0.9, avif: 0.14 }
+/** Room for headers, the stamp and the smallest pictures. */
+const fixedBytes = 1800
+
+/**
+ * The size of a made-up tile in bytes: even, the same in both worlds. The origin pads its encodings to
+ * exactly this; a simulation takes it as it is.
+ */
+export function tileBytes(n: number, width: number, height: number, as: Codec): number {
+  const share = 0.6 + (hashText(`tile ${n}`) % 8192) / 10_240
+  return fixedBytes + 2 * Math.round((width * height * bytesPerPx[as] * share) / 2)
+}
+
+export interface TileAddress {
+  n: number
+  width: number
+  height: number
+  as: Codec
+  stamp: boolean
+}
+
+/** Reads the path and query of `tiles/:n?width=&height=&as=&stamp=`; null when it names no tile. */
+export function readTile(path: string, query: string): TileAddress | null {
+  const match = /^\/?tiles\/(\d{1,8})$/.exec(path)
+  if (!match) return null
+  const n = Number(match[1])
+  if (n >= tileCount) return null
+  const values = new Map(query.split('&').map((pair) => [pair.split('=')[0]!, pair.split('=')[1] ?? ''] as const))
+  const width = side(values.get('width'))
+  const height = side(values.get('height'))
+  const as = values.get('as') ?? 'webp'
+  if (width === null || height === null || !(codecs as readonly string[]).includes(as)) return null
+  const w = width ?? height ?? tileDefaultPx
+  return { n, width: w, height: height ?? w, as: as as Codec, stamp: values.get('stamp') === '1' }
+}
+
+/** undefined: not asked for; null: not a size. */
+function side(text: string | undefined): number | null | undefined {
+  if (text === undefined || text === '') return undefined
+  if (!/^\d{1,5}$/.test(text)) return null
+  const px = Number(text)
+  return px >= 1 && px <= tileMaxPx ? px : null
+}

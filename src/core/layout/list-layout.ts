@@ -1,0 +1,159 @@
+import type { FeedList } from '../feed/feed-list.ts'
+import type { Item, Screen } from '../project/types.ts'
+import { isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
+import { toUnits } from '../numbers/units.ts'
+import { RowIndex } from './row-index.ts'
+
+const unknownRatio = () => null
+
+/**
+ * Where every cell of a list stands: rows of `columns` cells, each of its item's kind. Tops and heights in
+ * 1/1024 dp, widths in dp. Items that no kind fits take no room and are counted.
+ */
+export class ListLayout {
+  readonly columns: number
+  readonly cellWidthDp: number
+  readonly index = new RowIndex()
+  private readonly screen: Screen
+  private readonly feed: FeedList
+  private readonly kindNumbers = new Map<string, number>()
+  private readonly anyKind: number
+  private readonly shared: (CellGeometry | null)[] = []
+  /** Feed indices in list order when some have no kind; null while every item has one. */
+  private fitting: number[] | null = null
+  /** Ratios of pictures that are known by now, by feed index and slot. */
+  private readonly ratios = new Map<string, number>()
+  private laidOut = 0
+  private readonly gap: number
+  private readonly padding: number
+
+  constructor(screen: Screen, widthDp: number, feed: FeedList) {
+    this.screen = screen
+    this.feed = feed
+    const { columns, gapDp, paddingDp } = screen.layout
+    this.columns = columns
+    this.gap = toUnits(gapDp)
+    this.padding = toUnits(paddingDp)
+    this.cellWidthDp = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+    for (const [number, cell] of screen.cells.entries())
+      if (!this.kindNumbers.has(cell.kind)) this.kindNumbers.set(cell.kind, number)
+    this.anyKind = this.kindNumbers.get('*') ?? -1
+    if (screen.feed.kind !== null) this.fitting = []
+    this.grow()
+  }
+
+  /** Lays out again after edits; heights that pictures gave are kept by key only as far as positions hold. */
+  rebuild(): void {
+    this.laidOut = 0
+    if (this.fitting) this.fitting = []
+    this.index.fillUniform(0, 0)
+    this.index.fill(new Float64Array(0))
+    this.grow()
+  }
+
+  /** Takes in the items that have arrived since. */
+  grow(): void {
+    const count = this.feed.count
+    if (this.fitting) {
+      for (let i = this.laidOut; i < count; i++) if (this.kindOf(i) >= 0) this.fitting.push(i)
+    }
+    const before = this.index.count
+    const cells = this.fitting?.length ?? count
+    const rows = Math.ceil(cells / this.columns)
+    const partial = before > 0 && this.laidOut % this.columns !== 0
+    this.laidOut = count
+    if (partial && !this.allUniform()) this.index.setHeight(before - 1, this.measureRow(before - 1))
+    if (before === 0 && this.allUniform() && rows > 0) {
+      this.index.fillUniform(rows, this.measureRow(0))
+      return
+    }
+    if (before === 0) {
+      const heights = new Float64Array(rows)
+      for (let row = 0; row < rows; row++) heights[row] = this.measureRow(row)
+      this.index.fill(heights)
+      return
+    }
+    for (let row = before; row < rows; row++) this.index.append(this.measureRow(row))
+  }
+
+  get rowCount(): number {
+    return this.index.count
+  }
+
+  /** The whole scrollable height. */
+  get total(): number {
+    return this.index.count === 0 ? 0 : this.index.total + 2 * this.padding - this.gap
+  }
+
+  topOf(row: number): number {
+    return this.padding + this.index.topOf(row)
+  }
+
+  /** The height of a row without the gap below it. */
+  heightOf(row: number): number {
+    return this.index.heightOf(row) - this.gap
+  }
+
+  rowAt(position: number): number {
+    return this.index.rowAt(position - this.padding)
+  }
+
+  /** The feed index of the item at a row and column, −1 where the last row has none. */
+  itemAt(row: number, column: number): number {
+    const at = row * this.columns + column
+    if (this.fitting) return this.fitting[at] ?? -1
+    return at < this.feed.count ? at : -1
+  }
+
+  leftOf(column: number): number {
+    return this.screen.layout.paddingDp + column * (this.cellWidthDp + this.screen.layout.gapDp)
+  }
+
+  /** The number of the cell template for an item, −1 when none fits. */
+  kindOf(index: number): number {
+    const kind = this.feed.kind(index)
+    if (kind === null) return this.anyKind >= 0 ? this.anyKind : 0
+    return this.kindNumbers.get(kind) ?? this.anyKind
+  }
+
+  get withoutKind(): number {
+    return this.fitting ? this.feed.count - this.fitting.length : 0
+  }
+
+  geometry(index: number): CellGeometry {
+    const kind = this.kindOf(index)
+    const cell = this.screen.cells[kind]!
+    if (isUniform(cell)) return (this.shared[kind] ??= layOutCell(cell, this.cellWidthDp, this.feed.item(index), unknownRatio))
+    return this.measure(kind, index, this.feed.item(index))
+  }
+
+  /** A picture's ratio is known: returns how far what is below its row moves, in 1/1024 dp. */
+  learnRatio(index: number, slot: number, row: number, ratio: number): number {
+    const name = `${this.feed.key(index)}\n${slot}`
+    if (this.screen.cells[this.kindOf(index)]!.slots[slot]?.size.type !== 'from-picture') return 0
+    if (this.ratios.get(name) === ratio) return 0
+    this.ratios.set(name, ratio)
+    const before = this.index.heightOf(row)
+    const after = this.measureRow(row)
+    this.index.setHeight(row, after)
+    return after - before
+  }
+
+  private measure(kind: number, index: number, item: Item): CellGeometry {
+    const key = this.ratios.size > 0 ? this.feed.key(index) : ''
+    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, item, (slot) => this.ratios.get(`${key}\n${slot}`) ?? null)
+  }
+
+  private measureRow(row: number): number {
+    let height = 0
+    for (let column = 0; column < this.columns; column++) {
+      const index = this.itemAt(row, column)
+      if (index >= 0) height = Math.max(height, toUnits(this.geometry(index).heightDp))
+    }
+    return height + this.gap
+  }
+
+  private allUniform(): boolean {
+    return this.screen.cells.length === 1 && isUniform(this.screen.cells[0]!)
+  }
+}

@@ -1,0 +1,64 @@
+import type { Hints } from '../worlds/ports.ts'
+import type { AssetRow, RenditionRow, RunLog } from '../log/run-log.ts'
+import type { Target } from './rendition.ts'
+
+/** Most shapes of a slot that one asset can be decoded for: room in the packed rendition key. */
+const shapeRoom = 4096
+
+/**
+ * The numbers of assets and renditions: addresses are interned once, at the edge, and everything inside
+ * works on whole numbers. The rows live in the log's tables, which the profile reads.
+ */
+export class AssetTable {
+  readonly assets: AssetRow[]
+  readonly renditions: RenditionRow[]
+  readonly targets: Target[] = []
+  readonly hints: Hints[] = []
+  /** The address that is really asked for, which may carry parameters that do not make another picture. */
+  readonly hrefs: string[] = []
+  private readonly assetNumbers = new Map<string, number>()
+  private readonly shapes = new Map<string, number>()
+  private readonly renditionNumbers = new Map<number, number>()
+
+  constructor(log: RunLog) {
+    this.assets = log.assets
+    this.renditions = log.renditions
+  }
+
+  /** The number of the asset at an address. `identity` is the address without what does not matter. */
+  asset(identity: string, href: string, host: string, hints: Hints): number {
+    let number = this.assetNumbers.get(identity)
+    if (number === undefined) {
+      number = this.assets.push({ address: identity, host, sourceWidth: 0, sourceHeight: 0, bytes: 0 }) - 1
+      this.assetNumbers.set(identity, number)
+      this.hints.push(hints)
+      this.hrefs.push(href)
+    } else if (this.hints[number]!.bytes === null && this.hints[number]!.widthPx === null) this.hints[number] = hints
+    return number
+  }
+
+  rendition(asset: number, target: Target): number {
+    const { width, height, fit, decodeAt, made } = target
+    const fixed = decodeAt.type === 'fixed' ? decodeAt.px : 0
+    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}`
+    let shape = this.shapes.get(name)
+    if (shape === undefined) this.shapes.set(name, (shape = this.shapes.size))
+    const key = asset * shapeRoom + shape
+    let number = this.renditionNumbers.get(key)
+    if (number === undefined) {
+      number = this.renditions.push({ asset, targetWidth: width, targetHeight: height, fit, width: 0, height: 0 }) - 1
+      this.targets.push(target)
+      this.renditionNumbers.set(key, number)
+    }
+    return number
+  }
+
+  assetOf(rendition: number): number {
+    return this.renditions[rendition]!.asset
+  }
+
+  /** What identifies a rendition across visits. */
+  lastingKey(rendition: number): { identity: string; target: Target } {
+    return { identity: this.assets[this.assetOf(rendition)]!.address, target: this.targets[rendition]! }
+  }
+}

@@ -1,0 +1,117 @@
+import CachePolicy from 'http-cache-semantics'
+import type { Loading } from '../project/types.ts'
+
+/** What the index keeps of an entry across visits. */
+export interface DiskEntry {
+  identity: string
+  host: string
+  bytes: number
+  etag: string | null
+  writtenMs: number
+  headers: Record<string, string>
+}
+
+export type DiskHit = { fresh: true } | { fresh: false; etag: string | null }
+
+/**
+ * The index of encoded pictures on disk: least recently used out first, never over its byte budget. Freshness
+ * comes from the reply's headers (RFC 9111), or from an age or a count where the project says so.
+ */
+export class DiskTier {
+  private readonly entries = new Map<number, DiskEntry & { uses: number; policy: CachePolicy | null }>()
+  private readonly budget: number
+  private readonly freshness: Loading['diskFreshness']
+  private readonly nowMs: () => number
+  private readonly evicted: (asset: number, bytes: number) => void
+  private sum = 0
+
+  constructor(
+    budgetBytes: number, freshness: Loading['diskFreshness'], nowMs: () => number,
+    evicted: (asset: number, bytes: number) => void,
+  ) {
+    this.budget = budgetBytes
+    this.freshness = freshness
+    this.nowMs = nowMs
+    this.evicted = evicted
+  }
+
+  get bytes(): number {
+    return this.sum
+  }
+
+  /** Looks an asset up and marks it used; null when it is not there. */
+  look(asset: number): (DiskHit & { bytes: number }) | null {
+    const entry = this.entries.get(asset)
+    if (!entry) return null
+    this.entries.delete(asset)
+    this.entries.set(asset, entry)
+    entry.uses++
+    const { bytes, etag } = entry
+    return this.isFresh(entry) ? { fresh: true, bytes } : { fresh: false, etag, bytes }
+  }
+
+  /** Whether a reply may be stored at all. */
+  storable(address: string, status: number, headers: Record<string, string>): boolean {
+    if (this.budget < 1 || status !== 200) return false
+    return this.freshness.type !== 'headers' || this.policyOf(address, headers).storable()
+  }
+
+  put(asset: number, entry: DiskEntry): void {
+    this.drop(asset)
+    if (entry.bytes > this.budget) return
+    const policy = this.freshness.type === 'headers' ? this.policyOf(entry.identity, entry.headers, entry.writtenMs) : null
+    this.entries.set(asset, { ...entry, uses: 0, policy })
+    this.sum += entry.bytes
+    for (const [oldest, { bytes }] of this.entries) {
+      if (this.sum <= this.budget) break
+      this.drop(oldest)
+      this.evicted(oldest, bytes)
+    }
+  }
+
+  /** A 304: the copy is as good as new. */
+  renew(asset: number, headers: Record<string, string>): void {
+    const entry = this.entries.get(asset)
+    if (!entry) return
+    entry.writtenMs = this.nowMs()
+    entry.headers = { ...entry.headers, ...headers }
+    if (entry.policy) entry.policy = this.policyOf(entry.identity, entry.headers)
+    entry.uses = 0
+  }
+
+  drop(asset: number): void {
+    const entry = this.entries.get(asset)
+    if (!entry) return
+    this.entries.delete(asset)
+    this.sum -= entry.bytes
+  }
+
+  /** What is kept, least recently used first; for the next visit. */
+  list(): DiskEntry[] {
+    return [...this.entries.values()].map(({ identity, host, bytes, etag, writtenMs, headers }) => ({ identity, host, bytes, etag, writtenMs, headers }))
+  }
+
+  private isFresh(entry: DiskEntry & { uses: number; policy: CachePolicy | null }): boolean {
+    switch (this.freshness.type) {
+      case 'age':
+        return this.nowMs() - entry.writtenMs <= this.freshness.s * 1000
+      case 'count':
+        return entry.uses <= this.freshness.n
+      case 'headers':
+        return !entry.policy!.stale()
+    }
+  }
+
+  private policyOf(address: string, headers: Record<string, string>, at = this.nowMs()): CachePolicy {
+    const { nowMs } = this
+    class Timed extends CachePolicy {
+      now(): number {
+        return written ? nowMs() : at
+      }
+    }
+    let written = false
+    const policy = new Timed({ url: address, headers: {} }, { status: 200, headers }, { shared: false })
+    written = true
+    return policy
+  }
+}

@@ -1,0 +1,69 @@
+import type { Us } from '../worlds/ports.ts'
+import type { Loading } from '../project/types.ts'
+import type { Claim, Request } from './request.ts'
+
+/** A request that left the screen less than this ago ranks with the held ones. */
+const justLeftUs = 1_000_000
+const unclaimed = 3
+
+/** What the list shows now, as far as ranks depend on it. Lengths in 1/1024 dp. */
+export interface Viewpoint {
+  centre: number
+  /** 1 down, −1 up; starts downward. */
+  direction: 1 | -1
+  centreOfRow(row: number): number
+}
+
+/** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
+export function classOfClaim(claim: Claim, now: Us): number {
+  if (claim.state === 'released') return unclaimed
+  if (claim.onScreen) return 0
+  if (claim.held) return 2
+  if (claim.leftAt < 0) return 1
+  return now - claim.leftAt < justLeftUs ? 2 : 3
+}
+
+export function classOf(request: Request, now: Us): number {
+  let best = unclaimed
+  for (const claim of request.claims) best = Math.min(best, classOfClaim(claim, now))
+  return best
+}
+
+export interface Rank {
+  class: number
+  priority: number
+  order: number
+  id: number
+}
+
+/** The rank of a request: the best of its claims, lifted one class for each `agingMs` in the queue. */
+export function rankOf(request: Request, now: Us, view: Viewpoint, policy: Pick<Loading, 'order' | 'agingMs'>): Rank {
+  const lifted = Math.floor((now - request.queuedAt) / (policy.agingMs * 1000))
+  const best: Rank = { class: Math.max(0, unclaimed - lifted), priority: 2, order: orderOf(request, null, view, policy.order), id: request.id }
+  for (const claim of request.claims) {
+    const rank = {
+      class: Math.max(0, classOfClaim(claim, now) - lifted),
+      priority: claim.priority,
+      order: orderOf(request, claim, view, policy.order),
+      id: request.id,
+    }
+    if (isBefore(rank, best)) Object.assign(best, rank)
+  }
+  return best
+}
+
+export function isBefore(one: Rank, other: Rank): boolean {
+  if (one.class !== other.class) return one.class < other.class
+  if (one.priority !== other.priority) return one.priority < other.priority
+  if (one.order !== other.order) return one.order < other.order
+  return one.id < other.id
+}
+
+function orderOf(request: Request, claim: Claim | null, view: Viewpoint, order: Loading['order']): number {
+  if (order === 'first-come') return request.queuedAt
+  if (order === 'last-come') return -request.queuedAt
+  if (claim === null) return Number.MAX_SAFE_INTEGER
+  const offset = view.centreOfRow(claim.row) - view.centre
+  const distance = Math.abs(offset)
+  return offset * view.direction < 0 ? 2 * distance : distance
+}

@@ -1,0 +1,69 @@
+import type { FailReason, Us } from '../worlds/ports.ts'
+
+export type Tier = 'memory' | 'disk' | 'network' | 'local'
+
+/** Somebody's interest in one rendition: made at bind or by looking ahead, released at recycle. */
+export interface Claim {
+  readonly id: number
+  readonly rendition: number
+  readonly asset: number
+  /** −1: nobody's cell, looking ahead. */
+  readonly cell: number
+  readonly slot: number
+  /** The feed index of the item, and the row it stands in. */
+  readonly index: number
+  row: number
+  /** 0 high, 1 normal, 2 low. */
+  readonly priority: number
+  state: 'open' | 'delivered' | 'failed' | 'released'
+  onScreen: boolean
+  /** When it left the screen; −1 while it has not been there. */
+  leftAt: Us
+  held: boolean
+  request: Request | null
+}
+
+/** Exactly the states of engine.md; the last three are ends and are reached once. */
+export type RequestState =
+  | 'queued' | 'disk' | 'connecting' | 'sent' | 'receiving' | 'decoding' | 'ready' | 'cancelled' | 'failed'
+
+/** The loader's one job to satisfy all claims on an asset. */
+export interface Request {
+  readonly id: number
+  readonly asset: number
+  readonly host: string
+  /** Standing claims; with the guard off also released ones that still await their picture. */
+  claims: Claim[]
+  state: RequestState
+  /** The transfer that runs, −1 between transfers. */
+  transfer: number
+  attempt: number
+  queuedAt: Us
+  /** Not started before this instant: a retry's back-off. */
+  notBefore: Us
+  /** The network is gone: waits until it returns. */
+  parked: boolean
+  etag: string | null
+  fromDisk: boolean
+  total: number | null
+  status: number
+  headers: Record<string, string>
+  lastByteAt: Us
+  /** Renditions still to be decoded or being decoded. */
+  decodes: number
+  class: number
+  retryAfterUs: Us
+}
+
+const worthRetrying = new Set([408, 425, 429, 500, 502, 503, 504])
+
+/** Whether trying again can mend a failure (engine.md, Loading 9). */
+export function canRetry(reason: FailReason, status: number): boolean {
+  if (reason === 'timeout' || reason === 'truncated' || reason === 'offline') return true
+  return reason === 'status' && worthRetrying.has(status)
+}
+
+export const ended = (request: Request) =>
+  request.state === 'ready' || request.state === 'cancelled' || request.state === 'failed'
+
+export const running = (request: Request) => request.transfer >= 0

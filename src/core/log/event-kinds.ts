@@ -1,0 +1,78 @@
+/**
+ * The events of a run log. Each has up to four 32-bit whole numbers (a, b, c, d) and one double (x); what they
+ * mean is said here once, for writing, for NDJSON and for the event list. Field forms:
+ * int, ms (held in µs), after (µs after the event's own instant, told as an instant in ms), at (an instant
+ * held in µs, told in ms), dp (held in 1/1024 dp), text (a number of the string table), kB and bytes.
+ */
+export type FieldForm = 'int' | 'ms' | 'after' | 'at' | 'dp' | 'text' | 'kB' | 'bytes'
+export type Column = 'a' | 'b' | 'c' | 'd' | 'x'
+export interface Field {
+  name: string
+  column: Column
+  form: FieldForm
+}
+
+const define = <const T extends Record<string, string>>(kinds: T) => kinds
+
+const definitions = define({
+  frame: 'a:due:after b:presented:after c:begin:after',
+  work: 'a:cause:text b:ms:ms',
+  scroll: 'x:top:dp a:speed:int',
+  place: 'a:row:int x:top:dp b:height:dp',
+  create: 'a:cell:int b:kind:int',
+  bind: 'a:cell:int b:key:text c:index:int d:row:int',
+  recycle: 'a:cell:int',
+  hold: 'a:cell:int',
+  claim: 'a:id:int b:rendition:int c:cell:int d:slot:int x:index:int',
+  release: 'a:id:int b:why:text',
+  queue: 'a:request:int b:asset:int',
+  join: 'a:claim:int b:request:int',
+  rank: 'a:request:int b:class:int',
+  start: 'a:request:int b:transfer:int c:attempt:int d:conditional:int',
+  connected: 'a:transfer:int',
+  firstByte: 'a:transfer:int b:status:int c:total:int',
+  progress: 'a:transfer:int b:bytes:int',
+  received: 'a:transfer:int b:bytes:int',
+  cancel: 'a:transfer:int b:request:int c:bytes:int d:inFlight:int x:why:text',
+  fail: 'a:transfer:int b:request:int c:bytes:int d:reason:text x:status:int',
+  retry: 'a:request:int x:at:at',
+  decodeStart: 'a:request:int b:rendition:int',
+  decodeEnd: 'a:request:int b:rendition:int c:ms:ms d:ok:int',
+  ready: 'a:request:int',
+  deliver: 'a:claim:int b:tier:text c:rendition:int',
+  show: 'a:claim:int b:rendition:int c:cell:int d:slot:int x:transition:int',
+  wrong: 'a:cell:int b:rendition:int c:slot:int',
+  clear: 'a:cell:int b:slot:int',
+  settle: 'a:claim:int',
+  evict: 'a:rendition:int',
+  diskRead: 'a:asset:int b:bytes:int c:request:int',
+  diskWrite: 'a:asset:int b:bytes:int',
+  diskEvict: 'a:asset:int b:bytes:int',
+  jump: 'a:row:int x:dp:dp',
+  enter: 'a:cell:int b:slot:int c:key:text d:geometry:int x:area:int',
+  leave: 'a:cell:int b:slot:int c:key:text d:geometry:int x:area:int',
+  memory: 'x:tier:bytes a:resident:kB b:bound:kB c:garbage:kB',
+  collect: 'a:ms:ms b:freed:int c:asked:int',
+  relief: '',
+  page: 'a:n:int b:outcome:text c:items:int',
+  edit: 'a:op:text b:at:int c:count:int d:to:int',
+  scope: 'a:which:text b:state:text',
+  end: 'a:why:text',
+  note: 'a:text:text',
+})
+
+export type EventKind = keyof typeof definitions
+export const kindNames = Object.keys(definitions) as EventKind[]
+
+/** The number of each kind, as it stands in the log. */
+export const K = Object.fromEntries(kindNames.map((name, number) => [name, number])) as Record<EventKind, number>
+
+export const kindFields: readonly Field[][] = kindNames.map((name) =>
+  definitions[name]
+    .split(' ')
+    .filter((part) => part !== '')
+    .map((part) => {
+      const [column, field, form] = part.split(':') as [Column, string, FieldForm]
+      return { name: field, column, form }
+    }),
+)

@@ -1,0 +1,55 @@
+import { kindFields, kindNames, type Field } from './event-kinds.ts'
+import { logFormat, logVersion } from './log-encoding.ts'
+import { unitsPerDp } from '../numbers/units.ts'
+import type { Chunk, RunLog } from './run-log.ts'
+
+/** One event as it is told outside: its kind, its instant in ms, and its fields by name. */
+export type ToldEvent = { kind: string; t: number } & Record<string, number | string>
+
+/** The event at a row of a chunk, told by name. */
+export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
+  const kind = chunk.kind[row]!
+  const t = chunk.t[row]!
+  const told: ToldEvent = { kind: kindNames[kind]!, t: t / 1000 }
+  for (const field of kindFields[kind]!) told[field.name] = tellField(log, field, chunk[field.column][row]!, t)
+  return told
+}
+
+function tellField(log: RunLog, field: Field, value: number, t: number): number | string {
+  switch (field.form) {
+    case 'int':
+    case 'bytes':
+    case 'kB':
+      return value
+    case 'ms':
+    case 'at':
+      return value / 1000
+    case 'after':
+      return (t + value) / 1000
+    case 'dp':
+      return value / unitsPerDp
+    case 'text':
+      return log.strings[value] ?? ''
+  }
+}
+
+/** The log as NDJSON lines: the head, the tables a line a row, then every event. Yields blocks of text. */
+export function* toNdjson(log: RunLog): Generator<string> {
+  const { world, seed, visit, project, ...rest } = log.head
+  yield JSON.stringify({ format: logFormat, version: logVersion, world, seed, visit, project, ...rest }) + '\n'
+  const table = (name: string, rows: readonly object[]) =>
+    rows.map((row, id) => JSON.stringify({ table: name, id, ...row }) + '\n').join('')
+  yield table('asset', log.assets) + table('rendition', log.renditions) + table('geometry', log.geometries)
+  for (let index = 0, number = 0; index < log.count; number++) {
+    const chunk = log.chunks[number]!
+    let block = ''
+    for (let row = 0; row < chunk.kind.length && index < log.count; row++, index++) {
+      block += JSON.stringify(tellEvent(log, chunk, row)) + '\n'
+      if (block.length > 1_000_000) {
+        yield block
+        block = ''
+      }
+    }
+    yield block
+  }
+}

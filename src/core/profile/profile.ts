@@ -1,0 +1,20 @@
+import type { RunLog } from '../log/run-log.ts'
+import { checkRun, type Check } from './checks.ts'
+import type { Facts } from './facts.ts'
+import { keepLedger, type Ledger } from './ledger.ts'
+import { measure, type Metrics } from './metrics.ts'
+import { readFacts } from './read-facts.ts'
+
+/** Everything that is said of one visit; a pure function of its log. */
+export interface Profile {
+  facts: Facts
+  ledger: Ledger
+  metrics: Metrics
+  checks: Check[]
+}
+
+export function profileRun(log: RunLog): Profile {
+  const facts = readFacts(log)
+  const ledger = keepLedger(facts)
+  return { facts, ledger, metrics: measure(facts, ledger), checks: checkRun(facts, ledger) }
+}

@@ -1,0 +1,445 @@
+import { K } from '../log/event-kinds.ts'
+import type { Chunk, RunLog } from '../log/run-log.ts'
+import { unitsPerDp } from '../numbers/units.ts'
+import type { CellFact, ClaimFact, ExposureFact, Facts, FrameFact, RequestFact, TransferFact } from './facts.ts'
+import { QueueWatch } from './queue-watch.ts'
+
+/** Most slots of one cell: room in the packed number of a slot of a cell. */
+const slotRoom = 8
+
+/** What is known of one slot of one cell while the log is read. */
+interface Place {
+  claim: number
+  exposure: ExposureFact | null
+  /** The claim and key whose picture it shows, −1 for none. */
+  shownClaim: number
+  shownKey: number
+  shownRendition: number
+  wrong: Facts['wrongs'][number] | null
+}
+
+/** Reads a log from front to back, once, and puts what happened in order. */
+export function readFacts(log: RunLog): Facts {
+  return new Reader(log).read()
+}
+
+class Reader {
+  private readonly log: RunLog
+  private readonly facts: Facts
+  private readonly watch: QueueWatch
+  private readonly places: Place[] = []
+  private readonly keys: number[] = []
+  private readonly indices: number[] = []
+  private readonly rows: number[] = []
+  private readonly rowTops = new Map<number, number>()
+  private readonly open = new Set<ExposureFact>()
+  private readonly failedAssets = new Map<number, string>()
+  private readonly boundCells = new Set<number>()
+  private readonly boundNow = new Map<number, number>()
+  private readonly runningDecodes = new Map<string, number>()
+  private readonly height: number
+  private frame: FrameFact | null = null
+  private top = 0
+  private areaT = 0
+  private anchored: { cell: number; key: number; offset: number } | null = null
+  private editFrame = true
+
+  constructor(log: RunLog) {
+    this.log = log
+    this.height = log.head.heightDp * unitsPerDp
+    this.facts = emptyFacts(log)
+    this.watch = new QueueWatch(log.head.policy, this.facts)
+  }
+
+  read(): Facts {
+    this.log.each((chunk, row) => this.event(chunk, row, chunk.t[row]!))
+    const { facts } = this
+    facts.endT = this.log.endTime
+    this.moveAreas(facts.endT)
+    for (const exposure of this.open) this.close(exposure, facts.endT)
+    for (const place of this.places) if (place?.wrong) place.wrong.endT = facts.endT
+    for (const request of facts.requests) if (request.end === 'open') request.endT = facts.endT
+    for (const transfer of facts.transfers) if (transfer.end === 'open') transfer.endT = facts.endT
+    this.watch.finish(facts.endT)
+    return facts
+  }
+
+  private event(chunk: Chunk, row: number, t: number): void {
+    const { facts, watch } = this
+    const a = chunk.a[row]!
+    const b = chunk.b[row]!
+    const c = chunk.c[row]!
+    const d = chunk.d[row]!
+    switch (chunk.kind[row]!) {
+      case K.frame:
+        watch.presented(t)
+        this.checkAnchor(t)
+        this.frame = { begin: t + c, due: t + a, presented: t + b, work: 0, moved: false, causes: new Map() }
+        facts.frames.push(this.frame)
+        return
+      case K.work:
+        this.frame!.work += b
+        this.frame!.causes.set(this.text(a), b)
+        return
+      case K.scroll:
+        this.moveAreas(t)
+        this.top = chunk.x[row]!
+        facts.scrolls.push({ t, top: this.top })
+        if (this.frame) this.frame.moved = true
+        return
+      case K.place:
+        this.moveAreas(t)
+        this.rowTops.set(a, chunk.x[row]!)
+        facts.places.push({ t, row: a, top: chunk.x[row]!, height: b })
+        return
+      case K.create:
+        facts.cells[a] = { kind: b, createT: t, row: -1 }
+        return
+      case K.bind:
+        this.bind(a, b, c, d)
+        return
+      case K.recycle:
+        this.recycle(a)
+        return
+      case K.hold:
+        facts.heldHits++
+        return
+      case K.claim:
+        this.claim(t, a, b, c, d, chunk.x[row]!)
+        return
+      case K.release:
+        Object.assign(facts.claims[a]!, { releaseT: t, why: this.text(b) })
+        return
+      case K.queue:
+        facts.requests[a] = newRequest(a, b, t)
+        watch.queued(t, a, this.log.assets[b]!.host)
+        return
+      case K.join:
+        this.join(t, a, b)
+        return
+      case K.rank:
+        watch.ranked(t, a, b)
+        return
+      case K.start:
+        this.start(t, a, b, c, d)
+        return
+      case K.firstByte:
+        Object.assign(facts.transfers[a]!, { firstByteT: t, status: b, total: c })
+        return
+      case K.progress:
+        facts.transfers[a]!.bytes = b
+        return
+      case K.received:
+        this.endTransfer(t, a, b, 'complete')
+        return
+      case K.cancel:
+        if (a >= 0) {
+          this.endTransfer(t, a, c, 'cut')
+          facts.transfers[a]!.inFlight = d
+        }
+        this.endRequest(t, b, 'cancelled', this.text(chunk.x[row]!))
+        return
+      case K.fail:
+        this.fail(t, a, b, c, this.text(d))
+        return
+      case K.retry:
+        facts.requests[a]!.retries++
+        watch.waitsUntil(t, a, chunk.x[row]!)
+        return
+      case K.decodeStart:
+        this.runningDecodes.set(`${a} ${b}`, t)
+        facts.decodePeak = Math.max(facts.decodePeak, this.runningDecodes.size)
+        return
+      case K.decodeEnd: {
+        const startT = this.runningDecodes.get(`${a} ${b}`) ?? t
+        this.runningDecodes.delete(`${a} ${b}`)
+        facts.decodes.push({ request: a, rendition: b, startT, endT: t, us: c, ok: d === 1 })
+        return
+      }
+      case K.ready:
+        this.endRequest(t, a, 'ready', '')
+        return
+      case K.deliver:
+        Object.assign(facts.claims[a]!, { tier: this.text(b), deliverT: t })
+        return
+      case K.show:
+        this.show(t, a, b, c * slotRoom + d, chunk.x[row]! === 1)
+        return
+      case K.wrong: {
+        const place = this.place(a * slotRoom + c)
+        if (place.wrong) place.wrong.endT = t
+        facts.wrongs.push((place.wrong = { t, endT: t, cell: a, rendition: b }))
+        place.shownClaim = -1
+        return
+      }
+      case K.clear:
+        this.clear(t, a, b)
+        return
+      case K.evict:
+        facts.evictions.push({ t, rendition: a })
+        return
+      case K.diskRead:
+        if (c >= 0) {
+          facts.requests[c]!.fromDisk = true
+          watch.left(t, c)
+        }
+        return
+      case K.diskWrite:
+        facts.disk.push({ t, bytes: b, written: true })
+        return
+      case K.diskEvict:
+        facts.disk.push({ t, bytes: -b, written: false })
+        return
+      case K.jump:
+        facts.jumps.push({ t, row: a, units: chunk.x[row]! })
+        return
+      case K.enter:
+        this.enter(t, a, b, c, d)
+        return
+      case K.leave: {
+        this.moveAreas(t)
+        const place = this.place(a * slotRoom + b)
+        if (place.exposure) this.close(place.exposure, t)
+        place.exposure = null
+        return
+      }
+      case K.memory:
+        facts.memory.push({ t, tier: chunk.x[row]!, resident: a * 1000, bound: b * 1000, garbage: c * 1000 })
+        return
+      case K.collect:
+        facts.collections.push({ t, us: a, asked: c === 1 })
+        return
+      case K.relief:
+        facts.reliefs.push(t)
+        return
+      case K.edit:
+        facts.edits++
+        if (!this.anchored) this.anchored = this.anchor()
+        return
+      case K.note:
+        facts.notes.push({ t, text: this.text(a) })
+        return
+      case K.end:
+        facts.endWhy = this.text(a)
+        return
+    }
+  }
+
+  /** The first cell on screen, and where its row stands; edits above it must not move it. */
+  private anchor(): { cell: number; key: number; offset: number } | null {
+    let first: ExposureFact | null = null
+    for (const each of this.open) if (!first || each.row < first.row) first = each
+    return first && { cell: first.cell, key: first.key, offset: (this.rowTops.get(first.row) ?? 0) - this.top }
+  }
+
+  /** At the second frame after an edit everything that it moved has been presented. */
+  private checkAnchor(t: number): void {
+    const { anchored } = this
+    if (!anchored) return
+    if (this.editFrame) {
+      this.editFrame = false
+      return
+    }
+    this.anchored = null
+    this.editFrame = true
+    if (this.keys[anchored.cell] !== anchored.key || !this.boundCells.has(anchored.cell)) return
+    const offset = (this.rowTops.get(this.rows[anchored.cell]!) ?? 0) - this.top
+    if (offset !== anchored.offset && !this.frame?.moved) this.facts.placeBreaches.push(t)
+  }
+
+  private text(number: number): string {
+    return this.log.strings[number] ?? ''
+  }
+
+  private place(number: number): Place {
+    return (this.places[number] ??= { claim: -1, exposure: null, shownClaim: -1, shownKey: -1, shownRendition: -1, wrong: null })
+  }
+
+  private bind(cell: number, key: number, index: number, row: number): void {
+    const { facts } = this
+    facts.binds++
+    this.keys[cell] = key
+    this.indices[cell] = index
+    this.rows[cell] = row
+    const fact = facts.cells[cell] as CellFact
+    if (fact.row < 0) fact.row = row
+    if (this.boundCells.has(cell)) return
+    this.boundCells.add(cell)
+    const now = (this.boundNow.get(fact.kind) ?? 0) + 1
+    this.boundNow.set(fact.kind, now)
+    facts.boundPeaks.set(fact.kind, Math.max(now, facts.boundPeaks.get(fact.kind) ?? 0))
+  }
+
+  private recycle(cell: number): void {
+    if (this.boundCells.delete(cell)) {
+      const { kind } = this.facts.cells[cell]!
+      this.boundNow.set(kind, this.boundNow.get(kind)! - 1)
+    }
+    for (let slot = 0; slot < slotRoom; slot++) {
+      const place = this.places[cell * slotRoom + slot]
+      if (place) place.claim = -1
+    }
+  }
+
+  private claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
+    const fact: ClaimFact = { id, rendition, cell, slot, index, t, releaseT: -1, why: '', request: -1, tier: '', deliverT: -1, failT: -1 }
+    this.facts.claims[id] = fact
+    if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
+    if (cell < 0) return
+    const place = this.place(cell * slotRoom + slot)
+    place.claim = id
+    if (place.exposure) {
+      place.exposure.claim = id
+      place.exposure.rendition = rendition
+    }
+  }
+
+  private join(t: number, claim: number, request: number): void {
+    const fact = this.facts.claims[claim]!
+    fact.request = request
+    this.facts.requests[request]!.claims.push(claim)
+    if (this.watch.isParked(request)) fact.failT = t
+  }
+
+  private start(t: number, request: number, id: number, attempt: number, conditional: number): void {
+    const { asset } = this.facts.requests[request]!
+    const startClass = this.watch.started(t, request)
+    const transfer: TransferFact = {
+      id, request, asset, attempt, conditional: conditional === 1, startT: t, firstByteT: -1, endT: -1, status: 0,
+      total: -1, bytes: 0, inFlight: 0, end: 'open', startClass,
+    }
+    this.facts.transfers[id] = transfer
+    this.facts.requests[request]!.transfers.push(id)
+    for (const claim of this.facts.requests[request]!.claims) {
+      const fact = this.facts.claims[claim]!
+      if (fact.failT >= 0) fact.failT = -1
+    }
+  }
+
+  private endTransfer(t: number, id: number, bytes: number, end: TransferFact['end']): void {
+    const transfer = this.facts.transfers[id]!
+    if (transfer.end !== 'open') return
+    Object.assign(transfer, { endT: t, bytes, end })
+    this.watch.freed(t, transfer.request)
+  }
+
+  private endRequest(t: number, id: number, end: RequestFact['end'], reason: string): void {
+    const request = this.facts.requests[id]
+    this.watch.left(t, id)
+    if (!request || request.end !== 'open') {
+      this.facts.endBreaches.push(id)
+      return
+    }
+    Object.assign(request, { endT: t, end, reason })
+  }
+
+  private fail(t: number, transfer: number, request: number, bytes: number, reason: string): void {
+    const { facts } = this
+    const owner = request >= 0 ? request : facts.transfers[transfer]!.request
+    if (transfer >= 0) {
+      this.endTransfer(t, transfer, bytes, 'failed')
+      facts.transfers[transfer]!.end = 'failed'
+    }
+    if (request >= 0) {
+      this.endRequest(t, request, 'failed', reason)
+      this.failedAssets.set(facts.requests[request]!.asset, reason)
+    } else if (reason === 'offline') this.watch.park(t, owner)
+    else this.watch.back(t, owner)
+    if (request < 0 && reason !== 'offline') return
+    for (const claim of facts.requests[owner]!.claims) {
+      const fact = facts.claims[claim]!
+      if (fact.deliverT < 0 && fact.failT < 0) fact.failT = t
+      const exposure = fact.cell < 0 ? null : this.place(fact.cell * slotRoom + fact.slot).exposure
+      if (exposure && exposure.claim === claim && exposure.shownT < 0 && exposure.failT < 0) exposure.failT = t
+    }
+  }
+
+  private show(t: number, claim: number, rendition: number, number: number, transition: boolean): void {
+    this.moveAreas(t)
+    const place = this.place(number)
+    const key = this.keys[Math.floor(number / slotRoom)]!
+    const again = place.shownKey === key && place.shownClaim >= 0
+    if (again && transition && place.shownRendition === rendition) this.facts.flickers.push(t)
+    if (place.claim !== claim) return
+    if (place.wrong) place.wrong.endT = t
+    place.wrong = null
+    place.shownClaim = claim
+    place.shownKey = key
+    place.shownRendition = rendition
+    const { exposure } = place
+    if (exposure && exposure.shownT < 0) {
+      exposure.shownT = t
+      exposure.rendition = rendition
+    }
+  }
+
+  private clear(t: number, cell: number, slot: number): void {
+    this.moveAreas(t)
+    const place = this.place(cell * slotRoom + slot)
+    if (place.wrong) place.wrong.endT = t
+    place.wrong = null
+    if (place.shownClaim >= 0 && place.shownKey === this.keys[cell] && place.exposure) this.facts.flickers.push(t)
+    place.shownClaim = -1
+    place.shownKey = -1
+    place.shownRendition = -1
+  }
+
+  private enter(t: number, cell: number, slot: number, key: number, geometry: number): void {
+    this.moveAreas(t)
+    const place = this.place(cell * slotRoom + slot)
+    const claim = place.claim < 0 ? null : this.facts.claims[place.claim]!
+    const ready = claim !== null && place.shownClaim === claim.id
+    const exposure: ExposureFact = {
+      cell, slot, key, index: this.indices[cell]!, row: this.rows[cell]!, geometry, enterT: t, leaveT: -1,
+      claim: claim?.id ?? -1, rendition: claim?.rendition ?? -1, shownT: ready ? t : -1, failT: claim && claim.failT >= 0 ? t : -1,
+      outcome: 'unseen', areaTime: 0, holeTime: 0,
+    }
+    place.exposure = exposure
+    this.facts.exposures.push(exposure)
+    this.open.add(exposure)
+  }
+
+  private close(exposure: ExposureFact, t: number): void {
+    exposure.leaveT = t
+    exposure.outcome = this.outcomeOf(exposure)
+    this.open.delete(exposure)
+  }
+
+  private outcomeOf(exposure: ExposureFact): ExposureFact['outcome'] {
+    if (exposure.claim < 0) return 'absent'
+    if (exposure.shownT >= 0) return 'shown'
+    const claim = this.facts.claims[exposure.claim]!
+    const { asset } = this.log.renditions[claim.rendition]!
+    if (this.failedAssets.get(asset) === 'bad-address') return 'absent'
+    return claim.failT >= 0 ? 'failed' : 'unseen'
+  }
+
+  /** Adds to every open exposure its visible area × the time since the screen last changed. */
+  private moveAreas(t: number): void {
+    const span = t - this.areaT
+    if (span <= 0) return
+    this.areaT = t
+    for (const exposure of this.open) {
+      const { y, height, width } = this.log.geometries[exposure.geometry]!
+      const from = (this.rowTops.get(exposure.row) ?? 0) + y * unitsPerDp - this.top
+      const visible = Math.min(this.height, from + height * unitsPerDp) - Math.max(0, from)
+      if (visible <= 0) continue
+      const area = (visible / unitsPerDp) * width * span
+      exposure.areaTime += area
+      if (exposure.shownT < 0 && exposure.claim >= 0) exposure.holeTime += area
+    }
+  }
+}
+
+function newRequest(id: number, asset: number, t: number): RequestFact {
+  return { id, asset, queueT: t, endT: -1, end: 'open', reason: '', transfers: [], claims: [], fromDisk: false, retries: 0 }
+}
+
+function emptyFacts(log: RunLog): Facts {
+  return {
+    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, heldHits: 0,
+    decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], evictions: [], disk: [], wrongs: [], jumps: [],
+    flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
+    boundPeaks: new Map(),
+  }
+}

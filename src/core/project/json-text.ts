@@ -1,0 +1,61 @@
+import { parse, printParseErrorCode, type ParseError } from 'jsonc-parser'
+
+/** Limits of every JSON text that is read in; said in the message when one is passed. */
+export const jsonLimits = { bytes: 64_000_000, depth: 100 }
+
+export type Read<T> = { ok: true; value: T } | { ok: false; message: string }
+
+/**
+ * Reads a JSON text (RFC 8259). A broken one is told with its line and column, one that nests too deep
+ * or that carries the key `__proto__` with its JSON Pointer.
+ */
+export function readJson(text: string): Read<unknown> {
+  if (text.length > jsonLimits.bytes)
+    return no(`the text is ${text.length} characters long; at most ${jsonLimits.bytes} are read`)
+  const plain = text.charCodeAt(0) === 0xfeff ? text.slice(1) : text
+  if (plain.trim() === '') return no('the text is empty; a JSON object is expected')
+  let value: unknown
+  try {
+    value = JSON.parse(plain)
+  } catch {
+    return no(whereBroken(plain))
+  }
+  const danger = findDanger(value)
+  return danger === null ? { ok: true, value } : no(danger)
+}
+
+const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
+
+function whereBroken(text: string): string {
+  const errors: ParseError[] = []
+  parse(text, errors, { disallowComments: true, allowTrailingComma: false })
+  const first = errors[0]
+  const offset = first?.offset ?? text.length
+  const before = text.slice(0, offset)
+  const line = before.split('\n').length
+  const column = offset - before.lastIndexOf('\n')
+  const what = first ? spoken(printParseErrorCode(first.error)) : 'a control character or a wrong escape'
+  return `line ${line}, column ${column}: the JSON breaks here (${what})`
+}
+
+const spoken = (code: string) => code.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()
+
+function findDanger(root: unknown): string | null {
+  const waiting: { value: unknown; path: string; depth: number }[] = [{ value: root, path: '', depth: 0 }]
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    const { value, path, depth } = next
+    if (typeof value !== 'object' || value === null) continue
+    if (depth >= jsonLimits.depth)
+      return `${path.slice(0, 80)}…: nests deeper than ${jsonLimits.depth} levels`
+    if (Object.hasOwn(value, '__proto__')) return `${path}/__proto__: this name is not allowed`
+    for (const [key, inner] of Object.entries(value))
+      if (typeof inner === 'object' && inner !== null)
+        waiting.push({ value: inner, path: `${path}/${escapePointer(key)}`, depth: depth + 1 })
+  }
+  return null
+}
+
+export const escapePointer = (key: string) => key.replaceAll('~', '~0').replaceAll('/', '~1')
+
+export const toPointer = (path: readonly PropertyKey[]) =>
+  path.map((part) => `/${escapePointer(String(part))}`).join('')

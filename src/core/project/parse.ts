@@ -1,0 +1,155 @@
+import type { z } from 'zod'
+import { readJson, toPointer } from './json-text.ts'
+import { migrate } from './migrations.ts'
+import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
+import { resolveSlots } from './resolve.ts'
+import { allowed, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
+import type { Project } from './types.ts'
+
+export type Raw = Record<string, unknown>
+
+export interface Parsed {
+  ok: true
+  /** The file as it was written, migrated to this version: what is edited and saved. */
+  raw: Raw
+  /** The same with every default filled in and every slot resolved: what is run. */
+  project: Project
+  warnings: string[]
+}
+
+/** One problem, told as JSON Pointer, what was found and what is allowed; and how many more there are. */
+export type ParseOutcome = Parsed | { ok: false; message: string }
+
+/** Parses the text of a project file (formats.md). Never throws for any text. */
+export function parseProjectText(text: string): ParseOutcome {
+  const read = readJson(text)
+  return read.ok ? parseProject(read.value) : read
+}
+
+/** Parses a project that has been read as JSON already. */
+export function parseProject(value: unknown): ParseOutcome {
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return problem('', value, 'an object, the project')
+  const file = value as Raw
+  if (file.format !== projectFormat) return problem('/format', file.format, `"${projectFormat}"`)
+  if (typeof file.version !== 'number' || !Number.isInteger(file.version) || file.version < 1)
+    return problem('/version', file.version, `a whole number from 1 to ${projectVersion}`)
+  if (file.version > projectVersion)
+    return {
+      ok: false,
+      message: `/version: found ${file.version}, which is newer than this version of Tile Tug reads (${projectVersion}); open it with a newer one`,
+    }
+  const raw = migrate(file)
+  const apart = checkSets(raw)
+  if (apart) return apart
+  const resolved = resolveSlots(raw)
+  const outcome = projectSchema.safeParse(resolved)
+  if (!outcome.success) return tell(projectSchema, resolved, outcome.error.issues)
+  const project = outcome.data
+  if (project.script === null) project.script = project.scripts[0]?.name ?? null
+  const broken = crossCheck(project)
+  if (broken) return broken
+  const warnings: string[] = []
+  collectUnknown(projectSchema, raw, '', warnings)
+  return { ok: true, raw, project, warnings }
+}
+
+const problem = (pointer: string, found: unknown, what: string, more = 0): { ok: false; message: string } => ({
+  ok: false,
+  message: `${pointer === '' ? 'the file' : pointer}: found ${shown(found)}, allowed: ${what}${more > 0 ? ` (and ${more} more)` : ''}`,
+})
+
+function shown(value: unknown): string {
+  if (value === undefined) return 'nothing'
+  if (value === Infinity || value === -Infinity) return 'a number too large to hold'
+  const text = JSON.stringify(value) ?? String(value)
+  return text.length > 60 ? `${text.slice(0, 57)}…` : text
+}
+
+function tell(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIssue[], prefix: string[] = []) {
+  const issue = issues[0]!
+  const path = deepest(issue)
+  const found = path.reduce<unknown>(
+    (at, key) => (typeof at === 'object' && at !== null ? (at as Record<PropertyKey, unknown>)[key] : undefined),
+    value,
+  )
+  const at = schemaAt(schema, value, path)
+  const own = issue.code === 'invalid_format' && !issue.message.startsWith('Invalid') ? issue.message : null
+  const short = issue.code === 'too_small' && issue.origin === 'array' ? `a list of at least ${issue.minimum}` : null
+  const long = issue.code === 'too_big' && issue.origin !== 'number' && issue.origin !== 'int'
+    ? `at most ${issue.maximum} ${issue.origin === 'array' ? 'in the list' : 'characters'}` : null
+  const empty = issue.code === 'too_small' && issue.origin === 'string' ? 'text that is not empty' : null
+  const what = own ?? short ?? long ?? empty ?? (at ? allowed(at) : issue.message)
+  return problem(toPointer([...prefix, ...path]), found, what, issues.length - 1)
+}
+
+function deepest(issue: z.core.$ZodIssue): PropertyKey[] {
+  const inner = issue.code === 'invalid_key' || issue.code === 'invalid_element' ? issue.issues[0] : undefined
+  return inner ? [...issue.path, ...inner.path] : [...issue.path]
+}
+
+function checkSets(raw: Raw): { ok: false; message: string } | null {
+  const pictures = raw.pictures as { defaults?: unknown; sets?: unknown } | undefined
+  if (typeof pictures !== 'object' || pictures === null) return null
+  const parts: [string[], unknown][] = [[['pictures', 'defaults'], pictures.defaults]]
+  if (typeof pictures.sets === 'object' && pictures.sets !== null)
+    for (const [name, set] of Object.entries(pictures.sets)) parts.push([['pictures', 'sets', name], set])
+  for (const [path, value] of parts) {
+    if (value === undefined) continue
+    const outcome = partialSlot.safeParse(value)
+    if (!outcome.success) return tell(partialSlot, value, outcome.error.issues, path)
+  }
+  return null
+}
+
+/** What one field alone cannot decide: names that must be unique, and names that must exist. */
+function crossCheck(project: Project): { ok: false; message: string } | null {
+  const twice = (list: readonly string[], at: (index: number) => string, what: string) => {
+    const index = list.findIndex((name, i) => list.indexOf(name) !== i)
+    return index < 0 ? null : problem(at(index), list[index], `a ${what} that no other has`)
+  }
+  const scripts = project.scripts.map((script) => script.name)
+  const sets = Object.keys(project.pictures.sets)
+  const assets = project.assets.map((asset) => asset.name)
+  const found =
+    twice(project.screens.map((screen) => screen.id), (i) => `/screens/${i}/id`, 'screen id') ??
+    twice(scripts, (i) => `/scripts/${i}/name`, 'script name') ??
+    twice(assets, (i) => `/assets/${i}/name`, 'asset name') ??
+    twice(project.variants.map((variant) => variant.name), (i) => `/variants/${i}/name`, 'variant name')
+  if (found) return found
+  if (project.script !== null && !scripts.includes(project.script))
+    return problem('/script', project.script, `the name of a script: ${scripts.join(' | ')}`)
+  for (const [s, screen] of project.screens.entries())
+    for (const [c, cell] of screen.cells.entries()) {
+      const at = `/screens/${s}/cells/${c}`
+      const same = twice(cell.slots.map((slot) => slot.id), (i) => `${at}/slots/${i}/id`, 'slot id')
+      if (same) return same
+      for (const [i, slot] of cell.slots.entries()) {
+        if (slot.use !== null && !sets.includes(slot.use))
+          return problem(`${at}/slots/${i}/use`, slot.use, `a set of /pictures/sets${sets.length ? `: ${sets.join(' | ')}` : ', which has none'}`)
+        for (const [stage, look] of Object.entries(slot.stages)) {
+          const visual = (look as { visual?: { type: string; asset?: string } }).visual
+          if (visual?.type === 'picture' && !assets.includes(visual.asset!))
+            return problem(`${at}/slots/${i}/stages/${stage}/visual/asset`, visual.asset, 'the name of one of /assets')
+        }
+      }
+    }
+  for (const [i, budget] of project.budgets.entries())
+    if (budget.min === undefined && budget.max === undefined)
+      return problem(`/budgets/${i}`, budget, 'a budget with min, max or both')
+  for (const [i, span] of project.network.offline.entries())
+    if (span.toMs < span.fromMs) return problem(`/network/offline/${i}/toMs`, span.toMs, `a number from fromMs, ${span.fromMs}`)
+  return null
+}
+
+function collectUnknown(schema: z.ZodType, value: unknown, pointer: string, into: string[]): void {
+  if (typeof value !== 'object' || value === null) return
+  const def = defOf(chosen(schema, value))
+  for (const [key, inner] of Object.entries(value)) {
+    if (def.type === 'unknown') return
+    const at = `${pointer}${toPointer([key])}`
+    const member = memberOf(schema, value, key)
+    if (member) collectUnknown(member, inner, at, into)
+    else if (def.type === 'object' && into.length < 100) into.push(`${at}: unknown field, kept as it is`)
+  }
+}

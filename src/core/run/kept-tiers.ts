@@ -1,0 +1,33 @@
+import type { AssetTable } from '../loading/asset-table.ts'
+import type { KeptTiers, Loader } from '../loading/loader.ts'
+import type { Visit } from '../project/types.ts'
+
+/** What the tiers hold now, told by address, so that the next visit's tables can name it anew. */
+export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
+  return {
+    disk: loader.diskTier.list(),
+    memory: loader.memory.entries().map(({ rendition, bytes }) => {
+      const { width, height, asset } = table.renditions[rendition]!
+      const { address, sourceWidth, sourceHeight, bytes: assetBytes, host } = table.assets[asset]!
+      return { identity: address, host, target: table.targets[rendition]!, bytes, width, height, sourceWidth, sourceHeight, assetBytes }
+    }),
+  }
+}
+
+/** Fills the tiers of a new visit: `restarted` finds the disk, `again` both. */
+export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, table: AssetTable): void {
+  if (visit === 'first') return
+  const unknown = { bytes: null, widthPx: null, heightPx: null }
+  for (const entry of kept.disk) loader.diskTier.put(table.asset(entry.identity, entry.identity, entry.host, unknown), entry)
+  if (visit !== 'again') return
+  for (const entry of kept.memory) {
+    const asset = table.asset(entry.identity, entry.identity, entry.host, unknown)
+    const row = table.assets[asset]!
+    row.sourceWidth = entry.sourceWidth
+    row.sourceHeight = entry.sourceHeight
+    row.bytes = entry.assetBytes
+    const rendition = table.rendition(asset, entry.target)
+    Object.assign(table.renditions[rendition]!, { width: entry.width, height: entry.height })
+    loader.memory.keep(rendition, entry.bytes)
+  }
+}

@@ -1,0 +1,69 @@
+import type { ListLayout } from '../layout/list-layout.ts'
+import type { Claim } from '../loading/request.ts'
+import type { Loading } from '../project/types.ts'
+
+interface Window {
+  firstRow: number
+  lastRow: number
+  top: number
+  height: number
+  direction: 1 | -1
+}
+
+/** Claims for rows that are coming up; nobody's cell holds them. */
+export class LookAhead {
+  private readonly policy: Loading['ahead']
+  private readonly claim: (index: number, row: number) => Claim[]
+  private readonly release: (claim: Claim) => void
+  private readonly claims = new Map<number, { row: number; claims: Claim[] }>()
+
+  constructor(policy: Loading['ahead'], claim: (index: number, row: number) => Claim[], release: (claim: Claim) => void) {
+    this.policy = policy
+    this.claim = claim
+    this.release = release
+  }
+
+  /** Follows the window: releases what is no longer ahead or has a cell of its own, claims what has come near. */
+  follow(layout: ListLayout, window: Window, isAttached: (index: number) => boolean): void {
+    const [from, to] = this.reach(layout, window)
+    for (const [index, entry] of this.claims) {
+      const inside = entry.row >= from && entry.row <= to
+      if (inside && !isAttached(index)) continue
+      for (const claim of entry.claims) this.release(claim)
+      this.claims.delete(index)
+    }
+    if (window.direction > 0) for (let row = from; row <= to; row++) this.claimRow(layout, row, isAttached)
+    else for (let row = to; row >= from; row--) this.claimRow(layout, row, isAttached)
+  }
+
+  /** Lets everything go: the screen is left, or the feed has changed. */
+  clear(): void {
+    for (const entry of this.claims.values()) for (const claim of entry.claims) this.release(claim)
+    this.claims.clear()
+  }
+
+  private claimRow(layout: ListLayout, row: number, isAttached: (index: number) => boolean): void {
+    for (let column = 0; column < layout.columns; column++) {
+      const index = layout.itemAt(row, column)
+      if (index < 0 || isAttached(index) || this.claims.has(index)) continue
+      this.claims.set(index, { row, claims: this.claim(index, row) })
+    }
+  }
+
+  private reach(layout: ListLayout, window: Window): [number, number] {
+    const { by, amount, direction } = this.policy
+    const last = layout.rowCount - 1
+    if (amount <= 0 || last < 0) return [0, -1]
+    const down = direction === 'both' || window.direction > 0
+    const up = direction === 'both' || window.direction < 0
+    if (by === 'rows') {
+      const rows = Math.ceil(amount)
+      return [Math.max(0, window.firstRow - (up ? rows : 0)), Math.min(last, window.lastRow + (down ? rows : 0))]
+    }
+    const reach = Math.round(amount * window.height)
+    return [
+      up ? layout.rowAt(window.top - reach) : window.firstRow,
+      down ? layout.rowAt(window.top + window.height + reach) : window.lastRow,
+    ]
+  }
+}

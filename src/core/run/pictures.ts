@@ -1,0 +1,106 @@
+import { addressOf, sameAs } from '../feed/address.ts'
+import type { FeedList } from '../feed/feed-list.ts'
+import { numberAt } from '../feed/json-pointer.ts'
+import { isMadeUp } from '../feed/made-up.ts'
+import { archiveBase } from '../feed/tiles.ts'
+import type { ListLayout } from '../layout/list-layout.ts'
+import type { AssetTable } from '../loading/asset-table.ts'
+import type { Device, Screen, Slot } from '../project/types.ts'
+import type { FailReason } from '../worlds/ports.ts'
+
+/** What a slot asks for when it is bound to an item; null: the item has no address for it. */
+export interface SlotPicture {
+  asset: number
+  rendition: number
+  refused: FailReason | null
+}
+
+/**
+ * From an item to the assets and renditions of its slots. What was worked out once for an item is kept by
+ * its index until the feed changes.
+ */
+export class Pictures {
+  private readonly screen: Screen
+  private readonly feed: FeedList
+  private readonly table: AssetTable
+  private readonly density: number
+  private layout: ListLayout
+  private readonly base: string | null
+  private known = new Map<number, (SlotPicture | null)[]>()
+
+  constructor(screen: Screen, feed: FeedList, layout: ListLayout, table: AssetTable, device: Device) {
+    this.screen = screen
+    this.feed = feed
+    this.layout = layout
+    this.table = table
+    this.density = device.density
+    this.base = baseOf(screen)
+  }
+
+  of(index: number): (SlotPicture | null)[] {
+    let pictures = this.known.get(index)
+    if (!pictures) this.known.set(index, (pictures = this.workOut(index)))
+    return pictures
+  }
+
+  /** The feed or the layout has changed. */
+  forget(layout: ListLayout): void {
+    this.layout = layout
+    this.known = new Map()
+  }
+
+  private workOut(index: number): (SlotPicture | null)[] {
+    const cell = this.screen.cells[this.layout.kindOf(index)]!
+    const item = this.feed.item(index)
+    const { slots } = this.layout.geometry(index)
+    return cell.slots.map((slot, number) => {
+      const box = slots[number]!
+      const widthPx = Math.max(1, Math.round(box.width * this.density))
+      const heightPx = Math.max(1, Math.round(box.height * this.density))
+      const address = addressOf(item, slot, { widthPx, heightPx, density: this.density }, this.base)
+      if (address.class === 'absent' || address.class === 'empty') return null
+      const loadable = address.class === 'good' || address.class === 'cleartext'
+      const href = this.distinct(address.href, index)
+      const asset = this.table.asset(sameAs(href, this.screen.feed.sameIgnoring), href, address.host, {
+        bytes: whole(numberAt(item, slot.bytesAt)),
+        widthPx: whole(numberAt(item, slot.widthAt)),
+        heightPx: whole(numberAt(item, slot.heightAt)),
+      })
+      const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot) }
+      return { asset, rendition: this.table.rendition(asset, target), refused: loadable ? null : 'bad-address' }
+    })
+  }
+
+  private distinct(href: string, index: number): string {
+    if (this.screen.feed.repeat.addresses === 'same') return href
+    const repeat = this.feed.repeat(index)
+    return repeat === 0 ? href : `${href}${href.includes('?') ? '&' : '?'}copy=${repeat}`
+  }
+}
+
+/** What relative addresses are resolved against. */
+export function baseOf(screen: Screen): string | null {
+  const { base, source } = screen.feed
+  if (base !== null) return base
+  if (source.type === 'origin' && (isMadeUp(source.feed) || source.feed === 'folder')) return archiveBase
+  return source.type === 'url' ? source.url : null
+}
+
+function madeAtDecode(slot: Slot): string {
+  const treatments = slot.treatments.map((each) => {
+    switch (each.type) {
+      case 'grayscale':
+        return `grayscale:${each.amount}`
+      case 'blur':
+        return `blur:${each.radiusDp}`
+      case 'tint':
+        return `tint:${each.colour}:${each.amount}`
+    }
+  })
+  if (slot.shapeAt === 'decode' && hasShape(slot)) treatments.push(`corners:${slot.circle ? 'circle' : slot.cornersDp.join(',')}`)
+  return treatments.join(' ')
+}
+
+export const hasShape = (slot: Slot) => slot.circle || slot.cornersDp.some((corner) => corner > 0)
+
+const whole = (value: number | null) => (value === null ? null : Math.round(value))

@@ -1,0 +1,153 @@
+import type { Item } from '../project/types.ts'
+
+/** An instant or a span in whole µs since the visit began. */
+export type Us = number
+
+/** Reasons for a failed request, exactly these (engine.md, Loading 9). */
+export const failReasons = [
+  'bad-address', 'cleartext', 'not-granted', 'offline', 'timeout', 'status', 'unauthorized',
+  'redirects', 'truncated', 'not-a-picture', 'too-large', 'undecodable',
+] as const
+export type FailReason = (typeof failReasons)[number]
+
+/** What the main thread can be busy with in a frame. */
+export const workCauses = [
+  'frame', 'create', 'bind', 'upload', 'transition', 'mask', 'layout', 'setup', 'decode', 'collect',
+] as const
+export type WorkCause = (typeof workCauses)[number]
+
+export interface Clock {
+  now(): Us
+  /** Runs a callback at an instant, never earlier than now; returns a timer to cancel. */
+  at(time: Us, run: () => void): number
+  cancel(timer: number): void
+}
+
+/** What an item says of a picture before it is loaded; null where it says nothing. */
+export interface Hints {
+  bytes: number | null
+  widthPx: number | null
+  heightPx: number | null
+}
+
+export interface TransferOrder {
+  transfer: number
+  asset: number
+  address: string
+  host: string
+  hints: Hints
+  /** The validator of the copy on disk: the transfer is conditional. */
+  etag: string | null
+}
+
+export interface ReplyHead {
+  status: number
+  /** Bytes of the body, or null when the server does not say. */
+  total: number | null
+  type: string
+  headers: Record<string, string>
+}
+
+/** What the network tells the loader, each transfer ending in exactly one of `done` and `failed`. */
+export interface TransferEvents {
+  connected(transfer: number): void
+  firstByte(transfer: number, head: ReplyHead): void
+  progress(transfer: number, bytes: number): void
+  done(transfer: number, bytes: number): void
+  failed(transfer: number, bytes: number, reason: FailReason): void
+}
+
+export interface Network {
+  listen(events: TransferEvents): void
+  start(order: TransferOrder): void
+  /** Bytes of a running transfer received by now. */
+  received(transfer: number): number
+  /** Cuts a transfer off; says what had been received and what was still under way. No event follows. */
+  abort(transfer: number): { bytes: number; inFlight: number }
+}
+
+export interface DecodeOrder {
+  request: number
+  asset: number
+  rendition: number
+}
+
+export type DecodeResult =
+  | { ok: true; us: Us; sourceWidth: number; sourceHeight: number; width: number; height: number }
+  | { ok: false; us: Us; reason: 'undecodable' | 'too-large' }
+
+export interface Decoder {
+  /** Decodes in a worker. The body is the one that the network or the disk delivered last for the request. */
+  start(order: DecodeOrder, ended: (result: DecodeResult) => void): void
+  /** Decodes at once on the main thread, inside a frame. */
+  onMain(order: DecodeOrder): DecodeResult
+  /** The decoded picture is kept by nobody any more. */
+  drop(rendition: number): void
+  /** The encoded body of a request is needed no more. */
+  dropBody(request: number): void
+}
+
+export interface Disk {
+  /** Reads an entry for a request; false when it could not be read. */
+  read(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
+  write(asset: number, request: number, bytes: number): void
+  remove(asset: number): void
+}
+
+export interface Frames {
+  /** One more frame, at the first refresh at which the main thread is free. */
+  request(): void
+  onFrame(run: (begin: Us) => void): void
+  /** Tells that work of a cause was just done inside the frame: so many things, so many px. */
+  work(cause: WorkCause, count: number, px: number): void
+  /** Main-thread time of a known length, such as a decode (virtual world) or a collection. */
+  spent(cause: WorkCause, us: Us): void
+  /**
+   * Ends the frame. `afterWork` runs at the end of the work; `presented` when the frame is on screen, with
+   * the work in µs by cause (indexed as workCauses).
+   */
+  end(afterWork: () => void, presented: (due: Us, presented: Us, work: Float64Array) => void): void
+}
+
+export interface Heap {
+  /** So many bytes have become garbage. */
+  churn(bytes: number): void
+  garbage(): number
+  /** A collection, when one is due or asked for. */
+  collect(force: boolean): { us: Us; freed: number } | null
+}
+
+export interface PageReply {
+  items: readonly Item[]
+  more: boolean
+}
+
+/** Where the feed's pages come from. */
+export interface Pages {
+  ask(page: number, done: (reply: PageReply | null, reason: string) => void): void
+}
+
+/** What draws: nothing in the virtual world, real cells in the live one. */
+export interface Surface {
+  create(cell: number, kind: number): void
+  bind(cell: number, index: number): void
+  recycle(cell: number): void
+  /** Left and width in dp, top and height in 1/1024 dp. */
+  place(cell: number, left: number, width: number, top: number, height: number): void
+  stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void
+  arriving(cell: number, slot: number, received: number, total: number | null): void
+  picture(cell: number, slot: number, rendition: number, transition: boolean): void
+  clear(cell: number, slot: number): void
+  scroll(top: number, total: number): void
+}
+
+export interface World {
+  clock: Clock
+  network: Network
+  decoder: Decoder
+  disk: Disk
+  frames: Frames
+  heap: Heap
+  pages: Pages
+  surface: Surface
+}

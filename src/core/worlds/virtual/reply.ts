@@ -1,0 +1,143 @@
+import { archiveBase, cleartextHost, readTile, tileBytes, type Codec } from '../../feed/tiles.ts'
+import type { Fault } from '../../project/types.ts'
+import { draw, hashText } from '../../numbers/draw.ts'
+import type { Hints } from '../ports.ts'
+
+/** What a server answers: the same plan drives the virtual network and the origin. */
+export interface Reply {
+  status: number
+  type: string
+  bytes: number
+  headers: Record<string, string>
+  /** px of the picture, 0 × 0 when there is none. */
+  width: number
+  height: number
+  codec: Codec
+  fault: Fault | null
+}
+
+/** What a live run has seen of an address, preferred over any estimate. */
+export interface Seen {
+  bytes: number
+  width: number
+  height: number
+}
+
+const maxAge = 'public, max-age=86400'
+const mistakeBytes = 120
+/** Bytes a px of a picture of which nothing is known. */
+const unknownBytesPerPx = 0.2
+
+/** The reply for a picture's address before any fault. */
+export function plainReply(address: string, hints: Hints, etag: string | null, seen: Seen | null): Reply {
+  const own = ownPath(address)
+  if (own) {
+    const tile = readTile(own.path, own.query)
+    if (!tile) return mistake(404)
+    const tag = `"${hashText(own.path + own.query).toString(16)}"`
+    const headers = { 'cache-control': maxAge, etag: tag }
+    const picture = { width: tile.width, height: tile.height, codec: tile.as, fault: null }
+    if (etag === tag) return { status: 304, type: '', bytes: 0, headers, ...picture }
+    const bytes = tileBytes(tile.n, tile.width, tile.height, tile.as)
+    return { status: 200, type: `image/${tile.as}`, bytes, headers, ...picture }
+  }
+  const width = seen?.width ?? hints.widthPx ?? 1200
+  const height = seen?.height ?? hints.heightPx ?? width
+  const codec = codecOf(address)
+  const tag = `"${hashText(address).toString(16)}"`
+  const bytes = etag === tag ? 0 : (seen?.bytes ?? hints.bytes ?? Math.max(1, Math.round(width * height * unknownBytesPerPx)))
+  return {
+    status: etag === tag ? 304 : 200, type: `image/${codec}`, bytes,
+    headers: { 'cache-control': maxAge, etag: tag }, width, height, codec, fault: null,
+  }
+}
+
+/** The path and query behind the archive's symbolic hosts, null for any other host. */
+export function ownPath(address: string): { path: string; query: string } | null {
+  const match = /^https?:\/\/([^/?#]+)\/([^?#]*)\??([^#]*)/.exec(address)
+  if (!match) return null
+  const host = match[1]!.toLowerCase()
+  if (host !== cleartextHost && !archiveBase.includes(`//${host}/`)) return null
+  return { path: match[2]!, query: match[3]! }
+}
+
+function mistake(status: number): Reply {
+  return { status, type: 'text/plain', bytes: mistakeBytes, headers: {}, width: 0, height: 0, codec: 'jpeg', fault: null }
+}
+
+function codecOf(address: string): Codec {
+  const ending = /\.(jpe?g|png|webp|avif)(?:[?#]|$)/i.exec(address)?.[1]?.toLowerCase()
+  return ending === 'png' || ending === 'webp' || ending === 'avif' ? ending : 'jpeg'
+}
+
+/** Decides which fault, if any, meets a request; counts how often each has struck. */
+export class FaultPlan {
+  private readonly faults: { fault: Fault; pattern: RegExp; strikes: Map<string, number> }[]
+  private readonly seed: number
+  private draws = 0
+
+  constructor(faults: readonly Fault[], seed: number) {
+    this.seed = seed
+    this.faults = faults.map((fault) => ({ fault, pattern: glob(fault.match), strikes: new Map() }))
+  }
+
+  apply(address: string, reply: Reply): Reply {
+    for (const { fault, pattern, strikes } of this.faults) {
+      if (!pattern.test(address)) continue
+      if (fault.rate < 1 && draw(this.seed, 'fault', this.draws++) >= fault.rate) continue
+      const struck = strikes.get(address) ?? 0
+      if (fault.times !== null && struck >= fault.times) continue
+      strikes.set(address, struck + 1)
+      return spoil(reply, fault)
+    }
+    return reply
+  }
+}
+
+function spoil(reply: Reply, fault: Fault): Reply {
+  switch (fault.kind) {
+    case 'status': {
+      const headers: Record<string, string> = fault.retryAfterS === null ? {} : { 'retry-after': String(fault.retryAfterS) }
+      return { ...mistake(fault.status), headers, fault }
+    }
+    case 'wrong-type':
+      return { ...reply, type: 'text/html', fault }
+    case 'huge':
+      return { ...reply, bytes: 40 * 1024 * 1024, fault }
+    case 'empty':
+      return { ...reply, bytes: 0, fault }
+    case 'timeout':
+    case 'stall':
+    case 'truncate':
+    case 'broken':
+    case 'redirect-loop':
+    case 'drip':
+      return { ...reply, fault }
+  }
+}
+
+/** `*` is any run of characters, `?` any one. */
+export function glob(pattern: string): RegExp {
+  const escaped = pattern.replace(/[.+^${}()|[\]\\]/g, '\\$&').replace(/\*+/g, '.*').replace(/\?/g, '.')
+  return new RegExp(`^${escaped}$`)
+}
+
+/** How the fluid model plays a reply: bytes that come, where it stalls, how slow it drips. */
+export function flowOf(reply: Reply): { bytes: number; silent: boolean; stallAt?: number; cap?: number } {
+  const { fault, bytes } = reply
+  if (!fault) return { bytes, silent: false }
+  switch (fault.kind) {
+    case 'timeout':
+      return { bytes, silent: true }
+    case 'stall':
+      return { bytes, silent: false, stallAt: Math.min(fault.afterBytes, Math.max(0, bytes - 1)) }
+    case 'truncate':
+      return { bytes: Math.min(bytes, fault.afterBytes || Math.floor(bytes / 2)), silent: false }
+    case 'drip':
+      return { bytes, silent: false, cap: 0.001 }
+    case 'redirect-loop':
+      return { bytes: 0, silent: false }
+    default:
+      return { bytes, silent: false }
+  }
+}

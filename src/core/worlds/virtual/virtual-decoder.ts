@@ -1,0 +1,63 @@
+import type { AssetTable } from '../../loading/asset-table.ts'
+import { decodedSize, maxPixels } from '../../loading/rendition.ts'
+import type { Device } from '../../project/types.ts'
+import type { Clock, DecodeOrder, DecodeResult, Decoder } from '../ports.ts'
+import type { Reply } from './reply.ts'
+
+/** Decoders that take their time by the device's costs; what they make is a size, no pixels. */
+export class VirtualDecoder implements Decoder {
+  private readonly clock: Clock
+  private readonly device: Device
+  private readonly table: AssetTable
+  private readonly replyFor: (asset: number) => Reply
+
+  constructor(clock: Clock, device: Device, table: AssetTable, replyFor: (asset: number) => Reply) {
+    this.clock = clock
+    this.device = device
+    this.table = table
+    this.replyFor = replyFor
+  }
+
+  start(order: DecodeOrder, ended: (result: DecodeResult) => void): void {
+    const result = this.decode(order)
+    this.clock.at(this.clock.now() + result.us, () => ended(result))
+  }
+
+  onMain(order: DecodeOrder): DecodeResult {
+    return this.decode(order)
+  }
+
+  drop(): void {}
+
+  dropBody(): void {}
+
+  /** decodeMs + source px × ns (× reducedFactor when the target is half or less each way), + treatments. */
+  private decode(order: DecodeOrder): DecodeResult {
+    const { costs, speed } = this.device
+    const reply = this.replyFor(order.asset)
+    const source = { width: reply.width, height: reply.height }
+    if (reply.fault?.kind === 'broken' || reply.bytes === 0 && reply.status !== 304 || source.width === 0)
+      return { ok: false, us: Math.round((costs.decodeMs * 1000) / speed), reason: 'undecodable' }
+    if (source.width * source.height > maxPixels) return { ok: false, us: 0, reason: 'too-large' }
+    const target = this.table.targets[order.rendition]!
+    const made = decodedSize(source, target)
+    const reduced = made.width * 2 <= source.width && made.height * 2 <= source.height
+    let ms = (source.width * source.height * costs.decodeNsPerPx[reply.codec]) / 1e6
+    if (reduced) ms *= costs.reducedFactor
+    ms += costs.decodeMs + treatmentMs(target.made, made.width * made.height, costs)
+    return {
+      ok: true, us: Math.round((ms * 1000) / speed),
+      sourceWidth: source.width, sourceHeight: source.height, width: made.width, height: made.height,
+    }
+  }
+}
+
+function treatmentMs(made: string, px: number, costs: Device['costs']): number {
+  const rates = costs.treatNsPerPx
+  let ms = 0
+  for (const word of made.split(' ')) {
+    const name = word.split(':')[0]!
+    if (name === 'grayscale' || name === 'blur' || name === 'tint' || name === 'corners') ms += (px * rates[name]) / 1e6
+  }
+  return ms
+}

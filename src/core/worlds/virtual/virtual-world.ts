@@ -1,0 +1,102 @@
+import { archiveBase } from '../../feed/tiles.ts'
+import { isMadeUp, madeUpFeeds, madeUpPage } from '../../feed/made-up.ts'
+import type { AssetTable } from '../../loading/asset-table.ts'
+import type { Feed, Item, Project } from '../../project/types.ts'
+import type { Disk, Pages, Surface, World } from '../ports.ts'
+import { plainReply, type Seen } from './reply.ts'
+import { VirtualClock } from './virtual-clock.ts'
+import { VirtualDecoder } from './virtual-decoder.ts'
+import { VirtualFrames } from './virtual-frames.ts'
+import { VirtualHeap } from './virtual-heap.ts'
+import { VirtualNetwork } from './virtual-network.ts'
+
+export interface VirtualWorld extends World {
+  clock: VirtualClock
+  network: VirtualNetwork
+  frames: VirtualFrames
+}
+
+export interface VirtualOptions {
+  /** Items for feeds that a simulation cannot know by itself (a file, an address, a folder). */
+  items: readonly Item[] | null
+  seen: ReadonlyMap<string, Seen>
+  everyRefresh: boolean
+}
+
+/** A whole world of models for one visit: the same project, seed and options give the same events. */
+export function createVirtualWorld(project: Project, feed: Feed, seed: number, table: AssetTable, options: VirtualOptions): VirtualWorld {
+  const clock = new VirtualClock()
+  const network = new VirtualNetwork(clock, project.network, seed, options.seen)
+  return {
+    clock,
+    network,
+    decoder: new VirtualDecoder(clock, project.device, table, (asset) =>
+      network.replies.get(asset) ?? plainReply(table.hrefs[asset]!, table.hints[asset]!, null, options.seen.get(table.hrefs[asset]!) ?? null)),
+    disk: virtualDisk(clock, project.device),
+    frames: new VirtualFrames(clock, project.device, options.everyRefresh),
+    heap: new VirtualHeap(project.device),
+    pages: virtualPages(network, feed, options.items),
+    surface: noSurface,
+  }
+}
+
+function virtualDisk(clock: VirtualClock, device: Project['device']): Disk {
+  const { costs, speed } = device
+  return {
+    read(_asset, _request, bytes, done) {
+      const ms = (costs.diskMs + bytes / costs.diskKBps) / speed
+      clock.at(clock.now() + Math.round(ms * 1000), () => done(true))
+    },
+    write: () => undefined,
+    remove: () => undefined,
+  }
+}
+
+function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[] | null): Pages {
+  const { source } = feed
+  return {
+    ask(page, done) {
+      const items = given ?? (source.type === 'inline' ? source.items : null)
+      if (items) {
+        done({ items, more: false }, 'ok')
+        return
+      }
+      if (source.type !== 'origin' || !isMadeUp(source.feed)) throw new Error(noItems(feed) ?? 'no items')
+      const reply = madeUpPage(source.feed, page)!
+      const host = archiveBase.slice('https://'.length, -1)
+      network.call(host, utf8Length(JSON.stringify(reply)), (ok) =>
+        ok ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, 'offline'))
+    },
+  }
+}
+
+/** Why a feed cannot be simulated without its items, or null when it can. */
+export function noItems(feed: Feed): string | null {
+  const { source } = feed
+  switch (source.type) {
+    case 'inline':
+      return null
+    case 'origin':
+      return isMadeUp(source.feed)
+        ? null
+        : `the feed "${source.feed}" is none that a simulation knows by itself (${Object.keys(madeUpFeeds).join(' | ')}); load it live once, or keep its items inline`
+    case 'url':
+    case 'file':
+      return `the items of a feed from a ${source.type === 'url' ? 'remote address' : 'file'} are not in the project; keep them inline to simulate without the app`
+  }
+}
+
+export function utf8Length(text: string): number {
+  let bytes = 0
+  for (const character of text) {
+    const code = character.codePointAt(0)!
+    bytes += code < 0x80 ? 1 : code < 0x800 ? 2 : code < 0x10000 ? 3 : 4
+  }
+  return bytes
+}
+
+const nothing = () => undefined
+const noSurface: Surface = {
+  create: nothing, bind: nothing, recycle: nothing, place: nothing, stage: nothing,
+  arriving: nothing, picture: nothing, clear: nothing, scroll: nothing,
+}
