@@ -62,7 +62,7 @@ function wallTile(i: number): Item {
 /** undefined: an address like all others; null: none at all. */
 function oddAddress(i: number): string | null | undefined {
   if (i % 211 === 40) return null
-  if (i % 397 === 60) return 'tiles//%zz broken'
+  if (i % 397 === 60) return 'https://[kiln/tiles/broken'
   if (i % 101 === 55) return `http://${cleartextHost}/tiles/${i}`
   if (i % 307 === 23) return `tiles/${i - 1}`
   if (i % 509 === 131) return `tiles/lost-${i}`

@@ -1,0 +1,74 @@
+import { readFile } from 'node:fs/promises'
+import { parseProjectText, type Parsed } from '../core/project/parse.ts'
+import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
+import { withVariant } from '../core/project/variants.ts'
+import { screenOf, scriptOf } from '../core/run/simulate.ts'
+import { visitOrder } from '../core/run/visits.ts'
+import { noItems } from '../core/worlds/virtual/virtual-world.ts'
+import { badInput } from './fault.ts'
+import { readItems } from './read-items.ts'
+
+/** Reads and parses a project file; what is unknown in it is told on stderr. */
+export async function loadProject(file: string, variant: string | undefined): Promise<Parsed> {
+  const outcome = parseProjectText(await readText(file))
+  if (!outcome.ok) throw badInput(`${file}: ${outcome.message}`)
+  for (const warning of outcome.warnings) process.stderr.write(`${file}: ${warning}\n`)
+  if (variant === undefined) return outcome
+  const varied = withVariant(outcome.raw, variant)
+  if (!varied.ok) throw badInput(`${file}: ${varied.message}`)
+  return varied
+}
+
+export async function readText(file: string): Promise<string> {
+  let bytes: Buffer
+  try {
+    bytes = await readFile(file)
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code
+    throw badInput(`${file}: cannot be read (${code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a folder' : String(code)})`)
+  }
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+  } catch {
+    throw badInput(`${file}: is not UTF-8 text; save it as UTF-8`)
+  }
+}
+
+export function pickScreen(file: string, project: Project, id: string | undefined): Screen {
+  return named(file, '--screen', () => screenOf(project, id))
+}
+
+export function pickScript(file: string, project: Project, name: string | undefined): string {
+  return named(file, '--script', () => scriptOf(project, name)).name
+}
+
+export function pickVisits(text: string): Visit[] {
+  const visits = text.split(',')
+  for (const visit of visits)
+    if (!(visitOrder as readonly string[]).includes(visit))
+      throw badInput(`--visits: found "${visit}", allowed: ${visitOrder.join(', ')} in any selection, separated by commas`)
+  return visitOrder.filter((visit) => visits.includes(visit))
+}
+
+export function wholeNumber(option: string, text: string, min: number, max: number): number {
+  const value = Number(text)
+  if (text.trim() === '' || !Number.isInteger(value) || value < min || value > max)
+    throw badInput(`${option}: found "${text}", allowed: a whole number from ${min} to ${max}`)
+  return value
+}
+
+/** The items of a feed that the project names but does not hold; null when a simulation knows them itself. */
+export async function outsideItems(file: string, screen: Screen): Promise<readonly Item[] | null> {
+  if (screen.feed.source.type === 'file') return readItems(file, screen.feed.source.name)
+  const reason = noItems(screen.feed)
+  if (reason !== null) throw badInput(`${file}: screen "${screen.id}", /feed/source: ${reason}`)
+  return null
+}
+
+function named<T>(file: string, option: string, find: () => T): T {
+  try {
+    return find()
+  } catch (error) {
+    throw badInput(`${file}: ${option}: ${(error as Error).message}`)
+  }
+}

@@ -1,0 +1,23 @@
+import type { Check } from '../core/profile/checks.ts'
+import type { Metrics } from '../core/profile/metrics.ts'
+
+interface Told {
+  visit: string
+  metrics: Metrics
+  checks: Check[]
+}
+
+/** The metrics of some visits side by side, and the checks that failed, as plain text. */
+export function metricTable(told: readonly Told[]): string {
+  const names = Object.keys(told[0]!.metrics)
+  const wide = Math.max(...names.map((name) => name.length)) + 2
+  const row = (name: string, cells: string[]) => name.padEnd(wide) + cells.map((cell) => cell.padStart(16)).join('') + '\n'
+  const lines = names.map((name) => row(name, told.map(({ metrics }) => number(metrics[name] ?? null))))
+  const checks = told.flatMap(({ visit, checks }) => checks.map((check) => `${check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`))
+  return row('', told.map(({ visit }) => visit)) + lines.join('') + '\n' + checks.join('')
+}
+
+function number(value: number | null): string {
+  if (value === null) return '–'
+  return Number.isInteger(value) ? String(value) : String(Math.round(value * 10_000) / 10_000)
+}

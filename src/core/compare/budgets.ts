@@ -1,0 +1,30 @@
+import type { Project } from '../project/types.ts'
+import type { Metrics } from '../profile/metrics.ts'
+import { percentile } from '../profile/numbers.ts'
+
+export type Budget = Project['budgets'][number]
+
+export interface BudgetResult {
+  budget: Budget
+  value: number | null
+  limit: string
+  ok: boolean
+  message: string
+}
+
+/**
+ * Holds a budget against the metric's median over runs. A metric that is null in all of them (nothing of the
+ * kind happened) keeps its budget. Relative budgets are the difference to the baseline's value.
+ */
+export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: Metrics | null): BudgetResult {
+  const known = runs.map((metrics) => metrics[budget.metric]).filter((value): value is number => typeof value === 'number')
+  const median = percentile([...known].sort((a, b) => a - b), 0.5)
+  const base = budget.relativeTo === 'baseline' ? (baseline?.[budget.metric] ?? null) : 0
+  const value = median === null || base === null ? null : median - base
+  const limit = [budget.min === undefined ? '' : `≥ ${budget.min}`, budget.max === undefined ? '' : `≤ ${budget.max}`].filter(Boolean).join(' and ')
+  const ok = value === null || (value >= (budget.min ?? -Infinity) && value <= (budget.max ?? Infinity))
+  const against = budget.relativeTo === 'baseline' ? ' against the baseline' : ''
+  return { budget, value, limit, ok, message: `${budget.metric} is ${value === null ? 'null' : round(value)}${against} on the ${budget.visit} visit; the budget is ${limit}` }
+}
+
+const round = (value: number) => Math.round(value * 10_000) / 10_000

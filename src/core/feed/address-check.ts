@@ -1,0 +1,38 @@
+import type { Item, Screen, Slot } from '../project/types.ts'
+import { addressOf, sameAs, type AddressClass, type SlotPx } from './address.ts'
+
+export const addressClasses = ['good', 'cleartext', 'duplicate', 'absent', 'empty', 'malformed', 'relative', 'scheme', 'credentials'] as const
+export type CheckedClass = AddressClass | 'duplicate'
+
+export interface AddressCheck {
+  slot: string
+  /** The class of each item, by its position. */
+  classes: CheckedClass[]
+  counts: Record<CheckedClass, number>
+  /** Positions of the items of each class but the good ones. */
+  items: Partial<Record<CheckedClass, number[]>>
+  /** Hosts that are asked in cleartext, with how many items each. */
+  cleartextHosts: Record<string, number>
+}
+
+/** Classes the address of every item for one slot, before anything loads. */
+export function checkAddresses(items: readonly Item[], screen: Screen, slot: Slot, px: SlotPx, base: string | null): AddressCheck {
+  const counts = Object.fromEntries(addressClasses.map((name) => [name, 0])) as Record<CheckedClass, number>
+  const found: Partial<Record<CheckedClass, number[]>> = {}
+  const hosts = new Map<string, number>()
+  const seen = new Set<string>()
+  const classes = items.map((item, index) => {
+    const address = addressOf(item, slot, px, base)
+    let kind: CheckedClass = address.class
+    if (kind === 'good' || kind === 'cleartext') {
+      const identity = sameAs(address.href, screen.feed.sameIgnoring)
+      if (kind === 'cleartext') hosts.set(address.host, (hosts.get(address.host) ?? 0) + 1)
+      if (seen.has(identity)) kind = 'duplicate'
+      seen.add(identity)
+    }
+    counts[kind]++
+    if (kind !== 'good') (found[kind] ??= []).push(index)
+    return kind
+  })
+  return { slot: slot.id, classes, counts, items: found, cleartextHosts: Object.fromEntries(hosts) }
+}

@@ -1,0 +1,19 @@
+import type { Project, Visit } from '../project/types.ts'
+import { simulate, type Simulated, type SimulateOptions } from './simulate.ts'
+
+export const visitOrder: readonly Visit[] = ['first', 'restarted', 'again']
+
+/**
+ * Simulates visits one after the other, each from what the one before left behind. A later visit that is asked
+ * for without the earlier ones is preceded by them, and they are not told of.
+ */
+export function simulateVisits(project: Project, visits: readonly Visit[], options: SimulateOptions = {}): Simulated[] {
+  const last = Math.max(...visits.map((visit) => visitOrder.indexOf(visit)))
+  const told: Simulated[] = []
+  let before: Simulated | null = null
+  for (const visit of visitOrder.slice(0, last + 1)) {
+    before = simulate(project, { ...options, visit, kept: before?.kept ?? null, epochMs: before?.endMs ?? 0 })
+    if (visits.includes(visit)) told.push(before)
+  }
+  return told
+}

@@ -1,0 +1,35 @@
+import type { Middleware } from 'koa'
+
+/**
+ * Only this machine's own pages may call: the Host header must name one of our ports, an Origin header the
+ * app itself. Everything else gets 403, so that a foreign page cannot use the origin or the relay.
+ */
+export function guard(ports: () => { app: number; all: readonly number[] }): Middleware {
+  return async (ctx, next) => {
+    const { app, all } = ports()
+    const hosts = all.flatMap((port) => [`127.0.0.1:${port}`, `localhost:${port}`])
+    const origins = [`http://127.0.0.1:${app}`, `http://localhost:${app}`]
+    const origin = ctx.get('origin')
+    if (!hosts.includes(ctx.get('host').toLowerCase()) || (origin !== '' && !origins.includes(origin.toLowerCase()))) {
+      ctx.status = 403
+      ctx.body = { error: 'only the app itself may call this server' }
+      return
+    }
+    ctx.set('X-Content-Type-Options', 'nosniff')
+    ctx.set('Referrer-Policy', 'no-referrer')
+    ctx.set('Cross-Origin-Resource-Policy', 'cross-origin')
+    if (origin !== '') {
+      ctx.set('Access-Control-Allow-Origin', origin)
+      ctx.set('Access-Control-Expose-Headers', 'ETag, Retry-After, Content-Length, Cache-Control')
+      ctx.vary('Origin')
+    }
+    if (ctx.method === 'OPTIONS') {
+      ctx.set('Access-Control-Allow-Headers', 'If-None-Match, Content-Type, Authorization')
+      ctx.set('Access-Control-Allow-Methods', 'GET, POST')
+      ctx.set('Access-Control-Max-Age', '600')
+      ctx.status = 204
+      return
+    }
+    await next()
+  }
+}

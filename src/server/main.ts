@@ -1,0 +1,40 @@
+import { stat } from 'node:fs/promises'
+import { fileURLToPath } from 'node:url'
+import { startServer } from './server.ts'
+
+/** Starts the server for a person: says where it is, or in one line why it could not start. Never returns a fault. */
+export async function serve(portText: string | undefined): Promise<number> {
+  const port = portText === undefined || portText === '' ? 4173 : Number(portText)
+  if (!Number.isInteger(port) || port < 0 || port > 65_535) return told(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
+  const pictures = process.env.TUG_PICTURES || null
+  if (pictures !== null && !(await isFolder(pictures))) return told(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
+  try {
+    const server = await startServer({ port, dist: fileURLToPath(new URL('../../dist', import.meta.url)), pictures })
+    const { folder } = server
+    if (folder) process.stderr.write(`${folder.count} pictures in ${pictures}${folder.skipped.length > 0 ? `; cannot be read as pictures: ${folder.skipped.join(', ')}` : ''}\n`)
+    process.stdout.write(`Tile Tug is at ${server.address}\n`)
+    for (const signal of ['SIGINT', 'SIGTERM'] as const)
+      process.once(signal, () => void server.close().then(() => process.exit(0)))
+    return 0
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException
+    if (code === 'EADDRINUSE') return told(`port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start`)
+    if (code === 'EACCES') return told(`port ${port} may not be used; start with another: PORT=4173 npm start`)
+    throw error
+  }
+}
+
+function told(message: string): number {
+  process.stderr.write(`${message}\n`)
+  return 2
+}
+
+async function isFolder(path: string): Promise<boolean> {
+  try {
+    return (await stat(path)).isDirectory()
+  } catch {
+    return false
+  }
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) process.exitCode = await serve(process.env.PORT)

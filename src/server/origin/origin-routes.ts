@@ -1,0 +1,105 @@
+import Router from '@koa/router'
+import type { Context } from 'koa'
+import { isMadeUp, madeUpFeeds, madeUpPage } from '../../core/feed/made-up.ts'
+import { archiveBase, readTile } from '../../core/feed/tiles.ts'
+import { flowOf, plainReply, type Reply } from '../../core/worlds/virtual/reply.ts'
+import { hashText } from '../../core/numbers/draw.ts'
+import type { PictureFolder } from './folder.ts'
+import { sendPaced, type PacedBody } from './send-paced.ts'
+import type { OriginSession } from './session.ts'
+import type { OriginSessions } from './sessions.ts'
+import { tilePicture } from './tile-pictures.ts'
+
+const host = new URL(archiveBase).host
+const noHints = { bytes: null, widthPx: null, heightPx: null }
+
+/** What the made-up archive serves: pictures, feeds and the user's own folder, each within a session. */
+export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
+  const router = new Router({ prefix: '/origin/:session' })
+  const within = (serve: (ctx: Context, session: OriginSession) => Promise<void>) => async (ctx: Context) => {
+    const session = sessions.find((ctx.params as { session: string }).session)
+    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    await serve(ctx, session)
+  }
+  router.get('/tiles/:n', within(sendTile))
+  router.get('/pictures/:name', within((ctx, session) => sendOwn(ctx, session, folder)))
+  router.get('/feeds/:name', within((ctx, session) => sendFeed(ctx, session, folder)))
+  router.get('/{*rest}', within((ctx, session) => sendReply(ctx, session, plainReply(symbolic(ctx), noHints, null, null), Buffer.alloc(0))))
+  return router
+}
+
+/** The address as the core knows it, whatever port it came over. */
+const symbolic = (ctx: Context) => archiveBase + ctx.path.split('/').slice(3).join('/') + ctx.search
+
+async function sendTile(ctx: Context, session: OriginSession): Promise<void> {
+  const etag = ctx.get('if-none-match') || null
+  const reply = plainReply(symbolic(ctx), noHints, etag, null)
+  const tile = readTile(`tiles/${(ctx.params as { n: string }).n}`, ctx.querystring)
+  const wanted = () => !ctx.res.destroyed
+  await sendReply(ctx, session, reply, tile && reply.status === 200 ? tilePicture(tile, wanted) : Buffer.alloc(0))
+}
+
+async function sendOwn(ctx: Context, session: OriginSession, folder: PictureFolder | null): Promise<void> {
+  const { name } = ctx.params as { name: string }
+  if (!folder?.has(name)) return sendReply(ctx, session, mistake('there is no such picture'), Buffer.alloc(0))
+  const picture = await folder.picture(name, new URLSearchParams(ctx.querystring))
+  if (!picture) return sendReply(ctx, session, mistake('such a size cannot be made'), Buffer.alloc(0))
+  const etag = `"${hashText(name + ctx.querystring).toString(16)}-${picture.bytes.length}"`
+  const fresh = ctx.get('if-none-match') === etag
+  const headers = { 'cache-control': 'public, max-age=86400', etag }
+  const reply: Reply = {
+    status: fresh ? 304 : 200, type: picture.type, bytes: fresh ? 0 : picture.bytes.length, headers,
+    width: 0, height: 0, codec: 'jpeg', fault: null,
+  }
+  await sendReply(ctx, session, reply, fresh ? Buffer.alloc(0) : picture.bytes)
+}
+
+async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFolder | null): Promise<void> {
+  const { name } = ctx.params as { name: string }
+  const page = ctx.query.page === undefined ? 1 : Number(ctx.query.page)
+  if (name === 'folder' && !folder)
+    return ctx.throw(404, 'no folder of pictures was named at start; start with TUG_PICTURES=some/folder npm start')
+  if (name !== 'folder' && !isMadeUp(name))
+    return ctx.throw(404, `there is no feed "${name}"; there are ${Object.keys(madeUpFeeds).join(', ')} and folder`)
+  const found = isMadeUp(name) ? madeUpPage(name, page) : folder!.page(page)
+  if (!found) return ctx.throw(404, `the feed "${name}" has no page ${String(ctx.query.page)}; pages are counted from 1`)
+  const body = Buffer.from(JSON.stringify(found))
+  ctx.respond = false
+  await sendPaced(session, ctx.res, {
+    address: ctx.href, host, status: 200, headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
+    flow: { bytes: body.length }, declared: body.length, body, breakOff: false,
+  })
+}
+
+function mistake(text: string): Reply {
+  const reply = plainReply(`${archiveBase}${encodeURIComponent(text)}`, noHints, null, null)
+  return reply
+}
+
+/** Plays a reply, and the fault that meets it, on the wire. */
+async function sendReply(ctx: Context, session: OriginSession, plain: Reply, picture: PacedBody['body']): Promise<void> {
+  const reply = session.spoil(symbolic(ctx), plain)
+  const kind = reply.fault?.kind
+  const flow = flowOf(reply)
+  const isText = !reply.type.startsWith('image/') && reply.status !== 304 && kind !== 'wrong-type'
+  const filled = isText || kind === 'broken' || kind === 'huge' ? Buffer.alloc(Math.min(reply.bytes, 64_000_000), isText ? ' ' : 'x') : picture
+  const body = kind === 'empty' ? Buffer.alloc(0) : filled
+  const redirect = kind === 'redirect-loop'
+  ctx.respond = false
+  await sendPaced(session, ctx.res, {
+    address: ctx.href,
+    host,
+    status: redirect ? 302 : reply.status,
+    headers: replyHeaders(ctx, { ...reply.headers, ...(reply.type ? { 'content-type': reply.type } : {}), ...(redirect ? { location: ctx.href } : {}) }),
+    flow,
+    declared: reply.status === 304 ? null : reply.bytes,
+    body: redirect ? Buffer.alloc(0) : body,
+    breakOff: kind === 'truncate',
+  })
+}
+
+/** Headers that the guard has set on the context go out with a raw response too. */
+function replyHeaders(ctx: Context, own: Record<string, string>): Record<string, string> {
+  const set = ctx.response.headers as Record<string, string>
+  return { ...set, ...own }
+}

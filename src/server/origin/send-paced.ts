@@ -1,0 +1,95 @@
+import type { ServerResponse } from 'node:http'
+import type { LedgerEntry, OriginSession } from './session.ts'
+
+export interface PacedBody {
+  address: string
+  host: string
+  status: number
+  headers: Record<string, string>
+  /** What the model carries; the body may be shorter (a truncation) or never begin. */
+  flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number }
+  /** Content-Length that is told; null: none. */
+  declared: number | null
+  /** The body, at once or drawn meanwhile; null when it was given up. */
+  body: Buffer | Promise<Buffer | null>
+  /** The connection breaks after the last byte instead of ending well. */
+  breakOff: boolean
+}
+
+/**
+ * Writes a response at the model's pace and keeps it in the ledger. A client that goes away stops it at once.
+ * Resolves when the response is over, one way or the other.
+ */
+export function sendPaced(session: OriginSession, res: ServerResponse, paced: PacedBody): Promise<void> {
+  const entry = session.record({ address: paced.address, status: paced.status, bodyBytes: 0, aborted: false, startMs: session.nowMs(), endMs: null })
+  return session.unpaced ? sendAtOnce(session, res, paced, entry) : carryThrough(session, res, paced, entry)
+}
+
+async function sendAtOnce(session: OriginSession, res: ServerResponse, paced: PacedBody, entry: LedgerEntry): Promise<void> {
+  const body = (await paced.body) ?? Buffer.alloc(0)
+  writeHead(res, paced)
+  res.end(body)
+  entry.bodyBytes = body.length
+  entry.endMs = session.nowMs()
+}
+
+function carryThrough(session: OriginSession, res: ServerResponse, paced: PacedBody, entry: LedgerEntry): Promise<void> {
+  return new Promise((resolve) => {
+    let body: Buffer | null = paced.body instanceof Promise ? null : paced.body
+    let begun = false
+    let allowed = 0
+    let last = false
+    const over = () => {
+      if (entry.endMs !== null) return
+      entry.endMs = session.nowMs()
+      resolve()
+    }
+    const write = () => {
+      if (!begun || body === null || entry.endMs !== null) return
+      if (!res.headersSent) writeHead(res, paced)
+      const to = Math.min(allowed, body.length)
+      if (to > entry.bodyBytes) {
+        res.write(body.subarray(entry.bodyBytes, to))
+        entry.bodyBytes = to
+      }
+      if (!last) return
+      if (paced.breakOff) res.destroy()
+      else res.end()
+      over()
+    }
+    const cut = session.carry(paced.host, paced.flow, {
+      firstByte() {
+        begun = true
+        write()
+      },
+      upTo(bytes) {
+        allowed = bytes
+        write()
+      },
+      done() {
+        allowed = paced.flow.bytes
+        begun = last = true
+        write()
+      },
+    })
+    res.on('error', () => undefined)
+    res.on('close', () => {
+      if (entry.endMs === null) entry.aborted = true
+      cut()
+      over()
+    })
+    if (paced.body instanceof Promise)
+      paced.body.then(
+        (drawn) => {
+          body = drawn ?? Buffer.alloc(0)
+          write()
+        },
+        () => res.destroy(),
+      )
+  })
+}
+
+function writeHead(res: ServerResponse, { status, headers, declared }: PacedBody): void {
+  res.writeHead(status, declared === null ? headers : { ...headers, 'content-length': String(declared) })
+  res.flushHeaders()
+}

@@ -1,0 +1,112 @@
+import type { NetworkSettings } from '../../core/project/types.ts'
+import { FluidNetwork } from '../../core/worlds/virtual/fluid-network.ts'
+import { FaultPlan, type Reply } from '../../core/worlds/virtual/reply.ts'
+import { RealClock } from './real-clock.ts'
+
+/** One response as it was really written. */
+export interface LedgerEntry {
+  address: string
+  status: number
+  bodyBytes: number
+  aborted: boolean
+  startMs: number
+  endMs: number | null
+}
+
+/** What a transfer hears while it is paced. */
+export interface PacedTransfer {
+  firstByte(): void
+  /** So many bytes of the body may have been written by now. */
+  upTo(bytes: number): void
+  done(): void
+}
+
+/** How often what the model has let through is written, ms. */
+const tickMs = 8
+const maxLedger = 500_000
+/** A link as fast as the schema allows, with no round trip, is not modelled at all. */
+const unpacedKbps = 10_000_000
+
+/** A paced world of its own: the core's network model on the machine's clock, and a ledger. */
+export class OriginSession {
+  readonly id: string
+  readonly ledger: LedgerEntry[] = []
+  readonly unpaced: boolean
+  lastUse = Date.now()
+  private readonly clock = new RealClock()
+  private readonly fluid: FluidNetwork
+  private readonly faults: FaultPlan
+  private readonly transfers = new Map<number, PacedTransfer>()
+  private readonly flowing = new Set<number>()
+  private ticking: NodeJS.Timeout | null = null
+  private nextId = 0
+
+  constructor(id: string, network: NetworkSettings, seed: number) {
+    this.id = id
+    this.unpaced = network.downKbps >= unpacedKbps && network.rttMs + network.jitterMs + network.thinkMs === 0
+    this.faults = new FaultPlan(network.faults, seed)
+    this.fluid = new FluidNetwork(this.clock, network, seed, {
+      connected: () => undefined,
+      firstByte: (transfer) => {
+        this.flowing.add(transfer)
+        this.transfers.get(transfer)?.firstByte()
+        this.keepTicking()
+      },
+      done: (transfer) => {
+        const paced = this.transfers.get(transfer)
+        this.forget(transfer)
+        paced?.done()
+      },
+    })
+  }
+
+  /** ms since the session began. */
+  nowMs(): number {
+    return this.clock.now() / 1000
+  }
+
+  get busy(): boolean {
+    return this.transfers.size > 0
+  }
+
+  spoil(address: string, reply: Reply): Reply {
+    return this.faults.apply(address, reply)
+  }
+
+  record(entry: LedgerEntry): LedgerEntry {
+    this.lastUse = Date.now()
+    if (this.ledger.length < maxLedger) this.ledger.push(entry)
+    return entry
+  }
+
+  /** Carries a body through the model; returns what cuts it off. */
+  carry(host: string, flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number }, transfer: PacedTransfer): () => void {
+    const id = this.nextId++
+    this.transfers.set(id, transfer)
+    this.fluid.start({ id, host, ...flow })
+    return () => {
+      if (!this.transfers.has(id)) return
+      this.forget(id)
+      this.fluid.abort(id)
+    }
+  }
+
+  close(): void {
+    this.clock.stop()
+    if (this.ticking) clearInterval(this.ticking)
+  }
+
+  private forget(id: number): void {
+    this.transfers.delete(id)
+    this.flowing.delete(id)
+  }
+
+  private keepTicking(): void {
+    this.ticking ??= setInterval(() => {
+      for (const id of this.flowing) this.transfers.get(id)?.upTo(this.fluid.received(id))
+      if (this.flowing.size > 0) return
+      clearInterval(this.ticking!)
+      this.ticking = null
+    }, tickMs)
+  }
+}

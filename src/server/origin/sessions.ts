@@ -1,0 +1,49 @@
+import { randomBytes } from 'node:crypto'
+import type { NetworkSettings } from '../../core/project/types.ts'
+import { OriginSession } from './session.ts'
+
+const mostSessions = 100
+const forgetAfterMs = 3_600_000
+
+/** The origin's sessions; one is forgotten an hour after its last use, or when room is needed and it is idle. */
+export class OriginSessions {
+  private readonly sessions = new Map<string, OriginSession>()
+
+  /** Null when a hundred sessions are in use. */
+  create(network: NetworkSettings, seed: number): OriginSession | null {
+    this.sweep()
+    if (this.sessions.size >= mostSessions && !this.dropIdle()) return null
+    const session = new OriginSession(randomBytes(9).toString('base64url'), network, seed)
+    this.sessions.set(session.id, session)
+    return session
+  }
+
+  find(id: string): OriginSession | null {
+    const session = this.sessions.get(id)
+    if (!session) return null
+    session.lastUse = Date.now()
+    return session
+  }
+
+  closeAll(): void {
+    for (const session of this.sessions.values()) session.close()
+    this.sessions.clear()
+  }
+
+  private sweep(): void {
+    for (const session of this.sessions.values())
+      if (!session.busy && Date.now() - session.lastUse > forgetAfterMs) this.drop(session)
+  }
+
+  private dropIdle(): boolean {
+    const idle = [...this.sessions.values()].filter((session) => !session.busy).sort((a, b) => a.lastUse - b.lastUse)[0]
+    if (!idle) return false
+    this.drop(idle)
+    return true
+  }
+
+  private drop(session: OriginSession): void {
+    session.close()
+    this.sessions.delete(session.id)
+  }
+}

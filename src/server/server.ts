@@ -1,0 +1,125 @@
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { bodyParser } from '@koa/bodyparser'
+import Router from '@koa/router'
+import Koa from 'koa'
+import { pino, type Logger } from 'pino'
+import { networkSchema } from '../core/project/world-schema.ts'
+import { guard } from './guard.ts'
+import { PictureFolder } from './origin/folder.ts'
+import { originRoutes } from './origin/origin-routes.ts'
+import { OriginSessions } from './origin/sessions.ts'
+import { pages } from './pages.ts'
+
+/** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
+const extraPorts = 11
+export const version = '0.1.0'
+
+export interface ServerOptions {
+  port: number
+  /** The built app. */
+  dist: string
+  /** A folder of the user's own pictures. */
+  pictures: string | null
+  log?: Logger
+}
+
+export interface RunningServer {
+  port: number
+  address: string
+  folder: { count: number; skipped: string[] } | null
+  close(): Promise<void>
+}
+
+/** Starts the server on 127.0.0.1: the app, the origin, and the extra origin ports. */
+export async function startServer(options: ServerOptions): Promise<RunningServer> {
+  const log = options.log ?? pino({ level: 'warn' }, pino.destination(2))
+  const sessions = new OriginSessions()
+  const folder = options.pictures === null ? null : new PictureFolder(options.pictures)
+  const found = folder ? await folder.open() : null
+  const ports = { app: 0, all: [] as number[] }
+  const extra = () => ports.all.filter((port) => port !== ports.app)
+
+  const app = new Koa()
+  app.on('error', (error: Error) => log.error(error))
+  app.use(async (ctx, next) => {
+    try {
+      await next()
+    } catch (error) {
+      const { status = 500, expose = false, message } = error as { status?: number; expose?: boolean; message: string }
+      if (status >= 500 && !expose) log.error(error)
+      if (ctx.headerSent) return
+      ctx.status = status
+      ctx.body = { error: expose || status < 500 ? message : 'the server has failed; its log says more' }
+    }
+  })
+  app.use(guard(() => ports))
+  app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
+  const api = apiRoutes(sessions, extra)
+  const origin = originRoutes(sessions, folder)
+  app.use(api.routes()).use(origin.routes())
+  app.use(pages(options.dist, extra))
+
+  const handle = app.callback()
+  const servers: Server[] = []
+  ports.app = await listen(servers, handle, options.port)
+  ports.all.push(ports.app)
+  for (let i = 0; i < extraPorts; i++) ports.all.push(await listen(servers, handle, 0))
+  return {
+    port: ports.app,
+    address: `http://127.0.0.1:${ports.app}/`,
+    folder: found,
+    async close() {
+      sessions.closeAll()
+      await Promise.all(servers.map((server) => new Promise((resolve) => {
+        server.close(resolve)
+        server.closeAllConnections()
+      })))
+    },
+  }
+}
+
+function apiRoutes(sessions: OriginSessions, extra: () => readonly number[]): Router {
+  const router = new Router({ prefix: '/api' })
+  router.get('/health', (ctx) => {
+    ctx.body = { ok: true, version }
+  })
+  router.post('/origin/sessions', (ctx) => {
+    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown }
+    const network = networkSchema.safeParse(asked.network ?? {})
+    if (!network.success) {
+      const issue = network.error.issues[0]!
+      return ctx.throw(400, `/network/${issue.path.map(String).join('/')}: ${issue.message}`)
+    }
+    const seed = asked.seed ?? 1
+    if (typeof seed !== 'number' || !Number.isInteger(seed) || seed < 0 || seed > 4_294_967_295)
+      return ctx.throw(400, '/seed: allowed: a whole number from 0 to 4294967295')
+    const session = sessions.create(network.data, seed)
+    if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
+    const name = ctx.hostname
+    ctx.status = 201
+    ctx.body = {
+      id: session.id,
+      base: `http://${ctx.host}/origin/${session.id}`,
+      bases: extra().map((port) => `http://${name}:${port}/origin/${session.id}`),
+    }
+  })
+  router.get('/origin/sessions/:id/ledger', (ctx) => {
+    const session = sessions.find(ctx.params.id!)
+    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    ctx.body = { responses: session.ledger.map((entry) => ({ ...entry, endMs: entry.endMs ?? session.nowMs() })) }
+  })
+  router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))
+  return router
+}
+
+function listen(servers: Server[], handle: ReturnType<Koa['callback']>, port: number): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const server = createServer({ keepAliveTimeout: 65_000 }, (req, res) => void handle(req, res))
+    server.on('error', reject)
+    server.listen(port, '127.0.0.1', () => {
+      servers.push(server)
+      resolve((server.address() as AddressInfo).port)
+    })
+  })
+}
