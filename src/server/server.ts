@@ -55,7 +55,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   })
   app.use(guard(() => ports))
   app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
-  const api = apiRoutes(sessions, extra)
+  const api = apiRoutes(sessions, extra, found?.count ?? null)
   const origin = originRoutes(sessions, folder)
   app.use(api.routes()).use(origin.routes())
   app.use(pages(options.dist, extra))
@@ -79,10 +79,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-function apiRoutes(sessions: OriginSessions, extra: () => readonly number[]): Router {
+function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pictures: number | null): Router {
   const router = new Router({ prefix: '/api' })
   router.get('/health', (ctx) => {
     ctx.body = { ok: true, version }
+  })
+  router.get('/origin/folder', (ctx) => {
+    ctx.body = { pictures }
   })
   router.post('/origin/sessions', (ctx) => {
     const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown }

@@ -16,6 +16,8 @@ interface Job {
 export class DecodeQueue {
   private waiting: Job[] = []
   private active = 0
+  /** Requests whose body is ready to be decoded on the main thread. */
+  private readonly prepared = new WeakSet<Request>()
   private readonly decoder: Decoder
   private readonly clock: Clock
   private readonly log: RunLog
@@ -47,8 +49,12 @@ export class DecodeQueue {
 
   add(request: Request, rendition: number): void {
     this.waiting.push({ request, rendition })
-    if (this.onMain) this.needFrame()
-    else this.fill()
+    if (!this.onMain) this.fill()
+    else
+      this.decoder.prepareMain({ request: request.id, asset: request.asset, rendition }, () => {
+        this.prepared.add(request)
+        this.needFrame()
+      })
   }
 
   /** Drops what still waits for a request (of one rendition, or of all); returns how many. */
@@ -94,6 +100,7 @@ export class DecodeQueue {
     let best = -1
     let bestRank: Rank | null = null
     for (const [index, job] of this.waiting.entries()) {
+      if (this.onMain && !this.prepared.has(job.request)) continue
       const rank = this.rank(job.request)
       if (bestRank === null || isBefore(rank, bestRank)) {
         best = index

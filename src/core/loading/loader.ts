@@ -344,7 +344,7 @@ export class Loader {
     log.write(K.start, this.now, request.id, transfer, request.attempt, request.etag === null ? 0 : 1)
     this.watch(request, transfer)
     const { asset, host, etag } = request
-    world.network.start({ transfer, asset, address: table.hrefs[asset]!, host, hints: table.hints[asset]!, etag })
+    world.network.start({ transfer, request: request.id, asset, address: table.hrefs[asset]!, host, hints: table.hints[asset]!, etag })
   }
 
   /** A transfer that brings no byte for the time-out fails. */

@@ -32,6 +32,7 @@ export interface Hints {
 
 export interface TransferOrder {
   transfer: number
+  request: number
   asset: number
   address: string
   host: string
@@ -79,6 +80,8 @@ export type DecodeResult =
 export interface Decoder {
   /** Decodes in a worker. The body is the one that the network or the disk delivered last for the request. */
   start(order: DecodeOrder, ended: (result: DecodeResult) => void): void
+  /** Makes a body ready for onMain; `ready` may be called before this returns. */
+  prepareMain(order: DecodeOrder, ready: () => void): void
   /** Decodes at once on the main thread, inside a frame. */
   onMain(order: DecodeOrder): DecodeResult
   /** The decoded picture is kept by nobody any more. */

@@ -31,7 +31,7 @@ const unknownBytesPerPx = 0.2
 /** The reply for a picture's address before any fault. */
 export function plainReply(address: string, hints: Hints, etag: string | null, seen: Seen | null): Reply {
   const own = ownPath(address)
-  if (own) {
+  if (own && !own.path.startsWith('pictures/')) {
     const tile = readTile(own.path, own.query)
     if (!tile) return mistake(404)
     const tag = `"${hashText(own.path + own.query).toString(16)}"`
@@ -41,15 +41,29 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
     const bytes = tileBytes(tile.n, tile.width, tile.height, tile.as)
     return { status: 200, type: `image/${tile.as}`, bytes, headers, ...picture }
   }
-  const width = seen?.width ?? hints.widthPx ?? 1200
-  const height = seen?.height ?? hints.heightPx ?? width
+  const source = { width: hints.widthPx ?? 1200, height: hints.heightPx ?? hints.widthPx ?? 1200 }
+  const asked = own ? askedSize(own.query, source) : source
+  const width = seen?.width ?? asked.width
+  const height = seen?.height ?? asked.height
+  const share = (width * height) / (source.width * source.height)
   const codec = codecOf(address)
   const tag = `"${hashText(address).toString(16)}"`
-  const bytes = etag === tag ? 0 : (seen?.bytes ?? hints.bytes ?? Math.max(1, Math.round(width * height * unknownBytesPerPx)))
+  const bytes = etag === tag ? 0 : (seen?.bytes ?? Math.max(1, Math.round(hints.bytes === null ? width * height * unknownBytesPerPx : hints.bytes * share)))
   return {
     status: etag === tag ? 304 : 200, type: `image/${codec}`, bytes,
     headers: { 'cache-control': maxAge, etag: tag }, width, height, codec, fault: null,
   }
+}
+
+/** The px that the origin resizes one of the user's own pictures to: enough to cover what is asked for. */
+function askedSize(query: string, source: { width: number; height: number }): { width: number; height: number } {
+  const side = (name: string) => Number(new RegExp(`(?:^|&)${name}=(\\d{1,5})(?:&|$)`).exec(query)?.[1] ?? 0)
+  const width = side('width')
+  const height = side('height')
+  if (width === 0 && height === 0) return source
+  const scale = Math.min(1, Math.max(width / source.width, height / source.height))
+  const made = { width: Math.max(1, Math.round(source.width * scale)), height: Math.max(1, Math.round(source.height * scale)) }
+  return { width: width === 0 ? made.width : Math.min(width, made.width), height: height === 0 ? made.height : Math.min(height, made.height) }
 }
 
 /** The path and query behind the archive's symbolic hosts, null for any other host. */

@@ -23,6 +23,10 @@ export class VirtualDecoder implements Decoder {
     this.clock.at(this.clock.now() + result.us, () => ended(result))
   }
 
+  prepareMain(_order: DecodeOrder, ready: () => void): void {
+    ready()
+  }
+
   onMain(order: DecodeOrder): DecodeResult {
     return this.decode(order)
   }

@@ -1,0 +1,45 @@
+import { useId, useState } from 'react'
+import { settingAt } from '../../core/project/settings-index.ts'
+import { set } from '../store/project-store.ts'
+
+interface AmountProps {
+  schema: string
+  path: string
+  value: number
+  /** The everyday range of the slider; what is typed may use the whole range of the setting. */
+  from: number
+  to: number
+  step?: number
+  /** What the number comes to, said beside it. */
+  note?: string
+  onChange?: (value: number) => void
+  label?: string
+}
+
+/** A number: dragged in its everyday range, or typed. While it is dragged everything follows. */
+export function Amount({ schema, path, value, from, to, step = 1, note, onChange, label }: AmountProps) {
+  const setting = settingAt(schema)
+  const id = useId()
+  const [typed, setTyped] = useState<string | null>(null)
+  const change = (next: number) => (onChange ? onChange(next) : set(path, next))
+  const commit = (text: string) => {
+    const next = Number(text)
+    setTyped(null)
+    if (text.trim() !== '' && Number.isFinite(next)) change(next)
+  }
+  return (
+    <div className="tt-field" title={setting.explain}>
+      <label htmlFor={id}>{label ?? setting.label}</label>
+      <div className="tt-amount">
+        <input type="range" aria-label={label ?? setting.label} min={from} max={to} step={step} value={Math.min(to, Math.max(from, value))} onChange={(event) => change(Number(event.target.value))} />
+        <input
+          id={id} type="text" inputMode="decimal" size={5} value={typed ?? String(value)} data-path={path}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={(event) => typed !== null && commit(event.target.value)}
+          onKeyDown={(event) => event.key === 'Enter' && commit(event.currentTarget.value)}
+        />
+        <span className="tt-unit">{setting.unit}{note && <small> · {note}</small>}</span>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,27 @@
+import { ToggleButton, ToggleButtonGroup } from 'react-bootstrap'
+import { settingAt } from '../../core/project/settings-index.ts'
+import { set } from '../store/project-store.ts'
+
+interface ChoiceProps {
+  /** Where the setting is in the schema, and in this project. */
+  schema: string
+  path: string
+  value: string
+  /** Our words for the options, in the order in which they stand; options that are left out are not offered. */
+  names: Readonly<Record<string, string>>
+}
+
+/** One of a few, side by side; label and explanation come from the setting. */
+export function Choice({ schema, path, value, names }: ChoiceProps) {
+  const { label, explain } = settingAt(schema)
+  return (
+    <div className="tt-field" title={explain}>
+      <span id={`label ${path}`}>{label}</span>
+      <ToggleButtonGroup type="radio" name={path} value={value} onChange={(next: string) => set(path, next)} aria-labelledby={`label ${path}`} size="sm">
+        {Object.entries(names).map(([option, name]) => (
+          <ToggleButton key={option} id={`${path} ${option}`} value={option} variant="outline-primary">{name}</ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+    </div>
+  )
+}

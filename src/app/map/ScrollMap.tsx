@@ -1,0 +1,132 @@
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { drawMap } from './draw-map.ts'
+import { classWords } from './map-words.ts'
+import { fitAll, nearestLine, pan, plotOf, zoomTime, type MapWindow } from './map-view.ts'
+
+interface ScrollMapProps {
+  map: MapData
+  ghost: MapData | null
+  hidden?: ReadonlySet<string>
+  /** The selected request's number, −1 for none. */
+  selected: number
+  onSelect: (request: number) => void
+}
+
+const nothingHidden: ReadonlySet<string> = new Set()
+
+/** Time against row: the gesture as a channel, every request as a line, late frames as drips. */
+export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect }: ScrollMapProps) {
+  const box = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [size, setSize] = useState({ width: 800, height: 200 })
+  const whole = useMemo(() => fitAll(map), [map])
+  const [zoomed, setZoomed] = useState<MapWindow | null>(null)
+  const [hover, setHover] = useState(-1)
+  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null)
+  const view = zoomed ?? whole
+  const plot = plotOf(size.width, size.height)
+  const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
+
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }))
+    observer.observe(box.current!)
+    return () => observer.disconnect()
+  }, [])
+
+  useEffect(() => {
+    const element = canvas.current!
+    const ratio = window.devicePixelRatio
+    element.width = Math.round(size.width * ratio)
+    element.height = Math.round(size.height * ratio)
+    const context = element.getContext('2d')!
+    context.scale(ratio, ratio)
+    const style = getComputedStyle(element)
+    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, colour: (token) => style.getPropertyValue(token) })
+  }, [map, ghost, view, size, at, hidden])
+
+  const onWheel = useCallback(
+    (event: WheelEvent) => {
+      event.preventDefault()
+      const area = plotOf(size.width, size.height)
+      const ms = view.fromMs + ((event.offsetX - area.left) / area.width) * (view.toMs - view.fromMs)
+      if (event.shiftKey) setZoomed(pan(view, ((event.deltaY + event.deltaX) / area.width) * (view.toMs - view.fromMs), 0))
+      else setZoomed(zoomTime(view, event.deltaY > 0 ? 1.2 : 1 / 1.2, ms, map))
+    },
+    [view, size, map],
+  )
+  useEffect(() => {
+    const element = canvas.current!
+    element.addEventListener('wheel', onWheel, { passive: false })
+    return () => element.removeEventListener('wheel', onWheel)
+  }, [onWheel])
+
+  const pick = (event: PointerEvent) => nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot)
+
+  const onMove = (event: PointerEvent) => {
+    const from = drag.current
+    if (!from) {
+      setHover(pick(event))
+      return
+    }
+    const dx = event.clientX - from.x
+    const dy = event.clientY - from.y
+    if (!from.moved && Math.abs(dx) + Math.abs(dy) < 4) return
+    drag.current = { x: event.clientX, y: event.clientY, moved: true }
+    setZoomed(pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)))
+  }
+
+  const onKey = (event: KeyboardEvent) => {
+    const { request } = map.lines
+    const middle = (view.fromMs + view.toMs) / 2
+    if (event.key === 'ArrowRight' || event.key === 'ArrowDown') onSelect(request[Math.min(request.length - 1, at + 1)] ?? -1)
+    else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') onSelect(request[Math.max(0, at - 1)] ?? -1)
+    else if (event.key === '+' || event.key === '=') setZoomed(zoomTime(view, 1 / 1.4, middle, map))
+    else if (event.key === '-') setZoomed(zoomTime(view, 1.4, middle, map))
+    else if (event.key === '0' || event.key === 'Home') setZoomed(null)
+    else if (event.key === 'Escape') onSelect(-1)
+    else return
+    event.preventDefault()
+    event.stopPropagation()
+  }
+
+  return (
+    <div className="tt-map" ref={box}>
+      <canvas
+        ref={canvas} tabIndex={0} role="img" aria-label={summary(map)} style={{ width: '100%', height: '100%' }}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId)
+          drag.current = { x: event.clientX, y: event.clientY, moved: false }
+        }}
+        onPointerMove={onMove}
+        onPointerUp={(event) => {
+          const click = drag.current && !drag.current.moved
+          drag.current = null
+          if (click) onSelect(map.lines.request[pick(event)] ?? -1)
+        }}
+        onPointerLeave={() => setHover(-1)}
+        onDoubleClick={() => setZoomed(null)}
+        onKeyDown={onKey}
+      />
+      <div className="tt-map-word" aria-live="polite">{sentence(map, hover >= 0 ? hover : at)}</div>
+      {zoomed && <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>Fit</button>}
+    </div>
+  )
+}
+
+function sentence(map: MapData, at: number): string {
+  if (at < 0) return ''
+  const { lines } = map
+  const { name } = classWords[mapClasses[lines.kind[at]!]!]
+  const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
+  const bytes = lines.bytes[at]! > 0 ? `, ${Math.round(lines.bytes[at]! / 1000)} kB` : ''
+  return `Request ${lines.request[at]}, row ${lines.row[at]}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
+}
+
+function summary(map: MapData): string {
+  const counts = mapClasses
+    .map((name, number) => ({ name: classWords[name].name, count: map.lines.kind.filter((kind) => kind === number).length }))
+    .filter(({ count }) => count > 0)
+    .map(({ name, count }) => `${count} ${name}`)
+  return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests.`
+}

@@ -1,0 +1,71 @@
+import type { MapData } from '../../core/profile/map-data.ts'
+
+/** The part of a map that is in view: ms across, dp down. */
+export interface MapWindow {
+  fromMs: number
+  toMs: number
+  fromDp: number
+  toDp: number
+}
+
+export interface PlotArea {
+  left: number
+  top: number
+  width: number
+  height: number
+}
+
+/** Room for the axes around the plot, and for the drip line beneath it, px. */
+export const margins = { left: 46, right: 10, top: 8, drips: 34, bottom: 20 }
+
+export function plotOf(width: number, height: number): PlotArea {
+  const { left, right, top, drips, bottom } = margins
+  return { left, top, width: Math.max(1, width - left - right), height: Math.max(1, height - top - drips - bottom) }
+}
+
+/** Everything that happened, with a little room around it. */
+export function fitAll(map: MapData): MapWindow {
+  let low = 0
+  let high = map.heightDp
+  for (const top of map.channel.top) high = Math.max(high, top + map.heightDp)
+  for (const y of map.lines.y) {
+    low = Math.min(low, y)
+    high = Math.max(high, y)
+  }
+  const room = (high - low) * 0.03
+  return { fromMs: 0, toMs: Math.max(100, map.endMs), fromDp: low - room, toDp: high + room }
+}
+
+export const toX = (ms: number, view: MapWindow, plot: PlotArea) => plot.left + ((ms - view.fromMs) / (view.toMs - view.fromMs)) * plot.width
+export const toY = (dp: number, view: MapWindow, plot: PlotArea) => plot.top + ((dp - view.fromDp) / (view.toDp - view.fromDp)) * plot.height
+
+/** Zooms time around a point; never beyond the run by more than half of it, never below 20 ms. */
+export function zoomTime(view: MapWindow, factor: number, atMs: number, map: MapData): MapWindow {
+  const span = Math.min(map.endMs * 1.5, Math.max(20, (view.toMs - view.fromMs) * factor))
+  const share = (atMs - view.fromMs) / (view.toMs - view.fromMs)
+  return { ...view, fromMs: atMs - span * share, toMs: atMs + span * (1 - share) }
+}
+
+export function pan(view: MapWindow, dxMs: number, dyDp: number): MapWindow {
+  return { fromMs: view.fromMs + dxMs, toMs: view.toMs + dxMs, fromDp: view.fromDp + dyDp, toDp: view.toDp + dyDp }
+}
+
+/** The line nearest to a point, by its position in the map's columns; −1 when none is within reach (px). */
+export function nearestLine(map: MapData, x: number, y: number, view: MapWindow, plot: PlotArea, reach = 9): number {
+  let best = -1
+  let bestDistance = reach * reach
+  const { lines } = map
+  for (let i = 0; i < lines.request.length; i++) {
+    const ly = toY(lines.y[i]!, view, plot) - y
+    if (Math.abs(ly) > reach) continue
+    const from = toX(lines.from[i]!, view, plot)
+    const to = toX(lines.to[i]!, view, plot)
+    const lx = x < from ? from - x : x > to ? x - to : 0
+    const distance = lx * lx + ly * ly
+    if (distance < bestDistance) {
+      bestDistance = distance
+      best = i
+    }
+  }
+  return best
+}

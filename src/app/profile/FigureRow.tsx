@@ -1,0 +1,24 @@
+import type { Metrics } from '../../core/profile/metrics.ts'
+import { difference, headline } from '../runs/figures.ts'
+
+/** Headline figures, each with its difference to the baseline. */
+export function FigureRow({ metrics, base }: { metrics: Metrics; base: Metrics | null }) {
+  return (
+    <dl className="tt-figures">
+      {headline.map((figure) => {
+        const value = metrics[figure.id]
+        const told = value === null || value === undefined ? null : figure.form(value)
+        const delta = difference(figure, metrics, base)
+        return (
+          <div key={figure.id} title={figure.explain}>
+            <dd>
+              <strong data-metric={figure.id}>{told ? told.text : '–'}</strong> {told?.unit}
+              {delta && <span className={`tt-delta is-${delta.is}`}>{delta.text}</span>}
+            </dd>
+            <dt>{figure.name}</dt>
+          </div>
+        )
+      })}
+    </dl>
+  )
+}

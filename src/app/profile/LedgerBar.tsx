@@ -1,0 +1,39 @@
+import type { LedgerClass } from '../../core/profile/ledger.ts'
+import type { Metrics } from '../../core/profile/metrics.ts'
+import { classWords } from '../map/map-words.ts'
+
+interface LedgerBarProps {
+  metrics: Metrics
+  classes: readonly LedgerClass[]
+  onPick: (name: LedgerClass) => void
+}
+
+/** Parts narrower than this share of the bar say their name only on hover. */
+const roomForName = 0.07
+
+/** Every byte received, in one bar: its parts sum to the whole. */
+export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
+  const received = metrics['bytes.received'] ?? 0
+  if (received === 0) return <p className="tt-ledger tt-quiet">No byte was received in this run.</p>
+  const mb = (bytes: number) => (bytes >= 100_000 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1000).toFixed(1)} kB`)
+  return (
+    <div className="tt-ledger" role="group" aria-label={`Every byte accounted for: ${mb(received)} received`}>
+      {classes.map((name) => {
+        const bytes = metrics[`bytes.${name}`] ?? 0
+        if (bytes === 0) return null
+        const { name: word, hue, explain } = classWords[name]
+        const share = bytes / received
+        return (
+          <button
+            key={name} type="button" onClick={() => onPick(name)} className={name === 'cutOff' ? 'is-hatched' : ''}
+            style={{ flexGrow: share, backgroundColor: `var(${hue}-fill, var(${hue}))` }}
+            title={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
+            aria-label={`${word}, ${mb(bytes)}`}
+          >
+            <span>{share >= roomForName ? `${word} ${mb(bytes)}` : ''}</span>
+          </button>
+        )
+      })}
+    </div>
+  )
+}

@@ -1,0 +1,78 @@
+import { useEffect, useMemo, useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { useNavigate, useParams } from 'react-router'
+import { mapClasses } from '../../core/profile/map-data.ts'
+import { ledgerClasses, type RequestClass } from '../../core/profile/ledger.ts'
+import { Legend } from '../map/Legend.tsx'
+import { ScrollMap } from '../map/ScrollMap.tsx'
+import { RunList } from '../runs/RunList.tsx'
+import { simulate } from '../shell/device-store.ts'
+import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
+import { Checks } from './Checks.tsx'
+import { FigureRow } from './FigureRow.tsx'
+import { LedgerBar } from './LedgerBar.tsx'
+import { StoryCard } from './StoryCard.tsx'
+
+/** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
+export default function ProfileStep() {
+  const runs = useRuns()
+  const { run: runId, request } = useParams()
+  const navigate = useNavigate()
+  const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
+  const wanted = runId === undefined ? null : Number(runId)
+  const known = wanted !== null && runs.list.some((each) => each.id === wanted)
+  useEffect(() => {
+    if (known && wanted !== runs.shown) showRun(wanted)
+    // Only a new address picks a run; the list going on does not.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [wanted, known])
+  const run = runs.list.find((each) => each.id === runs.shown)
+  const kept = runs.shown === null ? undefined : runs.opened.get(runs.shown)
+  const base = baselineOf(runs)
+  const ghost = base ? (runs.opened.get(base.id)?.map ?? null) : null
+  const classes = useMemo(() => {
+    const found = new Set(kept?.map.lines.kind)
+    return mapClasses.filter((_, number) => found.has(number))
+  }, [kept])
+  if (!run || !kept)
+    return (
+      <div className="tt-step">
+        <h1>Profile</h1>
+        <p className="tt-lead">What happened in a run, and why.</p>
+        <p className="tt-card">
+          {runs.list.length > 0 ? 'Opening the run…' : 'There is no run yet. It will stand here as a scroll map with its figures. '}
+          {runs.list.length === 0 && <Button onClick={() => void simulate()}>Simulate the script</Button>}
+        </p>
+      </div>
+    )
+  const selected = request === undefined ? -1 : Number(request)
+  const toggle = (name: RequestClass) => setHidden((before) => {
+    const next = new Set(before)
+    if (!next.delete(name)) next.add(name)
+    return next
+  })
+  const only = (name: RequestClass) => setHidden(new Set(classes.filter((each) => each !== name && hidden.size === 0)))
+  return (
+    <div className="tt-profile">
+      <div className="tt-profile-head">
+        <h1>Run {run.number} · {run.script}</h1>
+        <span className="tt-quiet">
+          {run.world}, {run.visit} visit, seed {run.seed}{base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}
+        </span>
+        <Legend classes={classes} hidden={hidden} onToggle={toggle} />
+      </div>
+      <FigureRow metrics={run.metrics} base={base?.metrics ?? null} />
+      <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
+      <div className="tt-stage">
+        <ScrollMap
+          key={run.id} map={kept.map} ghost={ghost} hidden={hidden} selected={selected}
+          onSelect={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
+        />
+      </div>
+      <div className="tt-profile-foot">
+        {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : <Checks checks={run.checks} />}
+        <RunList />
+      </div>
+    </div>
+  )
+}

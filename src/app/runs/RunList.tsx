@@ -1,0 +1,51 @@
+import { useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { useNavigate } from 'react-router'
+import { deleteRun, pinBaseline, useRuns } from '../store/run-store.ts'
+import { headline, tell } from './figures.ts'
+
+/** Short names for the columns; the whole ones are their titles. */
+const short: Record<string, string> = {
+  'frames.lateMsPerS': 'late', 'pictures.holeShare': 'holes', 'bytes.wastedShare': 'waste',
+  'pictures.firstScreenMs': 'first screen', 'pictures.wrong': 'wrong', 'memory.peakMb': 'memory',
+}
+
+/** All runs of the project with their figures side by side, the newest on top. */
+export function RunList() {
+  const { list, shown } = useRuns()
+  const navigate = useNavigate()
+  const [undo, setUndo] = useState<{ number: number; bringBack: () => Promise<void> } | null>(null)
+  return (
+    <section className="tt-card tt-runs" aria-label="Runs">
+      {undo && (
+        <p role="status">
+          Run {undo.number} was deleted. <Button size="sm" variant="link" onClick={() => { void undo.bringBack(); setUndo(null) }}>Undo</Button>
+        </p>
+      )}
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">run</th>
+            {headline.map((figure) => <th key={figure.id} scope="col" title={figure.explain}>{short[figure.id]}</th>)}
+            <th scope="col"><span className="visually-hidden">actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          {[...list].reverse().map((run) => (
+            <tr key={run.id} aria-current={run.id === shown ? 'true' : undefined} title={run.changed.length > 0 ? `changed since the run before: ${run.changed.join('; ')}` : 'the same settings as the run before'}>
+              <th scope="row">
+                <button type="button" className="tt-link" onClick={() => void navigate(`/profile/${run.id}`)}>{run.number} {run.world}</button>
+                {run.changed[0] && <small> {run.changed[0]}{run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}</small>}
+              </th>
+              {headline.map((figure) => <td key={figure.id}>{tell(figure, run.metrics)}</td>)}
+              <td>
+                <button type="button" className="tt-link" aria-pressed={run.baseline} title="Hold the other runs against this one" onClick={() => void pinBaseline(run)}>{run.baseline ? 'baseline' : 'pin'}</button>
+                <button type="button" className="tt-link" aria-label={`Delete run ${run.number}`} title="Delete this run" onClick={() => void deleteRun(run).then((bringBack) => setUndo({ number: run.number, bringBack }))}>✕</button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  )
+}

@@ -1,0 +1,45 @@
+import type { Metrics } from '../../core/profile/metrics.ts'
+
+export interface Figure {
+  id: string
+  name: string
+  explain: string
+  /** Less is better, more is better. */
+  better: 'less' | 'more'
+  form: (value: number) => { text: string; unit: string }
+}
+
+const percent = (value: number) => ({ text: (100 * value).toFixed(1), unit: '%' })
+const seconds = (value: number) => ({ text: (value / 1000).toFixed(2), unit: 's' })
+const plain = (unit: string, digits = 0) => (value: number) => ({ text: value.toFixed(digits), unit })
+
+/** The headline figures of a run, in the order in which they stand. */
+export const headline: readonly Figure[] = [
+  { id: 'frames.lateMsPerS', name: 'frames late while scrolling', explain: 'How much later than due frames came, for each second of scrolling.', better: 'less', form: plain('ms/s', 1) },
+  { id: 'pictures.holeShare', name: 'holes: screen area without its picture', explain: 'The share of screen area and time in which a picture was still missing.', better: 'less', form: percent },
+  { id: 'bytes.wastedShare', name: 'of bytes nobody saw', explain: 'Bytes that failed, were cut off, came again or were never seen.', better: 'less', form: percent },
+  { id: 'pictures.firstScreenMs', name: 'first screen', explain: 'From the start of the visit, feed included, until the first screen is settled.', better: 'less', form: seconds },
+  { id: 'pictures.wrong', name: 'wrong pictures', explain: 'Times a cell showed the picture of another item.', better: 'less', form: plain('') },
+  { id: 'memory.peakMb', name: 'memory at its peak', explain: 'Tiers, bound pictures, transfers, garbage and base.', better: 'less', form: plain('MB') },
+]
+
+/** The three that follow the hand. */
+export const deltas = headline.slice(0, 3)
+
+export function tell(figure: Figure, metrics: Metrics): string {
+  const value = metrics[figure.id]
+  if (value === null || value === undefined) return '–'
+  const { text, unit } = figure.form(value)
+  return unit ? `${text} ${unit}` : text
+}
+
+/** The difference to a baseline with its sign; null when there is none to tell. */
+export function difference(figure: Figure, metrics: Metrics, base: Metrics | null): { text: string; is: 'better' | 'worse' | 'same' } | null {
+  const value = metrics[figure.id]
+  const before = base?.[figure.id]
+  if (typeof value !== 'number' || typeof before !== 'number') return null
+  const { text } = figure.form(Math.abs(value - before))
+  if (Number(text) === 0) return { text: '=', is: 'same' }
+  const is = value < before === (figure.better === 'less') ? 'better' : 'worse'
+  return { text: `${value > before ? '+' : '−'}${text}`, is }
+}

@@ -1,0 +1,155 @@
+import { useEffect, useRef } from 'react'
+import { Button, Dropdown, ProgressBar } from 'react-bootstrap'
+import useSWR from 'swr'
+import { currentProject, edit, set, useProject } from '../store/project-store.ts'
+import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, showScreen, simulate, startHand, useDevice } from './device-store.ts'
+import { useDeviceScale } from './use-device-scale.ts'
+
+/** A changed setting reaches the live list when the hand has been still for so long, ms. */
+const settleMs = 220
+
+const fetchJson = async (url: string) => (await (await fetch(url)).json()) as { pictures: number | null }
+
+/** The live device: the list at its proportions, its chips, and what drives it. */
+export function DevicePanel() {
+  const state = useProject()
+  const device = useDevice()
+  const area = useRef<HTMLDivElement>(null)
+  const list = useRef<HTMLDivElement>(null)
+  const started = useRef('')
+  const scale = useDeviceScale(area, state?.project.device ?? null)
+
+  useEffect(() => {
+    attachDevice(list.current)
+    return () => attachDevice(null)
+  }, [])
+
+  useEffect(() => {
+    if (!state) return
+    const place = `${state.id} ${device.screen}`
+    const same = started.current === place
+    const timer = setTimeout(() => {
+      started.current = place
+      void startHand(state, same)
+    }, same ? settleMs : 0)
+    return () => clearTimeout(timer)
+    // The parsed project is the list's input; saving and notices are not.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [state?.project, device.screen])
+
+  if (!state) return <div className="tt-device-panel" />
+  const { project } = state
+  const screen = project.screens[Math.min(device.screen, project.screens.length - 1)]!
+  const { widthDp, heightDp } = project.device
+  const busy = device.mode === 'driving' || device.simulating
+  return (
+    <section className="tt-device-panel" aria-label="Device">
+      <div className="tt-chips">
+        <ScreenChip name={screen.name || screen.id} />
+        <span className="tt-chip" title="The device and its refresh rate; illustrative values">{project.device.name} · {project.device.refreshHz} Hz</span>
+        <span className="tt-chip" title="The network that the origin paces its answers by; illustrative values">
+          {project.network.name} {project.network.downKbps / 1000} Mbit/s
+        </span>
+      </div>
+      <div className="tt-device-area" ref={area}>
+        <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
+          <div
+            className="tt-glass" ref={list} tabIndex={0} role="group"
+            aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys`}
+            style={{ width: widthDp, height: heightDp, transform: `scale(${scale})` }}
+            onPointerDown={(event) => {
+              event.currentTarget.setPointerCapture(event.pointerId)
+              withHand((hand) => hand.press(event.clientY / scale, event.timeStamp))
+            }}
+            onPointerMove={(event) => event.buttons > 0 && withHand((hand) => hand.move(event.clientY / scale, event.timeStamp))}
+            onPointerUp={(event) => withHand((hand) => hand.release(event.timeStamp))}
+            onWheel={(event) => withHand((hand) => hand.nudge(event.deltaY / scale))}
+            onKeyDown={(event) => {
+              const steps: Record<string, number> = { ArrowDown: 80, ArrowUp: -80, PageDown: heightDp, PageUp: -heightDp }
+              const dp = steps[event.key]
+              if (dp === undefined) return
+              event.preventDefault()
+              withHand((hand) => hand.nudge(dp))
+            }}
+          />
+        </div>
+      </div>
+      {device.trouble && <p className="tt-trouble" role="alert">{device.trouble}</p>}
+      <div className="tt-drive">
+        <Button className="tt-main-action" onClick={() => void driveLive()} disabled={busy}>▶ Drive live</Button>
+        <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>Simulate</Button>
+        {busy && <Button variant="outline-secondary" onClick={cancelWork}>Cancel</Button>}
+      </div>
+      <div className="tt-under" aria-live="polite">
+        {device.mode === 'driving' && `Driving: ${project.script}`}
+        {device.simulating && <ProgressBar now={device.progress * 100} label="" aria-label="Simulating" />}
+        {!busy && <ScriptPick />}
+      </div>
+    </section>
+  )
+}
+
+/** The hand takes the list; after a drive it starts anew from where the drive left it. */
+function withHand(act: (hand: NonNullable<ReturnType<typeof currentHand>>) => void): void {
+  const hand = currentHand()
+  const state = currentProject()
+  if (hand) act(hand)
+  else if (currentDevice().mode === 'still' && state) void startHand(state, true)
+}
+
+function currentHand() {
+  const run = currentRun()
+  return run?.hand ?? null
+}
+
+function ScriptPick() {
+  const { project } = useProject()!
+  return (
+    <label className="tt-script">
+      Script
+      <select value={project.script ?? ''} onChange={(event) => set('/script', event.target.value)}>
+        {project.scripts.map((script) => <option key={script.name}>{script.name}</option>)}
+      </select>
+    </label>
+  )
+}
+
+function ScreenChip({ name }: { name: string }) {
+  const { project } = useProject()!
+  const { data } = useSWR('/api/origin/folder', fetchJson)
+  const pictures = data?.pictures ?? null
+  const hasFolder = project.screens.some((screen) => screen.feed.source.type === 'origin' && screen.feed.source.feed === 'folder')
+  return (
+    <Dropdown>
+      <Dropdown.Toggle className="tt-chip" id="screens">{name}</Dropdown.Toggle>
+      <Dropdown.Menu>
+        {project.screens.map((screen, index) => (
+          <Dropdown.Item key={screen.id} onClick={() => showScreen(index)}>{screen.name || screen.id}</Dropdown.Item>
+        ))}
+        {pictures !== null && !hasFolder && (
+          <>
+            <Dropdown.Divider />
+            <Dropdown.Item onClick={() => { edit('folder', addFolder); showScreen(project.screens.length) }}>
+              Add your folder ({pictures} pictures)
+            </Dropdown.Item>
+          </>
+        )}
+      </Dropdown.Menu>
+    </Dropdown>
+  )
+}
+
+const addFolder = [{
+  op: 'add' as const,
+  path: '/screens/-',
+  value: {
+    id: 'folder', name: 'Your folder',
+    feed: { source: { type: 'origin', feed: 'folder' }, key: '/id' },
+    layout: { columns: 2, gapDp: 6, paddingDp: 8 },
+    cells: [{
+      arrangement: 'picture-only', height: { type: 'content' },
+      slots: [{ id: 'main', address: { type: 'template', template: '{+photo}?width={widthPx}&height={heightPx}' }, size: { type: 'aspect', ratio: 1 } }],
+    }],
+  },
+}]
+

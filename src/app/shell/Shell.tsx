@@ -1,0 +1,58 @@
+import { useEffect } from 'react'
+import { Alert } from 'react-bootstrap'
+import { Outlet, useLocation, useNavigate } from 'react-router'
+import { useFollowHand } from '../simulate/follow-hand.ts'
+import { tell, undoLast, useProject } from '../store/project-store.ts'
+import { followRuns } from '../store/run-store.ts'
+import { DevicePanel } from './DevicePanel.tsx'
+import { useDevice } from './device-store.ts'
+import { StepBoundary } from './StepBoundary.tsx'
+import { steps } from './steps.ts'
+import { Strip } from './Strip.tsx'
+import { TowLine } from './TowLine.tsx'
+
+/** The frame of the whole: tow line, device, the step's panel, and the strip beneath. */
+export function Shell() {
+  const state = useProject()
+  const device = useDevice()
+  const { pathname } = useLocation()
+  useStepKeys()
+  useFollowHand(state, device.screen)
+  const id = state?.id
+  useEffect(() => {
+    if (id) followRuns(id)
+  }, [id])
+  const hasStrip = /^\/(cell|loading|drive|compare)/.test(pathname)
+  return (
+    <div className="tt-shell" data-strip={hasStrip ? '' : undefined}>
+      <TowLine />
+      <DevicePanel />
+      <main className="tt-panel">
+        {state?.notice && (
+          <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">{state.notice}</Alert>
+        )}
+        <StepBoundary key={pathname}>{state && <Outlet />}</StepBoundary>
+      </main>
+      {hasStrip && <Strip />}
+    </div>
+  )
+}
+
+/** Keys 1–7 go to the steps; Ctrl or Cmd with z takes the last change back. */
+function useStepKeys(): void {
+  const navigate = useNavigate()
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const { target } = event
+      const typing = target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
+      if (typing) return
+      if ((event.ctrlKey || event.metaKey) && event.key === 'z') undoLast()
+      else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
+        const step = steps[Number(event.key) - 1]
+        if (step) void navigate(`/${step.path}`)
+      }
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [navigate])
+}

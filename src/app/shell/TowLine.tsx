@@ -1,0 +1,55 @@
+import { NavLink, useLocation } from 'react-router'
+import { useFollowing } from '../simulate/follow-hand.ts'
+import { useProject } from '../store/project-store.ts'
+import { useRuns } from '../store/run-store.ts'
+import { ProjectMenu } from './ProjectMenu.tsx'
+import { steps } from './steps.ts'
+
+const savedWords = { saved: 'Saved in this browser', saving: 'Saving…', failed: 'Not saved' } as const
+
+/** The line on top: whose project it is, the seven steps as floats on a line, whether it is saved. */
+export function TowLine() {
+  const state = useProject()
+  const { pathname } = useLocation()
+  const { list } = useRuns()
+  const following = useFollowing()
+  const at = steps.findIndex((step) => pathname.startsWith(`/${step.path}`))
+  const lastRun = list.at(-1)
+  const changed = lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.raw)
+  return (
+    <header className="tt-tow">
+      <div className="tt-brand">
+        <Tug />
+        <strong>Tile Tug</strong>
+        <ProjectMenu />
+      </div>
+      <nav aria-label="Steps">
+        <ol className="tt-floats">
+          {steps.map((step, index) => (
+            <li key={step.path} className={index < at ? 'is-behind' : ''}>
+              <NavLink to={`/${step.path}`} title={`${step.decides} Key ${index + 1}.`} data-changed={changed && step.changes ? '' : undefined}>
+                <span className="tt-float" aria-hidden />
+                {step.name}
+                {changed && step.changes && <span className="visually-hidden"> (changed since the last run)</span>}
+              </NavLink>
+            </li>
+          ))}
+        </ol>
+      </nav>
+      <div className="tt-saved" aria-live="polite" data-following={following ? '' : undefined}>
+        {state && savedWords[state.saved]}
+      </div>
+    </header>
+  )
+}
+
+function Tug() {
+  return (
+    <svg width="30" height="26" viewBox="0 0 30 26" aria-hidden>
+      <path className="tug-deck" d="M6 5h7v9H6z" />
+      <path className="tug-house" d="M15 8h6v6h-6z" />
+      <path className="tug-hull" d="M1 15h28l-4 7H5z" />
+      <path className="tug-water" d="M1 25q3.5-3 7 0t7 0 7 0 7 0" fill="none" strokeWidth="1.5" />
+    </svg>
+  )
+}

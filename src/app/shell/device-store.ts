@@ -1,0 +1,170 @@
+import { encodeLog } from '../../core/log/log-encoding.ts'
+import type { RunLog } from '../../core/log/run-log.ts'
+import type { Item, Project } from '../../core/project/types.ts'
+import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import { LiveRun } from '../../live/live-run.ts'
+import { measureRefresh } from '../../live/live-frames.ts'
+import { OriginClient } from '../../live/origin-client.ts'
+import type { Answer } from '../../workers/messages.ts'
+import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
+import { createStore } from '../store/external-store.ts'
+import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
+import { keepRun } from '../store/run-store.ts'
+
+export interface DeviceState {
+  /** The screen of the project that the device shows. */
+  screen: number
+  /** hand: the list is the user's; driving: a script has it; still: as a drive left it. */
+  mode: 'starting' | 'hand' | 'driving' | 'still' | 'failed'
+  simulating: boolean
+  /** 0–1 of what is under way. */
+  progress: number
+  /** Items of a feed that a simulation cannot make by itself. */
+  items: readonly Item[] | null
+  trouble: string | null
+}
+
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, items: null, trouble: null })
+export const useDevice = store.use
+export const currentDevice = store.get
+
+let host: HTMLElement | null = null
+let live: LiveRun | null = null
+let refreshHz: number | null = null
+let simulation: Job<Answer> | null = null
+let starts = 0
+/** px, bytes of pictures that live runs have seen, for simulations of hosts that the core does not know. */
+const seen = new Map<string, { bytes: number; width: number; height: number }>()
+
+const update = (change: Partial<DeviceState>) => store.set({ ...store.get(), ...change })
+
+/** The element in which the list lives; null when the view goes. */
+export function attachDevice(element: HTMLElement | null): void {
+  host = element
+  if (!element) stopLive()
+}
+
+export function currentRun(): LiveRun | null {
+  return live
+}
+
+export function showScreen(screen: number): void {
+  update({ screen, items: null })
+}
+
+/** Starts the list for the hand, with the settings as they are now. */
+export async function startHand(state: ProjectState, keepPlace: boolean): Promise<void> {
+  const startDp = keepPlace ? (live?.run.top ?? 0) / 1024 : 0
+  await begin(state, null, startDp)
+}
+
+/** Drives the list by the project's script; the run is kept when it ends. */
+export async function driveLive(): Promise<void> {
+  const state = currentProject()
+  if (!state || store.get().mode === 'driving') return
+  await begin(state, state.project.script ?? '', 0)
+}
+
+export function cancelWork(): void {
+  simulation?.cancel()
+  if (store.get().mode !== 'driving' || !live) return
+  live.cancel()
+  void finishDrive(live, live.log, currentProject())
+}
+
+/** Runs the same script in the virtual world; the run is kept. */
+export async function simulate(): Promise<void> {
+  const state = currentProject()
+  if (!state || store.get().simulating) return
+  const screen = screenAt(state.project)
+  update({ simulating: true, progress: 0, trouble: null })
+  try {
+    const items = await itemsFor(state.project)
+    const script = state.project.script ?? ''
+    const { seed } = state.project
+    simulation = runWorker.ask(
+      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: ['first'], items, seen: [...seen] },
+      (progress) => update({ progress }),
+    )
+    const answer = await simulation.result
+    if (answer.is !== 'runs') return
+    await keepRun({ project: state.id, world: 'simulated', visit: 'first', screen: screen.id, script, seed, raw: state.raw }, answer.runs[0]!, null)
+  } catch (error) {
+    if (!(error instanceof Cancelled)) update({ trouble: `The simulation failed: ${messageOf(error)}` })
+  } finally {
+    simulation = null
+    update({ simulating: false })
+  }
+}
+
+/** The items of the shown screen's feed when the core does not hold them: asked from the origin, unpaced. */
+async function itemsFor(project: Project): Promise<readonly Item[] | null> {
+  const { feed } = screenAt(project)
+  if (noItems(feed) === null) return null
+  const known = store.get().items
+  if (known) return known
+  if (feed.source.type !== 'origin') throw new Error(noItems(feed)!)
+  const origin = await OriginClient.open({ ...project.network, downKbps: 10_000_000, rttMs: 0, jitterMs: 0, thinkMs: 0, faults: [] }, 1)
+  const items: Item[] = []
+  for (let page = 1, more = true; more; page++) {
+    const reply = await origin.page(feed.source.feed, page, new AbortController().signal)
+    items.push(...reply.items)
+    more = reply.more
+  }
+  update({ items })
+  return items
+}
+
+const screenAt = (project: Project) => project.screens[Math.min(store.get().screen, project.screens.length - 1)]!
+
+async function begin(state: ProjectState, script: string | null, startDp: number): Promise<void> {
+  if (!host) return
+  const mine = ++starts
+  stopLive()
+  update({ mode: script === null ? 'starting' : 'driving', trouble: null })
+  try {
+    refreshHz ??= await measureRefresh()
+    if (mine !== starts || !host) return
+    const run = await LiveRun.start({
+      project: state.project, screen: screenAt(state.project), script, seed: state.project.seed, refreshHz, host, startDp,
+      items: store.get().items,
+      trouble: (trouble) => update({ trouble }),
+      ended: (log) => void finishDrive(run, log, state),
+    })
+    if (mine !== starts) {
+      run.stop()
+      return
+    }
+    live = run
+    update({ mode: script === null ? 'hand' : 'driving' })
+  } catch (error) {
+    update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}. Is the server still running?` })
+  }
+}
+
+/** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
+async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null): Promise<void> {
+  if (live !== run || !state) return
+  update({ mode: 'still' })
+  for (const { address, bytes, sourceWidth, sourceHeight } of log.assets)
+    if (bytes > 0 && sourceWidth > 0) seen.set(address, { bytes, width: sourceWidth, height: sourceHeight })
+  try {
+    const answer = await runWorker.ask({ do: 'describe', log: encodeLog(log) }).result
+    const written = (await run.origin.ledger()).reduce((sum, response) => sum + response.bodyBytes, 0)
+    if (answer.is !== 'runs') return
+    const [result] = answer.runs
+    const received = result!.metrics['bytes.received'] ?? 0
+    const gap = written === 0 ? null : Math.abs(received - written) / written
+    const { visit, screen, script, seed } = log.head
+    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.raw }, result!, gap)
+  } catch (error) {
+    tell(`The run could not be kept: ${messageOf(error)}`)
+  }
+}
+
+function stopLive(): void {
+  live?.stop()
+  live = null
+}
+
+const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

@@ -1,0 +1,57 @@
+import { useEffect } from 'react'
+import type { MapData } from '../../core/profile/map-data.ts'
+import type { Metrics } from '../../core/profile/metrics.ts'
+import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import { createStore } from '../store/external-store.ts'
+import { currentDevice } from '../shell/device-store.ts'
+import type { ProjectState } from '../store/project-store.ts'
+import { Cancelled, handWorker, type Job } from './worker-client.ts'
+import type { Answer } from '../../workers/messages.ts'
+
+/** What the settings as they are now would do, simulated while the hand moves; null before the first. */
+export interface Following {
+  metrics: Metrics
+  map: MapData
+  /** The settings that it ran with. */
+  raw: unknown
+}
+
+const store = createStore<Following | null>(null)
+export const useFollowing = store.use
+
+let running: Job<Answer> | null = null
+let next: ProjectState | null = null
+
+/** Simulates again whenever the project changes; only the newest change counts. */
+export function useFollowHand(state: ProjectState | null, screen: number): void {
+  useEffect(() => {
+    store.set(null)
+  }, [state?.id, screen])
+  useEffect(() => {
+    if (!state) return
+    next = state
+    if (!running) void run(screen)
+  }, [state, screen])
+}
+
+async function run(screen: number): Promise<void> {
+  while (next) {
+    const state = next
+    next = null
+    const { project, raw } = state
+    const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
+    const items = currentDevice().items
+    if (noItems(chosen.feed) !== null && items === null) return
+    running = handWorker.ask({
+      do: 'simulate', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, visits: ['first'], items, seen: [],
+    })
+    try {
+      const answer = await running.result
+      if (answer.is === 'runs') store.set({ metrics: answer.runs[0]!.metrics, map: answer.runs[0]!.map, raw })
+    } catch (error) {
+      if (!(error instanceof Cancelled)) throw error
+    } finally {
+      running = null
+    }
+  }
+}

@@ -1,0 +1,76 @@
+import type { Answer, FromWorker, SimulateJob, ToWorker } from '../../workers/messages.ts'
+
+export interface Job<T> {
+  result: Promise<T>
+  cancel: () => void
+}
+
+/** A cancelled job rejects with this. */
+export class Cancelled extends Error {}
+
+/** A worker that does not hear a cancel within this is ended, ms. */
+const patienceMs = 1000
+
+interface Waiting {
+  resolve: (answer: Answer) => void
+  reject: (error: Error) => void
+  progress: (share: number) => void
+}
+
+/** One simulation worker and the jobs it has; made anew when it had to be ended. */
+export class WorkerClient {
+  private worker: Worker | null = null
+  private readonly jobs = new Map<number, Waiting>()
+  private last = 0
+
+  ask(job: SimulateJob, progress: (share: number) => void = () => undefined): Job<Answer> {
+    const id = ++this.last
+    const result = new Promise<Answer>((resolve, reject) => this.jobs.set(id, { resolve, reject, progress }))
+    this.send({ id, type: 'start', job })
+    return { result, cancel: () => this.cancel(id) }
+  }
+
+  private cancel(id: number): void {
+    if (!this.jobs.has(id)) return
+    this.send({ id, type: 'cancel' })
+    setTimeout(() => {
+      if (this.jobs.has(id)) this.end(new Cancelled('the worker was ended'))
+    }, patienceMs)
+  }
+
+  private send(message: ToWorker): void {
+    this.worker ??= this.start()
+    this.worker.postMessage(message)
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('../../workers/simulate-worker.ts', import.meta.url), { type: 'module' })
+    worker.onmessage = (event: MessageEvent<FromWorker>) => this.hear(event.data)
+    worker.onerror = (event) => this.end(new Error(event.message || 'the simulation worker failed to load'))
+    return worker
+  }
+
+  private hear(message: FromWorker): void {
+    const job = this.jobs.get(message.id)
+    if (!job) return
+    if (message.type === 'progress') {
+      job.progress(message.share)
+      return
+    }
+    this.jobs.delete(message.id)
+    if (message.type === 'done') job.resolve(message.answer)
+    else job.reject(message.type === 'cancelled' ? new Cancelled('cancelled') : new Error(message.message))
+  }
+
+  private end(error: Error): void {
+    this.worker?.terminate()
+    this.worker = null
+    for (const job of this.jobs.values()) job.reject(error)
+    this.jobs.clear()
+  }
+}
+
+/** Runs that are kept, stories and logs of live runs. */
+export const runWorker = new WorkerClient()
+/** What follows the hand; a new change cancels the run before it. */
+export const handWorker = new WorkerClient()

@@ -1,0 +1,57 @@
+import Dexie, { type Table } from 'dexie'
+import type { EncodedLog } from '../../core/log/log-encoding.ts'
+import type { Check } from '../../core/profile/checks.ts'
+import type { MapData } from '../../core/profile/map-data.ts'
+import type { Metrics } from '../../core/profile/metrics.ts'
+import type { Raw } from '../../core/project/parse.ts'
+import type { Visit } from '../../core/project/types.ts'
+
+export interface StoredProject {
+  id: string
+  /** Counted up at each save: a tab that saves an older one is told. */
+  rev: number
+  name: string
+  raw: Raw
+  changed: number
+}
+
+export interface StoredRun {
+  id: number
+  project: string
+  number: number
+  when: number
+  world: 'simulated' | 'live'
+  visit: Visit
+  screen: string
+  script: string
+  seed: number
+  hash: string
+  metrics: Metrics
+  checks: Check[]
+  /** Settings that differ from the run before, as "what: from → to". */
+  changed: string[]
+  /** The settings that it ran with. */
+  raw: Raw
+  baseline: boolean
+}
+
+export interface StoredLog {
+  run: number
+  log: EncodedLog
+  map: MapData
+}
+
+class Database extends Dexie {
+  projects!: Table<StoredProject, string>
+  runs!: Table<StoredRun, number, Omit<StoredRun, 'id'>>
+  runLogs!: Table<StoredLog, number>
+  memory!: Table<{ name: string; value: unknown }, string>
+
+  constructor() {
+    super('tile-tug')
+    this.version(1).stores({ projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' })
+  }
+}
+
+/** Everything that the app keeps in this browser. */
+export const database = new Database()

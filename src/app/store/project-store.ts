@@ -1,0 +1,184 @@
+import type { Operation } from 'fast-json-patch'
+import { parseProject, parseProjectText, type Parsed, type Raw } from '../../core/project/parse.ts'
+import type { Project } from '../../core/project/types.ts'
+import { applyPatch } from '../../core/project/variants.ts'
+import { database, type StoredProject } from './database.ts'
+import { createStore } from './external-store.ts'
+
+export type Saved = 'saved' | 'saving' | 'failed'
+
+export interface ProjectState {
+  id: string
+  raw: Raw
+  project: Project
+  saved: Saved
+  /** What went wrong, or what should be known; told until it is put away. */
+  notice: string | null
+  canUndo: boolean
+}
+
+const saveAfterMs = 300
+const undoDepth = 100
+/** Edits of the same name within this time are one step of undo: a drag is one change. */
+const mergeMs = 800
+
+const store = createStore<ProjectState | null>(null)
+let rev = 0
+let timer: ReturnType<typeof setTimeout> | undefined
+let undo: { raw: Raw; name: string; at: number }[] = []
+let releaseLock: (() => void) | null = null
+
+export const useProject = store.use
+export const currentProject = store.get
+
+/** Opens what was open last, or the demo. */
+export async function openLast(demo: Raw): Promise<void> {
+  const last = await database.memory.get('open')
+  const stored = typeof last?.value === 'string' ? await database.projects.get(last.value) : undefined
+  const parsed = stored && parseProject(stored.raw)
+  if (stored && parsed?.ok) await adopt(stored, parsed)
+  else await addProject(demo, stored && !parsed?.ok ? `"${stored.name}" could not be read; the demo was opened instead.` : null)
+}
+
+/** Opens a stored project by its id. */
+export async function openStored(id: string): Promise<void> {
+  await flush()
+  const stored = await database.projects.get(id)
+  const parsed = stored && parseProject(stored.raw)
+  if (!stored) tell('That project is not in this browser any more.')
+  else if (!parsed?.ok) tell(`"${stored.name}" cannot be opened: ${parsed?.message}`)
+  else await adopt(stored, parsed)
+}
+
+/** Parses the text of a project file and opens it; a damaged one leaves the open project as it is. */
+export async function openText(name: string, text: string): Promise<void> {
+  const parsed = parseProjectText(text)
+  if (!parsed.ok) {
+    tell(`${name} was not opened. ${parsed.message}`)
+    return
+  }
+  await flush()
+  await addProject(parsed.raw, parsed.warnings.length > 0 ? `${name}: ${parsed.warnings.slice(0, 3).join('; ')}` : null)
+}
+
+/** Adds a project to this browser and opens it. */
+export async function addProject(raw: Raw, notice: string | null): Promise<void> {
+  const parsed = parseProject(raw)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const stored: StoredProject = { id: crypto.randomUUID(), rev: 1, name: parsed.project.name, raw: parsed.raw, changed: Date.now() }
+  await database.projects.put(stored)
+  await adopt(stored, parsed, notice)
+}
+
+/** Changes the project by a JSON Patch; what does not parse is told and not applied. */
+export function edit(name: string, patch: Operation[]): void {
+  const state = store.get()
+  if (!state) return
+  const patched = applyPatch(state.raw, patch)
+  const parsed = patched.ok ? parseProject(patched.raw) : patched
+  if (!parsed.ok) {
+    tell(parsed.message)
+    return
+  }
+  remember(state.raw, name)
+  change(parsed, state)
+}
+
+/** Sets one value; the most common edit. */
+export function set(path: string, value: unknown): void {
+  edit(path, [{ op: 'replace', path, value }])
+}
+
+export function undoLast(): void {
+  const state = store.get()
+  const before = undo.pop()
+  const parsed = before && parseProject(before.raw)
+  if (state && parsed?.ok) change(parsed, state)
+}
+
+export function tell(notice: string | null): void {
+  const state = store.get()
+  if (state) store.set({ ...state, notice })
+}
+
+/** Saves what waits to be saved, now. */
+export async function flush(): Promise<void> {
+  if (timer === undefined) return
+  clearTimeout(timer)
+  timer = undefined
+  await save()
+}
+
+export function fileOf(state: ProjectState): string {
+  return `${JSON.stringify(state.raw, null, 2)}\n`
+}
+
+async function adopt(stored: StoredProject, parsed: Parsed, notice: string | null = null): Promise<void> {
+  rev = stored.rev
+  undo = []
+  store.set({ id: stored.id, raw: parsed.raw, project: parsed.project, saved: 'saved', notice, canUndo: false })
+  await database.memory.put({ name: 'open', value: stored.id })
+  if (!(await takeLock(stored.id))) tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
+}
+
+/** One tab holds a project's lock; the others are told. */
+function takeLock(id: string): Promise<boolean> {
+  releaseLock?.()
+  releaseLock = null
+  return new Promise((resolve) => {
+    void navigator.locks.request(`tile-tug project ${id}`, { ifAvailable: true }, (lock) => {
+      resolve(lock !== null)
+      return lock === null ? undefined : new Promise<void>((release) => (releaseLock = release))
+    })
+  })
+}
+
+function remember(raw: Raw, name: string): void {
+  const last = undo.at(-1)
+  const now = performance.now()
+  if (last && last.name === name && now - last.at < mergeMs) {
+    last.at = now
+    return
+  }
+  undo.push({ raw, name, at: now })
+  if (undo.length > undoDepth) undo.shift()
+}
+
+function change(parsed: Parsed, state: ProjectState): void {
+  store.set({ ...state, raw: parsed.raw, project: parsed.project, saved: 'saving', canUndo: undo.length > 0 })
+  clearTimeout(timer)
+  timer = setTimeout(() => {
+    timer = undefined
+    void save()
+  }, saveAfterMs)
+}
+
+async function save(): Promise<void> {
+  const state = store.get()
+  if (!state) return
+  const { id, raw, project } = state
+  const entry: StoredProject = { id, rev: rev + 1, name: project.name, raw, changed: Date.now() }
+  try {
+    const ours = await database.transaction('rw', database.projects, async () => {
+      const there = await database.projects.get(id)
+      if (there && there.rev !== rev) return false
+      await database.projects.put(entry)
+      return true
+    })
+    if (!ours) {
+      await addProject({ ...raw, name: `${project.name} (this tab)` }, 'Another tab has changed this project meanwhile; your changes were saved as a copy.')
+      return
+    }
+    rev = entry.rev
+    const now = store.get()
+    if (now?.id === id) store.set({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
+  } catch (error) {
+    const now = store.get()
+    const why = error instanceof Error && error.name === 'QuotaExceededError' ? 'this browser has no room left; delete runs that you need no more' : String(error)
+    if (now) store.set({ ...now, saved: 'failed', notice: `The project could not be saved: ${why}. It is tried again.` })
+    timer = setTimeout(() => {
+      timer = undefined
+      void save()
+    }, 2000)
+  }
+}

@@ -1,0 +1,94 @@
+import { unitsPerDp } from '../numbers/units.ts'
+import type { Facts } from './facts.ts'
+import { ledgerClasses, type Ledger, type RequestClass } from './ledger.ts'
+
+/** The classes that a line of the map can have, by number. */
+export const mapClasses: readonly RequestClass[] = [...ledgerClasses, 'cancelledFree', 'fromDisk']
+
+/**
+ * What the scroll map draws of one visit, as columns: ms along, dp down. Lines are requests from the moment
+ * they were wanted to their end; holes are waits on screen; drips are late frames.
+ */
+export interface MapData {
+  endMs: number
+  heightDp: number
+  columns: number
+  /** Mean height of a row with its gap, dp; rows that never were placed are put by it. */
+  pitchDp: number
+  channel: { t: Float64Array; top: Float64Array }
+  lines: {
+    request: Int32Array
+    row: Int32Array
+    y: Float32Array
+    from: Float64Array
+    to: Float64Array
+    kind: Uint8Array
+    bytes: Float64Array
+  }
+  holes: { y: Float32Array; height: Float32Array; from: Float64Array; to: Float64Array }
+  drips: { t: Float64Array; lateMs: Float64Array }
+}
+
+export function mapOf(facts: Facts, ledger: Ledger): MapData {
+  const { log } = facts
+  const tops = rowTops(facts)
+  const topOf = (row: number) => tops.known.get(row) ?? tops.first + (row - tops.firstRow) * tops.pitch
+  const { columns } = log.head.policy
+  const requests = facts.requests.filter((request) => request.claims.length > 0)
+  const rowOf = (claim: number) => Math.floor(facts.claims[claim]!.index / columns)
+  const holes = facts.exposures.filter((each) => each.holeTime > 0)
+  const late = facts.frames.filter((frame) => frame.presented > frame.due)
+  return {
+    endMs: facts.endT / 1000,
+    heightDp: log.head.heightDp,
+    columns,
+    pitchDp: tops.pitch,
+    channel: {
+      t: Float64Array.from(facts.scrolls, (each) => each.t / 1000),
+      top: Float64Array.from(facts.scrolls, (each) => each.top / unitsPerDp),
+    },
+    lines: {
+      request: Int32Array.from(requests, (each) => each.id),
+      row: Int32Array.from(requests, (each) => rowOf(each.claims[0]!)),
+      y: Float32Array.from(requests, (each) => {
+        const { index } = facts.claims[each.claims[0]!]!
+        const share = ((index % columns) + 0.5) / columns
+        return topOf(Math.floor(index / columns)) + share * tops.pitch
+      }),
+      from: Float64Array.from(requests, (each) => each.queueT / 1000),
+      to: Float64Array.from(requests, (each) => each.endT / 1000),
+      kind: Uint8Array.from(requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
+      bytes: Float64Array.from(requests, (each) => each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0)),
+    },
+    holes: {
+      y: Float32Array.from(holes, (each) => topOf(each.row) + holeOffset(facts, each.geometry, columns).y),
+      height: Float32Array.from(holes, (each) => holeOffset(facts, each.geometry, columns).height),
+      from: Float64Array.from(holes, (each) => each.enterT / 1000),
+      to: Float64Array.from(holes, (each) => (each.shownT >= 0 ? each.shownT : each.leaveT) / 1000),
+    },
+    drips: {
+      t: Float64Array.from(late, (frame) => frame.due / 1000),
+      lateMs: Float64Array.from(late, (frame) => (frame.presented - frame.due) / 1000),
+    },
+  }
+}
+
+/** A slot's band within its row: cells side by side share the row's height, so that each is seen. */
+function holeOffset(facts: Facts, geometry: number, columns: number): { y: number; height: number } {
+  const { x, y, height } = facts.log.geometries[geometry]!
+  if (columns === 1) return { y, height }
+  const column = Math.min(columns - 1, Math.floor((x / facts.log.head.widthDp) * columns))
+  return { y: y + (column * height) / columns, height: height / columns }
+}
+
+function rowTops(facts: Facts): { known: Map<number, number>; first: number; firstRow: number; pitch: number } {
+  const known = new Map<number, number>()
+  for (const { row, top } of facts.places) known.set(row, top / unitsPerDp)
+  const rows = [...known.keys()].sort((a, b) => a - b)
+  const firstRow = rows[0] ?? 0
+  const lastRow = rows.at(-1) ?? 0
+  const first = known.get(firstRow) ?? 0
+  const only = (facts.places[0]?.height ?? unitsPerDp * 100) / unitsPerDp
+  const pitch = lastRow > firstRow ? (known.get(lastRow)! - first) / (lastRow - firstRow) : only
+  return { known, first, firstRow, pitch }
+}

@@ -1,0 +1,39 @@
+import type { z } from 'zod'
+import { projectSchema } from './project-schema.ts'
+import { bare, defOf, schemaAt } from './schema-walk.ts'
+
+/** What a setting says of itself, read from the one schema: for labels, limits and help. */
+export interface Setting {
+  label: string
+  explain: string
+  unit: string
+  min: number
+  max: number
+  options: string[]
+  default: unknown
+}
+
+const known = new Map<string, Setting>()
+
+/** The setting at a path of the schema, such as `loading/fetchSlots` or `screens/0/layout/columns`. */
+export function settingAt(path: string): Setting {
+  let setting = known.get(path)
+  if (!setting) known.set(path, (setting = read(path)))
+  return setting
+}
+
+function read(path: string): Setting {
+  const schema = schemaAt(projectSchema, {}, path.split('/'))
+  if (!schema) throw new Error(`there is no setting at ${path}`)
+  const text = schema.meta() as { label?: string; explain?: string; unit?: string } | undefined
+  let inner = bare(schema)
+  while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
+  const { minValue, maxValue } = inner as unknown as { minValue?: number | null; maxValue?: number | null }
+  const { entries } = defOf(inner)
+  return {
+    label: text?.label ?? path, explain: text?.explain ?? '', unit: text?.unit ?? '',
+    min: minValue ?? 0, max: maxValue ?? Infinity,
+    options: entries ? Object.values(entries) : [],
+    default: (schema as z.ZodType & { def: { defaultValue?: unknown } }).def.defaultValue,
+  }
+}

@@ -1,0 +1,107 @@
+import type { AssetTable } from '../core/loading/asset-table.ts'
+import { decodedSize } from '../core/loading/rendition.ts'
+import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
+import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
+
+export type Picture = ImageBitmap | HTMLCanvasElement
+
+/** Real decodes in workers; the pictures they make are kept here until the loader says that nobody keeps them. */
+export class LiveDecoder implements Decoder {
+  readonly pictures = new Map<number, Picture>()
+  private readonly bodies: Map<number, Blob>
+  private readonly table: AssetTable
+  private readonly workers: Worker[]
+  private readonly free: Worker[]
+  private readonly jobs = new Map<number, { order: DecodeOrder; ended: (result: DecodeResult) => void }>()
+  private readonly elements = new Map<number, HTMLImageElement>()
+  private last = 0
+
+  constructor(bodies: Map<number, Blob>, table: AssetTable, workers: number) {
+    this.bodies = bodies
+    this.table = table
+    this.workers = Array.from({ length: workers }, () => {
+      const worker = new Worker(new URL('../workers/decode-worker.ts', import.meta.url), { type: 'module' })
+      worker.onmessage = (event: MessageEvent<DecodeAnswer>) => this.answer(worker, event.data)
+      return worker
+    })
+    this.free = [...this.workers]
+  }
+
+  start(order: DecodeOrder, ended: (result: DecodeResult) => void): void {
+    const body = this.bodies.get(order.request)
+    const worker = this.free.pop()
+    if (!worker) throw new Error('more decodes were started than there are workers')
+    const id = ++this.last
+    this.jobs.set(id, { order, ended })
+    const job: DecodeJob = { id, body: body ?? new Blob(), target: this.table.targets[order.rendition]! }
+    worker.postMessage(job)
+  }
+
+  prepareMain(order: DecodeOrder, ready: () => void): void {
+    const image = new Image()
+    image.decoding = 'sync'
+    const url = URL.createObjectURL(this.bodies.get(order.request) ?? new Blob())
+    const over = () => {
+      URL.revokeObjectURL(url)
+      ready()
+    }
+    image.onload = over
+    image.onerror = over
+    image.src = url
+    this.elements.set(order.request, image)
+  }
+
+  /** Drawing an image that was not decoded yet decodes it here and now. */
+  onMain(order: DecodeOrder): DecodeResult {
+    const start = performance.now()
+    const image = this.elements.get(order.request)
+    if (!image || image.naturalWidth === 0) return { ok: false, us: 0, reason: 'undecodable' }
+    const source = { width: image.naturalWidth, height: image.naturalHeight }
+    const made = decodedSize(source, this.table.targets[order.rendition]!)
+    const canvas = document.createElement('canvas')
+    canvas.width = made.width
+    canvas.height = made.height
+    const context = canvas.getContext('2d', { willReadFrequently: true })!
+    context.drawImage(image, 0, 0, made.width, made.height)
+    context.getImageData(0, 0, 1, 1)
+    this.keep(order.rendition, canvas)
+    const us = Math.round((performance.now() - start) * 1000)
+    return { ok: true, us, sourceWidth: source.width, sourceHeight: source.height, ...made }
+  }
+
+  drop(rendition: number): void {
+    const picture = this.pictures.get(rendition)
+    this.pictures.delete(rendition)
+    if (picture instanceof ImageBitmap) picture.close()
+  }
+
+  dropBody(request: number): void {
+    this.bodies.delete(request)
+    this.elements.delete(request)
+  }
+
+  stop(): void {
+    for (const worker of this.workers) worker.terminate()
+    for (const rendition of [...this.pictures.keys()]) this.drop(rendition)
+    this.jobs.clear()
+  }
+
+  private answer(worker: Worker, answer: DecodeAnswer): void {
+    this.free.push(worker)
+    const job = this.jobs.get(answer.id)
+    this.jobs.delete(answer.id)
+    if (!job) return
+    if (!answer.ok) {
+      job.ended({ ok: false, us: answer.us, reason: answer.reason })
+      return
+    }
+    const { us, bitmap, sourceWidth, sourceHeight } = answer
+    this.keep(job.order.rendition, bitmap)
+    job.ended({ ok: true, us, sourceWidth, sourceHeight, width: bitmap.width, height: bitmap.height })
+  }
+
+  private keep(rendition: number, picture: Picture): void {
+    this.drop(rendition)
+    this.pictures.set(rendition, picture)
+  }
+}

@@ -1,0 +1,99 @@
+import { workCauses, type Frames, type Us, type WorkCause } from '../core/worlds/ports.ts'
+import type { LiveClock } from './live-clock.ts'
+
+const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, number])) as Record<WorkCause, number>
+
+/**
+ * Frames on requestAnimationFrame. Work is measured: whatever time passed since the last mark belongs to the
+ * cause that is told. A frame is presented at the next timestamp, counted in whole refreshes.
+ */
+export class LiveFrames implements Frames {
+  private readonly clock: LiveClock
+  private readonly interval: Us
+  private run: (begin: Us) => void = () => undefined
+  private handle = 0
+  private wanted = false
+  private mark = 0
+  private readonly sums = new Float64Array(workCauses.length)
+  private shown: { begin: Us; tell: (due: Us, presented: Us, work: Float64Array) => void; work: Float64Array } | null = null
+
+  /** `afterEach` runs behind every frame callback, idle ones too. */
+  private readonly afterEach: () => void
+
+  constructor(clock: LiveClock, refreshHz: number, afterEach: () => void) {
+    this.clock = clock
+    this.interval = 1e6 / refreshHz
+    this.afterEach = afterEach
+  }
+
+  onFrame(run: (begin: Us) => void): void {
+    this.run = run
+  }
+
+  request(): void {
+    this.wanted = true
+    this.schedule()
+  }
+
+  work(cause: WorkCause): void {
+    const now = performance.now()
+    this.sums[numberOf[cause]]! += (now - this.mark) * 1000
+    this.mark = now
+  }
+
+  spent(cause: WorkCause): void {
+    this.work(cause)
+  }
+
+  end(afterWork: () => void, presented: (due: Us, presented: Us, work: Float64Array) => void): void {
+    this.work('frame')
+    afterWork()
+    this.shown = { begin: this.begin, tell: presented, work: this.sums.slice() }
+    this.schedule()
+  }
+
+  stop(): void {
+    cancelAnimationFrame(this.handle)
+    this.handle = -1
+    this.run = () => undefined
+  }
+
+  private begin: Us = 0
+
+  private schedule(): void {
+    if (this.handle === 0) this.handle = requestAnimationFrame((timestamp) => this.refresh(timestamp))
+  }
+
+  private refresh(timestamp: number): void {
+    this.handle = 0
+    const begin = this.clock.fromPage(timestamp)
+    this.present(begin)
+    if (this.wanted) {
+      this.wanted = false
+      this.begin = begin
+      this.sums.fill(0)
+      this.mark = performance.now()
+      this.run(begin)
+    }
+    this.afterEach()
+  }
+
+  private present(now: Us): void {
+    const { shown } = this
+    if (!shown) return
+    this.shown = null
+    const refreshes = Math.max(1, Math.round((now - shown.begin) / this.interval))
+    const at = (count: number) => Math.round(shown.begin + count * this.interval)
+    shown.tell(at(1), at(refreshes), shown.work)
+  }
+}
+
+/** The browser's refresh rate, from the median of some intervals between frames; Hz. */
+export async function measureRefresh(samples = 20): Promise<number> {
+  const times: number[] = []
+  while (times.length <= samples) times.push(await new Promise<number>((resolve) => requestAnimationFrame(resolve)))
+  const gaps = times.slice(1).map((time, i) => time - times[i]!).sort((a, b) => a - b)
+  const hz = 1000 / Math.max(1, gaps[Math.floor(gaps.length / 2)]!)
+  const usual = [30, 50, 60, 72, 75, 90, 120, 144, 165, 240].find((rate) => Math.abs(rate - hz) < rate * 0.04)
+  return usual ?? Math.round(hz)
+}

@@ -1,0 +1,139 @@
+import { AssetTable } from '../core/loading/asset-table.ts'
+import { K } from '../core/log/event-kinds.ts'
+import { RunLog } from '../core/log/run-log.ts'
+import type { Item, Project, Screen } from '../core/project/types.ts'
+import { ListRun } from '../core/run/list-run.ts'
+import { headOf, scriptOf } from '../core/run/simulate.ts'
+import { ScriptPlayer } from '../core/scrolling/script-player.ts'
+import type { Heap, Pages, World } from '../core/worlds/ports.ts'
+import { HandMotion } from './hand-motion.ts'
+import { LiveClock } from './live-clock.ts'
+import { LiveDecoder } from './live-decoder.ts'
+import { LiveDisk } from './live-disk.ts'
+import { LiveFrames } from './live-frames.ts'
+import { LiveNetwork } from './live-network.ts'
+import { LiveSurface } from './live-surface.ts'
+import { OriginClient } from './origin-client.ts'
+
+export interface LiveOptions {
+  project: Project
+  screen: Screen
+  /** A script drives; null: a hand does. */
+  script: string | null
+  seed: number
+  /** Hz of this browser. */
+  refreshHz: number
+  host: HTMLElement
+  startDp: number
+  /** Items of a feed that was picked as a file. */
+  items: readonly Item[] | null
+  trouble: (message: string) => void
+  ended: (log: RunLog) => void
+}
+
+/** Seconds of real time are what the disk tier's freshness is judged by. */
+const epochMs = () => Math.round(performance.timeOrigin + performance.now())
+
+/** No collector can be seen from a page: garbage is none of a live run's events. */
+const unseenHeap: Heap = { churn: () => undefined, garbage: () => 0, collect: () => null }
+
+/** One live visit: the engine in the browser's own world. */
+export class LiveRun {
+  readonly log: RunLog
+  readonly origin: OriginClient
+  readonly run: ListRun
+  hand: HandMotion | null = null
+  private readonly clock = new LiveClock()
+  private readonly network: LiveNetwork
+  private readonly decoder: LiveDecoder
+  private readonly frames: LiveFrames
+  private readonly abort = new AbortController()
+  private readonly watch: ReturnType<typeof setInterval>
+  private told = false
+
+  private constructor(options: LiveOptions, origin: OriginClient) {
+    const { project, screen, seed, host, ended } = options
+    const script = options.script === null ? null : scriptOf(project, options.script)
+    this.origin = origin
+    this.log = new RunLog({
+      ...headOf(project, screen, { world: 'live', seed, visit: 'first', script: script?.name ?? 'by hand' }),
+      refreshHz: options.refreshHz,
+    })
+    const table = new AssetTable(this.log)
+    this.network = new LiveNetwork(origin, project.network)
+    this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
+    const disk = new LiveDisk(this.network.bodies, table, options.trouble)
+    void disk.clear()
+    const checkEnd = () => {
+      if (script === null || this.told || !this.run.checkEnd()) return
+      this.told = true
+      ended(this.log)
+    }
+    this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
+    const surface = new LiveSurface(host, project, screen, this.decoder.pictures)
+    const world: World = {
+      clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
+      pages: livePages(origin, screen, options.items, this.abort.signal), surface,
+    }
+    this.run = new ListRun({
+      project, screen, world, log: this.log, table, seed, epochMs: epochMs(),
+      motion: (bounds, act, requestFrame) => {
+        if (script) return new ScriptPlayer(script.steps, project.device.flick, this.clock, bounds, act, requestFrame)
+        this.hand = new HandMotion(project.device.flick, bounds, requestFrame, () => this.clock.now(), options.startDp)
+        return this.hand
+      },
+      setOffline: (offline) => this.network.setOffline(offline),
+    })
+    const { run } = this
+    surface.attach({ item: (index) => run.itemAt(index), geometry: (index) => run.layout.geometry(index) })
+    this.watch = setInterval(checkEnd, 100)
+    run.start()
+  }
+
+  static async start(options: LiveOptions): Promise<LiveRun> {
+    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed))
+  }
+
+  /** Bytes of a running transfer received by now. */
+  received(transfer: number): number {
+    return this.network.received(transfer)
+  }
+
+  /** Pins this moment for later. */
+  note(text: string): void {
+    this.log.write(K.note, this.clock.now(), this.log.text(text))
+  }
+
+  /** Ends the visit before its time; what happened so far stays in the log. */
+  cancel(): void {
+    this.run.end('cancelled')
+  }
+
+  /** Lets go of everything real: fetches, workers, timers, frames. */
+  stop(): void {
+    this.run.end('stopped')
+    this.told = true
+    clearInterval(this.watch)
+    this.abort.abort()
+    this.frames.stop()
+    this.clock.stop()
+    this.network.stop()
+    this.decoder.stop()
+  }
+}
+
+function livePages(origin: OriginClient, screen: Screen, given: readonly Item[] | null, signal: AbortSignal): Pages {
+  const { source } = screen.feed
+  return {
+    ask(page, done) {
+      const items = given ?? (source.type === 'inline' ? source.items : null)
+      if (items) done({ items, more: false }, 'ok')
+      else if (source.type === 'origin')
+        origin.page(source.feed, page, signal).then(
+          (reply) => done(reply, 'ok'),
+          (error: unknown) => done(null, error instanceof Error ? error.message : 'failed'),
+        )
+      else done(null, 'this feed has no items yet')
+    },
+  }
+}

@@ -1,0 +1,108 @@
+import type { CellGeometry } from '../core/layout/cell-geometry.ts'
+import { unitsPerDp } from '../core/numbers/units.ts'
+import type { Item, Project, Screen } from '../core/project/types.ts'
+import type { Surface } from '../core/worlds/ports.ts'
+import { CellView } from './cell-view.ts'
+import type { Picture } from './live-decoder.ts'
+
+/** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
+const rebaseDp = 1_000_000
+
+interface CellSource {
+  item(index: number): Item
+  geometry(index: number): CellGeometry
+}
+
+interface Placed {
+  view: CellView
+  left: number
+  top: number
+}
+
+/** Real cells, moved by transforms; imperative, no framework in the frame. */
+export class LiveSurface implements Surface {
+  /** Feed index of what each cell is bound to, for those who look. */
+  private readonly list = document.createElement('div')
+  private readonly cells: Placed[] = []
+  private readonly screen: Screen
+  private readonly density: number
+  private readonly pictures: ReadonlyMap<number, Picture>
+  private readonly assetUrls: Map<string, string>
+  private source: CellSource | null = null
+  private base = 0
+
+  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>) {
+    this.screen = screen
+    this.density = project.device.density
+    this.pictures = pictures
+    this.assetUrls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
+    this.list.className = 'tt-list'
+    host.replaceChildren(this.list)
+  }
+
+  /** Where items and geometries come from; known once the run is made. */
+  attach(source: CellSource): void {
+    this.source = source
+  }
+
+  create(cell: number, kind: number): void {
+    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '')
+    view.element.dataset.cell = String(cell)
+    this.cells[cell] = { view, left: 0, top: 0 }
+    this.list.append(view.element)
+  }
+
+  bind(cell: number, index: number): void {
+    const { view } = this.cells[cell]!
+    view.element.dataset.index = String(index)
+    view.element.style.visibility = 'visible'
+    view.bind(this.source!.item(index), this.source!.geometry(index))
+  }
+
+  recycle(cell: number): void {
+    const { element } = this.cells[cell]!.view
+    element.style.visibility = 'hidden'
+    delete element.dataset.index
+  }
+
+  place(cell: number, left: number, width: number, top: number, height: number): void {
+    const placed = this.cells[cell]!
+    placed.left = left
+    placed.top = top / unitsPerDp
+    const { style } = placed.view.element
+    style.width = `${width}px`
+    style.height = `${height / unitsPerDp}px`
+    this.move(placed)
+  }
+
+  stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void {
+    this.cells[cell]!.view.stage(slot, stage)
+  }
+
+  arriving(cell: number, slot: number, received: number, total: number | null): void {
+    this.cells[cell]!.view.arriving(slot, received, total)
+  }
+
+  picture(cell: number, slot: number, rendition: number, transition: boolean): void {
+    const picture = this.pictures.get(rendition)
+    if (!picture) throw new Error(`rendition ${rendition} is to be shown, but nobody keeps its picture`)
+    this.cells[cell]!.view.picture(slot, picture, transition)
+  }
+
+  clear(cell: number, slot: number): void {
+    this.cells[cell]!.view.clear(slot)
+  }
+
+  scroll(top: number): void {
+    const dp = top / unitsPerDp
+    if (Math.abs(dp - this.base) > rebaseDp) {
+      this.base = dp
+      for (const placed of this.cells) if (placed) this.move(placed)
+    }
+    this.list.style.transform = `translate3d(0, ${this.base - dp}px, 0)`
+  }
+
+  private move({ view, left, top }: Placed): void {
+    view.element.style.transform = `translate(${left}px, ${top - this.base}px)`
+  }
+}

@@ -1,0 +1,54 @@
+import type { KeptTiers } from '../core/loading/loader.ts'
+import type { EncodedLog } from '../core/log/log-encoding.ts'
+import type { Target } from '../core/loading/rendition.ts'
+import type { Check } from '../core/profile/checks.ts'
+import type { Story } from '../core/profile/stories.ts'
+import type { Metrics } from '../core/profile/metrics.ts'
+import type { MapData } from '../core/profile/map-data.ts'
+import type { Item, Project, Visit } from '../core/project/types.ts'
+
+/** What a simulation worker is asked for. */
+export type SimulateJob =
+  | {
+      do: 'simulate'
+      project: Project
+      screen: string
+      script: string
+      seed: number
+      visits: Visit[]
+      items: readonly Item[] | null
+      seen: [string, { bytes: number; width: number; height: number }][]
+    }
+  /** Profiles a log that another world has written. */
+  | { do: 'describe'; log: EncodedLog }
+  | { do: 'story'; log: EncodedLog; hash: string; request: number }
+
+/** One run as the app keeps and shows it. */
+export interface RunResult {
+  log: EncodedLog
+  hash: string
+  metrics: Metrics
+  checks: Check[]
+  map: MapData
+  kept: KeptTiers | null
+}
+
+export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
+
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null }
+
+export type FromWorker =
+  | { id: number; type: 'progress'; share: number }
+  | { id: number; type: 'done'; answer: Answer }
+  | { id: number; type: 'failed'; message: string }
+  | { id: number; type: 'cancelled' }
+
+export interface DecodeJob {
+  id: number
+  body: Blob
+  target: Target
+}
+
+export type DecodeAnswer =
+  | { id: number; ok: true; us: number; bitmap: ImageBitmap; sourceWidth: number; sourceHeight: number }
+  | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }

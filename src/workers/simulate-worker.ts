@@ -1,0 +1,55 @@
+import { decodeLog } from '../core/log/log-encoding.ts'
+import type { Profile } from '../core/profile/profile.ts'
+import { tellRequest } from '../core/profile/stories.ts'
+import type { FromWorker, ToWorker } from './messages.ts'
+import { describeRun, openLog, simulateJob } from './run-jobs.ts'
+
+declare const self: DedicatedWorkerGlobalScope
+
+const cancelled = new Set<number>()
+const channel = new MessageChannel()
+let opened: { hash: string; profile: Profile } | null = null
+
+self.onmessage = (event: MessageEvent<ToWorker>) => {
+  const message = event.data
+  if (message.type === 'cancel') cancelled.add(message.id)
+  else void start(message)
+}
+
+async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise<void> {
+  const tell = (message: FromWorker) => self.postMessage(message)
+  try {
+    switch (job.do) {
+      case 'simulate': {
+        const runs = await simulateJob(job, {
+          cancelled: () => cancelled.has(id),
+          rest,
+          progress: (share) => tell({ id, type: 'progress', share }),
+          now: () => performance.now(),
+        })
+        tell(runs ? { id, type: 'done', answer: { is: 'runs', runs } } : { id, type: 'cancelled' })
+        break
+      }
+      case 'describe':
+        tell({ id, type: 'done', answer: { is: 'runs', runs: [describeRun(decodeLog(job.log), null)] } })
+        break
+      case 'story': {
+        if (opened?.hash !== job.hash) opened = { hash: job.hash, profile: openLog(job.log) }
+        const { facts, ledger } = opened.profile
+        tell({ id, type: 'done', answer: { is: 'story', story: tellRequest(facts, ledger, job.request) } })
+      }
+    }
+  } catch (error) {
+    tell({ id, type: 'failed', message: error instanceof Error ? error.message : String(error) })
+  } finally {
+    cancelled.delete(id)
+  }
+}
+
+/** A turn of the message queue, faster than a timer. */
+function rest(): Promise<void> {
+  return new Promise((resolve) => {
+    channel.port1.onmessage = () => resolve()
+    channel.port2.postMessage(null)
+  })
+}
