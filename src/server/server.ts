@@ -41,7 +41,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const extra = () => ports.all.filter((port) => port !== ports.app)
 
   const app = new Koa()
-  app.on('error', (error: Error) => log.error(error))
+  app.on('error', (error: NodeJS.ErrnoException) => {
+    // A client that goes away while it is answered is none of our faults: a cancelled request does just that.
+    if (error.code !== 'ECONNRESET' && error.code !== 'EPIPE') log.error(error)
+  })
   app.use(async (ctx, next) => {
     try {
       await next()

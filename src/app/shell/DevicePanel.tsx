@@ -15,14 +15,8 @@ export function DevicePanel() {
   const state = useProject()
   const device = useDevice()
   const area = useRef<HTMLDivElement>(null)
-  const list = useRef<HTMLDivElement>(null)
   const started = useRef('')
   const scale = useDeviceScale(area, state?.project.device ?? null)
-
-  useEffect(() => {
-    attachDevice(list.current)
-    return () => attachDevice(null)
-  }, [])
 
   useEffect(() => {
     if (!state) return
@@ -46,7 +40,7 @@ export function DevicePanel() {
     <section className="tt-device-panel" aria-label="Device">
       <div className="tt-chips">
         <ScreenChip name={screen.name || screen.id} />
-        <span className="tt-chip" title="The device and its refresh rate; illustrative values">{project.device.name} · {project.device.refreshHz} Hz</span>
+        <span className="tt-chip" title={`${project.device.name}: the device and its refresh rate; illustrative values`}>{project.device.refreshHz} Hz</span>
         <span className="tt-chip" title="The network that the origin paces its answers by; illustrative values">
           {project.network.name} {project.network.downKbps / 1000} Mbit/s
         </span>
@@ -54,7 +48,7 @@ export function DevicePanel() {
       <div className="tt-device-area" ref={area}>
         <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
           <div
-            className="tt-glass" ref={list} tabIndex={0} role="group"
+            className="tt-glass" ref={attachDevice} tabIndex={0} role="group"
             aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys`}
             style={{ width: widthDp, height: heightDp, transform: `scale(${scale})` }}
             onPointerDown={(event) => {

@@ -19,7 +19,7 @@ export type DiskHit = { fresh: true } | { fresh: false; etag: string | null }
  */
 export class DiskTier {
   private readonly entries = new Map<number, DiskEntry & { uses: number; policy: CachePolicy | null }>()
-  private readonly budget: number
+  readonly budget: number
   private readonly freshness: Loading['diskFreshness']
   private readonly nowMs: () => number
   private readonly evicted: (asset: number, bytes: number) => void
@@ -57,7 +57,9 @@ export class DiskTier {
   }
 
   put(asset: number, entry: DiskEntry): void {
+    const before = this.entries.get(asset)
     this.drop(asset)
+    if (before) this.evicted(asset, before.bytes)
     if (entry.bytes > this.budget) return
     const policy = this.freshness.type === 'headers' ? this.policyOf(entry.identity, entry.headers, entry.writtenMs) : null
     this.entries.set(asset, { ...entry, uses: 0, policy })

@@ -76,6 +76,7 @@ export class Loader {
   private transfers = 0
   private retries = 0
   private speed = 0
+  private offline = false
   /** How requests are treated while the screen is paused or left; null: it is active. */
   private suspension: Loading['cancel']['whenPaused'] | null = null
   private view: Viewpoint = { centre: 0, direction: 1, centreOfRow: () => 0 }
@@ -163,6 +164,10 @@ export class Loader {
   /** Starts what may start, best rank first. */
   pump(): void {
     const { policy } = this.parts
+    if (this.offline) {
+      for (const request of this.live) if (request.state === 'queued' && !request.parked) this.park(request)
+      return
+    }
     const restrained = policy.startBelowDpPerS !== null && this.speed >= policy.startBelowDpPerS
     if (restrained || (this.suspension !== null && this.suspension !== 'carry-on')) return
     while (this.active < policy.fetchSlots) {
@@ -204,8 +209,15 @@ export class Loader {
     this.pump()
   }
 
+  /** The network is gone: nothing starts, and what is in line waits for its return. */
+  networkLost(): void {
+    this.offline = true
+    this.pump()
+  }
+
   /** The network is back: what waited for it starts again, and what failed for want of it is forgotten. */
   networkReturned(): void {
+    this.offline = false
     for (const request of this.live) {
       if (!request.parked) continue
       request.parked = false
@@ -288,6 +300,7 @@ export class Loader {
   private readDisk(request: Request, bytes: number): void {
     request.state = 'disk'
     request.fromDisk = true
+    this.parts.log.write(K.diskAsk, this.now, request.id)
     const { disk } = this.parts.world
     disk.read(request.asset, request.id, bytes, (ok) => {
       if (ended(request)) return
@@ -296,6 +309,8 @@ export class Loader {
         this.beginDecoding(request)
       } else {
         this.diskTier.drop(request.asset)
+        this.parts.log.write(K.diskEvict, this.now, request.asset, bytes)
+        this.parts.log.write(K.diskMiss, this.now, request.id)
         request.fromDisk = false
         request.etag = null
         request.state = 'queued'
@@ -429,6 +444,7 @@ export class Loader {
     const identity = table.assets[request.asset]!.address
     if (!this.diskTier.storable(identity, request.status, request.headers)) return
     const { headers } = request
+    if (bytes > this.diskTier.budget) return
     this.diskTier.put(request.asset, { identity, host: request.host, bytes, etag: headers.etag ?? null, writtenMs: epochMs + this.now / 1000, headers })
     log.write(K.diskWrite, this.now, request.asset, bytes)
     world.disk.write(request.asset, request.id, bytes)
@@ -437,16 +453,19 @@ export class Loader {
   private transferFailed(transfer: number, bytes: number, reason: FailReason): void {
     const request = this.byTransfer.get(transfer)!
     this.endTransfer(request)
-    if (reason === 'offline') this.park(request, transfer, bytes)
-    else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
+    if (reason === 'offline') {
+      this.parts.log.write(K.fail, this.now, transfer, -1, bytes, this.parts.log.text('offline'), 0)
+      this.park(request)
+    } else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
     else this.fail(request, reason, bytes, transfer)
     this.pump()
   }
 
-  private park(request: Request, transfer: number, bytes: number): void {
+  private park(request: Request): void {
     const { log, owner } = this.parts
-    log.write(K.fail, this.now, transfer, -1, bytes, log.text('offline'), 0)
+    log.write(K.park, this.now, request.id)
     request.state = 'queued'
+    request.queuedAt = this.now
     request.parked = true
     for (const claim of request.claims) {
       if (claim.state !== 'open') continue

@@ -81,6 +81,8 @@ function place({ placeBreaches, edits }: Facts): Check {
     : `${edits} edits; ${placeBreaches.length} moved what was on screen`)
 }
 
-function keep({ flickers }: Facts): Check {
+function keep({ flickers, log }: Facts): Check {
+  const { guard, resetOnBind } = log.head.policy
+  if (!guard || !resetOnBind) return check('keep', true, `not claimed: the guard or the reset is off (${flickers.length} flickers)`)
   return check('keep', flickers.length === 0, `${flickers.length} flickers of pictures that stayed bound to their item`)
 }

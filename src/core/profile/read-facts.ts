@@ -40,6 +40,9 @@ class Reader {
   private readonly height: number
   private frame: FrameFact | null = null
   private top = 0
+  /** How far the last scroll went beyond a correction. */
+  private byGesture = 0
+  private atBound = true
   private areaT = 0
   private anchored: { cell: number; key: number; offset: number } | null = null
   private editFrame = true
@@ -83,6 +86,8 @@ class Reader {
         return
       case K.scroll:
         this.moveAreas(t)
+        this.byGesture = chunk.x[row]! - this.top - b
+        this.atBound = c === 1
         this.top = chunk.x[row]!
         facts.scrolls.push({ t, top: this.top })
         if (this.frame) this.frame.moved = true
@@ -146,6 +151,10 @@ class Reader {
         facts.requests[a]!.retries++
         watch.waitsUntil(t, a, chunk.x[row]!)
         return
+      case K.park:
+        watch.park(t, a)
+        this.failClaims(t, a)
+        return
       case K.decodeStart:
         this.runningDecodes.set(`${a} ${b}`, t)
         facts.decodePeak = Math.max(facts.decodePeak, this.runningDecodes.size)
@@ -178,11 +187,14 @@ class Reader {
       case K.evict:
         facts.evictions.push({ t, rendition: a })
         return
+      case K.diskAsk:
+        watch.left(t, a)
+        return
+      case K.diskMiss:
+        watch.back(t, a)
+        return
       case K.diskRead:
-        if (c >= 0) {
-          facts.requests[c]!.fromDisk = true
-          watch.left(t, c)
-        }
+        facts.requests[c]!.fromDisk = true
         return
       case K.diskWrite:
         facts.disk.push({ t, bytes: b, written: true })
@@ -191,6 +203,7 @@ class Reader {
         facts.disk.push({ t, bytes: -b, written: false })
         return
       case K.jump:
+        this.anchored = null
         facts.jumps.push({ t, row: a, units: chunk.x[row]! })
         return
       case K.enter:
@@ -214,7 +227,7 @@ class Reader {
         return
       case K.edit:
         facts.edits++
-        if (!this.anchored) this.anchored = this.anchor()
+        if (!this.anchored && chunk.x[row]! >= 0) this.anchored = this.anchor(chunk.x[row]!)
         return
       case K.note:
         facts.notes.push({ t, text: this.text(a) })
@@ -225,11 +238,10 @@ class Reader {
     }
   }
 
-  /** The first cell on screen, and where its row stands; edits above it must not move it. */
-  private anchor(): { cell: number; key: number; offset: number } | null {
-    let first: ExposureFact | null = null
-    for (const each of this.open) if (!first || each.row < first.row) first = each
-    return first && { cell: first.cell, key: first.key, offset: (this.rowTops.get(first.row) ?? 0) - this.top }
+  /** The cell by which an edit holds the screen in place, and where its row stands. */
+  private anchor(cell: number): { cell: number; key: number; offset: number } | null {
+    const exposure = this.places[cell * slotRoom]?.exposure
+    return exposure ? { cell, key: exposure.key, offset: (this.rowTops.get(exposure.row) ?? 0) - this.top } : null
   }
 
   /** At the second frame after an edit everything that it moved has been presented. */
@@ -244,7 +256,9 @@ class Reader {
     this.editFrame = true
     if (this.keys[anchored.cell] !== anchored.key || !this.boundCells.has(anchored.cell)) return
     const offset = (this.rowTops.get(this.rows[anchored.cell]!) ?? 0) - this.top
-    if (offset !== anchored.offset && !this.frame?.moved) this.facts.placeBreaches.push(t)
+    // At either end of the list there is nowhere to move to.
+    if (this.atBound) return
+    if (offset !== anchored.offset && !(this.frame?.moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
   }
 
   private text(number: number): string {
@@ -261,6 +275,10 @@ class Reader {
     this.keys[cell] = key
     this.indices[cell] = index
     this.rows[cell] = row
+    for (let slot = 0; slot < slotRoom; slot++) {
+      const exposure = this.places[cell * slotRoom + slot]?.exposure
+      if (exposure?.key === key) Object.assign(exposure, { index, row })
+    }
     const fact = facts.cells[cell] as CellFact
     if (fact.row < 0) fact.row = row
     if (this.boundCells.has(cell)) return
@@ -288,7 +306,8 @@ class Reader {
     if (cell < 0) return
     const place = this.place(cell * slotRoom + slot)
     place.claim = id
-    if (place.exposure) {
+    // The leave of the former item is presented only later: its exposure keeps its own claim.
+    if (place.exposure && place.exposure.key === this.keys[cell]) {
       place.exposure.claim = id
       place.exposure.rendition = rendition
     }
@@ -343,9 +362,15 @@ class Reader {
     if (request >= 0) {
       this.endRequest(t, request, 'failed', reason)
       this.failedAssets.set(facts.requests[request]!.asset, reason)
-    } else if (reason === 'offline') this.watch.park(t, owner)
-    else this.watch.back(t, owner)
-    if (request < 0 && reason !== 'offline') return
+    } else {
+      this.watch.back(t, owner)
+      return
+    }
+    this.failClaims(t, owner)
+  }
+
+  private failClaims(t: number, owner: number): void {
+    const { facts } = this
     for (const claim of facts.requests[owner]!.claims) {
       const fact = facts.claims[claim]!
       if (fact.deliverT < 0 && fact.failT < 0) fact.failT = t

@@ -3,7 +3,7 @@ import { readJson, toPointer } from './json-text.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
-import { allowed, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
+import { allowed, bare, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
 import type { Project } from './types.ts'
 
 export type Raw = Record<string, unknown>
@@ -75,8 +75,9 @@ function tell(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIss
   )
   const at = schemaAt(schema, value, path)
   const own = issue.code === 'invalid_format' && !issue.message.startsWith('Invalid') ? issue.message : null
-  const short = issue.code === 'too_small' && issue.origin === 'array' ? `a list of at least ${issue.minimum}` : null
-  const long = issue.code === 'too_big' && issue.origin !== 'number' && issue.origin !== 'int'
+  const isTuple = at !== null && defOf(bare(at)).type === 'tuple'
+  const short = issue.code === 'too_small' && issue.origin === 'array' && !isTuple ? `a list of at least ${issue.minimum}` : null
+  const long = issue.code === 'too_big' && issue.origin !== 'number' && issue.origin !== 'int' && !isTuple
     ? `at most ${issue.maximum} ${issue.origin === 'array' ? 'in the list' : 'characters'}` : null
   const empty = issue.code === 'too_small' && issue.origin === 'string' ? 'text that is not empty' : null
   const what = own ?? short ?? long ?? empty ?? (at ? allowed(at) : issue.message)

@@ -39,7 +39,7 @@ function layer(under: Json, over: Json): Json {
   const merged: Json = { ...under }
   for (const [key, value] of Object.entries(over)) {
     const below = merged[key]
-    const sameShape = isObject(value) && isObject(below) && (value.type === undefined || value.type === below.type)
+    const sameShape = isObject(value) && isObject(below) && (value.type === undefined || below.type === undefined || value.type === below.type)
     merged[key] = sameShape ? layer(below, value) : value
   }
   return merged

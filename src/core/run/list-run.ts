@@ -65,6 +65,8 @@ export class ListRun {
   private height: number
   private width: number
   private speed = 0
+  /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
+  private corrected = 0
   private direction: 1 | -1 = 1
   private toSet: { claim: Claim; tier: Tier }[] = []
   /** Claims of recycled cells that are kept while their row is in the zone. */
@@ -120,7 +122,7 @@ export class ListRun {
 
   start(): void {
     for (const span of this.parts.project.network.offline) {
-      this.world.clock.at(span.fromMs * 1000, () => this.parts.setOffline(true))
+      this.world.clock.at(span.fromMs * 1000, () => this.networkGone())
       this.world.clock.at(span.toMs * 1000, () => this.networkBack())
     }
     this.logMemory()
@@ -139,10 +141,12 @@ export class ListRun {
     if (this.ended !== null) return true
     if (!this.motion.ended) return false
     const now = this.world.clock.now()
-    if (this.drainedSince < 0) this.drainedSince = now
+    if (this.drainedSince < 0) {
+      this.drainedSince = now
+      this.world.clock.at(now + drainUs, () => this.end('drained'))
+    }
     const quiet = !this.loader.busy && this.toSet.length === 0 && this.awaitingPresent === 0 && this.pendingSettles === 0 && this.pageState !== 'asked'
     if (quiet && !this.dirty) this.end('done')
-    else if (now - this.drainedSince >= drainUs) this.end('drained')
     return this.ended !== null
   }
 
@@ -178,16 +182,18 @@ export class ListRun {
     if (!busy && !decoded && this.toSet.length === 0) return
     this.dirty = false
     frames.work('frame', 1, 0)
-    if (moved) {
-      this.direction = top > this.top ? 1 : -1
+    if (moved || this.corrected !== 0) {
+      if (moved) this.direction = top > this.top ? 1 : -1
       this.top = top
-      this.visuals.add(K.scroll, Math.round(this.speed), 0, 0, 0, top)
+      const atBound = top <= 0 || top >= this.layout.total - this.height
+      this.visuals.add(K.scroll, Math.round(this.speed), this.corrected, atBound ? 1 : 0, 0, top)
+      this.corrected = 0
     }
-    this.doSetup()
     if (!this.hidden) this.followWindow()
     this.setPictures()
     if (!this.hidden) this.updateVisibility(begin)
     this.followAhead()
+    this.doSetup()
     this.releaseZone()
     this.loader.rerank({ centre: this.top + this.height / 2, direction: this.direction, centreOfRow: (row) => this.layout.topOf(row) + this.layout.heightOf(row) / 2 }, this.speed)
     this.drawCosts(begin)
@@ -221,7 +227,7 @@ export class ListRun {
         this.pendingEdits.push(step)
         return
       case 'offline':
-        this.parts.setOffline(true)
+        this.networkGone()
         return
       case 'online':
         this.networkBack()
@@ -257,6 +263,11 @@ export class ListRun {
       default:
         return
     }
+  }
+
+  private networkGone(): void {
+    this.loader.networkLost()
+    this.parts.setOffline(true)
   }
 
   private networkBack(): void {
@@ -297,54 +308,65 @@ export class ListRun {
     this.layout = new ListLayout(this.parts.screen, this.width, this.feed)
     this.pictures.forget(this.layout)
     this.placedRows.clear()
-    if (index >= 0) this.motion.shift(this.layout.topOf(Math.floor(index / this.layout.columns)) - this.top)
+    if (index >= 0) this.correct(this.layout.topOf(Math.floor(index / this.layout.columns)) - this.top)
   }
 
   private applyEdits(): boolean {
     const edits = this.pendingEdits.splice(0)
     if (edits.length === 0) return false
     const { log, world } = this
-    const before = this.anchor()
-    for (const cell of this.recycler.attached.values()) this.recycler.attached.delete(cell.index)
-    const cells = this.recycler.cells.filter((cell) => cell.state === 'attached')
+    const before = this.placesOnScreen()
+    const cells = [...this.recycler.attached.values()]
+    this.recycler.attached.clear()
+    const moved = new Set<string>()
     for (const edit of edits) {
+      if (edit.op === 'move')
+        for (let i = edit.at; i < Math.min(this.feed.count, edit.at + edit.count); i++) moved.add(this.feed.key(i))
       editFeed(this.feed, edit)
-      log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to)
     }
     this.layout.rebuild()
     this.pictures.forget(this.layout)
     this.ahead.clear()
     this.recycler.dropHeld()
     this.placedRows.clear()
-    this.rebindByKey(cells)
-    if (before) this.holdPlace(before)
+    const found = this.locate(cells)
+    const anchor = before.find(({ cell, key }) => found.has(key) && this.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!))
+    for (const edit of edits)
+      log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
+    this.rebindByKey(cells, found)
+    if (anchor) this.correct(this.layout.topOf(anchor.cell.row) - anchor.offset - this.top)
     this.dirty = true
     return true
   }
 
-  /** The first cell on screen: an edit above it moves nothing. */
-  private anchor(): { cell: ListCell; offset: number } | null {
-    let first: ListCell | null = null
-    for (const cell of this.recycler.attached.values())
-      if (this.layout.topOf(cell.row) + this.layout.heightOf(cell.row) > this.top && (!first || cell.row < first.row)) first = cell
-    return first && { cell: first, offset: this.layout.topOf(first.row) - this.top }
+  /** Moves the list along with what has moved above the window, so that the screen stays. */
+  private correct(units: number): void {
+    this.motion.shift(units)
+    this.corrected += units
   }
 
-  private holdPlace(before: { cell: ListCell; offset: number }): void {
-    if (before.cell.state !== 'attached') return
-    const moved = this.layout.topOf(before.cell.row) - before.offset - this.top
-    if (moved !== 0) this.motion.shift(moved)
+  /** The cells on screen from the top, and where they stand: what an edit elsewhere must not move. */
+  private placesOnScreen(): { cell: ListCell; key: number; offset: number }[] {
+    return [...this.recycler.attached.values()]
+      .filter((cell) => this.layout.topOf(cell.row) + this.layout.heightOf(cell.row) > this.top)
+      .sort((a, b) => a.index - b.index)
+      .map((cell) => ({ cell, key: cell.key, offset: this.layout.topOf(cell.row) - this.top }))
   }
 
-  private rebindByKey(cells: ListCell[]): void {
-    const wanted = new Set(cells.map((cell) => this.log.strings[cell.key]!))
-    const found = new Map<string, number>()
+  /** Where the items that cells show are now, by key number. */
+  private locate(cells: readonly ListCell[]): Map<number, number> {
+    const wanted = new Map(cells.map((cell) => [this.log.strings[cell.key]!, cell.key]))
+    const found = new Map<number, number>()
     for (let index = 0; index < this.feed.count && found.size < wanted.size; index++) {
-      const key = this.feed.key(index)
-      if (wanted.has(key)) found.set(key, index)
+      const key = wanted.get(this.feed.key(index))
+      if (key !== undefined) found.set(key, index)
     }
+    return found
+  }
+
+  private rebindByKey(cells: readonly ListCell[], found: ReadonlyMap<number, number>): void {
     for (const cell of cells) {
-      const index = found.get(this.log.strings[cell.key]!)
+      const index = found.get(cell.key)
       if (index === undefined || this.layout.kindOf(index) !== cell.kind) {
         this.leaveScreen(cell, this.world.clock.now())
         this.recycler.detach(cell, false)
@@ -461,7 +483,7 @@ export class ListRun {
       slot.box = slots[number]!
       slot.geometry = this.geometries.number(left, slot.box, settings.fit)
       const asset = picture?.asset ?? -1
-      if (again && slot.claim && slot.asset === asset && slot.claim.rendition === picture?.rendition) continue
+      if (again && slot.claim && slot.asset === asset) continue
       if (slot.claim) this.loader.release(slot.claim, 'rebind')
       slot.claim = null
       slot.asset = asset
@@ -598,7 +620,7 @@ export class ListRun {
     this.dirty = true
     this.world.frames.request()
     if (before + this.layout.heightOf(cell.row) - moved <= this.top) {
-      this.motion.shift(moved)
+      this.correct(moved)
       return
     }
     this.world.frames.work('layout', 1, 0)

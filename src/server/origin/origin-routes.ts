@@ -12,6 +12,8 @@ import { tilePicture } from './tile-pictures.ts'
 
 const host = new URL(archiveBase).host
 const noHints = { bytes: null, widthPx: null, heightPx: null }
+/** The reply for an address that names nothing the origin has. */
+const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 
 /** What the made-up archive serves: pictures, feeds and the user's own folder, each within a session. */
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
@@ -24,7 +26,7 @@ export function originRoutes(sessions: OriginSessions, folder: PictureFolder | n
   router.get('/tiles/:n', within(sendTile))
   router.get('/pictures/:name', within((ctx, session) => sendOwn(ctx, session, folder)))
   router.get('/feeds/:name', within((ctx, session) => sendFeed(ctx, session, folder)))
-  router.get('/{*rest}', within((ctx, session) => sendReply(ctx, session, plainReply(symbolic(ctx), noHints, null, null), Buffer.alloc(0))))
+  router.get('/{*rest}', within((ctx, session) => sendReply(ctx, session, nothingThere, Buffer.alloc(0))))
   return router
 }
 
@@ -41,9 +43,9 @@ async function sendTile(ctx: Context, session: OriginSession): Promise<void> {
 
 async function sendOwn(ctx: Context, session: OriginSession, folder: PictureFolder | null): Promise<void> {
   const { name } = ctx.params as { name: string }
-  if (!folder?.has(name)) return sendReply(ctx, session, mistake('there is no such picture'), Buffer.alloc(0))
+  if (!folder?.has(name)) return sendReply(ctx, session, nothingThere, Buffer.alloc(0))
   const picture = await folder.picture(name, new URLSearchParams(ctx.querystring))
-  if (!picture) return sendReply(ctx, session, mistake('such a size cannot be made'), Buffer.alloc(0))
+  if (!picture) return sendReply(ctx, session, nothingThere, Buffer.alloc(0))
   const etag = `"${hashText(name + ctx.querystring).toString(16)}-${picture.bytes.length}"`
   const fresh = ctx.get('if-none-match') === etag
   const headers = { 'cache-control': 'public, max-age=86400', etag }
@@ -69,11 +71,6 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
     address: ctx.href, host, status: 200, headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
     flow: { bytes: body.length }, declared: body.length, body, breakOff: false,
   })
-}
-
-function mistake(text: string): Reply {
-  const reply = plainReply(`${archiveBase}${encodeURIComponent(text)}`, noHints, null, null)
-  return reply
 }
 
 /** Plays a reply, and the fault that meets it, on the wire. */

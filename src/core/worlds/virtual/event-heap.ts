@@ -1,5 +1,7 @@
 /** Room for the sequence beside the instant in one exact double: µs × 2²⁰ + sequence. */
 const sequenceRoom = 2 ** 20
+/** Room for the place of a callback in a handle, beside a count that never repeats. */
+const placeRoom = 2 ** 24
 
 /**
  * A binary heap of callbacks by instant, first come first among equals. The key is one number in a typed
@@ -27,12 +29,12 @@ export class EventHeap {
     this.runs[id] = run
     if (this.size === this.keys.length) this.grow()
     this.siftUp(this.size++, time * sequenceRoom + this.sequence++, id)
-    return (this.handles[id] = ++this.issued * sequenceRoom + id)
+    return (this.handles[id] = ++this.issued * placeRoom + id)
   }
 
   /** Cancels what push returned; a handle whose callback has run already is let pass. */
   cancel(handle: number): void {
-    const id = handle % sequenceRoom
+    const id = handle % placeRoom
     if (this.handles[id] === handle) this.runs[id] = null
   }
 

@@ -159,7 +159,7 @@ export class FluidNetwork {
     this.use(transfer, connection)
     this.clock.at(this.clock.now() + Math.round(this.settings.setupRtts * this.rtt), () => {
       connection.ready = true
-      for (const each of connection.waiting.splice(0)) this.send(each)
+      for (const each of connection.waiting.splice(0)) if (this.transfers.get(each.id) === each) this.send(each)
     })
   }
 

@@ -1,0 +1,53 @@
+import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+
+const stamps = '.cache'
+
+/** Runs a command with its output shown; ends this process with its code when it fails. */
+export function run(command, args, options = {}) {
+  const { status, error } = spawnSync(command, args, { stdio: 'inherit', ...options })
+  if (error) throw error
+  if (status !== 0) process.exit(status ?? 1)
+}
+
+/** Installs the packages of the lock file, unless those are installed already. Says what it does or skips. */
+export function installPackages(say) {
+  const wanted = createHash('sha256').update(readFileSync('package-lock.json')).digest('hex')
+  const stamp = join('node_modules', '.tile-tug-lock')
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return say('packages: installed, skipped')
+  say('packages: installing …')
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel', 'error'])
+  writeFileSync(stamp, wanted)
+}
+
+/** Builds the app, unless no source has changed since it was built. */
+export function build(say) {
+  const sources = ['src', 'public', 'demo', 'index.html', 'vite.config.ts', 'package-lock.json']
+  const wanted = createHash('sha256').update(sources.flatMap(listFiles).map((file) => `${file} ${readFileSync(file, 'base64')}`).join('\n')).digest('hex')
+  const stamp = join(stamps, 'built')
+  if (existsSync('dist/index.html') && existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return say('app: built, skipped')
+  say('app: building …')
+  run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'])
+  mkdirSync(stamps, { recursive: true })
+  writeFileSync(stamp, wanted)
+}
+
+/** Chromium from Debian's packages, where there is apt and it is missing. */
+export function installChromium(say) {
+  if (existsSync('/usr/bin/chromium')) return say('Chromium: installed, skipped')
+  if (!existsSync('/usr/bin/apt-get')) {
+    say('Chromium: /usr/bin/chromium is missing and there is no apt-get here; install it to run the browser tests')
+    process.exit(1)
+  }
+  say('Chromium: installing …')
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+  run('apt-get', ['update', '-qq'], { env })
+  run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'fonts-dejavu-core'], { env })
+}
+
+function listFiles(path) {
+  if (!statSync(path).isDirectory()) return [path]
+  return readdirSync(path).sort().flatMap((name) => listFiles(join(path, name)))
+}

@@ -1,0 +1,41 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
+import { hashLog } from '../../src/core/log/log-hash.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { anyProject } from '../support/random-project.ts'
+
+/** A thousand cases a run; the command in CONTRIBUTING.md runs a hundred thousand. A failure prints its seed. */
+const numRuns = Number(process.env.TUG_CASES ?? 1000)
+const seed = process.env.TUG_SEED === undefined ? 20261123 : Number(process.env.TUG_SEED)
+
+describe('any policy, script, network and faults', () => {
+  it('keeps every invariant that its log can decide', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const { log } = simulate(project)
+        const { checks, metrics, facts } = profileRun(log)
+        expect(checks.filter((check) => !check.ok)).toEqual([])
+        const classes = ['shown', 'shownEarly', 'cutOff', 'neverSeen', 'again', 'failed', 'revalidated', 'open']
+        expect(classes.reduce((sum, name) => sum + metrics[`bytes.${name}`]!, 0)).toBe(metrics['bytes.received'])
+        expect(['done', 'drained', 'heap']).toContain(facts.endWhy)
+        expect(Object.values(metrics).filter((value) => typeof value === 'number' && !Number.isFinite(value))).toEqual([])
+      }),
+      { numRuns, seed },
+    )
+  }, 240_000)
+
+  it('gives the same log again, with idle frames too, and from its encoding', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const { log } = simulate(project)
+        const hash = hashLog(log)
+        expect(hashLog(simulate(project).log)).toBe(hash)
+        expect(hashLog(simulate(project, { everyRefresh: true }).log)).toBe(hash)
+        expect(hashLog(decodeLog(encodeLog(log)))).toBe(hash)
+      }),
+      { numRuns: Math.ceil(numRuns / 10), seed },
+    )
+  }, 240_000)
+})

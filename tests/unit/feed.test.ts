@@ -1,0 +1,108 @@
+import { describe, expect, it } from 'vitest'
+import { addressOf, classify, sameAs } from '../../src/core/feed/address.ts'
+import { checkAddresses } from '../../src/core/feed/address-check.ts'
+import { FeedList } from '../../src/core/feed/feed-list.ts'
+import { valueAt } from '../../src/core/feed/json-pointer.ts'
+import { madeUpFeeds, madeUpPage } from '../../src/core/feed/made-up.ts'
+import { codecs, readTile, tileBytes } from '../../src/core/feed/tiles.ts'
+import { projectOf } from '../support/projects.ts'
+
+const px = { widthPx: 326, heightPx: 200, density: 2.625 }
+const slotWith = (address: object) => projectOf({ slot: { address } }).screens[0]!.cells[0]!.slots[0]!
+
+describe('addresses', () => {
+  it.each([
+    ['https://a.example.test/x.jpg', 'good'], ['http://a.example.test/x', 'cleartext'], ['', 'empty'], ['   ', 'empty'],
+    ['x/y.jpg', 'relative'], ['ftp://a.example.test/x', 'scheme'], ['file:///etc/passwd', 'scheme'], ['https://u:p@a.example.test/', 'credentials'],
+    ['https://a b/x', 'malformed'], ['https://a/%zz', 'malformed'], ['https:///x', 'malformed'], ['https://[bad/x', 'malformed'], ['data:image/png;base64,AA', 'good'],
+  ])('%s is %s', (text, kind) => {
+    expect(classify(text, null).class).toBe(kind)
+  })
+
+  it('resolves relative ones against the base', () => {
+    const at = (text: string) => classify(text, 'https://a.example.test/one/two?q').href
+    expect(at('x.jpg')).toBe('https://a.example.test/one/x.jpg')
+    expect(at('/x.jpg')).toBe('https://a.example.test/x.jpg')
+    expect(at('../../x/./y.jpg?w=1')).toBe('https://a.example.test/x/y.jpg?w=1')
+    expect(at('//b.example.test/x')).toBe('https://b.example.test/x')
+    expect(at('?w=1')).toBe('https://a.example.test/one/two?w=1')
+  })
+
+  it('come from a field, a template, or a table', () => {
+    const item = { photo: 'https://a.example.test/7', sky: 3, deep: { 'a/b': 'x' } }
+    const of = (address: object) => addressOf(item, slotWith(address), px, null)
+    expect(of({ type: 'pointer', at: '/photo' }).href).toBe(item.photo)
+    expect(of({ type: 'template', template: '{+photo}?w={widthPx}&d={density}' }).href).toBe('https://a.example.test/7?w=326&d=2.625')
+    expect(of({ type: 'template', template: '{+nothing}?w={widthPx}' }).class).toBe('absent')
+    expect(of({ type: 'table', at: '/sky', table: { 3: 'https://a.example.test/rain' } }).href).toBe('https://a.example.test/rain')
+    expect(of({ type: 'pointer', at: '/sky' }).class).toBe('malformed')
+    expect(valueAt(item, '/deep/a~1b')).toBe('x')
+    expect(valueAt(item, '/constructor')).toBeUndefined()
+  })
+
+  it('can leave out what does not make another picture', () => {
+    expect(sameAs('https://a/x?sig=1&w=2#f', ['sig'])).toBe('https://a/x?w=2')
+    expect(sameAs('https://a/x?sig=1', ['sig'])).toBe('https://a/x')
+  })
+})
+
+describe('the address check', () => {
+  it('counts the demo wall by class and finds the hosts in cleartext', () => {
+    const all = Array.from({ length: 10 }, (_, page) => madeUpPage('wall', page + 1)!.items).flat()
+    const { screens } = projectOf({})
+    const { counts, cleartextHosts } = checkAddresses(all, screens[0]!, slotWith({ type: 'pointer', at: '/photo' }), px, 'https://archive.example.test/')
+    expect(Object.values(counts).reduce((sum, count) => sum + count, 0)).toBe(2400)
+    expect(counts).toMatchObject({ cleartext: 24, absent: 12, malformed: 6, empty: 0 })
+    expect(counts.duplicate).toBeGreaterThan(0)
+    expect(cleartextHosts).toEqual({ 'kiln.example.test': 24 })
+  })
+})
+
+describe('the feed list', () => {
+  const { feed } = projectOf({ screen: { feed: { source: { type: 'inline', items: [] }, key: '/id', repeat: { times: 1000, addresses: 'distinct' } } } }).screens[0]!
+
+  it('repeats without copying, with keys of their own', () => {
+    const list = new FeedList(feed)
+    list.append([{ id: 'a' }, { id: 'b' }])
+    expect(list.count).toBe(2)
+    list.complete()
+    expect([list.count, list.key(1), list.key(2), list.repeat(1999), list.item(1999)]).toEqual([2000, 'b', 'a~1', 999, { id: 'b' }])
+  })
+
+  it('keeps identities through edits', () => {
+    const list = new FeedList({ ...feed, repeat: { times: 1, addresses: 'same' } })
+    list.append(['a', 'b', 'c', 'd'].map((id) => ({ id })))
+    list.insert(0, [{ id: 'a' }])
+    list.move(1, 1, 3)
+    list.remove(1, 1)
+    list.update(0, 1, (item) => ({ ...item, title: 'x' }))
+    expect(Array.from({ length: list.count }, (_, i) => list.key(i))).toEqual(['new-1', 'c', 'a', 'd'])
+    expect(list.item(0)).toEqual({ id: 'a', title: 'x' })
+  })
+})
+
+describe('the made-up archive', () => {
+  it('pages every feed without losing or doubling an item', () => {
+    for (const name of ['makers', 'wall', 'shelves', 'kiln-log'] as const) {
+      const ids = new Set<unknown>()
+      for (let page = 1; ; page++) {
+        const reply = madeUpPage(name, page)!
+        for (const item of reply.items) ids.add(item.id)
+        if (reply.next === null) break
+        expect(reply.next).toBe(`feeds/${name}?page=${page + 1}`)
+      }
+      expect(ids.size).toBe(madeUpFeeds[name].items)
+    }
+    expect([madeUpPage('wall', 0), madeUpPage('wall', 11), madeUpPage('wall', 1.5)]).toEqual([null, null, null])
+  })
+
+  it('gives even sizes in bytes that grow with the picture', () => {
+    for (const as of codecs)
+      for (const n of [0, 7, 417, 99_999]) {
+        expect(tileBytes(n, 326, 326, as) % 2).toBe(0)
+        expect(tileBytes(n, 326, 326, as)).toBeGreaterThan(tileBytes(n, 100, 100, as))
+      }
+    expect(readTile('tiles/417', 'width=326&as=png')).toEqual({ n: 417, width: 326, height: 326, as: 'png', stamp: false })
+    expect([readTile('tiles/x', ''), readTile('tiles/1', 'as=gif'), readTile('tiles/1', 'width=0'), readTile('tiles/1', 'width=99999')]).toEqual([null, null, null, null])
+  })
+})

@@ -1,0 +1,174 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { request } from 'node:http'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { pino } from 'pino'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { codecs, tileBytes } from '../../src/core/feed/tiles.ts'
+import { startServer, type RunningServer } from '../../src/server/server.ts'
+import { readStamp } from '../support/stamp.ts'
+
+const quick = { rttMs: 0, jitterMs: 0, thinkMs: 0, setupRtts: 0, slowStart: false, downKbps: 10_000_000 }
+let server: RunningServer
+let folder: string
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'tug-'))
+  await sharp({ create: { width: 800, height: 600, channels: 3, background: '#336699' } }).jpeg().toFile(join(folder, 'sea.jpg'))
+  await writeFile(join(folder, 'broken.png'), 'no picture')
+  await writeFile(join(folder, 'secret.txt'), 'secret')
+  server = await startServer({ port: 0, dist: 'dist', pictures: folder, log: pino({ level: 'silent' }) })
+})
+afterAll(async () => {
+  await server.close()
+  await rm(folder, { recursive: true })
+})
+
+interface Session { id: string; base: string; bases: string[] }
+
+async function open(network: object, seed = 1): Promise<Session> {
+  const reply = await fetch(`${server.address}api/origin/sessions`, {
+    method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ network, seed }),
+  })
+  expect(reply.status).toBe(201)
+  return (await reply.json()) as Session
+}
+
+const ledgerOf = async (session: Session) => {
+  const reply = await fetch(`${server.address}api/origin/sessions/${session.id}/ledger`)
+  return ((await reply.json()) as { responses: { address: string; status: number; bodyBytes: number; aborted: boolean; startMs: number; endMs: number }[] }).responses
+}
+
+/** A request with headers that fetch would not send. */
+function raw(path: string, headers: Record<string, string>): Promise<number> {
+  return new Promise((resolve, reject) => {
+    request({ host: '127.0.0.1', port: server.port, path, headers }, (reply) => resolve(reply.resume().statusCode!)).on('error', reject).end()
+  })
+}
+
+describe('the origin', () => {
+  it('draws each tile in each encoding to exactly tileBytes, the same each time', async () => {
+    const { base } = await open(quick)
+    for (const as of codecs)
+      for (const [width, height] of [[16, 16], [90, 41], [326, 326], [640, 300]] as const) {
+        const address = `${base}/tiles/417?width=${width}&height=${height}&as=${as}`
+        const reply = await fetch(address)
+        const bytes = Buffer.from(await reply.arrayBuffer())
+        expect([reply.status, reply.headers.get('content-type'), bytes.length]).toEqual([200, `image/${as}`, tileBytes(417, width, height, as)])
+        expect(reply.headers.get('content-length')).toBe(String(bytes.length))
+        const { width: w, height: h } = await sharp(bytes).metadata()
+        expect([w, h]).toEqual([width, height])
+        expect(Buffer.from(await (await fetch(address)).arrayBuffer()).equals(bytes)).toBe(true)
+      }
+  })
+
+  it('stamps the number of a tile into its pixels', async () => {
+    const { base } = await open(quick)
+    for (const [n, as] of [[0, 'png'], [417, 'webp'], [11_259_375, 'jpeg']] as const) {
+      const bytes = Buffer.from(await (await fetch(`${base}/tiles/${n}?width=300&height=200&as=${as}&stamp=1`)).arrayBuffer())
+      const { data, info } = await sharp(bytes).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+      expect(readStamp(data, info.width, info.height, 3)).toBe(n)
+    }
+  })
+
+  it('answers a conditional request with 304 and no byte, and a wrong one with its status', async () => {
+    const session = await open(quick)
+    const { base } = session
+    const first = await fetch(`${base}/tiles/5?width=64`)
+    expect(first.headers.get('cache-control')).toMatch(/max-age=\d+/)
+    const again = await fetch(`${base}/tiles/5?width=64`, { headers: { 'if-none-match': first.headers.get('etag')! } })
+    expect([again.status, (await again.arrayBuffer()).byteLength]).toEqual([304, 0])
+    for (const path of ['tiles/lost-7', 'tiles/5?as=gif', 'tiles/99999999', 'nothing', 'feeds/nothing', 'feeds/wall?page=99', 'pictures/none.jpg'])
+      expect([path, (await fetch(`${base}/${path}`)).status]).toEqual([path, 404])
+  })
+
+  it('paces what it sends by the model, and says in the ledger what it wrote', async () => {
+    const session = await open({ ...quick, rttMs: 60, thinkMs: 20, setupRtts: 1, downKbps: 4000, protocol: 'h2' })
+    const address = `${session.bases[0]}/tiles/7?width=400&height=400`
+    await (await fetch(address)).arrayBuffer()
+    const start = performance.now()
+    const bytes = (await (await fetch(address)).arrayBuffer()).byteLength
+    const ms = performance.now() - start
+    const expected = 60 + 20 + (bytes * 8) / 4000
+    expect(ms).toBeGreaterThan(expected - 2)
+    expect(ms).toBeLessThan(expected + 60)
+    const [, second] = await ledgerOf(session)
+    expect(second).toMatchObject({ status: 200, bodyBytes: bytes, aborted: false })
+    expect(second!.address).toContain('/tiles/7?width=400&height=400')
+  })
+
+  it('stops writing when the client goes away', async () => {
+    const session = await open({ ...quick, downKbps: 1000 })
+    const abort = new AbortController()
+    const reply = await fetch(`${session.bases[1]}/tiles/8?width=1200&height=1200`, { signal: abort.signal })
+    const reader = reply.body!.getReader()
+    let received = 0
+    while (received < 20_000) received += (await reader.read()).value!.length
+    abort.abort()
+    await expect.poll(async () => (await ledgerOf(session))[0]!.aborted).toBe(true)
+    const before = (await ledgerOf(session))[0]!.bodyBytes
+    expect(before - received).toBeLessThan(8000)
+    await (await fetch(`${session.bases[2]}/tiles/9?width=32`)).arrayBuffer()
+    expect((await ledgerOf(session))[0]!.bodyBytes).toBe(before)
+  })
+
+  it('plays faults for real', async () => {
+    const fault = (kind: string, more = {}) => ({ match: `*${kind}*`, kind, ...more })
+    const { base } = await open({
+      ...quick, downKbps: 100_000,
+      faults: [fault('status', { status: 503, retryAfterS: 2, times: 1 }), fault('truncate'), fault('broken'), fault('empty'), fault('wrong-type'), fault('redirect-loop')],
+    })
+    const at = (kind: string) => `${base}/tiles/3?width=80&copy=${kind}`
+    const first = await fetch(at('status'))
+    expect([first.status, first.headers.get('retry-after')]).toEqual([503, '2'])
+    expect((await fetch(at('status'))).status).toBe(200)
+    await expect(fetch(at('truncate')).then((reply) => reply.arrayBuffer())).rejects.toThrow()
+    await expect(sharp(Buffer.from(await (await fetch(at('broken'))).arrayBuffer())).metadata()).rejects.toThrow()
+    expect((await (await fetch(at('empty'))).arrayBuffer()).byteLength).toBe(0)
+    expect((await fetch(at('wrong-type'))).headers.get('content-type')).toMatch(/^text\/html/)
+    expect((await fetch(at('redirect-loop'), { redirect: 'manual' })).status).toBe(302)
+  })
+
+  it('serves the folder as it is or resized, and nothing outside it', async () => {
+    expect(server.folder).toEqual({ count: 1, skipped: ['broken.png'] })
+    const { base } = await open(quick)
+    const page = (await (await fetch(`${base}/feeds/folder`)).json()) as { items: { photo: string; width: number }[] }
+    expect(page.items).toMatchObject([{ id: 'sea.jpg', photo: 'pictures/sea.jpg', width: 800, height: 600 }])
+    const size = async (query: string) => {
+      const { width, height, format } = await sharp(Buffer.from(await (await fetch(`${base}/pictures/sea.jpg${query}`)).arrayBuffer())).metadata()
+      return [width, height, format]
+    }
+    expect(await size('')).toEqual([800, 600, 'jpeg'])
+    expect(await size('?width=200&height=200&as=webp')).toEqual([200, 200, 'webp'])
+    for (const path of ['/pictures/secret.txt', '/pictures/..%2f..%2fetc%2fpasswd', '/pictures/%2e%2e/sea.jpg', '/pictures/broken.png'])
+      expect(await raw(new URL(base).pathname + path, { host: `127.0.0.1:${server.port}` })).toBe(404)
+  })
+})
+
+describe('the server', () => {
+  it('answers only on its own names, and only its own pages', async () => {
+    const host = `127.0.0.1:${server.port}`
+    expect(await raw('/api/health', { host })).toBe(200)
+    expect(await raw('/api/health', { host: 'tug.example.test' })).toBe(403)
+    expect(await raw('/api/health', { host, origin: 'https://evil.example.test' })).toBe(403)
+    expect(await raw('/api/health', { host, origin: `http://${host}` })).toBe(200)
+    expect(await raw('/api/nothing', { host })).toBe(404)
+  })
+
+  it('tells what is wrong with a session that it is asked for', async () => {
+    const ask = async (body: string) => {
+      const reply = await fetch(`${server.address}api/origin/sessions`, { method: 'POST', headers: { 'content-type': 'application/json' }, body })
+      return [reply.status, ((await reply.json()) as { error: string }).error]
+    }
+    expect(await ask('{"network":{"downKbps":0}}')).toEqual([400, expect.stringContaining('/network/downKbps')])
+    expect(await ask('{"seed":-1}')).toEqual([400, expect.stringContaining('/seed')])
+    expect((await ask('{'))[0]).toBe(400)
+  })
+
+  it('has room for a hundred sessions and forgets idle ones first', async () => {
+    const sessions = await Promise.all(Array.from({ length: 105 }, (_, seed) => open(quick, seed)))
+    expect((await fetch(`${sessions.at(-1)!.base}/tiles/1?width=8`)).status).toBe(200)
+    expect((await fetch(`${sessions[0]!.base}/tiles/1?width=8`)).status).toBe(404)
+  })
+})
