@@ -2,18 +2,20 @@ import 'bootstrap/dist/css/bootstrap.min.css'
 import './theme/tokens.css'
 import './theme/app.css'
 import './theme/cells.css'
-import { lazy, StrictMode, Suspense } from 'react'
+import { lazy, StrictMode, Suspense, type ReactNode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import demo from '../../demo/saltmarsh.tiletug.json'
-import { CellStep } from './cell/CellStep.tsx'
-import { LoadingStep } from './loading/LoadingStep.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { SoonStep } from './shell/SoonStep.tsx'
 import { openLast } from './store/project-store.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
+const CellStep = lazy(() => import('./cell/CellStep.tsx'))
+const LoadingStep = lazy(() => import('./loading/LoadingStep.tsx'))
 const ProfileStep = lazy(() => import('./profile/ProfileStep.tsx'))
+
+const later = (step: ReactNode) => <Suspense fallback={<p className="tt-quiet">Opening…</p>}>{step}</Suspense>
 
 const router = createBrowserRouter([
   {
@@ -21,9 +23,9 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { index: true, element: <Navigate to="/loading" replace /> },
-      { path: 'cell', element: <CellStep /> },
-      { path: 'loading', element: <LoadingStep /> },
-      { path: 'profile/:run?/:request?', element: <Suspense fallback={<p>Opening…</p>}><ProfileStep /></Suspense> },
+      { path: 'cell', element: later(<CellStep />) },
+      { path: 'loading', element: later(<LoadingStep />) },
+      { path: 'profile/:run?/:request?', element: later(<ProfileStep />) },
       ...['feed', 'drive', 'compare', 'hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
       { path: '*', element: <Navigate to="/loading" replace /> },
     ],

@@ -27,11 +27,14 @@ export class CellView {
   private readonly texts: HTMLElement[]
   private readonly cell: Cell
   private readonly assetUrl: (name: string) => string
+  private readonly shown: () => number
   private item: Item = {}
   private geometry: CellGeometry | null = null
 
-  constructor(cell: Cell, density: number, assetUrl: (name: string) => string) {
+  /** `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px. */
+  constructor(cell: Cell, density: number, assetUrl: (name: string) => string, shown: () => number = () => 1) {
     this.cell = cell
+    this.shown = shown
     this.density = density
     this.assetUrl = assetUrl
     this.element.className = 'tt-cell'
@@ -69,9 +72,8 @@ export class CellView {
 
   picture(number: number, picture: Picture, transition: boolean): void {
     const slot = this.slots[number]!
-    const { settings, canvas, box } = slot
-    const px = (dp: number) => Math.max(1, Math.round(dp * this.density))
-    drawPicture(canvas, picture, settings, px(box.width), px(box.height), this.density)
+    const { settings, canvas } = slot
+    this.redraw(number, picture)
     canvas.style.visibility = 'visible'
     slot.frame.dataset.stage = 'settled'
     slot.arrival?.cancel()
@@ -91,6 +93,13 @@ export class CellView {
         leaving?.cancel()
       }
     }
+  }
+
+  /** Draws a slot's picture again as it stands: the page shows the device at another size. */
+  redraw(number: number, picture: Picture): void {
+    const { settings, canvas, box } = this.slots[number]!
+    const px = (dp: number) => Math.max(1, Math.round(dp * this.density))
+    drawPicture(canvas, picture, settings, { width: px(box.width), height: px(box.height) }, this.density, this.shown())
   }
 
   /** The slot goes back to having no picture. */

@@ -1,32 +1,43 @@
 import type { NetworkSettings } from '../core/project/types.ts'
-import type { FailReason, Network, TransferEvents, TransferOrder } from '../core/worlds/ports.ts'
+import type { Network, TransferEvents, TransferOrder } from '../core/worlds/ports.ts'
+import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
 import type { OriginClient } from './origin-client.ts'
 
-/** Progress is told when this share of the body has come since it was last told. */
-const toldShare = 0.1
+/** Transfers that can run at once, cut ones included until they are confirmed. */
+const mostCounters = 256
 
 interface Running {
   order: TransferOrder
-  abort: AbortController
-  received: number
+  counter: number
   total: number | null
   firstByteAt: number
   release: () => void
 }
 
-/** Real fetches: an abort signal, a streamed body, no cache of the browser's. */
+/**
+ * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read
+ * late what has long arrived. Byte counts lie in shared memory.
+ */
 export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
   readonly bodies = new Map<number, Blob>()
   private readonly origin: OriginClient
   private readonly rttMs: number
   private readonly running = new Map<number, Running>()
+  private readonly cutting = new Map<number, { transfer: Running; told: (bytes: number, inFlight: number) => void }>()
+  private readonly worker = new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
+  private readonly counters: Int32Array<SharedArrayBuffer>
+  private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
   private events: TransferEvents | null = null
   private offline = false
 
   constructor(origin: OriginClient, network: NetworkSettings) {
+    if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
     this.origin = origin
     this.rttMs = network.rttMs
+    this.counters = new Int32Array(new SharedArrayBuffer(4 * mostCounters))
+    this.worker.onmessage = ({ data }: MessageEvent<FromFetcher>) => this.hear(data)
+    this.post({ type: 'memory', counters: this.counters })
   }
 
   listen(events: TransferEvents): void {
@@ -34,108 +45,100 @@ export class LiveNetwork implements Network {
   }
 
   start(order: TransferOrder): void {
+    const id = order.transfer
     if (this.offline || !this.origin.serves(order.host)) {
       const reason = this.offline ? 'offline' : 'not-granted'
-      queueMicrotask(() => this.events!.failed(order.transfer, 0, reason))
+      queueMicrotask(() => this.events!.failed(id, 0, reason))
       return
     }
     const { url, release } = this.origin.take(order.address)
-    const transfer: Running = { order, abort: new AbortController(), received: 0, total: null, firstByteAt: 0, release }
-    this.running.set(order.transfer, transfer)
-    void this.run(transfer, url)
+    const counter = this.freeCounters.pop()
+    if (counter === undefined) throw new Error(`more than ${mostCounters} transfers at once`)
+    this.counters[counter] = 0
+    this.running.set(id, { order, counter, total: null, firstByteAt: 0, release })
+    this.post({ type: 'start', id, url, etag: order.etag, counter })
+    this.events!.connected(id)
   }
 
   received(transfer: number): number {
-    return this.running.get(transfer)?.received ?? 0
+    const one = this.running.get(transfer)
+    return one ? Atomics.load(this.counters, one.counter) : 0
   }
 
-  abort(transfer: number): { bytes: number; inFlight: number } {
+  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
     const cut = this.running.get(transfer)
-    if (!cut) return { bytes: 0, inFlight: 0 }
-    this.forget(transfer)
-    cut.abort.abort()
-    return { bytes: cut.received, inFlight: this.underWay(cut) }
+    if (!cut) {
+      told(0, 0)
+      return
+    }
+    this.running.delete(transfer)
+    this.cutting.set(transfer, { transfer: cut, told })
+    this.post({ type: 'abort', id: transfer })
   }
 
   setOffline(offline: boolean): void {
     this.offline = offline
-    if (!offline) return
-    for (const [id] of [...this.running]) {
-      const { bytes } = this.abort(id)
-      this.events!.failed(id, bytes, 'offline')
-    }
+    if (offline) for (const id of [...this.running.keys()]) this.abort(id, (bytes) => this.events!.failed(id, bytes, 'offline'))
   }
 
   stop(): void {
-    for (const [id] of [...this.running]) this.abort(id)
+    this.worker.terminate()
+    for (const { release } of this.running.values()) release()
+    this.running.clear()
+    this.cutting.clear()
     this.bodies.clear()
   }
 
+  private post(message: ToFetcher): void {
+    this.worker.postMessage(message)
+  }
+
+  private hear(message: FromFetcher): void {
+    if (message.type === 'aborted') {
+      this.confirmCut(message.id, message.bytes)
+      return
+    }
+    const { id } = message
+    const transfer = this.running.get(id)
+    if (!transfer) return
+    switch (message.type) {
+      case 'head':
+        transfer.total = message.head.total
+        transfer.firstByteAt = performance.now()
+        this.events!.firstByte(id, message.head)
+        return
+      case 'progress':
+        this.events!.progress(id, message.bytes)
+        return
+      case 'done':
+        this.bodies.set(transfer.order.request, message.body)
+        this.forget(id, transfer)
+        this.events!.done(id, message.bytes)
+        return
+      case 'failed':
+        this.forget(id, transfer)
+        this.events!.failed(id, message.bytes, message.reason)
+    }
+  }
+
+  private confirmCut(id: number, bytes: number): void {
+    const cut = this.cutting.get(id)
+    if (!cut) return
+    this.cutting.delete(id)
+    this.forget(id, cut.transfer)
+    cut.told(bytes, this.underWay(cut.transfer, bytes))
+  }
+
+  private forget(id: number, transfer: Running): void {
+    this.running.delete(id)
+    this.freeCounters.push(transfer.counter)
+    transfer.release()
+  }
+
   /** What the other side had sent and we had not received: the rate so far × half a round trip. */
-  private underWay({ received, total, firstByteAt }: Running): number {
+  private underWay({ total, firstByteAt }: Running, received: number): number {
     if (firstByteAt === 0 || received === 0) return 0
     const rate = received / Math.max(1, performance.now() - firstByteAt)
-    return Math.round(Math.min((total ?? Infinity) - received, (rate * this.rttMs) / 2))
-  }
-
-  private async run(transfer: Running, url: string): Promise<void> {
-    const { order, abort } = transfer
-    const id = order.transfer
-    const stands = () => this.running.get(id) === transfer
-    let began = false
-    try {
-      this.events!.connected(id)
-      const headers: Record<string, string> = order.etag === null ? {} : { 'if-none-match': order.etag }
-      const reply = await fetch(url, { signal: abort.signal, cache: 'no-store', redirect: 'manual', priority: 'auto', headers })
-      if (!stands()) return
-      if (reply.type === 'opaqueredirect') return this.fail(transfer, 'redirects')
-      began = true
-      this.head(transfer, reply)
-      if (!stands()) return
-      const body = await this.read(transfer, reply)
-      if (!stands() || body === null) return
-      this.bodies.set(order.request, body)
-      this.forget(id)
-      this.events!.done(id, transfer.received)
-    } catch {
-      if (stands()) this.fail(transfer, began ? 'truncated' : 'offline')
-    }
-  }
-
-  private head(transfer: Running, reply: Response): void {
-    const length = reply.headers.get('content-length')
-    transfer.total = length === null ? null : Number(length)
-    transfer.firstByteAt = performance.now()
-    this.events!.firstByte(transfer.order.transfer, {
-      status: reply.status, total: transfer.total,
-      type: reply.headers.get('content-type') ?? '', headers: Object.fromEntries(reply.headers),
-    })
-  }
-
-  private async read(transfer: Running, reply: Response): Promise<Blob | null> {
-    const chunks: Uint8Array<ArrayBuffer>[] = []
-    const reader = reply.body?.getReader()
-    let told = 0
-    while (reader) {
-      const { done, value } = await reader.read()
-      if (done) break
-      if (this.running.get(transfer.order.transfer) !== transfer) return null
-      chunks.push(value as Uint8Array<ArrayBuffer>)
-      transfer.received += value.length
-      if (transfer.received - told < (transfer.total ?? 64_000) * toldShare) continue
-      told = transfer.received
-      this.events!.progress(transfer.order.transfer, told)
-    }
-    return new Blob(chunks, { type: reply.headers.get('content-type') ?? '' })
-  }
-
-  private fail(transfer: Running, reason: FailReason): void {
-    this.forget(transfer.order.transfer)
-    this.events!.failed(transfer.order.transfer, transfer.received, reason)
-  }
-
-  private forget(id: number): void {
-    this.running.get(id)?.release()
-    this.running.delete(id)
+    return Math.max(0, Math.round(Math.min((total ?? Infinity) - received, (rate * this.rttMs) / 2)))
   }
 }

@@ -24,6 +24,8 @@ export interface LiveOptions {
   /** Hz of this browser. */
   refreshHz: number
   host: HTMLElement
+  /** px on the page for one px of the device. */
+  shown: () => number
   startDp: number
   /** Items of a feed that was picked as a file. */
   items: readonly Item[] | null
@@ -43,6 +45,8 @@ export class LiveRun {
   readonly origin: OriginClient
   readonly run: ListRun
   hand: HandMotion | null = null
+  /** Draws the pictures again: the page shows the device at another size. */
+  readonly redraw: () => void
   private readonly clock = new LiveClock()
   private readonly network: LiveNetwork
   private readonly decoder: LiveDecoder
@@ -70,7 +74,8 @@ export class LiveRun {
       ended(this.log)
     }
     this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
-    const surface = new LiveSurface(host, project, screen, this.decoder.pictures)
+    const surface = new LiveSurface(host, project, screen, this.decoder.pictures, options.shown)
+    this.redraw = () => surface.redraw()
     const world: World = {
       clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
       pages: livePages(origin, screen, options.items, this.abort.signal), surface,

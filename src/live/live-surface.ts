@@ -17,21 +17,24 @@ interface Placed {
   view: CellView
   left: number
   top: number
+  /** The rendition in each slot. */
+  shows: number[]
 }
 
 /** Real cells, moved by transforms; imperative, no framework in the frame. */
 export class LiveSurface implements Surface {
-  /** Feed index of what each cell is bound to, for those who look. */
   private readonly list = document.createElement('div')
   private readonly cells: Placed[] = []
   private readonly screen: Screen
   private readonly density: number
   private readonly pictures: ReadonlyMap<number, Picture>
   private readonly assetUrls: Map<string, string>
+  private readonly shown: () => number
   private source: CellSource | null = null
   private base = 0
 
-  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>) {
+  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>, shown: () => number) {
+    this.shown = shown
     this.screen = screen
     this.density = project.device.density
     this.pictures = pictures
@@ -46,9 +49,9 @@ export class LiveSurface implements Surface {
   }
 
   create(cell: number, kind: number): void {
-    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '')
+    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '', this.shown)
     view.element.dataset.cell = String(cell)
-    this.cells[cell] = { view, left: 0, top: 0 }
+    this.cells[cell] = { view, left: 0, top: 0, shows: [] }
     this.list.append(view.element)
   }
 
@@ -87,10 +90,12 @@ export class LiveSurface implements Surface {
     const picture = this.pictures.get(rendition)
     if (!picture) throw new Error(`rendition ${rendition} is to be shown, but nobody keeps its picture`)
     this.cells[cell]!.view.picture(slot, picture, transition)
+    this.cells[cell]!.shows[slot] = rendition
   }
 
   clear(cell: number, slot: number): void {
     this.cells[cell]!.view.clear(slot)
+    delete this.cells[cell]!.shows[slot]
   }
 
   scroll(top: number): void {
@@ -100,6 +105,15 @@ export class LiveSurface implements Surface {
       for (const placed of this.cells) if (placed) this.move(placed)
     }
     this.list.style.transform = `translate3d(0, ${this.base - dp}px, 0)`
+  }
+
+  /** The page shows the device at another size: what is still kept is drawn again. */
+  redraw(): void {
+    for (const { view, shows } of this.cells)
+      shows.forEach((rendition, slot) => {
+        const picture = this.pictures.get(rendition)
+        if (picture) view.redraw(slot, picture)
+      })
   }
 
   private move({ view, left, top }: Placed): void {

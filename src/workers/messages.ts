@@ -5,6 +5,7 @@ import type { Check } from '../core/profile/checks.ts'
 import type { Story } from '../core/profile/stories.ts'
 import type { Metrics } from '../core/profile/metrics.ts'
 import type { MapData } from '../core/profile/map-data.ts'
+import type { ReplyHead } from '../core/worlds/ports.ts'
 import type { Item, Project, Visit } from '../core/project/types.ts'
 
 /** What a simulation worker is asked for. */
@@ -52,3 +53,16 @@ export interface DecodeJob {
 export type DecodeAnswer =
   | { id: number; ok: true; us: number; bitmap: ImageBitmap; sourceWidth: number; sourceHeight: number }
   | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }
+
+/** What the fetch worker is told. `counter`: the place of the transfer's byte count in the shared memory. */
+export type ToFetcher =
+  | { type: 'memory'; counters: Int32Array<SharedArrayBuffer> }
+  | { type: 'start'; id: number; url: string; etag: string | null; counter: number }
+  | { type: 'abort'; id: number }
+
+export type FromFetcher =
+  | { type: 'head'; id: number; head: ReplyHead }
+  | { type: 'progress'; id: number; bytes: number }
+  | { type: 'done'; id: number; bytes: number; body: Blob }
+  | { type: 'failed'; id: number; bytes: number; reason: 'redirects' | 'truncated' | 'offline' }
+  | { type: 'aborted'; id: number; bytes: number }

@@ -22,7 +22,7 @@ const stages: readonly { stage: StageName; name: string; note: string }[] = [
 const cardPx = 148
 
 /** How one picture sits and arrives: the cell in all its stages, and what shapes it. */
-export function CellStep() {
+export default function CellStep() {
   const { project } = useProject()!
   const device = useDevice()
   const number = Math.min(device.screen, project.screens.length - 1)

@@ -6,7 +6,7 @@ import { FetchSlots } from './FetchSlots.tsx'
 import { Zones } from './Zones.tsx'
 
 /** What starts, waits, and is let go: zones by dragging, the rest beside them. */
-export function LoadingStep() {
+export default function LoadingStep() {
   const { project } = useProject()!
   const device = useDevice()
   const { loading } = project

@@ -45,6 +45,7 @@ export default function ProfileStep() {
         </p>
       </div>
     )
+  const gap = run.metrics['ledger.gapShare'] ?? null
   const selected = request === undefined ? -1 : Number(request)
   const toggle = (name: RequestClass) => setHidden((before) => {
     const next = new Set(before)
@@ -57,7 +58,7 @@ export default function ProfileStep() {
       <div className="tt-profile-head">
         <h1>Run {run.number} · {run.script}</h1>
         <span className="tt-quiet">
-          {run.world}, {run.visit} visit, seed {run.seed}{base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}
+          {run.world}, {run.visit} visit, seed {run.seed}{gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}{base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}
         </span>
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
       </div>

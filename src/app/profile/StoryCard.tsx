@@ -27,7 +27,7 @@ export function StoryCard({ kept, hash, request, onClose }: StoryCardProps) {
   }, [kept, hash, request])
   const story = told?.request === request ? told.story : null
   return (
-    <section className="tt-card tt-story" aria-label={`Story of request ${request}`}>
+    <section className="tt-card tt-story" aria-label={`Story of request ${request}`} tabIndex={0}>
       <header>
         <h2>Request {request}{story && <> · <span aria-hidden style={{ color: `var(${classWords[story.outcome].hue})` }}>{classWords[story.outcome].glyph}</span> {classWords[story.outcome].name}</>}</h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />

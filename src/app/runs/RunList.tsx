@@ -16,7 +16,7 @@ export function RunList() {
   const navigate = useNavigate()
   const [undo, setUndo] = useState<{ number: number; bringBack: () => Promise<void> } | null>(null)
   return (
-    <section className="tt-card tt-runs" aria-label="Runs">
+    <section className="tt-card tt-runs" aria-label="Runs" tabIndex={0}>
       {undo && (
         <p role="status">
           Run {undo.number} was deleted. <Button size="sm" variant="link" onClick={() => { void undo.bringBack(); setUndo(null) }}>Undo</Button>

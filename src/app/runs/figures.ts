@@ -15,8 +15,8 @@ const plain = (unit: string, digits = 0) => (value: number) => ({ text: value.to
 
 /** The headline figures of a run, in the order in which they stand. */
 export const headline: readonly Figure[] = [
-  { id: 'frames.lateMsPerS', name: 'frames late while scrolling', explain: 'How much later than due frames came, for each second of scrolling.', better: 'less', form: plain('ms/s', 1) },
-  { id: 'pictures.holeShare', name: 'holes: screen area without its picture', explain: 'The share of screen area and time in which a picture was still missing.', better: 'less', form: percent },
+  { id: 'frames.lateMsPerS', name: 'late while scrolling', explain: 'How much later than due frames came, for each second of scrolling.', better: 'less', form: plain('ms/s', 1) },
+  { id: 'pictures.holeShare', name: 'holes: no picture yet', explain: 'The share of screen area and time in which a picture was still missing.', better: 'less', form: percent },
   { id: 'bytes.wastedShare', name: 'of bytes nobody saw', explain: 'Bytes that failed, were cut off, came again or were never seen.', better: 'less', form: percent },
   { id: 'pictures.firstScreenMs', name: 'first screen', explain: 'From the start of the visit, feed included, until the first screen is settled.', better: 'less', form: seconds },
   { id: 'pictures.wrong', name: 'wrong pictures', explain: 'Times a cell showed the picture of another item.', better: 'less', form: plain('') },

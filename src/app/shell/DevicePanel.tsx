@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react'
 import { Button, Dropdown, ProgressBar } from 'react-bootstrap'
 import useSWR from 'swr'
 import { currentProject, edit, set, useProject } from '../store/project-store.ts'
-import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, showScreen, simulate, startHand, useDevice } from './device-store.ts'
+import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, scaleDevice, showScreen, simulate, startHand, useDevice } from './device-store.ts'
 import { useDeviceScale } from './use-device-scale.ts'
 
 /** A changed setting reaches the live list when the hand has been still for so long, ms. */
@@ -18,13 +18,15 @@ export function DevicePanel() {
   const started = useRef('')
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
+  useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
     if (!state) return
     const place = `${state.id} ${device.screen}`
     const same = started.current === place
     const timer = setTimeout(() => {
       started.current = place
-      void startHand(state, same)
+      // A drive that was started meanwhile has these settings already.
+      if (currentDevice().mode !== 'driving') void startHand(state, same)
     }, same ? settleMs : 0)
     return () => clearTimeout(timer)
     // The parsed project is the list's input; saving and notices are not.
@@ -50,7 +52,7 @@ export function DevicePanel() {
           <div
             className="tt-glass" ref={attachDevice} tabIndex={0} role="group"
             aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys`}
-            style={{ width: widthDp, height: heightDp, transform: `scale(${scale})` }}
+            style={{ width: widthDp, height: heightDp, zoom: scale }}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
               withHand((hand) => hand.press(event.clientY / scale, event.timeStamp))

@@ -31,7 +31,7 @@ export function Shell() {
         {state?.notice && (
           <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">{state.notice}</Alert>
         )}
-        <StepBoundary key={pathname}>{state && <Outlet />}</StepBoundary>
+        <StepBoundary key={pathname.split('/')[1]}>{state && <Outlet />}</StepBoundary>
       </main>
       {hasStrip && <Strip />}
     </div>

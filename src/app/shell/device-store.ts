@@ -2,7 +2,7 @@ import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
 import type { Item, Project } from '../../core/project/types.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
-import { LiveRun } from '../../live/live-run.ts'
+import type { LiveRun } from '../../live/live-run.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
 import { OriginClient } from '../../live/origin-client.ts'
 import type { Answer } from '../../workers/messages.ts'
@@ -30,6 +30,8 @@ export const currentDevice = store.get
 
 let host: HTMLElement | null = null
 let live: LiveRun | null = null
+/** CSS px of the page for one dp of the device. */
+let scale = 0.5
 let refreshHz: number | null = null
 let simulation: Job<Answer> | null = null
 let starts = 0
@@ -42,6 +44,13 @@ const update = (change: Partial<DeviceState>) => store.set({ ...store.get(), ...
 export function attachDevice(element: HTMLElement | null): void {
   host = element
   if (!element) stopLive()
+}
+
+/** The page shows the device at another size. */
+export function scaleDevice(cssPxPerDp: number): void {
+  const change = cssPxPerDp / scale
+  scale = cssPxPerDp
+  if (change > 1.1 || change < 0.9) live?.redraw()
 }
 
 export function currentRun(): LiveRun | null {
@@ -125,8 +134,10 @@ async function begin(state: ProjectState, script: string | null, startDp: number
   try {
     refreshHz ??= await measureRefresh()
     if (mine !== starts || !host) return
-    const run = await LiveRun.start({
+    const { LiveRun: Live } = await import('../../live/live-run.ts')
+    const run = await Live.start({
       project: state.project, screen: screenAt(state.project), script, seed: state.project.seed, refreshHz, host, startDp,
+      shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       items: store.get().items,
       trouble: (trouble) => update({ trouble }),
       ended: (log) => void finishDrive(run, log, state),

@@ -71,6 +71,7 @@ export class Loader {
   private readonly perHost = new Map<string, number>()
   private lettingGo = new Set<Request>()
   private active = 0
+  private cutting = 0
   private claims = 0
   private requests = 0
   private transfers = 0
@@ -179,7 +180,7 @@ export class Loader {
 
   /** Whether anything still runs or could start by itself: a visit drains until this is false. */
   get busy(): boolean {
-    if (this.decodes.busy) return true
+    if (this.decodes.busy || this.cutting > 0) return true
     for (const request of this.live) if (!request.parked) return true
     return false
   }
@@ -375,8 +376,7 @@ export class Loader {
         request.lastByteAt = clock.now()
       }
       if (clock.now() - request.lastByteAt >= limit) {
-        const cut = network.abort(transfer)
-        this.transferFailed(transfer, cut.bytes, 'timeout')
+        this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, 'timeout'))
       } else clock.at(clock.now() + limit, look)
     }
     clock.at(this.now + limit, look)
@@ -390,7 +390,7 @@ export class Loader {
 
   private firstByte(transfer: number, head: ReplyHead): void {
     const request = this.byTransfer.get(transfer)!
-    const { log, world } = this.parts
+    const { log } = this.parts
     request.state = 'receiving'
     request.lastByteAt = this.now
     request.total = head.total
@@ -402,8 +402,7 @@ export class Loader {
     if (head.status < 200 || head.status >= 300) return
     const refused = !head.type.startsWith('image/') ? 'not-a-picture' : (head.total ?? 0) > maxAssetBytes ? 'too-large' : null
     if (refused) {
-      const cut = world.network.abort(transfer)
-      this.transferFailed(transfer, cut.bytes, refused)
+      this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, refused))
     } else for (const claim of request.claims) if (claim.state === 'open') this.parts.owner.arriving(claim, 0, head.total)
   }
 
@@ -451,7 +450,8 @@ export class Loader {
   }
 
   private transferFailed(transfer: number, bytes: number, reason: FailReason): void {
-    const request = this.byTransfer.get(transfer)!
+    const request = this.byTransfer.get(transfer)
+    if (!request) return
     this.endTransfer(request)
     if (reason === 'offline') {
       this.parts.log.write(K.fail, this.now, transfer, -1, bytes, this.parts.log.text('offline'), 0)
@@ -598,14 +598,28 @@ export class Loader {
   private cancel(request: Request, why: string): void {
     const { world, log } = this.parts
     const { transfer } = request
-    const cut = transfer < 0 ? { bytes: 0, inFlight: 0 } : world.network.abort(transfer)
-    if (transfer >= 0) this.endTransfer(request)
-    world.heap.churn(cut.bytes)
-    log.write(K.cancel, this.now, transfer, request.id, cut.bytes, cut.inFlight, log.text(why))
+    const note = (bytes: number, inFlight: number) => {
+      world.heap.churn(bytes)
+      log.write(K.cancel, this.now, transfer, request.id, bytes, inFlight, log.text(why))
+    }
+    if (transfer >= 0) {
+      log.write(K.cut, this.now, transfer, request.id)
+      this.endTransfer(request)
+      this.cutOff(transfer, note)
+    } else note(0, 0)
     this.decodes.drop(request, null)
     world.decoder.dropBody(request.id)
     this.end(request, 'cancelled')
     for (const claim of request.claims) if (claim.state === 'open') this.parts.owner.waiting(claim)
+  }
+
+  /** Cuts a transfer off; until it is known what had come, the visit does not end. */
+  private cutOff(transfer: number, told: (bytes: number, inFlight: number) => void): void {
+    this.cutting++
+    this.parts.world.network.abort(transfer, (bytes, inFlight) => {
+      this.cutting--
+      told(bytes, inFlight)
+    })
   }
 
   private readonly lastTransfer = new Map<Request, number>()

@@ -33,6 +33,7 @@ const definitions = define({
   firstByte: 'a:transfer:int b:status:int c:total:int',
   progress: 'a:transfer:int b:bytes:int',
   received: 'a:transfer:int b:bytes:int',
+  cut: 'a:transfer:int b:request:int',
   cancel: 'a:transfer:int b:request:int c:bytes:int d:inFlight:int x:why:text',
   fail: 'a:transfer:int b:request:int c:bytes:int d:reason:text x:status:int',
   retry: 'a:request:int x:at:at',

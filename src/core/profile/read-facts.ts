@@ -137,6 +137,9 @@ class Reader {
       case K.received:
         this.endTransfer(t, a, b, 'complete')
         return
+      case K.cut:
+        watch.freed(t, b)
+        return
       case K.cancel:
         if (a >= 0) {
           this.endTransfer(t, a, c, 'cut')

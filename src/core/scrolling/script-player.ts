@@ -141,7 +141,11 @@ export class ScriptPlayer implements Motion {
     if (now < end) {
       if (this.timerFor !== this.next) {
         this.timerFor = this.next
-        this.clock.at(end, this.requestFrame)
+        this.clock.at(end, () => {
+          // A real frame can carry a timestamp from just before the timer: then it is set again.
+          this.timerFor = -1
+          this.requestFrame()
+        })
       }
       return false
     }

@@ -63,8 +63,11 @@ export interface Network {
   start(order: TransferOrder): void
   /** Bytes of a running transfer received by now. */
   received(transfer: number): number
-  /** Cuts a transfer off; says what had been received and what was still under way. No event follows. */
-  abort(transfer: number): { bytes: number; inFlight: number }
+  /**
+   * Cuts a transfer off; no event of it follows. Says what had been received and what was still under way,
+   * before this returns or, where others have to be asked, a moment later.
+   */
+  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void
 }
 
 export interface DecodeOrder {

@@ -1,5 +1,7 @@
-/** Drawing takes a core: at most two at once, in order of asking; what nobody waits for any more is not begun. */
-const atOnce = 2
+import { availableParallelism } from 'node:os'
+
+/** Drawing takes a core: one at least is left to others. What nobody waits for any more is not begun. */
+const atOnce = Math.max(1, Math.min(4, availableParallelism() - 1))
 
 interface Job {
   run: () => Promise<void>

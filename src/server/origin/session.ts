@@ -22,7 +22,7 @@ export interface PacedTransfer {
 }
 
 /** How often what the model has let through is written, ms. */
-const tickMs = 8
+const tickMs = 10
 const maxLedger = 500_000
 /** A link as fast as the schema allows, with no round trip, is not modelled at all. */
 const unpacedKbps = 10_000_000

@@ -48,9 +48,10 @@ export class VirtualNetwork implements Network {
     return this.fluid.received(transfer)
   }
 
-  abort(transfer: number): { bytes: number; inFlight: number } {
+  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
     this.running.delete(transfer)
-    return this.fluid.abort(transfer)
+    const { bytes, inFlight } = this.fluid.abort(transfer)
+    told(bytes, inFlight)
   }
 
   /** A call of the app itself, such as a feed page: it takes no fetch slot and is not in the ledger. */

@@ -1,0 +1,59 @@
+import { AxeBuilder } from '@axe-core/playwright'
+import { expect, openApp, simulate, test } from './fixture.ts'
+
+const views = ['feed', 'cell', 'loading', 'drive', 'profile', 'compare', 'hand-off']
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test(`no view has a serious fault for assistive technology, ${colorScheme}`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' })
+    await openApp(page)
+    await simulate(page)
+    for (const view of views) {
+      await page.goto(`/${view}`)
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+      const { violations } = await new AxeBuilder({ page }).analyze()
+      const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
+      expect(serious.map(({ id, nodes }) => [view, id, nodes.map((node) => node.html).slice(0, 3)])).toEqual([])
+    }
+  })
+
+test('the keyboard alone is enough: settings, a drive, the map, a story', async ({ page }) => {
+  await openApp(page)
+  const tabTo = async (name: string | RegExp, role: 'button' | 'slider' | 'img') => {
+    const target = page.getByRole(role, { name })
+    for (let i = 0; i < 80; i++) {
+      if (await target.evaluate((element) => element === document.activeElement)) return
+      await page.keyboard.press('Tab')
+    }
+    throw new Error(`${String(name)} cannot be reached by Tab`)
+  }
+  await tabTo('Coming up: rows ahead', 'slider')
+  await page.keyboard.press('ArrowDown')
+  await expect(page.getByRole('slider', { name: 'Coming up: rows ahead' })).toHaveAttribute('aria-valuenow', '3')
+  await page.keyboard.press('Shift+Tab')
+  await page.locator('body').press('3')
+  await page.getByRole('button', { name: 'Simulate', exact: true }).focus()
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/run 1, simulated/)).toBeVisible()
+  await page.keyboard.press('5')
+  await tabTo(/^Scroll map of/, 'img')
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('+')
+  await expect(page.getByRole('region', { name: /^Story of request/ })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('region', { name: /^Story of request/ })).toBeHidden()
+})
+
+test('everything that matters fits at 1280 × 800 without scrolling the page', async ({ page }) => {
+  await openApp(page)
+  await simulate(page)
+  for (const view of views) {
+    await page.goto(`/${view}`)
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+    const over = await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)
+    expect([view, over]).toEqual([view, 0])
+  }
+  await page.goto('/profile')
+  const panel = (await page.locator('.tt-panel').boundingBox())!
+  expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.55)
+})

@@ -1,0 +1,95 @@
+import { test as base, expect, type Page } from '@playwright/test'
+import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
+import type { RunLog } from '../../src/core/log/run-log.ts'
+import type { Check } from '../../src/core/profile/checks.ts'
+
+export { expect }
+
+/** An answer of the origin that is wrong on purpose is told by the browser too; nothing else may be. */
+const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)/
+
+/** Every test fails on a console error, an unhandled rejection, or a request that leaves this machine. */
+export const test = base.extend<{ watched: undefined }>({
+  watched: [
+    async ({ page }, use) => {
+      const troubles: string[] = []
+      page.on('console', (message) => {
+        if (message.type() === 'error' && !onPurpose.test(message.location().url)) troubles.push(`console: ${message.text()} ${message.location().url}`)
+      })
+      page.on('pageerror', (error) => troubles.push(`uncaught: ${error.stack ?? error.message}`))
+      page.on('request', (request) => {
+        const { protocol, hostname } = new URL(request.url())
+        if (/^https?:$/.test(protocol) && hostname !== '127.0.0.1') troubles.push(`left this machine: ${request.url()}`)
+      })
+      await use(undefined)
+      expect(troubles).toEqual([])
+    },
+    { auto: true },
+  ],
+})
+
+export interface KeptRun {
+  id: number
+  number: number
+  world: string
+  hash: string
+  metrics: Record<string, number | null>
+  checks: Check[]
+}
+
+/** The runs that the app has kept in the browser, oldest first. */
+export function keptRuns(page: Page): Promise<KeptRun[]> {
+  return page.evaluate(async () => {
+    const open = indexedDB.open('tile-tug')
+    await new Promise((resolve, reject) => {
+      open.onsuccess = resolve
+      open.onerror = reject
+    })
+    const all = open.result.transaction('runs').objectStore('runs').getAll()
+    await new Promise((resolve) => (all.onsuccess = resolve))
+    open.result.close()
+    return all.result as KeptRun[]
+  })
+}
+
+/** The log of a kept run, decoded. */
+export async function keptLog(page: Page, run: number): Promise<RunLog> {
+  const stored = await page.evaluate(async (id) => {
+    const open = indexedDB.open('tile-tug')
+    await new Promise((resolve) => (open.onsuccess = resolve))
+    const one = open.result.transaction('runLogs').objectStore('runLogs').get(id)
+    await new Promise((resolve) => (one.onsuccess = resolve))
+    open.result.close()
+    const { log } = one.result as { log: { tables: Uint8Array; chunks: Uint8Array[] } }
+    return { ...log, tables: [...log.tables], chunks: log.chunks.map((chunk) => [...chunk]) }
+  }, run)
+  return decodeLog({ ...stored, tables: Uint8Array.from(stored.tables), chunks: stored.chunks.map((chunk) => Uint8Array.from(chunk)) } as EncodedLog)
+}
+
+/** Opens the app and waits until its list shows pictures. */
+export async function openApp(page: Page, path = '/loading'): Promise<void> {
+  await page.goto(path)
+  await expect(page.locator('.tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+}
+
+/** Opens a project from a text, as a picked file. */
+export async function openProject(page: Page, project: unknown): Promise<void> {
+  await page.getByLabel('Project file').setInputFiles({
+    name: 'picked.tiletug.json', mimeType: 'application/json', buffer: Buffer.from(typeof project === 'string' ? project : JSON.stringify(project)),
+  })
+}
+
+/** Drives the script live and gives the run that was kept. */
+export async function driveLive(page: Page, timeout = 45_000): Promise<KeptRun> {
+  const before = (await keptRuns(page)).length
+  await page.getByRole('button', { name: 'Drive live' }).click()
+  await expect.poll(async () => (await keptRuns(page)).length, { timeout }).toBe(before + 1)
+  return (await keptRuns(page)).at(-1)!
+}
+
+export async function simulate(page: Page): Promise<KeptRun> {
+  const before = (await keptRuns(page)).length
+  await page.getByRole('button', { name: 'Simulate', exact: true }).click()
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(before + 1)
+  return (await keptRuns(page)).at(-1)!
+}

@@ -1,0 +1,155 @@
+import { readFile } from 'node:fs/promises'
+import { parseProjectText } from '../../src/core/project/parse.ts'
+import { hashLog } from '../../src/core/log/log-hash.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate as simulateInNode } from '../../src/core/run/simulate.ts'
+import { driveLive, expect, keptLog, keptRuns, openApp, openProject, simulate, test } from './fixture.ts'
+
+const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')
+
+function demoProject() {
+  const parsed = parseProjectText(demo)
+  if (!parsed.ok) throw new Error(parsed.message)
+  return parsed.project
+}
+
+test('a stranger opens the demo, drives it, and finds out what happened', async ({ page }) => {
+  await openApp(page, '/')
+  await expect(page.getByRole('heading', { name: 'Loading · for the whole app' })).toBeVisible()
+  await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
+  const simulated = await simulate(page)
+  const live = await driveLive(page)
+
+  await page.keyboard.press('5')
+  await expect(page.getByRole('heading', { name: 'Run 2 · Flick down and back' })).toBeVisible()
+  await expect(page.getByText('All 10 checks hold')).toBeVisible()
+  const runs = page.getByRole('region', { name: 'Runs' })
+  await expect(runs.getByRole('row')).toHaveCount(3)
+  await expect(page.getByRole('group', { name: /^Every byte accounted for/ })).toBeVisible()
+  expect(live.metrics['requests.peakActive']).toBeLessThanOrEqual(6)
+  expect(live.metrics['bytes.received']! / simulated.metrics['bytes.received']!).toBeGreaterThan(0.6)
+
+  // A click on a request's mark opens its story.
+  const map = page.getByRole('img', { name: /^Scroll map of/ })
+  await map.focus()
+  await page.keyboard.press('ArrowRight')
+  const story = page.getByRole('region', { name: /^Story of request \d+/ })
+  await expect(story.getByRole('listitem').first()).toContainText(/^\d+\.\d\d s wanted: cell \d+ was bound in row \d+\./)
+  await expect(page).toHaveURL(/\/profile\/\d+\/\d+$/)
+
+  // Everything is still there after a reload, at the same address.
+  await page.reload()
+  await expect(story).toBeVisible()
+  await expect(runs.getByRole('row')).toHaveCount(3)
+  await story.getByRole('button', { name: 'Close the story' }).click()
+  await runs.getByRole('button', { name: 'Delete run 1' }).click()
+  await expect(runs.getByRole('row')).toHaveCount(2)
+  await runs.getByRole('button', { name: 'Undo' }).click()
+  await expect(runs.getByRole('row')).toHaveCount(3)
+})
+
+test('Simulate on screen and the command line have the same log, to the last bit', async ({ page }) => {
+  await openApp(page)
+  const kept = await simulate(page)
+  const { log } = simulateInNode(demoProject())
+  const { metrics, checks } = profileRun(log)
+  expect(kept.hash).toBe(hashLog(log))
+  expect(hashLog(await keptLog(page, kept.id))).toBe(hashLog(log))
+  expect(kept.metrics).toEqual(metrics)
+  expect(kept.checks).toEqual(checks)
+  await page.goto('/profile')
+  await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveText((100 * metrics['bytes.wastedShare']!).toFixed(1))
+})
+
+test('a live drive and the origin agree on every byte, and what was let go stops at the origin', async ({ page }) => {
+  const sessions: string[] = []
+  page.on('response', (response) => {
+    if (response.url().endsWith('/api/origin/sessions')) void response.json().then(({ id }: { id: string }) => sessions.push(id))
+  })
+  await openApp(page)
+  const flick = { do: 'flick', dpPerS: 4500 }
+  const rest = { do: 'wait', ms: 1500 }
+  await openProject(page, { ...(JSON.parse(demo) as object), scripts: [{ name: 'read on', steps: [rest, flick, rest, flick, rest, flick, rest, flick, rest] }], script: 'read on' })
+  const run = await driveLive(page)
+  expect(run.checks.filter((check) => !check.ok)).toEqual([])
+  expect(run.metrics['ledger.gapShare']).toBeLessThan(0.02)
+
+  const { facts } = profileRun(await keptLog(page, run.id))
+  const cut = facts.transfers.filter((transfer) => transfer.end === 'cut')
+  expect(cut.length).toBeGreaterThan(5)
+  const reply = await page.request.get(`/api/origin/sessions/${sessions.at(-1)}/ledger`)
+  const { responses } = (await reply.json()) as { responses: { address: string; status: number; bodyBytes: number; aborted: boolean }[] }
+  const pictures = responses.filter(({ address }) => address.includes('/tiles/'))
+  const totals = new Map(facts.transfers.map((transfer) => [new URL(facts.log.assets[transfer.asset]!.address).pathname, transfer.total]))
+  for (const { address, status, bodyBytes, aborted } of pictures) {
+    const total = totals.get(`/${address.split('/').slice(5).join('/').split('?')[0]}`)
+    if (status === 200 && total !== undefined && bodyBytes < total) expect([address, aborted]).toEqual([address, true])
+  }
+  const finished = facts.transfers.filter((transfer) => transfer.end === 'complete').length
+  expect(pictures.filter(({ status, aborted }) => status === 200 && !aborted).length - finished).toBeLessThanOrEqual(3)
+})
+
+test('a handle is dragged and the simulation follows; undo takes it back', async ({ page }) => {
+  await openApp(page)
+  await simulate(page)
+  const waste = page.getByTestId('deltas').locator('dd').nth(2)
+  await expect(waste).toHaveText(/^\d+\.\d %$/)
+  const before = await waste.innerText()
+  const ahead = page.getByRole('slider', { name: 'Coming up: rows ahead' })
+  const box = (await ahead.boundingBox())!
+  await page.mouse.move(box.x + 9, box.y + 7)
+  await page.mouse.down()
+  for (let step = 1; step <= 6; step++) await page.mouse.move(box.x + 9, box.y + 7 + step * 34)
+  await page.mouse.up()
+  await expect(ahead).toHaveAttribute('aria-valuenow', '8')
+  await expect(waste).toContainText(`${before} → `)
+  await expect(page.getByText(/follows your hand; run 1 is the ghost/)).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(ahead).toHaveAttribute('aria-valuenow', '2')
+
+  // The cell's settings too: columns, fit, corners, placeholder, fade.
+  await page.keyboard.press('2')
+  await page.locator('input[data-path="/screens/0/layout/columns"]').fill('4')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/follows your hand/)).toBeVisible()
+  await page.getByText('contain', { exact: true }).click()
+  await page.getByRole('slider', { name: 'Corner radius' }).press('ArrowRight')
+  await page.getByRole('button', { name: 'Colour #31465C' }).click()
+  await page.getByText('none', { exact: true }).first().click()
+  await expect(page.locator('.tt-glass .tt-slot').first()).toHaveCSS('border-radius', '7px')
+  await expect(page.locator('.tt-glass .tt-slot').first()).toHaveCSS('width', /^96\.7/)
+  await expect(page.getByText('Saved in this browser')).toBeVisible()
+  await page.reload()
+  await expect(page.locator('input[data-path="/screens/0/layout/columns"]')).toHaveValue('4')
+})
+
+test('the list follows the hand, and settings reach it', async ({ page }) => {
+  await openApp(page)
+  const glass = page.locator('.tt-glass')
+  const { x, y } = (await glass.boundingBox())!
+  const shown = () => glass.locator('.tt-cell[data-index]').evaluateAll((cells) => Math.max(...cells.map((cell) => Number((cell as HTMLElement).dataset.index))))
+  const before = await shown()
+  await page.mouse.move(x + 60, y + 300)
+  await page.mouse.down()
+  await page.mouse.move(x + 60, y + 60, { steps: 6 })
+  await page.mouse.up()
+  await expect.poll(shown).toBeGreaterThan(before + 8)
+  await glass.press('PageDown')
+  await glass.press('PageDown')
+  await expect.poll(shown).toBeGreaterThan(before + 40)
+})
+
+test('a project goes out as a file and comes back the same', async ({ page }) => {
+  await openApp(page)
+  await openProject(page, { ...(JSON.parse(demo) as object), name: 'Mine', mine: { kept: true } })
+  await expect(page.locator('#project-menu')).toHaveText('Mine')
+  await page.locator('#project-menu').click()
+  const [saved] = await Promise.all([page.waitForEvent('download'), page.getByText('Save as a file').click()])
+  expect(saved.suggestedFilename()).toBe('mine.tiletug.json')
+  const text = await readFile(await saved.path(), 'utf8')
+  expect(JSON.parse(text)).toEqual({ ...(JSON.parse(demo) as object), name: 'Mine', mine: { kept: true } })
+  await openProject(page, text)
+  await page.locator('#project-menu').click()
+  await expect(page.getByRole('button', { name: /^Mine / })).toHaveCount(2)
+  expect((await keptRuns(page)).length).toBe(0)
+})
