@@ -6,7 +6,7 @@ import { join } from 'node:path'
 const stamps = '.cache'
 
 /** Runs a command with its output shown; ends this process with its code when it fails. */
-export function run(command, args, options = {}) {
+function run(command, args, options = {}) {
   const { status, error } = spawnSync(command, args, { stdio: 'inherit', ...options })
   if (error) throw error
   if (status !== 0) process.exit(status ?? 1)

@@ -7,7 +7,8 @@ import type { Metrics } from '../core/profile/metrics.ts'
 import { profileRun } from '../core/profile/profile.ts'
 import { simulateVisits, visitOrder } from '../core/run/visits.ts'
 import { badInput, CommandEnd } from './fault.ts'
-import { loadProject, outsideItems, pickScreen, pickScript, readText, wholeNumber } from './load-project.ts'
+import { loadProject, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
+import { readText } from './read-text.ts'
 
 /** `tug check`: holds the project's budgets over seeds; a broken one ends with 1. */
 export async function checkCommand(file: string, options: { junit?: string; seeds: string; against?: string }): Promise<void> {

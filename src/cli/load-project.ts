@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises'
 import { parseProjectText, type Parsed } from '../core/project/parse.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { withVariant } from '../core/project/variants.ts'
@@ -7,6 +6,7 @@ import { visitOrder } from '../core/run/visits.ts'
 import { noItems } from '../core/worlds/virtual/virtual-world.ts'
 import { badInput } from './fault.ts'
 import { readItems } from './read-items.ts'
+import { readText } from './read-text.ts'
 
 /** Reads and parses a project file; what is unknown in it is told on stderr. */
 export async function loadProject(file: string, variant: string | undefined): Promise<Parsed> {
@@ -17,21 +17,6 @@ export async function loadProject(file: string, variant: string | undefined): Pr
   const varied = withVariant(outcome.raw, variant)
   if (!varied.ok) throw badInput(`${file}: ${varied.message}`)
   return varied
-}
-
-export async function readText(file: string): Promise<string> {
-  let bytes: Buffer
-  try {
-    bytes = await readFile(file)
-  } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code
-    throw badInput(`${file}: cannot be read (${code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a folder' : String(code)})`)
-  }
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
-  } catch {
-    throw badInput(`${file}: is not UTF-8 text; save it as UTF-8`)
-  }
 }
 
 export function pickScreen(file: string, project: Project, id: string | undefined): Screen {

@@ -2,7 +2,7 @@ import { dirname, resolve } from 'node:path'
 import { readJson } from '../core/project/json-text.ts'
 import type { Item } from '../core/project/types.ts'
 import { badInput } from './fault.ts'
-import { readText } from './load-project.ts'
+import { readText } from './read-text.ts'
 
 /** Reads the items of a feed file that lies beside the project file: a JSON array, or an object with `items`. */
 export async function readItems(projectFile: string, name: string): Promise<Item[]> {

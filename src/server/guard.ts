@@ -5,12 +5,18 @@ import type { Middleware } from 'koa'
  * app itself. Everything else gets 403, so that a foreign page cannot use the origin or the relay.
  */
 export function guard(ports: () => { app: number; all: readonly number[] }): Middleware {
+  let known = 0
+  let hosts = new Set<string>()
+  let origins = new Set<string>()
   return async (ctx, next) => {
     const { app, all } = ports()
-    const hosts = all.flatMap((port) => [`127.0.0.1:${port}`, `localhost:${port}`])
-    const origins = [`http://127.0.0.1:${app}`, `http://localhost:${app}`]
+    if (all.length !== known) {
+      known = all.length
+      hosts = new Set(all.flatMap((port) => [`127.0.0.1:${port}`, `localhost:${port}`]))
+      origins = new Set([`http://127.0.0.1:${app}`, `http://localhost:${app}`])
+    }
     const origin = ctx.get('origin')
-    if (!hosts.includes(ctx.get('host').toLowerCase()) || (origin !== '' && !origins.includes(origin.toLowerCase()))) {
+    if (!hosts.has(ctx.get('host').toLowerCase()) || (origin !== '' && !origins.has(origin.toLowerCase()))) {
       ctx.status = 403
       ctx.body = { error: 'only the app itself may call this server' }
       return

@@ -13,7 +13,7 @@ import { pages } from './pages.ts'
 
 /** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
 const extraPorts = 11
-export const version = '0.1.0'
+const version = '0.1.0'
 
 export interface ServerOptions {
   port: number
@@ -57,10 +57,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     }
   })
   app.use(guard(() => ports))
-  app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
   const api = apiRoutes(sessions, extra, found?.count ?? null)
   const origin = originRoutes(sessions, folder)
-  app.use(api.routes()).use(origin.routes())
+  app.use(origin.routes())
+  app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
+  app.use(api.routes())
   app.use(pages(options.dist, extra))
 
   const handle = app.callback()

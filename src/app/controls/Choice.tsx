@@ -1,4 +1,5 @@
-import { ToggleButton, ToggleButtonGroup } from 'react-bootstrap'
+import ToggleButton from 'react-bootstrap/ToggleButton'
+import ToggleButtonGroup from 'react-bootstrap/ToggleButtonGroup'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
 

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { Button } from 'react-bootstrap'
+import Button from 'react-bootstrap/Button'
 import { currentRun } from '../shell/device-store.ts'
 
 interface SlotNow {

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react'
-import { Button } from 'react-bootstrap'
+import Button from 'react-bootstrap/Button'
 import { useNavigate, useParams } from 'react-router'
 import { mapClasses } from '../../core/profile/map-data.ts'
 import { ledgerClasses, type RequestClass } from '../../core/profile/ledger.ts'

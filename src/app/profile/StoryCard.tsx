@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { CloseButton } from 'react-bootstrap'
+import CloseButton from 'react-bootstrap/CloseButton'
 import type { Story } from '../../core/profile/stories.ts'
 import { classWords } from '../map/map-words.ts'
 import { runWorker } from '../simulate/worker-client.ts'

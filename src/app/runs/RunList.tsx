@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Button } from 'react-bootstrap'
+import Button from 'react-bootstrap/Button'
 import { useNavigate } from 'react-router'
 import { deleteRun, pinBaseline, useRuns } from '../store/run-store.ts'
 import { headline, tell } from './figures.ts'

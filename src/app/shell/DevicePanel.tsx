@@ -1,14 +1,14 @@
-import { useEffect, useRef } from 'react'
-import { Button, Dropdown, ProgressBar } from 'react-bootstrap'
-import useSWR from 'swr'
-import { currentProject, edit, set, useProject } from '../store/project-store.ts'
-import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, scaleDevice, showScreen, simulate, startHand, useDevice } from './device-store.ts'
+import { lazy, Suspense, useEffect, useRef } from 'react'
+import Button from 'react-bootstrap/Button'
+import ProgressBar from 'react-bootstrap/ProgressBar'
+import { currentProject, set, useProject } from '../store/project-store.ts'
+import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
 import { useDeviceScale } from './use-device-scale.ts'
+
+const ScreenChip = lazy(() => import('./ScreenChip.tsx'))
 
 /** A changed setting reaches the live list when the hand has been still for so long, ms. */
 const settleMs = 220
-
-const fetchJson = async (url: string) => (await (await fetch(url)).json()) as { pictures: number | null }
 
 /** The live device: the list at its proportions, its chips, and what drives it. */
 export function DevicePanel() {
@@ -41,7 +41,9 @@ export function DevicePanel() {
   return (
     <section className="tt-device-panel" aria-label="Device">
       <div className="tt-chips">
-        <ScreenChip name={screen.name || screen.id} />
+        <Suspense fallback={<span className="tt-chip">{screen.name || screen.id}</span>}>
+          <ScreenChip name={screen.name || screen.id} />
+        </Suspense>
         <span className="tt-chip" title={`${project.device.name}: the device and its refresh rate; illustrative values`}>{project.device.refreshHz} Hz</span>
         <span className="tt-chip" title="The network that the origin paces its answers by; illustrative values">
           {project.network.name} {project.network.downKbps / 1000} Mbit/s
@@ -109,43 +111,3 @@ function ScriptPick() {
     </label>
   )
 }
-
-function ScreenChip({ name }: { name: string }) {
-  const { project } = useProject()!
-  const { data } = useSWR('/api/origin/folder', fetchJson)
-  const pictures = data?.pictures ?? null
-  const hasFolder = project.screens.some((screen) => screen.feed.source.type === 'origin' && screen.feed.source.feed === 'folder')
-  return (
-    <Dropdown>
-      <Dropdown.Toggle className="tt-chip" id="screens">{name}</Dropdown.Toggle>
-      <Dropdown.Menu>
-        {project.screens.map((screen, index) => (
-          <Dropdown.Item key={screen.id} onClick={() => showScreen(index)}>{screen.name || screen.id}</Dropdown.Item>
-        ))}
-        {pictures !== null && !hasFolder && (
-          <>
-            <Dropdown.Divider />
-            <Dropdown.Item onClick={() => { edit('folder', addFolder); showScreen(project.screens.length) }}>
-              Add your folder ({pictures} pictures)
-            </Dropdown.Item>
-          </>
-        )}
-      </Dropdown.Menu>
-    </Dropdown>
-  )
-}
-
-const addFolder = [{
-  op: 'add' as const,
-  path: '/screens/-',
-  value: {
-    id: 'folder', name: 'Your folder',
-    feed: { source: { type: 'origin', feed: 'folder' }, key: '/id' },
-    layout: { columns: 2, gapDp: 6, paddingDp: 8 },
-    cells: [{
-      arrangement: 'picture-only', height: { type: 'content' },
-      slots: [{ id: 'main', address: { type: 'template', template: '{+photo}?width={widthPx}&height={heightPx}' }, size: { type: 'aspect', ratio: 1 } }],
-    }],
-  },
-}]
-

@@ -1,13 +1,13 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useRef } from 'react'
-import { Dropdown } from 'react-bootstrap'
+import Dropdown from 'react-bootstrap/Dropdown'
 import demo from '../../../demo/saltmarsh.tiletug.json'
 import { database } from '../store/database.ts'
 import { addProject, fileOf, openStored, openText, undoLast, useProject } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 
 /** The project's name, and what can be done with projects. */
-export function ProjectMenu() {
+export default function ProjectMenu() {
   const state = useProject()
   const picker = useRef<HTMLInputElement>(null)
   const others = useLiveQuery(() => database.projects.orderBy('changed').reverse().limit(12).toArray(), []) ?? []

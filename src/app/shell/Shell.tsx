@@ -1,5 +1,5 @@
 import { useEffect } from 'react'
-import { Alert } from 'react-bootstrap'
+import Alert from 'react-bootstrap/Alert'
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { useFollowHand } from '../simulate/follow-hand.ts'
 import { tell, undoLast, useProject } from '../store/project-store.ts'

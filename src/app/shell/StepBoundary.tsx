@@ -1,5 +1,5 @@
 import { Component, type ReactNode } from 'react'
-import { Button } from 'react-bootstrap'
+import Button from 'react-bootstrap/Button'
 
 /** A step that fails leaves the device and the project as they are. */
 export class StepBoundary extends Component<{ children: ReactNode }, { error: Error | null }> {

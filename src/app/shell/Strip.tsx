@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Button } from 'react-bootstrap'
+import Button from 'react-bootstrap/Button'
 import { useNavigate } from 'react-router'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { deltas, tell } from '../runs/figures.ts'

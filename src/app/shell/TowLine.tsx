@@ -1,9 +1,11 @@
+import { lazy, Suspense } from 'react'
 import { NavLink, useLocation } from 'react-router'
 import { useFollowing } from '../simulate/follow-hand.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
-import { ProjectMenu } from './ProjectMenu.tsx'
 import { steps } from './steps.ts'
+
+const ProjectMenu = lazy(() => import('./ProjectMenu.tsx'))
 
 const savedWords = { saved: 'Saved in this browser', saving: 'Saving…', failed: 'Not saved' } as const
 
@@ -21,7 +23,9 @@ export function TowLine() {
       <div className="tt-brand">
         <Tug />
         <strong>Tile Tug</strong>
-        <ProjectMenu />
+        <Suspense fallback={<span className="tt-project">{state?.project.name}</span>}>
+          <ProjectMenu />
+        </Suspense>
       </div>
       <nav aria-label="Steps">
         <ol className="tt-floats">

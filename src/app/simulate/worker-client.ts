@@ -18,7 +18,7 @@ interface Waiting {
 }
 
 /** One simulation worker and the jobs it has; made anew when it had to be ended. */
-export class WorkerClient {
+class WorkerClient {
   private worker: Worker | null = null
   private readonly jobs = new Map<number, Waiting>()
   private last = 0

@@ -102,7 +102,7 @@ export function tell(notice: string | null): void {
 }
 
 /** Saves what waits to be saved, now. */
-export async function flush(): Promise<void> {
+async function flush(): Promise<void> {
   if (timer === undefined) return
   clearTimeout(timer)
   timer = undefined

@@ -26,7 +26,6 @@ export interface Runs {
 
 const store = createStore<Runs>({ list: [], shown: null, opened: new Map() })
 export const useRuns = store.use
-export const currentRuns = store.get
 
 let following: { unsubscribe: () => void } | null = null
 

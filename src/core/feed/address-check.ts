@@ -1,7 +1,7 @@
 import type { Item, Screen, Slot } from '../project/types.ts'
 import { addressOf, sameAs, type AddressClass, type SlotPx } from './address.ts'
 
-export const addressClasses = ['good', 'cleartext', 'duplicate', 'absent', 'empty', 'malformed', 'relative', 'scheme', 'credentials'] as const
+const addressClasses = ['good', 'cleartext', 'duplicate', 'absent', 'empty', 'malformed', 'relative', 'scheme', 'credentials'] as const
 export type CheckedClass = AddressClass | 'duplicate'
 
 export interface AddressCheck {

@@ -5,11 +5,11 @@ export const archiveBase = 'https://archive.example.test/'
 /** A second, cleartext host of the archive, wrong on purpose. */
 export const cleartextHost = 'kiln.example.test'
 
-export const tileCount = 16_777_216
+const tileCount = 16_777_216
 export const codecs = ['webp', 'jpeg', 'png', 'avif'] as const
 export type Codec = (typeof codecs)[number]
 /** The size of a tile when none is asked for, px. */
-export const tileDefaultPx = 1200
+const tileDefaultPx = 1200
 export const tileMaxPx = 4096
 
 /** Bytes a px that a codec spends on such a picture, before the share that differs from tile to tile. */

@@ -98,7 +98,7 @@ function placeTexts(lines: readonly TextLine[], item: Item, x: number, start: nu
 }
 
 /** How many lines a text takes at a letter size and width, by the mean width of a letter. */
-export function estimatedLines(text: string, sizeDp: number, widthDp: number): number {
+function estimatedLines(text: string, sizeDp: number, widthDp: number): number {
   const perLine = Math.max(1, Math.floor(widthDp / (sizeDp * letterWidth)))
   return Math.max(1, Math.ceil(text.length / perLine))
 }

@@ -18,7 +18,8 @@ export type DiskHit = { fresh: true } | { fresh: false; etag: string | null }
  * comes from the reply's headers (RFC 9111), or from an age or a count where the project says so.
  */
 export class DiskTier {
-  private readonly entries = new Map<number, DiskEntry & { uses: number; policy: CachePolicy | null }>()
+  private readonly entries = new Map<number, DiskEntry & { uses: number }>()
+  private readonly rules = new Map<string, Rule>()
   readonly budget: number
   private readonly freshness: Loading['diskFreshness']
   private readonly nowMs: () => number
@@ -53,7 +54,7 @@ export class DiskTier {
   /** Whether a reply may be stored at all. */
   storable(address: string, status: number, headers: Record<string, string>): boolean {
     if (this.budget < 1 || status !== 200) return false
-    return this.freshness.type !== 'headers' || this.policyOf(address, headers).storable()
+    return this.freshness.type !== 'headers' || this.ruleOf(address, headers).storable
   }
 
   put(asset: number, entry: DiskEntry): void {
@@ -61,8 +62,7 @@ export class DiskTier {
     this.drop(asset)
     if (before) this.evicted(asset, before.bytes)
     if (entry.bytes > this.budget) return
-    const policy = this.freshness.type === 'headers' ? this.policyOf(entry.identity, entry.headers, entry.writtenMs) : null
-    this.entries.set(asset, { ...entry, uses: 0, policy })
+    this.entries.set(asset, { ...entry, uses: 0 })
     this.sum += entry.bytes
     for (const [oldest, { bytes }] of this.entries) {
       if (this.sum <= this.budget) break
@@ -77,7 +77,6 @@ export class DiskTier {
     if (!entry) return
     entry.writtenMs = this.nowMs()
     entry.headers = { ...entry.headers, ...headers }
-    if (entry.policy) entry.policy = this.policyOf(entry.identity, entry.headers)
     entry.uses = 0
   }
 
@@ -93,27 +92,44 @@ export class DiskTier {
     return [...this.entries.values()].map(({ identity, host, bytes, etag, writtenMs, headers }) => ({ identity, host, bytes, etag, writtenMs, headers }))
   }
 
-  private isFresh(entry: DiskEntry & { uses: number; policy: CachePolicy | null }): boolean {
+  private isFresh(entry: DiskEntry & { uses: number }): boolean {
     switch (this.freshness.type) {
       case 'age':
         return this.nowMs() - entry.writtenMs <= this.freshness.s * 1000
       case 'count':
         return entry.uses <= this.freshness.n
       case 'headers':
-        return !entry.policy!.stale()
+        return this.nowMs() - entry.writtenMs < this.ruleOf(entry.identity, entry.headers).freshMs
     }
   }
 
-  private policyOf(address: string, headers: Record<string, string>, at = this.nowMs()): CachePolicy {
-    const { nowMs } = this
-    class Timed extends CachePolicy {
-      now(): number {
-        return written ? nowMs() : at
-      }
+  /** What a reply's headers allow; worked out once for all replies with the same ones. */
+  private ruleOf(address: string, headers: Record<string, string>): Rule {
+    const name = ruling.map((header) => headers[header] ?? '').join('\n')
+    let rule = this.rules.get(name)
+    if (!rule) {
+      const policy = new PolicyAtZero({ url: address, headers: {} }, { status: 200, headers: pick(headers) }, { shared: false })
+      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: policy.timeToLive() }))
     }
-    let written = false
-    const policy = new Timed({ url: address, headers: {} }, { status: 200, headers }, { shared: false })
-    written = true
-    return policy
+    return rule
+  }
+}
+
+interface Rule {
+  storable: boolean
+  /** How long a copy is fresh after it was written, ms. */
+  freshMs: number
+}
+
+/** The headers by which RFC 9111 decides whether and how long a reply may be kept. */
+const ruling = ['cache-control', 'expires', 'date', 'age', 'pragma', 'vary', 'last-modified'] as const
+
+const pick = (headers: Record<string, string>) =>
+  Object.fromEntries(ruling.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])))
+
+/** The policy's clock stands at the moment of the reply, so that its time to live is the whole one. */
+class PolicyAtZero extends CachePolicy {
+  now(): number {
+    return 0
   }
 }

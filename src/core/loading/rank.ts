@@ -15,7 +15,7 @@ export interface Viewpoint {
 }
 
 /** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
-export function classOfClaim(claim: Claim, now: Us): number {
+function classOfClaim(claim: Claim, now: Us): number {
   if (claim.state === 'released') return unclaimed
   if (claim.onScreen) return 0
   if (claim.held) return 2

@@ -17,6 +17,8 @@ export interface EncodedLog {
 
 /** Byte planes of one event: kind 1, t 4, a b c d 4 each, x 8. */
 const planes = 29
+/** One bit a plane in front of them: whether it is there. */
+const planesHead = 4
 const columns = ['a', 'b', 'c', 'd'] as const
 
 /**
@@ -29,7 +31,7 @@ export function encodeLog(log: RunLog): EncodedLog {
   return {
     format: logFormat, version: logVersion, count: log.count,
     tables: deflateSync(tables, { level: 6 }),
-    chunks: log.chunks.map((chunk, i) => deflateSync(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows)), { level: 1 })),
+    chunks: log.chunks.map((chunk, i) => deflateSync(foldZeros(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows))), { level: 1 })),
   }
 }
 
@@ -42,7 +44,7 @@ export function decodeLog(stored: EncodedLog): RunLog {
     strings: string[]; assets: RunLog['assets']; renditions: RunLog['renditions']; geometries: RunLog['geometries']
   }
   const log = new RunLog(tables.head)
-  log.chunks = stored.chunks.map((bytes, i) => unshuffle(inflateSync(bytes), Math.min(chunkRows, stored.count - i * chunkRows)))
+  log.chunks = stored.chunks.map((bytes, i) => unshuffleRows(bytes, Math.min(chunkRows, stored.count - i * chunkRows)))
   log.count = stored.count
   log.strings.push(...tables.strings)
   for (const row of tables.assets) log.assets.push(row)
@@ -56,39 +58,100 @@ export function encodedBytes(stored: EncodedLog): number {
 }
 
 function shuffle(chunk: Chunk, rows: number): Uint8Array {
-  const out = new Uint8Array(rows * planes)
-  const last = columns.map(() => new Int32Array(256))
-  const lastX = new Float64Array(256)
-  let time = 0
-  out.set(chunk.kind.subarray(0, rows))
-  for (let row = 0; row < rows; row++) {
-    const t = chunk.t[row]!
-    put(out, rows, 1, row, fold((t - time) | 0))
-    time = t
-  }
-  for (const [number, name] of columns.entries()) {
-    const column = chunk[name]
-    const before = last[number]!
-    for (let row = 0; row < rows; row++) {
-      const kind = chunk.kind[row]!
-      const value = column[row]!
-      put(out, rows, 5 + 4 * number, row, fold((value - before[kind]!) | 0))
-      before[kind] = value
+  const out = new Uint8Array(planesHead + rows * planes)
+  let at = planesHead
+  const values = new Uint32Array(rows)
+  const addPlanes = (plane: number, count: number) => {
+    for (let byte = 0; byte < count; byte++) {
+      const shift = 8 * byte
+      let any = 0
+      for (let row = 0; row < rows; row++) any |= out[at + row] = values[row]! >>> shift
+      // A plane with nothing in it is left out: its bit in the head stays 0.
+      if (any !== 0) {
+        out[(plane + byte) >> 3]! |= 1 << ((plane + byte) & 7)
+        at += rows
+      }
     }
   }
+  for (let row = 0; row < rows; row++) values[row] = chunk.kind[row]!
+  addPlanes(0, 1)
+  for (let row = 0, time = 0; row < rows; row++) {
+    values[row] = fold((chunk.t[row]! - time) | 0)
+    time = chunk.t[row]!
+  }
+  addPlanes(1, 4)
+  for (const [number, name] of columns.entries()) {
+    const column = chunk[name]
+    const before = new Int32Array(256)
+    for (let row = 0; row < rows; row++) {
+      const kind = chunk.kind[row]!
+      values[row] = fold((column[row]! - before[kind]!) | 0)
+      before[kind] = column[row]!
+    }
+    addPlanes(5 + 4 * number, 4)
+  }
+  const high = new Uint32Array(rows)
+  const before = new Float64Array(256)
   for (let row = 0; row < rows; row++) {
     const kind = chunk.kind[row]!
-    const value = chunk.x[row]!
-    const change = value - lastX[kind]!
-    lastX[kind] = value
+    const change = chunk.x[row]! - before[kind]!
+    before[kind] = chunk.x[row]!
     const folded = change < 0 ? -2 * change - 1 : 2 * change
-    put(out, rows, 21, row, folded % 4294967296)
-    put(out, rows, 25, row, Math.floor(folded / 4294967296))
+    values[row] = folded % 4294967296
+    high[row] = folded / 4294967296
+  }
+  addPlanes(21, 4)
+  values.set(high)
+  addPlanes(25, 4)
+  return out.subarray(0, at)
+}
+
+/** A run of zeros becomes a zero and its length, 1 to 255: most bytes of the planes are zeros. */
+function foldZeros(bytes: Uint8Array): Uint8Array {
+  const out = new Uint8Array(bytes.length * 2)
+  let to = 0
+  for (let i = 0; i < bytes.length; ) {
+    const byte = bytes[i]!
+    if (byte !== 0) {
+      out[to++] = byte
+      i++
+      continue
+    }
+    let end = i + 1
+    while (end < bytes.length && end - i < 255 && bytes[end] === 0) end++
+    out[to++] = 0
+    out[to++] = end - i
+    i = end
+  }
+  return out.subarray(0, to)
+}
+
+function unfoldZeros(folded: Uint8Array, room: number): Uint8Array {
+  const out = new Uint8Array(room)
+  let to = 0
+  for (let i = 0; i < folded.length; i++) {
+    if (folded[i] === 0) to += folded[++i]!
+    else out[to++] = folded[i]!
   }
   return out
 }
 
-function unshuffle(bytes: Uint8Array, rows: number): Chunk {
+const unshuffleRows = (bytes: Uint8Array, rows: number) => unshuffle(unfoldZeros(inflateSync(bytes), planesHead + rows * planes), rows)
+
+/** Lays the planes that are there at their places again. */
+function spread(packed: Uint8Array, rows: number): Uint8Array {
+  const bytes = new Uint8Array(rows * planes)
+  let at = planesHead
+  for (let plane = 0; plane < planes; plane++) {
+    if ((packed[plane >> 3]! & (1 << (plane & 7))) === 0) continue
+    bytes.set(packed.subarray(at, at + rows), plane * rows)
+    at += rows
+  }
+  return bytes
+}
+
+function unshuffle(packed: Uint8Array, rows: number): Chunk {
+  const bytes = spread(packed, rows)
   const chunk = emptyChunk(rows)
   const last = columns.map(() => new Int32Array(256))
   const lastX = new Float64Array(256)
@@ -111,14 +174,6 @@ function unshuffle(bytes: Uint8Array, rows: number): Chunk {
 /** Signed to unsigned so that small magnitudes stay small: 0, −1, 1, −2 … → 0, 1, 2, 3 … */
 const fold = (value: number) => ((value << 1) ^ (value >> 31)) >>> 0
 const unfold = (value: number) => (value >>> 1) ^ -(value & 1)
-
-function put(out: Uint8Array, rows: number, plane: number, row: number, value: number): void {
-  const at = plane * rows + row
-  out[at] = value
-  out[at + rows] = value >>> 8
-  out[at + 2 * rows] = value >>> 16
-  out[at + 3 * rows] = value >>> 24
-}
 
 function get(bytes: Uint8Array, rows: number, plane: number, row: number): number {
   const at = plane * rows + row

@@ -7,7 +7,7 @@ import type { Chunk, RunLog } from './run-log.ts'
 export type ToldEvent = { kind: string; t: number } & Record<string, number | string>
 
 /** The event at a row of a chunk, told by name. */
-export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
+function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!
   const told: ToldEvent = { kind: kindNames[kind]!, t: t / 1000 }

@@ -3,7 +3,7 @@ import type { Us } from '../worlds/ports.ts'
 
 export const chunkRows = 65_536
 /** The most events that one log holds. */
-export const maxEvents = 50_000_000
+const maxEvents = 50_000_000
 
 /** 65,536 events as columns; 29 bytes an event. */
 export interface Chunk {

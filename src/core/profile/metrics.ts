@@ -7,7 +7,7 @@ import { ascending, percentile, ratio, sum } from './numbers.ts'
 export type Metrics = Record<string, number | null>
 
 /** Frames that are presented later than due by more than this are stalled, ms. */
-export const stallLimitMs = 500
+const stallLimitMs = 500
 /** A picture is soft when the slot has more than this many times its px a side. */
 const softLimit = 1.2
 

@@ -1,5 +1,5 @@
-import { K } from '../log/event-kinds.ts'
-import type { Chunk, RunLog } from '../log/run-log.ts'
+import { kindNames, type EventKind } from '../log/event-kinds.ts'
+import type { RunLog } from '../log/run-log.ts'
 import { unitsPerDp } from '../numbers/units.ts'
 import type { CellFact, ClaimFact, ExposureFact, Facts, FrameFact, RequestFact, TransferFact } from './facts.ts'
 import { QueueWatch } from './queue-watch.ts'
@@ -22,6 +22,8 @@ interface Place {
 export function readFacts(log: RunLog): Facts {
   return new Reader(log).read()
 }
+
+type Handler = (t: number, a: number, b: number, c: number, d: number, x: number) => void
 
 class Reader {
   private readonly log: RunLog
@@ -55,7 +57,9 @@ class Reader {
   }
 
   read(): Facts {
-    this.log.each((chunk, row) => this.event(chunk, row, chunk.t[row]!))
+    const byKind = kindNames.map((name) => this.handlers[name] ?? null)
+    this.log.each((chunk, row) =>
+      byKind[chunk.kind[row]!]?.(chunk.t[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.d[row]!, chunk.x[row]!))
     const { facts } = this
     facts.endT = this.log.endTime
     this.moveAreas(facts.endT)
@@ -67,178 +71,169 @@ class Reader {
     return facts
   }
 
-  private event(chunk: Chunk, row: number, t: number): void {
-    const { facts, watch } = this
-    const a = chunk.a[row]!
-    const b = chunk.b[row]!
-    const c = chunk.c[row]!
-    const d = chunk.d[row]!
-    switch (chunk.kind[row]!) {
-      case K.frame:
-        watch.presented(t)
-        this.checkAnchor(t)
-        this.frame = { begin: t + c, due: t + a, presented: t + b, work: 0, moved: false, causes: new Map() }
-        facts.frames.push(this.frame)
-        return
-      case K.work:
-        this.frame!.work += b
-        this.frame!.causes.set(this.text(a), b)
-        return
-      case K.scroll:
-        this.moveAreas(t)
-        this.byGesture = chunk.x[row]! - this.top - b
-        this.atBound = c === 1
-        this.top = chunk.x[row]!
-        facts.scrolls.push({ t, top: this.top })
-        if (this.frame) this.frame.moved = true
-        return
-      case K.place:
-        this.moveAreas(t)
-        this.rowTops.set(a, chunk.x[row]!)
-        facts.places.push({ t, row: a, top: chunk.x[row]!, height: b })
-        return
-      case K.create:
-        facts.cells[a] = { kind: b, createT: t, row: -1 }
-        return
-      case K.bind:
-        this.bind(a, b, c, d)
-        return
-      case K.recycle:
-        this.recycle(a)
-        return
-      case K.hold:
-        facts.heldHits++
-        return
-      case K.claim:
-        this.claim(t, a, b, c, d, chunk.x[row]!)
-        return
-      case K.release:
-        Object.assign(facts.claims[a]!, { releaseT: t, why: this.text(b) })
-        return
-      case K.queue:
-        facts.requests[a] = newRequest(a, b, t)
-        watch.queued(t, a, this.log.assets[b]!.host)
-        return
-      case K.join:
-        this.join(t, a, b)
-        return
-      case K.rank:
-        watch.ranked(t, a, b)
-        return
-      case K.start:
-        this.start(t, a, b, c, d)
-        return
-      case K.firstByte:
-        Object.assign(facts.transfers[a]!, { firstByteT: t, status: b, total: c })
-        return
-      case K.progress:
-        facts.transfers[a]!.bytes = b
-        return
-      case K.received:
-        this.endTransfer(t, a, b, 'complete')
-        return
-      case K.cut:
-        watch.freed(t, b)
-        return
-      case K.cancel:
-        if (a >= 0) {
-          this.endTransfer(t, a, c, 'cut')
-          facts.transfers[a]!.inFlight = d
-        }
-        this.endRequest(t, b, 'cancelled', this.text(chunk.x[row]!))
-        return
-      case K.fail:
-        this.fail(t, a, b, c, this.text(d))
-        return
-      case K.retry:
-        facts.requests[a]!.retries++
-        watch.waitsUntil(t, a, chunk.x[row]!)
-        return
-      case K.park:
-        watch.park(t, a)
-        this.failClaims(t, a)
-        return
-      case K.decodeStart:
-        this.runningDecodes.set(`${a} ${b}`, t)
-        facts.decodePeak = Math.max(facts.decodePeak, this.runningDecodes.size)
-        return
-      case K.decodeEnd: {
-        const startT = this.runningDecodes.get(`${a} ${b}`) ?? t
-        this.runningDecodes.delete(`${a} ${b}`)
-        facts.decodes.push({ request: a, rendition: b, startT, endT: t, us: c, ok: d === 1 })
-        return
+  /** What each kind of event does; kinds that say nothing here are passed over. */
+  private readonly handlers: Partial<Record<EventKind, Handler>> = {
+    frame: (t, a, b, c) => {
+      this.watch.presented(t)
+      this.checkAnchor(t)
+      this.frame = { begin: t + c, due: t + a, presented: t + b, work: 0, moved: false, causes: new Map() }
+      this.facts.frames.push(this.frame)
+    },
+    work: (_t, a, b) => {
+      this.frame!.work += b
+      this.frame!.causes.set(this.text(a), b)
+    },
+    scroll: (t, _a, b, c, _d, x) => {
+      this.moveAreas(t)
+      this.byGesture = x - this.top - b
+      this.atBound = c === 1
+      this.top = x
+      this.facts.scrolls.push({ t, top: this.top })
+      if (this.frame) this.frame.moved = true
+    },
+    place: (t, a, b, _c, _d, x) => {
+      this.moveAreas(t)
+      this.rowTops.set(a, x)
+      this.facts.places.push({ t, row: a, top: x, height: b })
+    },
+    create: (t, a, b) => {
+      this.facts.cells[a] = { kind: b, createT: t, row: -1 }
+    },
+    bind: (_t, a, b, c, d) => {
+      this.bind(a, b, c, d)
+    },
+    recycle: (_t, a) => {
+      this.recycle(a)
+    },
+    hold: () => {
+      this.facts.heldHits++
+    },
+    claim: (t, a, b, c, d, x) => {
+      this.claim(t, a, b, c, d, x)
+    },
+    release: (t, a, b) => {
+      Object.assign(this.facts.claims[a]!, { releaseT: t, why: this.text(b) })
+    },
+    queue: (t, a, b) => {
+      this.facts.requests[a] = newRequest(a, b, t)
+      this.watch.queued(t, a, this.log.assets[b]!.host)
+    },
+    join: (t, a, b) => {
+      this.join(t, a, b)
+    },
+    rank: (t, a, b) => {
+      this.watch.ranked(t, a, b)
+    },
+    start: (t, a, b, c, d) => {
+      this.start(t, a, b, c, d)
+    },
+    firstByte: (t, a, b, c) => {
+      Object.assign(this.facts.transfers[a]!, { firstByteT: t, status: b, total: c })
+    },
+    progress: (_t, a, b) => {
+      this.facts.transfers[a]!.bytes = b
+    },
+    received: (t, a, b) => {
+      this.endTransfer(t, a, b, 'complete')
+    },
+    cut: (t, _a, b) => {
+      this.watch.freed(t, b)
+    },
+    cancel: (t, a, b, c, d, x) => {
+      if (a >= 0) {
+        this.endTransfer(t, a, c, 'cut')
+        this.facts.transfers[a]!.inFlight = d
       }
-      case K.ready:
-        this.endRequest(t, a, 'ready', '')
-        return
-      case K.deliver:
-        Object.assign(facts.claims[a]!, { tier: this.text(b), deliverT: t })
-        return
-      case K.show:
-        this.show(t, a, b, c * slotRoom + d, chunk.x[row]! === 1)
-        return
-      case K.wrong: {
-        const place = this.place(a * slotRoom + c)
-        if (place.wrong) place.wrong.endT = t
-        facts.wrongs.push((place.wrong = { t, endT: t, cell: a, rendition: b }))
-        place.shownClaim = -1
-        return
-      }
-      case K.clear:
-        this.clear(t, a, b)
-        return
-      case K.evict:
-        facts.evictions.push({ t, rendition: a })
-        return
-      case K.diskAsk:
-        watch.left(t, a)
-        return
-      case K.diskMiss:
-        watch.back(t, a)
-        return
-      case K.diskRead:
-        facts.requests[c]!.fromDisk = true
-        return
-      case K.diskWrite:
-        facts.disk.push({ t, bytes: b, written: true })
-        return
-      case K.diskEvict:
-        facts.disk.push({ t, bytes: -b, written: false })
-        return
-      case K.jump:
-        this.anchored = null
-        facts.jumps.push({ t, row: a, units: chunk.x[row]! })
-        return
-      case K.enter:
-        this.enter(t, a, b, c, d)
-        return
-      case K.leave: {
-        this.moveAreas(t)
-        const place = this.place(a * slotRoom + b)
-        if (place.exposure) this.close(place.exposure, t)
-        place.exposure = null
-        return
-      }
-      case K.memory:
-        facts.memory.push({ t, tier: chunk.x[row]!, resident: a * 1000, bound: b * 1000, garbage: c * 1000 })
-        return
-      case K.collect:
-        facts.collections.push({ t, us: a, asked: c === 1 })
-        return
-      case K.relief:
-        facts.reliefs.push(t)
-        return
-      case K.edit:
-        facts.edits++
-        if (!this.anchored && chunk.x[row]! >= 0) this.anchored = this.anchor(chunk.x[row]!)
-        return
-      case K.note:
-        facts.notes.push({ t, text: this.text(a) })
-        return
-      case K.end:
-        facts.endWhy = this.text(a)
-        return
-    }
+      this.endRequest(t, b, 'cancelled', this.text(x))
+    },
+    fail: (t, a, b, c, d) => {
+      this.fail(t, a, b, c, this.text(d))
+    },
+    retry: (t, a, _b, _c, _d, x) => {
+      this.facts.requests[a]!.retries++
+      this.watch.waitsUntil(t, a, x)
+    },
+    park: (t, a) => {
+      this.watch.park(t, a)
+      this.failClaims(t, a)
+    },
+    decodeStart: (t, a, b) => {
+      this.runningDecodes.set(`${a} ${b}`, t)
+      this.facts.decodePeak = Math.max(this.facts.decodePeak, this.runningDecodes.size)
+    },
+    decodeEnd: (t, a, b, c, d) => {
+      const startT = this.runningDecodes.get(`${a} ${b}`) ?? t
+      this.runningDecodes.delete(`${a} ${b}`)
+      this.facts.decodes.push({ request: a, rendition: b, startT, endT: t, us: c, ok: d === 1 })
+    },
+    ready: (t, a) => {
+      this.endRequest(t, a, 'ready', '')
+    },
+    deliver: (t, a, b) => {
+      Object.assign(this.facts.claims[a]!, { tier: this.text(b), deliverT: t })
+    },
+    show: (t, a, b, c, d, x) => {
+      this.show(t, a, b, c * slotRoom + d, x === 1)
+    },
+    wrong: (t, a, b, c) => {
+      const place = this.place(a * slotRoom + c)
+      if (place.wrong) place.wrong.endT = t
+      this.facts.wrongs.push((place.wrong = { t, endT: t, cell: a, rendition: b }))
+      place.shownClaim = -1
+    },
+    clear: (t, a, b) => {
+      this.clear(t, a, b)
+    },
+    evict: (t, a) => {
+      this.facts.evictions.push({ t, rendition: a })
+    },
+    diskAsk: (t, a) => {
+      this.watch.left(t, a)
+    },
+    diskMiss: (t, a) => {
+      this.watch.back(t, a)
+    },
+    diskRead: (_t, _a, _b, c) => {
+      this.facts.requests[c]!.fromDisk = true
+    },
+    diskWrite: (t, _a, b) => {
+      this.facts.disk.push({ t, bytes: b, written: true })
+    },
+    diskEvict: (t, _a, b) => {
+      this.facts.disk.push({ t, bytes: -b, written: false })
+    },
+    jump: (t, a, _b, _c, _d, x) => {
+      this.anchored = null
+      this.facts.jumps.push({ t, row: a, units: x })
+    },
+    enter: (t, a, b, c, d) => {
+      this.enter(t, a, b, c, d)
+    },
+    leave: (t, a, b) => {
+      this.moveAreas(t)
+      const place = this.place(a * slotRoom + b)
+      if (place.exposure) this.close(place.exposure, t)
+      place.exposure = null
+    },
+    memory: (t, a, b, c, _d, x) => {
+      this.facts.memory.push({ t, tier: x, resident: a * 1000, bound: b * 1000, garbage: c * 1000 })
+    },
+    collect: (t, a, _b, c) => {
+      this.facts.collections.push({ t, us: a, asked: c === 1 })
+    },
+    relief: (t) => {
+      this.facts.reliefs.push(t)
+    },
+    edit: (_t, _a, _b, _c, _d, x) => {
+      this.facts.edits++
+      if (!this.anchored && x >= 0) this.anchored = this.anchor(x)
+    },
+    note: (t, a) => {
+      this.facts.notes.push({ t, text: this.text(a) })
+    },
+    end: (_t, a) => {
+      this.facts.endWhy = this.text(a)
+    },
   }
 
   /** The cell by which an edit holds the screen in place, and where its row stands. */

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { amount, choice, fields, flag, group, pointer, pointerOrNone, whole, words } from './setting.ts'
 
-export const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as #E6DFCF' })
+const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as #E6DFCF' })
 
 const dp = z.number().min(0).max(10_000)
 const four = (fallback: number) =>

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { choice, fields, group, pointerOrNone, whole } from './setting.ts'
 
-export const item = z.record(z.string(), z.unknown())
+const item = z.record(z.string(), z.unknown())
 
 const source = z.discriminatedUnion('type', [
   fields({ type: z.literal('inline'), items: z.array(item).max(1_000_000).default([]) }),

@@ -1,7 +1,7 @@
 import { parse, printParseErrorCode, type ParseError } from 'jsonc-parser'
 
 /** Limits of every JSON text that is read in; said in the message when one is passed. */
-export const jsonLimits = { bytes: 64_000_000, depth: 100 }
+const jsonLimits = { bytes: 64_000_000, depth: 100 }
 
 export type Read<T> = { ok: true; value: T } | { ok: false; message: string }
 
@@ -55,7 +55,7 @@ function findDanger(root: unknown): string | null {
   return null
 }
 
-export const escapePointer = (key: string) => key.replaceAll('~', '~0').replaceAll('/', '~1')
+const escapePointer = (key: string) => key.replaceAll('~', '~0').replaceAll('/', '~1')
 
 export const toPointer = (path: readonly PropertyKey[]) =>
   path.map((part) => `/${escapePointer(String(part))}`).join('')

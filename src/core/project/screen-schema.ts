@@ -3,7 +3,7 @@ import { cellSchema } from './cell-schema.ts'
 import { feedSchema } from './feed-schema.ts'
 import { amount, fields, group, whole } from './setting.ts'
 
-export const layoutSchema = group({
+const layoutSchema = group({
   columns: whole({ default: 3, min: 1, max: 24, unit: 'columns', label: 'Columns', explain: 'How many cells stand in a row.' }),
   gapDp: amount({ default: 4, min: 0, max: 200, unit: 'dp', label: 'Gap', explain: 'The room between cells.' }),
   paddingDp: amount({ default: 4, min: 0, max: 500, unit: 'dp', label: 'Padding', explain: 'The room around the list.' }),

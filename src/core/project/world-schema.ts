@@ -4,7 +4,7 @@ import { amount, choice, fields, flag, group, whole, words } from './setting.ts'
 const cost = (fallback: number, label: string, explain: string, unit = 'ms') =>
   amount({ default: fallback, min: 0, max: 1_000_000, unit, label, explain })
 
-export const costsSchema = group({
+const costsSchema = group({
   frameMs: cost(1.2, 'Frame', 'What every frame costs the main thread.'),
   createMs: cost(4, 'Create', 'Making a new cell.'),
   bindMs: cost(0.6, 'Bind', 'Binding a cell to an item.'),
@@ -54,7 +54,7 @@ export const deviceSchema = group({
   costs: costsSchema,
 })
 
-export const faultKinds = [
+const faultKinds = [
   'status', 'timeout', 'stall', 'truncate', 'wrong-type', 'broken', 'huge', 'empty', 'redirect-loop', 'drip',
 ] as const
 

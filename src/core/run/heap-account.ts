@@ -1,7 +1,7 @@
 import type { Loader } from '../loading/loader.ts'
 
 /** What an app takes before it shows anything, bytes: an estimate, the same in every run. */
-export const baseBytes = 18_000_000
+const baseBytes = 18_000_000
 
 export interface HeapBytes {
   tier: number

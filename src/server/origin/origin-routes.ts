@@ -1,7 +1,8 @@
 import Router from '@koa/router'
 import type { Context } from 'koa'
+import { LRUCache } from 'lru-cache'
 import { isMadeUp, madeUpFeeds, madeUpPage } from '../../core/feed/made-up.ts'
-import { archiveBase, readTile } from '../../core/feed/tiles.ts'
+import { archiveBase, readTile, type TileAddress } from '../../core/feed/tiles.ts'
 import { flowOf, plainReply, type Reply } from '../../core/worlds/virtual/reply.ts'
 import { hashText } from '../../core/numbers/draw.ts'
 import type { PictureFolder } from './folder.ts'
@@ -35,10 +36,20 @@ const symbolic = (ctx: Context) => archiveBase + ctx.path.split('/').slice(3).jo
 
 async function sendTile(ctx: Context, session: OriginSession): Promise<void> {
   const etag = ctx.get('if-none-match') || null
-  const reply = plainReply(symbolic(ctx), noHints, etag, null)
-  const tile = readTile(`tiles/${(ctx.params as { n: string }).n}`, ctx.querystring)
+  const { reply, tile } = tileAt(symbolic(ctx), `tiles/${(ctx.params as { n: string }).n}`, ctx.querystring, etag)
   const wanted = () => !ctx.res.destroyed
   await sendReply(ctx, session, reply, tile && reply.status === 200 ? tilePicture(tile, wanted) : Buffer.alloc(0))
+}
+
+const known = new LRUCache<string, { reply: Reply; tile: TileAddress | null }>({ max: 20_000 })
+
+/** The plain reply for a tile's address; the same address is asked for again and again. */
+function tileAt(address: string, path: string, query: string, etag: string | null): { reply: Reply; tile: TileAddress | null } {
+  const found = etag === null ? known.get(address) : undefined
+  if (found) return found
+  const made = { reply: plainReply(address, noHints, etag, null), tile: readTile(path, query) }
+  if (etag === null) known.set(address, made)
+  return made
 }
 
 async function sendOwn(ctx: Context, session: OriginSession, folder: PictureFolder | null): Promise<void> {

@@ -22,14 +22,18 @@ export interface PacedBody {
  */
 export function sendPaced(session: OriginSession, res: ServerResponse, paced: PacedBody): Promise<void> {
   const entry = session.record({ address: paced.address, status: paced.status, bodyBytes: 0, aborted: false, startMs: session.nowMs(), endMs: null })
-  return session.unpaced ? sendAtOnce(session, res, paced, entry) : carryThrough(session, res, paced, entry)
+  if (!session.unpaced) return carryThrough(session, res, paced, entry)
+  const { body } = paced
+  if (!(body instanceof Promise)) return Promise.resolve(sendAtOnce(session, res, paced, body, entry))
+  return body.then((drawn) => sendAtOnce(session, res, paced, drawn ?? Buffer.alloc(0), entry))
 }
 
-async function sendAtOnce(session: OriginSession, res: ServerResponse, paced: PacedBody, entry: LedgerEntry): Promise<void> {
-  const body = (await paced.body) ?? Buffer.alloc(0)
-  writeHead(res, paced)
-  res.end(body)
-  entry.bodyBytes = body.length
+function sendAtOnce(session: OriginSession, res: ServerResponse, { status, headers, declared, breakOff, flow }: PacedBody, body: Buffer, entry: LedgerEntry): void {
+  res.writeHead(status, declared === null ? headers : { ...headers, 'content-length': String(declared) })
+  const sent = breakOff ? body.subarray(0, flow.bytes) : body
+  if (breakOff) res.write(sent, () => res.destroy())
+  else res.end(sent)
+  entry.bodyBytes = sent.length
   entry.endMs = session.nowMs()
 }
 

@@ -4,8 +4,8 @@ const grounds = ['#EFE6DA', '#F3EFE4', '#E9E2D3', '#F7F4EC', '#F0E9DF']
 const glazes = ['#0E6470', '#31465C', '#D98E04', '#5A5FB0', '#7A3B2E', '#2B4B8C', '#2F7A64', '#E3A23B', '#983A74']
 
 /** The stamp: n in 24 bars along the bottom edge, most significant left, dark = 1. */
-export const stampBars = 24
-export const stampHeight = (height: number) => Math.max(6, Math.round(height * 0.08))
+const stampBars = 24
+const stampHeight = (height: number) => Math.max(6, Math.round(height * 0.08))
 
 /** A made-up glazed tile as SVG, drawn from its number alone. */
 export function tileSvg(n: number, width: number, height: number, stamp: boolean): string {

@@ -67,7 +67,7 @@ function askedSize(query: string, source: { width: number; height: number }): { 
 }
 
 /** The path and query behind the archive's symbolic hosts, null for any other host. */
-export function ownPath(address: string): { path: string; query: string } | null {
+function ownPath(address: string): { path: string; query: string } | null {
   const match = /^https?:\/\/([^/?#]+)\/([^?#]*)\??([^#]*)/.exec(address)
   if (!match) return null
   const host = match[1]!.toLowerCase()
@@ -131,7 +131,7 @@ function spoil(reply: Reply, fault: Fault): Reply {
 }
 
 /** `*` is any run of characters, `?` any one. */
-export function glob(pattern: string): RegExp {
+function glob(pattern: string): RegExp {
   const escaped = pattern.replace(/[.+^${}()|[\]\\]/g, '\\$&').replace(/\*+/g, '.*').replace(/\?/g, '.')
   return new RegExp(`^${escaped}$`)
 }

@@ -86,7 +86,7 @@ export function noItems(feed: Feed): string | null {
   }
 }
 
-export function utf8Length(text: string): number {
+function utf8Length(text: string): number {
   let bytes = 0
   for (const character of text) {
     const code = character.codePointAt(0)!

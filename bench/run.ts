@@ -1,0 +1,20 @@
+import { existsSync } from 'node:fs'
+import type { Line } from './measure.ts'
+import { benchOrigin } from './origin.ts'
+import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
+import { benchSize } from './size.ts'
+
+const parts: Record<string, () => Line[] | Promise<Line[]>> = {
+  structures: benchStructures,
+  simulation: benchSimulation,
+  log: benchLog,
+  origin: benchOrigin,
+  size: () => (existsSync('dist/index.html') ? benchSize() : []),
+}
+
+const wanted = process.argv.slice(2)
+for (const [name, run] of Object.entries(parts)) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue
+  for (const { what, value, target, ok, note } of await run())
+    console.log(`| ${what} | ${target} | ${value} | ${ok ? 'met' : 'missed'} | ${note} |`)
+}
