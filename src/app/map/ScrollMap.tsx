@@ -76,11 +76,22 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     setZoomed(pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)))
   }
 
-  const onKey = (event: KeyboardEvent) => {
+  const latest = useRef(at)
+  useEffect(() => {
+    latest.current = at
+  }, [at])
+
+  /** Steps from the request that was stepped to last, which may not have been drawn yet. */
+  const step = (by: number) => {
     const { request } = map.lines
+    latest.current = Math.max(0, Math.min(request.length - 1, latest.current + by))
+    onSelect(request[latest.current] ?? -1)
+  }
+
+  const onKey = (event: KeyboardEvent) => {
     const middle = (view.fromMs + view.toMs) / 2
-    if (event.key === 'ArrowRight' || event.key === 'ArrowDown') onSelect(request[Math.min(request.length - 1, at + 1)] ?? -1)
-    else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') onSelect(request[Math.max(0, at - 1)] ?? -1)
+    if (event.key === 'ArrowRight' || event.key === 'ArrowDown') step(1)
+    else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') step(-1)
     else if (event.key === '+' || event.key === '=') setZoomed(zoomTime(view, 1 / 1.4, middle, map))
     else if (event.key === '-') setZoomed(zoomTime(view, 1.4, middle, map))
     else if (event.key === '0' || event.key === 'Home') setZoomed(null)

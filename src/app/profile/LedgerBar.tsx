@@ -9,7 +9,7 @@ interface LedgerBarProps {
 }
 
 /** Parts narrower than this share of the bar say their name only on hover. */
-const roomForName = 0.07
+const roomForName = 0.11
 
 /** Every byte received, in one bar: its parts sum to the whole. */
 export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
