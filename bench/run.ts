@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import type { Line } from './measure.ts'
+import { benchBrowser } from './browser.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
 import { benchSize } from './size.ts'
@@ -9,6 +10,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   simulation: benchSimulation,
   log: benchLog,
   origin: benchOrigin,
+  browser: benchBrowser,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),
 }
 

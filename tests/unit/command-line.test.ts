@@ -37,7 +37,7 @@ describe('tug run', () => {
     expect(told).toEqual({ visit: 'first', metrics, checks })
     const lines = (await readFile(join(folder, 'run.ndjson'), 'utf8')).trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
     expect(lines[0]).toMatchObject({ format: 'tile-tug/run', version: 1, world: 'simulated', seed: 7, visit: 'first', project: 'Saltmarsh Kiln archive' })
-    const received = lines.filter((line) => line.kind === 'received' || line.kind === 'cancel' || (line.kind === 'fail' && (line.transfer as number) >= 0))
+    const received = lines.filter((line) => line.event === 'received' || line.event === 'cancel' || (line.event === 'fail' && (line.transfer as number) >= 0))
     expect(received.reduce((sum, line) => sum + (line.bytes as number), 0)).toBe(metrics['bytes.received'])
   })
 

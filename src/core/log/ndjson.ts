@@ -3,14 +3,14 @@ import { logFormat, logVersion } from './log-encoding.ts'
 import { unitsPerDp } from '../numbers/units.ts'
 import type { Chunk, RunLog } from './run-log.ts'
 
-/** One event as it is told outside: its kind, its instant in ms, and its fields by name. */
-export type ToldEvent = { kind: string; t: number } & Record<string, number | string>
+/** One event as it is told outside: what it is, its instant in ms, and its fields by name (`create` has one called kind). */
+export type ToldEvent = { event: string; t: number } & Record<string, number | string>
 
 /** The event at a row of a chunk, told by name. */
 function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!
-  const told: ToldEvent = { kind: kindNames[kind]!, t: t / 1000 }
+  const told: ToldEvent = { event: kindNames[kind]!, t: t / 1000 }
   for (const field of kindFields[kind]!) told[field.name] = tellField(log, field, chunk[field.column][row]!, t)
   return told
 }

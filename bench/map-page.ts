@@ -1,0 +1,64 @@
+import { drawMap } from '../src/app/map/draw-map.ts'
+import { fitAll, pan, plotOf, zoomTime } from '../src/app/map/map-view.ts'
+import type { MapData } from '../src/core/profile/map-data.ts'
+
+const size = { width: 1200, height: 400 }
+const frames = 60
+
+/** A drive of five minutes with so many requests. */
+function madeUpMap(count: number): MapData {
+  const endMs = 300_000
+  const at = (i: number) => (i / count) * endMs
+  const depth = (ms: number) => 20_000 + 18_000 * Math.sin(ms / 20_000)
+  const scrolls = Array.from({ length: 18_000 }, (_, i) => (i / 18_000) * endMs)
+  const column = (make: (i: number) => number) => Array.from({ length: count }, (_, i) => make(i))
+  return {
+    endMs, heightDp: 823, columns: 3, pitchDp: 130,
+    channel: { t: Float64Array.from(scrolls), top: Float64Array.from(scrolls, depth) },
+    lines: {
+      request: Int32Array.from(column((i) => i)), row: Int32Array.from(column((i) => Math.floor(depth(at(i)) / 130))),
+      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 1000))), from: Float64Array.from(column(at)),
+      to: Float64Array.from(column((i) => at(i) + 100 + ((i * 61) % 900))), kind: Uint8Array.from(column((i) => (i * 7) % 6)), bytes: Float64Array.from(column(() => 20_000)),
+    },
+    holes: {
+      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 800))), height: Float32Array.from(column(() => 40)),
+      from: Float64Array.from(column(at)), to: Float64Array.from(column((i) => at(i) + ((i * 13) % 400))),
+    },
+    drips: { t: Float64Array.from(scrolls.filter((_, i) => i % 40 === 0)), lateMs: Float64Array.from(scrolls.filter((_, i) => i % 40 === 0), (_, i) => (i * 17) % 120) },
+  }
+}
+
+/** Median ms of a redraw while panning (far out and close in, in turn), and of filling the canvas from an ImageData. */
+function benchMap(count: number): { map: number; fill: number } {
+  const canvas = document.createElement('canvas')
+  Object.assign(canvas, size)
+  document.body.append(canvas)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  const map = madeUpMap(count)
+  const whole = fitAll(map)
+  const near = zoomTime(whole, 0.05, 150_000, map)
+  const plot = plotOf(size.width, size.height)
+  const image = new ImageData(size.width, size.height)
+  const times: { map: number[]; fill: number[] } = { map: [], fill: [] }
+  for (let i = 0; i < frames; i++) {
+    const view = pan(i % 2 ? near : whole, i * 40, 0)
+    const start = performance.now()
+    drawMap(context, { map, ghost: null, view, plot, ...size, selected: -1, hidden: new Set(), colour: () => '#0e6470' })
+    context.getImageData(0, 0, 1, 1)
+    const drawn = performance.now()
+    const pixels = new Uint32Array(image.data.buffer)
+    for (let n = 0; n < count; n++) {
+      const x = (n * 7919) % (size.width - 8)
+      const y = (n * 104_729) % size.height
+      for (let dx = 0; dx < 8; dx++) pixels[y * size.width + x + dx] = 0xff70640e
+    }
+    context.putImageData(image, 0, 0)
+    context.getImageData(0, 0, 1, 1)
+    times.map.push(drawn - start)
+    times.fill.push(performance.now() - drawn)
+  }
+  const middle = (list: number[]) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)]!
+  return { map: middle(times.map), fill: middle(times.fill) }
+}
+
+Object.assign(window, { benchMap })
