@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
 import { drawMap } from './draw-map.ts'
+import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
 import { fitAll, nearestLine, pan, plotOf, zoomTime, type MapWindow } from './map-view.ts'
 
@@ -19,6 +20,7 @@ const nothingHidden: ReadonlySet<string> = new Set()
 export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
+  const far = useRef<FarView | null>(null)
   const [size, setSize] = useState({ width: 800, height: 200 })
   const whole = useMemo(() => fitAll(map), [map])
   const [zoomed, setZoomed] = useState<MapWindow | null>(null)
@@ -42,7 +44,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     const context = element.getContext('2d')!
     context.scale(ratio, ratio)
     const style = getComputedStyle(element)
-    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, colour: (token) => style.getPropertyValue(token) })
+    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
   }, [map, ghost, view, size, at, hidden])
 
   const onWheel = useCallback(

@@ -1,4 +1,5 @@
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import type { FarView } from './far-view.ts'
 import { classWords, type Mark } from './map-words.ts'
 import { margins, toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 
@@ -14,7 +15,12 @@ export interface MapPaint {
   /** Classes that the legend has switched off. */
   hidden: ReadonlySet<string>
   colour: (token: string) => string
+  /** Kept between redraws: the pixel buffer of the far-out view. */
+  far: FarView
 }
+
+/** More lines than this in view are drawn as pixels, not as paths. */
+const manyLines = 4000
 
 /** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
 const longestDripMs = 80
@@ -31,12 +37,23 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   context.clip()
   drawChannel(context, paint, paint.map, 1)
   if (paint.ghost) drawGhost(context, paint, paint.ghost)
-  drawHoles(context, paint)
-  drawLines(context, paint)
+  if (paint.map.lines.request.length > manyLines && inView(paint) > manyLines) paint.far.draw(context, paint)
+  else {
+    drawHoles(context, paint)
+    drawLines(context, paint)
+  }
   drawSelected(context, paint)
   context.restore()
   drawDrips(context, paint)
   drawAxes(context, paint)
+}
+
+/** How many lines are in view, by time alone. */
+function inView({ map, view }: MapPaint): number {
+  const { from, to } = map.lines
+  let count = 0
+  for (let i = 0; i < from.length; i++) if (to[i]! >= view.fromMs && from[i]! <= view.toMs) count++
+  return count
 }
 
 function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom: number }[] {
@@ -49,6 +66,9 @@ function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom:
   for (let i = 0; i < t.length; i++) {
     if (t[i]! - (t[i - 1] ?? 0) > 40) add(t[i]! - 17, last)
     last = top[i]!
+    const x = toX(t[i]!, view, plot)
+    // Several frames in one pixel column: the last of them stands for all.
+    if (points.length > 1 && x - points.at(-1)!.x < 0.7) points.pop()
     add(t[i]!, last)
   }
   add(map.endMs, last)

@@ -31,7 +31,7 @@ export function encodeLog(log: RunLog): EncodedLog {
   return {
     format: logFormat, version: logVersion, count: log.count,
     tables: deflateSync(tables, { level: 6 }),
-    chunks: log.chunks.map((chunk, i) => deflateSync(foldZeros(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows))), { level: 1 })),
+    chunks: log.chunks.map((chunk, i) => deflateSync(foldZeros(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows))), { level: 2 })),
   }
 }
 
