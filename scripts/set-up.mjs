@@ -47,6 +47,15 @@ export function installChromium(say) {
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'fonts-dejavu-core'], { env })
 }
 
+/** Real photos for the test that drives a folder of them; without them made ones are used. */
+export function installPhotos(say) {
+  if (existsSync('/usr/share/wallpapers') || !existsSync('/usr/bin/apt-get')) return say('photos: nothing to install')
+  say('photos: installing …')
+  const args = ['install', '-y', '-qq', '--no-install-recommends', 'plasma-workspace-wallpapers']
+  const { status } = spawnSync('apt-get', args, { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+  if (status !== 0) say('photos: cannot be installed; made ones are used')
+}
+
 function listFiles(path) {
   if (!statSync(path).isDirectory()) return [path]
   return readdirSync(path).sort().flatMap((name) => listFiles(join(path, name)))

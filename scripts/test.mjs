@@ -1,11 +1,12 @@
 import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { build, installChromium, installPackages } from './set-up.mjs'
+import { build, installChromium, installPackages, installPhotos } from './set-up.mjs'
 
 const say = (text) => process.stdout.write(`\n== ${text}\n`)
 
 installPackages(say)
 installChromium(say)
+installPhotos(say)
 
 /** Each part runs even when one before it has failed, so that one run tells all. */
 const parts = [

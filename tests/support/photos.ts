@@ -1,6 +1,6 @@
 export const photoCount = 40
 
-/** 40 photo-like pictures of 2 to 12 megapixels: smooth noise around a hue of their own, told by their mean colour. */
+/** 40 photo-like pictures of 2 to 12 megapixels: smooth noise around a hue of their own, each with a mean colour of its own. */
 export function photoOf(n: number): { name: string; width: number; height: number; pixels: Buffer; small: { width: number; height: number } } {
   const megapixels = 2 + (10 * n) / (photoCount - 1)
   const tall = n % 3 === 1
@@ -19,6 +19,6 @@ export function photoOf(n: number): { name: string; width: number; height: numbe
 }
 
 /** The mean colour of photo n: no two are alike. */
-export function hueOf(n: number): [number, number, number] {
+function hueOf(n: number): [number, number, number] {
   return [40 + (n % 4) * 55, 40 + (Math.floor(n / 4) % 4) * 55, 40 + Math.floor(n / 16) * 70]
 }
