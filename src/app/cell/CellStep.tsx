@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from 'react'
 import { layOutCell } from '../../core/layout/cell-geometry.ts'
-import type { StageName } from '../../core/project/types.ts'
+import type { Project, Screen, StageName } from '../../core/project/types.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { Handle } from '../controls/Handle.tsx'
@@ -27,6 +27,16 @@ export default function CellStep() {
   const device = useDevice()
   const number = Math.min(device.screen, project.screens.length - 1)
   const screen = project.screens[number]!
+  if (screen.cells[0]!.slots.length > 0) return <PictureCell project={project} screen={screen} number={number} />
+  return (
+    <div className="tt-step">
+      <h1>Cell</h1>
+      <p className="tt-card">The first kind of cell on this screen has no picture slot. Give it one in the project file, under /screens/{number}/cells/0/slots.</p>
+    </div>
+  )
+}
+
+function PictureCell({ project, screen, number }: { project: Project; screen: Screen; number: number }) {
   const { columns, gapDp, paddingDp } = screen.layout
   const cell = screen.cells[0]!
   const slot = cell.slots[0]!

@@ -105,7 +105,8 @@ export class RunLog {
     chunk.b[row] = b
     chunk.c[row] = c
     chunk.d[row] = d
-    chunk.x[row] = x
+    // −0 and 0 are one value, in the hash too.
+    chunk.x[row] = x + 0
     this.count++
   }
 

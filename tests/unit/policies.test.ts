@@ -1,0 +1,201 @@
+import { describe, expect, it } from 'vitest'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { simulateVisits } from '../../src/core/run/visits.ts'
+import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+
+type Parts = Parameters<typeof projectOf>[0]
+
+const alone = { ahead: { amount: 0 }, diskMb: 0 }
+const wait = (ms: number) => ({ do: 'wait', ms })
+
+function drive(parts: Parts) {
+  const project = projectOf({ device: freeDevice, network: plainLink, ...parts, loading: { ...alone, ...parts.loading } })
+  return profileRun(simulate(project).log)
+}
+
+describe('letting go', () => {
+  /** One row on screen; after 100 + 60 ms, 60 of 100 kB have arrived when the list jumps away. */
+  const jump = { items: items(200, 100_000), device: { ...freeDevice, heightDp: 100 }, steps: [wait(160), { do: 'jump', row: 150 }, wait(1500)] }
+
+  it('cuts a transfer off when its cell is recycled, or finishes it when enough has arrived', () => {
+    const first = (keepAbove: number) => drive({ ...jump, loading: { cancel: { keepAbove } } }).facts.transfers[0]!
+    expect(first(1)).toMatchObject({ end: 'cut' })
+    expect(first(0.9)).toMatchObject({ end: 'cut' })
+    expect(first(0.5)).toMatchObject({ end: 'complete', bytes: 100_000 })
+    expect(first(0)).toMatchObject({ end: 'complete' })
+  })
+
+  it('counts what was finished for nobody as never seen', () => {
+    const { metrics } = drive({ ...jump, loading: { cancel: { when: 'never' } } })
+    expect(metrics).toMatchObject({ 'bytes.cutOff': 0, 'bytes.neverSeen': 100_000, 'requests.neverSeen': 1 })
+  })
+
+  it('by zone keeps a request while its row is near, and cuts it off beyond', () => {
+    const near = { ...jump, steps: [wait(160), { do: 'drag', dp: 250, ms: 10 }, wait(1500)] }
+    const loading = { cancel: { when: 'zone', zoneRows: 4 } }
+    expect(drive({ ...near, loading }).facts.transfers[0]!.end).toBe('complete')
+    expect(drive({ ...jump, loading }).facts.transfers[0]!.end).toBe('cut')
+    expect(drive({ ...near }).facts.transfers[0]!.end).toBe('cut')
+  })
+})
+
+describe('trying again', () => {
+  const fault = (more: object) => ({ ...plainLink, faults: [{ match: '*/0.jpg', kind: 'status', status: 503, ...more }] })
+  const one = { items: items(1, 1000), steps: [wait(100)] }
+
+  it('waits as long as Retry-After says, and then shows the picture', () => {
+    const { facts, metrics } = drive({ ...one, network: fault({ retryAfterS: 2, times: 1 }) })
+    const [first, second] = facts.transfers
+    expect(facts.transfers).toHaveLength(2)
+    expect((second!.startT - first!.endT) / 1000).toBe(2000)
+    expect(metrics).toMatchObject({ 'requests.retries': 1, 'requests.shown': 1, 'pictures.failed': 0 })
+  })
+
+  it('backs off twice as long each time, and gives up after its attempts', () => {
+    const { facts, metrics } = drive({ ...one, network: fault({}), loading: { retry: { attempts: 2, firstMs: 400, factor: 2, jitter: 0 } } })
+    const gaps = facts.transfers.slice(1).map((each, i) => (each.startT - facts.transfers[i]!.endT) / 1000)
+    expect(gaps).toEqual([400, 800])
+    expect(metrics).toMatchObject({ 'requests.failed': 1, 'pictures.failed': 1 })
+    expect(facts.requests[0]!.reason).toBe('status')
+  })
+
+  it('does not repeat what trying again cannot mend, and remembers it', () => {
+    const again = { items: [...items(1, 1000), ...items(1, 1000)].map((item, i) => ({ ...item, id: `k${i}` })) }
+    const { facts } = drive({ ...again, network: fault({ status: 404 }), steps: [wait(100), { do: 'collect' }, wait(600), { do: 'leave' }, { do: 'return' }, wait(300)] })
+    expect(facts.transfers).toHaveLength(1)
+  })
+
+  it.each([
+    ['timeout', { loading: { timeoutMs: 700, retry: { attempts: 0 } } }, 'timeout'],
+    ['stall', { loading: { timeoutMs: 700, retry: { attempts: 0 } } }, 'timeout'],
+    ['truncate', { loading: { retry: { attempts: 0 } } }, 'truncated'],
+    ['wrong-type', {}, 'not-a-picture'],
+    ['broken', {}, 'undecodable'],
+    ['empty', {}, 'undecodable'],
+    ['huge', {}, 'too-large'],
+    ['redirect-loop', {}, 'redirects'],
+  ])('%s ends with its own reason, and its slot is free again', (kind, parts, reason) => {
+    const { facts, checks } = drive({ ...parts, items: items(4, 1000), network: fault({ kind }), loading: { fetchSlots: 1, ...(parts as Parts).loading } })
+    expect(facts.requests[0]).toMatchObject({ end: 'failed', reason })
+    expect(facts.exposures.map((each) => each.outcome)).toEqual(['failed', 'shown', 'shown', 'shown'])
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+  it('waits for the network to return, without spending an attempt', () => {
+    const { facts, metrics } = drive({ ...one, network: { ...plainLink, offline: [{ fromMs: 50, toMs: 1300 }] }, loading: { retry: { attempts: 0 } }, steps: [wait(2000)] })
+    expect(facts.transfers.map((each) => [each.end, each.startT >= 1_300_000])).toEqual([['failed', false], ['complete', true]])
+    expect(metrics).toMatchObject({ 'requests.retries': 0, 'pictures.failed': 0, 'pictures.unseen': 0 })
+  })
+})
+
+describe('refusals before anything loads', () => {
+  it('tells cleartext, malformed and not granted apart, and spends nothing', () => {
+    const photos = ['http://plain.example.test/a.jpg', 'https://[broken', 'https://good.example.test/b.jpg', undefined]
+    const list = { items: photos.map((photo, i) => ({ id: `i${i}`, photo })) }
+    const { facts, metrics } = drive(list)
+    expect(facts.requests.map((each) => each.reason)).toEqual(['cleartext', 'bad-address', ''])
+    expect(metrics).toMatchObject({ 'pictures.absent': 2, 'pictures.failed': 1, 'pictures.exposures': 2 })
+    const allowed = drive({ ...list, loading: { cleartextHosts: ['plain.example.test'] } })
+    expect(allowed.metrics['pictures.failed']).toBe(0)
+    const offGrid = drive({ ...list, device: { ...freeDevice, granted: { network: false } } })
+    expect(offGrid.facts.requests.map((each) => each.reason)).toEqual(['cleartext', 'bad-address', 'not-granted'])
+    expect(offGrid.metrics['bytes.received']).toBe(0)
+  })
+})
+
+describe('sharing', () => {
+  const twins = { items: items(4, 20_000).map((item) => ({ ...item, photo: 'https://a.example.test/one.jpg' })) }
+
+  it('loads and decodes an address once for all that want it, or each for itself', () => {
+    expect(drive(twins).metrics).toMatchObject({ 'requests.total': 1, 'bytes.received': 20_000, 'decode.count': 1, 'pictures.unseen': 0 })
+    expect(drive({ ...twins, loading: { share: false } }).metrics).toMatchObject({ 'requests.total': 4, 'bytes.again': 60_000, 'bytes.shown': 20_000 })
+  })
+})
+
+describe('ranks', () => {
+  const column = { items: items(60, 50_000), device: { ...freeDevice, heightDp: 500 } }
+
+  it('start nearest to the middle, or first come', () => {
+    const order = (name: string) => drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [wait(3000)] }).facts.transfers.map((each) => each.asset)
+    expect(order('first-come')).toEqual([0, 1, 2, 3, 4])
+    expect(order('nearest')[0]).toBe(2)
+  })
+
+  it('let nothing ahead start while something on screen waits, unless told to', () => {
+    const early = (onlyWhenIdle: boolean) => {
+      const { facts } = drive({ ...column, loading: { fetchSlots: 8, ahead: { amount: 3, onlyWhenIdle } }, steps: [wait(3000)] })
+      const lastShown = Math.max(...facts.exposures.map((each) => each.shownT))
+      return facts.transfers.filter((each) => each.startClass > 0 && each.startT < lastShown - 20_000).length
+    }
+    // Six slots to one host: five for the screen, one is left for what comes up.
+    expect([early(true), early(false)]).toEqual([0, 1])
+  })
+
+  it('start nothing while the list is faster than the limit', () => {
+    const { facts } = drive({ ...column, items: items(400, 5000), loading: { startBelowDpPerS: 1000 }, steps: [wait(900), { do: 'flick', dpPerS: 8000 }, wait(4000)] })
+    const slowAgain = 900 + 325 * Math.log(8)
+    const during = facts.transfers.filter((each) => each.startT / 1000 > 950 && each.startT / 1000 < slowAgain)
+    expect(during).toEqual([])
+    expect(facts.transfers.some((each) => each.startT / 1000 >= slowAgain)).toBe(true)
+  })
+})
+
+describe('tiers', () => {
+  const visits = (loading: object) => {
+    const project = projectOf({ items: items(5, 10_000), device: freeDevice, network: plainLink, loading: { ahead: { amount: 0 }, ...loading } })
+    return simulateVisits(project, ['first', 'restarted', 'again']).map(({ log }) => profileRun(log).metrics)
+  }
+
+  it('keep pictures over a restart on disk, and over a return in memory', () => {
+    const [first, restarted, again] = visits({})
+    expect(first).toMatchObject({ 'bytes.received': 50_000, 'disk.startMb': 0, 'disk.endMb': 0.05 })
+    expect(restarted).toMatchObject({ 'bytes.received': 0, 'requests.fromDisk': 5, 'tier.diskShare': 1, 'disk.startMb': 0.05 })
+    expect(again).toMatchObject({ 'bytes.received': 0, 'tier.memoryShare': 1, 'pictures.readyShare': 1 })
+  })
+
+  it('ask whether a stale copy is still good, which costs no byte', () => {
+    const [, restarted] = visits({ diskFreshness: { type: 'age', s: 0 } })
+    expect(restarted).toMatchObject({ 'bytes.received': 0, 'requests.total': 5, 'tier.diskShare': 1 })
+    expect(restarted!['pictures.waitP50']).toBeGreaterThan(90)
+  })
+
+  it('push the least recently used out, and say what was wanted again', () => {
+    const there = { items: items(30, 1000, 200), slot: { decodeAt: { type: 'original' } }, steps: [wait(600), { do: 'jump', row: 20 }, wait(600), { do: 'jump', row: 0 }, wait(600)] }
+    const small = drive({ ...there, loading: { memoryMb: 0.4 } })
+    expect(small.metrics['tier.evictions']).toBeGreaterThan(0)
+    expect(small.metrics['tier.evictedThenWanted']).toBeGreaterThan(0)
+    expect(drive(there).metrics).toMatchObject({ 'tier.evictions': 0, 'tier.evictedThenWanted': 0 })
+  })
+})
+
+describe('cells', () => {
+  const slow = { items: items(300, 60_000), steps: [wait(800), { do: 'drag', dp: 3000, ms: 1500 }, wait(4000)] }
+
+  it('never show another picture with guard and reset, and do without', () => {
+    expect(drive(slow).metrics['pictures.wrong']).toBe(0)
+    expect(drive({ ...slow, loading: { resetOnBind: false } }).metrics['pictures.wrong']).toBeGreaterThan(0)
+    expect(drive({ ...slow, loading: { guard: false, cancel: { when: 'never' } } }).metrics['pictures.wrong']).toBeGreaterThan(0)
+  })
+
+  it('held ones come back as they were, bound and with their picture', () => {
+    const there = { items: items(60, 2000), steps: [wait(700), { do: 'drag', dp: 200, ms: 200 }, wait(300), { do: 'drag', dp: -200, ms: 200 }, wait(300)] }
+    const held = drive({ ...there, screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, heldCells: 4 } } })
+    expect(held.metrics['cells.heldHits']).toBe(2)
+    expect(held.metrics['cells.bound']).toBeLessThan(drive(there).metrics['cells.bound']!)
+  })
+
+  it('an insert on top moves nothing on screen, and nothing that is unchanged flickers', () => {
+    const { facts, metrics } = drive({ items: items(100, 2000), steps: [{ do: 'drag', dp: 1030, ms: 300 }, wait(800), { do: 'edit', op: 'insert', at: 0, count: 3 }, wait(400)] })
+    expect(facts.scrolls.at(-1)!.top / 1024).toBe(1330)
+    expect(metrics).toMatchObject({ 'pictures.flickers': 0, 'pictures.wrong': 0 })
+    expect(facts.placeBreaches).toEqual([])
+  })
+
+  it('sized by their picture jump when it arrives, by as much as it differs', () => {
+    const tall = items(3, 1000).map((item) => ({ ...item, width: 200, height: 400 }))
+    const { facts, metrics } = drive({ items: tall, height: { type: 'content' }, slot: { size: { type: 'from-picture' } }, device: { ...freeDevice, heightDp: 300 } })
+    expect(metrics['pictures.jumps']).toBe(facts.jumps.length)
+    expect(facts.jumps.map((jump) => jump.units / 1024)).toContain(100)
+  })
+})

@@ -1,0 +1,141 @@
+import { readFileSync } from 'node:fs'
+import fc from 'fast-check'
+import sharp from 'sharp'
+import { describe, expect, it } from 'vitest'
+import { judgeBudget } from '../../src/core/compare/budgets.ts'
+import { pictureHeader } from '../../src/core/formats/picture-header.ts'
+import { K, kindFields, kindNames } from '../../src/core/log/event-kinds.ts'
+import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
+import { hashLog } from '../../src/core/log/log-hash.ts'
+import { RunLog } from '../../src/core/log/run-log.ts'
+import { mapClasses, mapOf } from '../../src/core/profile/map-data.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { tellRequest } from '../../src/core/profile/stories.ts'
+import { parseProjectText } from '../../src/core/project/parse.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { HandMotion } from '../../src/live/hand-motion.ts'
+import { nearestLine, fitAll, plotOf, toX, toY, zoomTime } from '../../src/app/map/map-view.ts'
+
+const parsed = parseProjectText(readFileSync(new URL('../../demo/saltmarsh.tiletug.json', import.meta.url), 'utf8'))
+if (!parsed.ok) throw new Error(parsed.message)
+const { log } = simulate(parsed.project)
+const { facts, ledger, metrics } = profileRun(log)
+
+describe('stories', () => {
+  it('tell every request of the demo in order, from wanted to its end', () => {
+    for (const request of facts.requests) {
+      const story = tellRequest(facts, ledger, request.id)!
+      const times = story.sentences.map(({ t }) => t)
+      expect(times).toEqual([...times].sort((a, b) => a - b))
+      expect(story.sentences[0]!.text).toMatch(/^wanted: (cell \d+ was bound in|row \d+ came near)/)
+      expect(story.sentences.every(({ text }) => text.endsWith('.') && !/undefined|NaN|-1/.test(text))).toBe(true)
+    }
+    expect(tellRequest(facts, ledger, 99_999)).toBeNull()
+  })
+
+  it('say how much had arrived when a transfer was cut off', () => {
+    const cut = facts.transfers.find((each) => each.end === 'cut' && each.bytes > 0)!
+    const text = tellRequest(facts, ledger, cut.request)!.sentences.map((each) => each.text).join(' ')
+    expect(text).toContain(`cut off; ${Math.round((100 * cut.bytes) / cut.total)} % of ${Math.round(cut.total / 1000)} kB had arrived.`)
+    expect(text).toMatch(/cell \d+ was recycled\./)
+  })
+})
+
+describe('the scroll map', () => {
+  const map = mapOf(facts, ledger)
+
+  it('has a line for every request, a hole for every wait and a drip for every late frame', () => {
+    expect(map.lines.request.length).toBe(facts.requests.length)
+    const counted = map.lines.kind.reduce<Record<string, number>>((sum, kind) => ({ ...sum, [mapClasses[kind]!]: (sum[mapClasses[kind]!] ?? 0) + 1 }), {})
+    for (const name of ['shown', 'cutOff', 'cancelledFree', 'failed']) expect([name, counted[name] ?? 0]).toEqual([name, metrics[`requests.${name}`]])
+    expect(map.drips.t.length).toBe(metrics['frames.late'])
+    expect(map.lines.bytes.reduce((sum, bytes) => sum + bytes, 0)).toBe(metrics['bytes.received'])
+  })
+
+  it('finds the line under a pointer, and zooms around it', () => {
+    const plot = plotOf(900, 400)
+    const view = fitAll(map)
+    const i = 40
+    const [x, y] = [toX(map.lines.to[i]!, view, plot), toY(map.lines.y[i]!, view, plot)]
+    const found = nearestLine(map, x, y, view, plot)
+    expect(Math.abs(toY(map.lines.y[found]!, view, plot) - y)).toBeLessThan(1)
+    expect(nearestLine(map, 899, 1, view, plot)).toBe(-1)
+    const closer = zoomTime(view, 0.5, 2000, map)
+    expect(toX(2000, closer, plot)).toBeCloseTo(toX(2000, view, plot), 6)
+    expect(closer.toMs - closer.fromMs).toBeCloseTo((view.toMs - view.fromMs) / 2, 6)
+  })
+})
+
+describe('the run log', () => {
+  it('comes back from its encoding whatever is in it', () => {
+    const int = fc.integer({ min: -2_147_483_648, max: 2_147_483_647 })
+    const event = fc.tuple(fc.nat(kindNames.length - 1), fc.nat(4_294_967_295), int, int, int, int, fc.maxSafeInteger().map((n) => Math.trunc(n / 4)))
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 300 }), (events) => {
+        const one = new RunLog(log.head)
+        for (const each of events) one.write(...each)
+        one.text('a text')
+        expect(hashLog(decodeLog(encodeLog(one)))).toBe(hashLog(one))
+      }),
+      { numRuns: 100 },
+    )
+  })
+
+  it('of another format or a newer version is refused with a clear message', () => {
+    const stored = encodeLog(log)
+    expect(() => decodeLog({ ...stored, version: 9 })).toThrow('the run log is of version 9; this version reads up to 1')
+    expect(() => decodeLog({ ...stored, format: 'other' as never })).toThrow('this is not a run log (format other)')
+  })
+
+  it('gives no field of an event the name of another', () => {
+    for (const [number, fields] of kindFields.entries()) {
+      const names = ['event', 't', ...fields.map((field) => field.name)]
+      expect([kindNames[number], new Set(names).size]).toEqual([kindNames[number], names.length])
+      expect(new Set(fields.map((field) => field.column)).size).toBe(fields.length)
+    }
+    expect(K.frame).toBe(0)
+  })
+})
+
+describe('budgets', () => {
+  const judge = (budget: object, values: (number | null)[], base: number | null = null) =>
+    judgeBudget({ metric: 'm', visit: 'first', ...budget } as never, values.map((m) => ({ m })), base === null ? null : { m: base }).ok
+
+  it('hold the median of the seeds, and a difference to the baseline', () => {
+    expect(judge({ max: 5 }, [1, 4, 100])).toBe(true)
+    expect(judge({ max: 5 }, [1, 6, 100])).toBe(false)
+    expect(judge({ min: 2, max: 5 }, [1])).toBe(false)
+    expect(judge({ max: 5 }, [null])).toBe(true)
+    expect(judge({ max: 1, relativeTo: 'baseline' }, [10], 9)).toBe(true)
+    expect(judge({ max: 0.5, relativeTo: 'baseline' }, [10], 9)).toBe(false)
+  })
+})
+
+describe('a hand', () => {
+  const bounds = { max: () => 5000 * 1024, topOfRow: () => 0, growing: () => false }
+  const flick = { curve: 'exponential', timeMs: 325, stopDpPerS: 20 } as const
+
+  it('drags the list with it, lets it glide at its speed, and stops it at the ends', () => {
+    let now = 0
+    const hand = new HandMotion(flick, bounds, () => undefined, () => now, 1000)
+    hand.press(400, 0)
+    for (let ms = 10; ms <= 50; ms += 10) hand.move(400 - ms * 2, ms)
+    expect(hand.advance(50_000).top / 1024).toBe(1100)
+    now = 50_000
+    hand.release(50)
+    expect(hand.moving).toBe(true)
+    expect(hand.advance(10_000_000)).toMatchObject({ top: Math.round((1100 + 2000 * 0.325 * (1 - 20 / 2000)) * 1024), speed: 0 })
+    hand.nudge(1e6)
+    expect(hand.advance(10_000_001).top).toBe(5000 * 1024)
+  })
+})
+
+describe('picture headers', () => {
+  it('tell the px of every format that the origin sends, and null for what is none', async () => {
+    const image = sharp({ create: { width: 321, height: 123, channels: 3, background: '#357' } })
+    for (const format of ['png', 'jpeg', 'webp', 'gif', 'avif'] as const)
+      expect([format, pictureHeader(await image.clone().toFormat(format).toBuffer())]).toEqual([format, { width: 321, height: 123 }])
+    const jpeg = await image.jpeg().toBuffer()
+    for (const broken of [Buffer.alloc(0), Buffer.from('no picture at all'), jpeg.subarray(0, 30)]) expect(pictureHeader(broken)).toBeNull()
+  })
+})
