@@ -62,6 +62,10 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   app.use(origin.routes())
   app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
   app.use(api.routes())
+  app.use(async (ctx, next) => {
+    if (ctx.path.startsWith('/relay/') || ctx.path.startsWith('/origin/')) return ctx.throw(404, `there is nothing at ${ctx.path}`)
+    await next()
+  })
   app.use(pages(options.dist, extra))
 
   const handle = app.callback()

@@ -153,7 +153,7 @@ describe('the server', () => {
     expect(await raw('/api/health', { host: 'tug.example.test' })).toBe(403)
     expect(await raw('/api/health', { host, origin: 'https://evil.example.test' })).toBe(403)
     expect(await raw('/api/health', { host, origin: `http://${host}` })).toBe(200)
-    expect(await raw('/api/nothing', { host })).toBe(404)
+    for (const path of ['/api/nothing', '/relay/x?u=https://a.example.test/', '/origin/x']) expect([path, await raw(path, { host })]).toEqual([path, 404])
   })
 
   it('tells what is wrong with a session that it is asked for', async () => {
