@@ -49,9 +49,10 @@ export function installChromium(say) {
 
 /** Real photos for the test that drives a folder of them; without them made ones are used. */
 export function installPhotos(say) {
-  if (existsSync('/usr/share/wallpapers') || !existsSync('/usr/bin/apt-get')) return say('photos: nothing to install')
+  const there = ['/usr/share/wallpapers', '/usr/share/backgrounds/mate'].every((folder) => existsSync(folder))
+  if (there || !existsSync('/usr/bin/apt-get')) return say('photos: nothing to install')
   say('photos: installing …')
-  const args = ['install', '-y', '-qq', '--no-install-recommends', 'plasma-workspace-wallpapers']
+  const args = ['install', '-y', '-qq', '--no-install-recommends', 'plasma-workspace-wallpapers', 'mate-backgrounds']
   const { status } = spawnSync('apt-get', args, { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
   if (status !== 0) say('photos: cannot be installed; made ones are used')
 }
