@@ -20,9 +20,21 @@ export interface SlotPx {
 }
 
 const templates = new Map<string, Template>()
+/** What templates have come to for items; items are never changed in place, so it holds as long as they do. */
+const expanded = new WeakMap<Item, Map<string, Address>>()
 
 /** The address of a slot's picture for an item, resolved against the feed's base and classed. */
 export function addressOf(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
+  if (slot.address.type !== 'template') return workOut(item, slot, px, base)
+  const name = `${slot.address.template} ${px.widthPx} ${px.heightPx} ${px.density} ${base}`
+  let known = expanded.get(item)
+  if (!known) expanded.set(item, (known = new Map()))
+  let address = known.get(name)
+  if (!address) known.set(name, (address = workOut(item, slot, px, base)))
+  return address
+}
+
+function workOut(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
   const found = rawAddress(item, slot, px)
   if (found === null || found === undefined) return bad('absent', '')
   if (typeof found !== 'string') return bad('malformed', String(JSON.stringify(found)).slice(0, 200))

@@ -19,8 +19,18 @@ export interface FeedPage {
   total: number
 }
 
-/** A page of a made-up feed, counted from 1; null behind the last one. */
+const made = new Map<string, FeedPage>()
+
+/** A page of a made-up feed, counted from 1; null behind the last one. The same objects each time. */
 export function madeUpPage(name: MadeUpFeed, page: number): FeedPage | null {
+  const known = made.get(`${name} ${page}`)
+  if (known !== undefined) return known
+  const fresh = makePage(name, page)
+  if (fresh) made.set(`${name} ${page}`, fresh)
+  return fresh
+}
+
+function makePage(name: MadeUpFeed, page: number): FeedPage | null {
   const { items, perPage, make } = madeUpFeeds[name]
   const from = (page - 1) * perPage
   if (!Number.isInteger(page) || page < 1 || from >= items) return null

@@ -64,7 +64,7 @@ function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[
       if (source.type !== 'origin' || !isMadeUp(source.feed)) throw new Error(noItems(feed) ?? 'no items')
       const reply = madeUpPage(source.feed, page)!
       const host = archiveBase.slice('https://'.length, -1)
-      network.call(host, utf8Length(JSON.stringify(reply)), (ok) =>
+      network.call(host, sizeOf(reply), (ok) =>
         ok ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, 'offline'))
     },
   }
@@ -84,6 +84,15 @@ export function noItems(feed: Feed): string | null {
     case 'file':
       return `the items of a feed from a ${source.type === 'url' ? 'remote address' : 'file'} are not in the project; keep them inline to simulate without the app`
   }
+}
+
+const sizes = new WeakMap<object, number>()
+
+/** The bytes of a page as JSON. */
+function sizeOf(page: object): number {
+  let bytes = sizes.get(page)
+  if (bytes === undefined) sizes.set(page, (bytes = utf8Length(JSON.stringify(page))))
+  return bytes
 }
 
 function utf8Length(text: string): number {
