@@ -1,4 +1,3 @@
-import type { NetworkSettings } from '../core/project/types.ts'
 import type { Network, TransferEvents, TransferOrder } from '../core/worlds/ports.ts'
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
 import type { OriginClient } from './origin-client.ts'
@@ -9,8 +8,6 @@ const mostCounters = 256
 interface Running {
   order: TransferOrder
   counter: number
-  total: number | null
-  firstByteAt: number
   release: () => void
 }
 
@@ -22,22 +19,21 @@ export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
   readonly bodies = new Map<number, Blob>()
   private readonly origin: OriginClient
-  private readonly rttMs: number
   private readonly running = new Map<number, Running>()
   private readonly cutting = new Map<number, { transfer: Running; told: (bytes: number, inFlight: number) => void }>()
   private readonly worker = new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
   private readonly counters: Int32Array<SharedArrayBuffer>
   private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
+  private readonly leaving: number[] = []
   private events: TransferEvents | null = null
   private offline = false
 
-  constructor(origin: OriginClient, network: NetworkSettings) {
+  constructor(origin: OriginClient) {
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
     this.origin = origin
-    this.rttMs = network.rttMs
     this.counters = new Int32Array(new SharedArrayBuffer(4 * mostCounters))
     this.worker.onmessage = ({ data }: MessageEvent<FromFetcher>) => this.hear(data)
-    this.post({ type: 'memory', counters: this.counters })
+    this.post({ type: 'begin', counters: this.counters, letGoUrl: origin.letGoUrl })
   }
 
   listen(events: TransferEvents): void {
@@ -51,11 +47,11 @@ export class LiveNetwork implements Network {
       queueMicrotask(() => this.events!.failed(id, 0, reason))
       return
     }
-    const { url, release } = this.origin.take(order.address)
+    const { url, release } = this.origin.take(order.address, id)
     const counter = this.freeCounters.pop()
     if (counter === undefined) throw new Error(`more than ${mostCounters} transfers at once`)
     this.counters[counter] = 0
-    this.running.set(id, { order, counter, total: null, firstByteAt: 0, release })
+    this.running.set(id, { order, counter, release })
     this.post({ type: 'start', id, url, etag: order.etag, counter })
     this.events!.connected(id)
   }
@@ -73,7 +69,9 @@ export class LiveNetwork implements Network {
     }
     this.running.delete(transfer)
     this.cutting.set(transfer, { transfer: cut, told })
-    this.post({ type: 'abort', id: transfer })
+    // What one frame lets go goes out together.
+    if (this.leaving.push(transfer) === 1)
+      queueMicrotask(() => this.post({ type: 'let-go', ids: this.leaving.splice(0) }))
   }
 
   setOffline(offline: boolean): void {
@@ -95,16 +93,16 @@ export class LiveNetwork implements Network {
 
   private hear(message: FromFetcher): void {
     if (message.type === 'aborted') {
-      this.confirmCut(message.id, message.bytes)
+      this.confirmCut(message.id, message.bytes, message.inFlight)
       return
     }
     const { id } = message
+    // It ended between our letting go and the worker's hearing of it: all of it had come.
+    if (this.cutting.has(id) && (message.type === 'done' || message.type === 'failed')) this.confirmCut(id, message.bytes, 0)
     const transfer = this.running.get(id)
     if (!transfer) return
     switch (message.type) {
       case 'head':
-        transfer.total = message.head.total
-        transfer.firstByteAt = performance.now()
         this.events!.firstByte(id, message.head)
         return
       case 'progress':
@@ -121,24 +119,17 @@ export class LiveNetwork implements Network {
     }
   }
 
-  private confirmCut(id: number, bytes: number): void {
+  private confirmCut(id: number, bytes: number, inFlight: number): void {
     const cut = this.cutting.get(id)
     if (!cut) return
     this.cutting.delete(id)
     this.forget(id, cut.transfer)
-    cut.told(bytes, this.underWay(cut.transfer, bytes))
+    cut.told(bytes, inFlight)
   }
 
   private forget(id: number, transfer: Running): void {
     this.running.delete(id)
     this.freeCounters.push(transfer.counter)
     transfer.release()
-  }
-
-  /** What the other side had sent and we had not received: the rate so far × half a round trip. */
-  private underWay({ total, firstByteAt }: Running, received: number): number {
-    if (firstByteAt === 0 || received === 0) return 0
-    const rate = received / Math.max(1, performance.now() - firstByteAt)
-    return Math.max(0, Math.round(Math.min((total ?? Infinity) - received, (rate * this.rttMs) / 2)))
   }
 }

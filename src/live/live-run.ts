@@ -64,7 +64,7 @@ export class LiveRun {
       refreshHz: options.refreshHz,
     })
     const table = new AssetTable(this.log)
-    this.network = new LiveNetwork(origin, project.network)
+    this.network = new LiveNetwork(origin)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
     const disk = new LiveDisk(this.network.bodies, table, options.trouble)
     void disk.clear()

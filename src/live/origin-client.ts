@@ -40,19 +40,24 @@ export class OriginClient {
     return host === archiveHost || host === cleartextHost
   }
 
-  /** The real address on a port with a free connection, and what gives the connection back. */
-  take(address: string): { url: string; release: () => void } {
+  /** The real address on a port with a free connection, and what gives the connection back. `transfer`: its number, by which it can be let go. */
+  take(address: string, transfer: number | null = null): { url: string; release: () => void } {
     const port = this.ports.find((each) => each.active < connectionsPerPort) ?? this.ports[0]!
     port.active++
     const { pathname, search } = new URL(address)
     let held = true
     return {
-      url: port.base + pathname + search,
+      url: `${port.base}${transfer === null ? '' : `~${transfer}`}${pathname}${search}`,
       release: () => {
         if (held) port.active--
         held = false
       },
     }
+  }
+
+  /** Where transfers are let go. */
+  get letGoUrl(): string {
+    return `/api/origin/sessions/${this.id}/let-go`
   }
 
   /** One page of a feed; throws with the origin's own words when there is none. */

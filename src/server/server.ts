@@ -120,6 +120,13 @@ function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pic
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
     ctx.body = { responses: session.ledger.map((entry) => ({ ...entry, endMs: entry.endMs ?? session.nowMs() })) }
   })
+  router.post('/origin/sessions/:id/let-go', (ctx) => {
+    const session = sessions.find(ctx.params.id!)
+    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const { transfers } = (ctx.request.body ?? {}) as { transfers?: unknown }
+    if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one))) return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
+    ctx.body = { written: (transfers as number[]).map((transfer) => session.letGo(transfer)) }
+  })
   router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))
   return router
 }

@@ -5,28 +5,73 @@ const toldShare = 0.1
 /** The share of bodies whose length is not known, bytes. */
 const unknownLength = 64_000
 
+/**
+ * A transfer that is let go is read on until all that the origin says it wrote has come, but not for longer than
+ * this, ms: so that both sides know the same bytes, however busy the machine is.
+ */
+const mostLeaving = 250
+
 declare const self: DedicatedWorkerGlobalScope
 
 const running = new Map<number, AbortController>()
 const received = new Map<number, number>()
+/** Transfers that were let go: what they had received then, and what the origin says it wrote. */
+const leaving = new Map<number, { bytes: number; written: number; timer: ReturnType<typeof setTimeout> }>()
+let letGoUrl = ''
 let counters = new Int32Array(new SharedArrayBuffer(4))
 
 const tell = (message: FromFetcher) => self.postMessage(message)
 
 self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
   switch (data.type) {
-    case 'memory':
+    case 'begin':
       counters = data.counters
+      letGoUrl = data.letGoUrl
       return
     case 'start':
       void load(data)
       return
-    case 'abort':
-      running.get(data.id)?.abort()
-      running.delete(data.id)
-      tell({ type: 'aborted', id: data.id, bytes: received.get(data.id) ?? 0 })
-      received.delete(data.id)
+    case 'let-go':
+      void letGo(data.ids)
   }
+}
+
+async function letGo(all: number[]): Promise<void> {
+  // One that is not running has ended meanwhile, and has been told as such.
+  const ids = all.filter((id) => running.has(id))
+  if (ids.length === 0) return
+  for (const id of ids) leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostLeaving) })
+  let written: (number | null)[]
+  try {
+    const reply = await fetch(letGoUrl, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ transfers: ids }) })
+    written = ((await reply.json()) as { written: (number | null)[] }).written
+  } catch {
+    // The server has gone: there is nothing more to come, and the abort below is all there is to do.
+    for (const id of ids) if (leaving.has(id)) cut(id)
+    return
+  }
+  for (const [i, id] of ids.entries()) {
+    const left = leaving.get(id)
+    if (!left) continue
+    // Null: the origin has not heard of it yet.
+    left.written = written[i] ?? 0
+    cutWhenAllCame(id)
+  }
+}
+
+function cutWhenAllCame(id: number): void {
+  if ((received.get(id) ?? 0) >= leaving.get(id)!.written) cut(id)
+}
+
+/** Aborts a transfer that was let go, and tells what it had received then and what came after. */
+function cut(id: number): void {
+  const { bytes, timer } = leaving.get(id)!
+  clearTimeout(timer)
+  leaving.delete(id)
+  running.get(id)?.abort()
+  running.delete(id)
+  tell({ type: 'aborted', id, bytes, inFlight: (received.get(id) ?? bytes) - bytes })
+  received.delete(id)
 }
 
 /** One transfer; its bytes are counted in shared memory as they come, so that nobody has to ask for them. */
@@ -63,6 +108,11 @@ async function read(id: number, reply: Response, counter: number, total: number 
   while (reader) {
     const { done, value } = await reader.read()
     if (done || !stands()) break
+    if (leaving.has(id)) {
+      received.set(id, received.get(id)! + value.length)
+      cutWhenAllCame(id)
+      continue
+    }
     chunks.push(value as Uint8Array<ArrayBuffer>)
     const bytes = received.get(id)! + value.length
     received.set(id, bytes)
@@ -75,6 +125,10 @@ async function read(id: number, reply: Response, counter: number, total: number 
 }
 
 function end(id: number, message: FromFetcher): void {
+  if (leaving.has(id)) {
+    cut(id)
+    return
+  }
   running.delete(id)
   received.delete(id)
   tell(message)

@@ -56,13 +56,14 @@ export type DecodeAnswer =
 
 /** What the fetch worker is told. `counter`: the place of the transfer's byte count in the shared memory. */
 export type ToFetcher =
-  | { type: 'memory'; counters: Int32Array<SharedArrayBuffer> }
+  | { type: 'begin'; counters: Int32Array<SharedArrayBuffer>; letGoUrl: string }
   | { type: 'start'; id: number; url: string; etag: string | null; counter: number }
-  | { type: 'abort'; id: number }
+  | { type: 'let-go'; ids: number[] }
 
 export type FromFetcher =
   | { type: 'head'; id: number; head: ReplyHead }
   | { type: 'progress'; id: number; bytes: number }
   | { type: 'done'; id: number; bytes: number; body: Blob }
   | { type: 'failed'; id: number; bytes: number; reason: 'redirects' | 'truncated' | 'offline' }
-  | { type: 'aborted'; id: number; bytes: number }
+  /** `bytes` had come when it was let go, `inFlight` came after that. */
+  | { type: 'aborted'; id: number; bytes: number; inFlight: number }

@@ -113,6 +113,36 @@ describe('the origin', () => {
     expect((await ledgerOf(session))[0]!.bodyBytes).toBe(before)
   })
 
+  it('stops writing a transfer that its client lets go by number, and says how far it had come', async () => {
+    const session = await open({ ...quick, downKbps: 1000 })
+    const letGo = async (...transfers: unknown[]) => {
+      const reply = await fetch(`${server.address}api/origin/sessions/${session.id}/let-go`, {
+        method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ transfers }),
+      })
+      return ((await reply.json()) as { written?: (number | null)[] }).written
+    }
+    const abort = new AbortController()
+    const reply = await fetch(`${session.bases[1]}~12/tiles/8?width=1200&height=1200`, { signal: abort.signal })
+    const reader = reply.body!.getReader()
+    let received = 0
+    while (received < 20_000) received += (await reader.read()).value!.length
+    const [written, unknown] = (await letGo(12, 13))!
+    while (received < written!) received += (await reader.read()).value!.length
+    abort.abort()
+    expect([received, unknown]).toEqual([written, null])
+    // One whose request comes after it was let go is not begun.
+    const late = new AbortController()
+    const never = fetch(`${session.bases[2]}~13/tiles/9?width=32`, { signal: late.signal })
+    await expect.poll(async () => (await ledgerOf(session)).length).toBe(2)
+    late.abort()
+    await expect(never).rejects.toThrow()
+    const [first, second] = await ledgerOf(session)
+    expect(first).toMatchObject({ bodyBytes: written, aborted: true })
+    expect(second).toMatchObject({ bodyBytes: 0, aborted: true })
+    expect(first!.address).toContain(`${session.id}/tiles/8?`)
+    expect(await letGo('twelve')).toBeUndefined()
+  })
+
   it('plays faults for real', async () => {
     const fault = (kind: string, more = {}) => ({ match: `*${kind}*`, kind, ...more })
     const { base } = await open({

@@ -164,8 +164,8 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
     const written = (await run.origin.ledger()).reduce((sum, response) => sum + response.bodyBytes, 0)
     if (answer.is !== 'runs') return
     const [result] = answer.runs
-    const received = result!.metrics['bytes.received'] ?? 0
-    const gap = written === 0 ? null : Math.abs(received - written) / written
+    const logged = (result!.metrics['bytes.received'] ?? 0) + (result!.metrics['bytes.inFlight'] ?? 0)
+    const gap = written === 0 ? null : Math.abs(logged - written) / written
     const { visit, screen, script, seed } = log.head
     await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.raw }, result!, gap)
   } catch (error) {

@@ -20,7 +20,7 @@ const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
   const router = new Router({ prefix: '/origin/:session' })
   const within = (serve: (ctx: Context, session: OriginSession) => Promise<void>) => async (ctx: Context) => {
-    const session = sessions.find((ctx.params as { session: string }).session)
+    const session = sessions.find((ctx.params as { session: string }).session.replace(named, ''))
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
     await serve(ctx, session)
   }
@@ -30,6 +30,11 @@ export function originRoutes(sessions: OriginSessions, folder: PictureFolder | n
   router.get('/{*rest}', within((ctx, session) => sendReply(ctx, session, nothingThere, Buffer.alloc(0))))
   return router
 }
+
+/** A client may name its transfer behind the session: `/origin/SESSION~12/tiles/7`. */
+const named = /~(\d+)$/
+const transferOf = (ctx: Context) => Number(named.exec((ctx.params as { session: string }).session)?.[1] ?? NaN)
+const wholeAddress = (ctx: Context) => ctx.href.replace(/~\d+(?=\/)/, '')
 
 /** The address as the core knows it, whatever port it came over. */
 const symbolic = (ctx: Context) => archiveBase + ctx.path.split('/').slice(3).join('/') + ctx.search
@@ -79,7 +84,7 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
   const body = Buffer.from(JSON.stringify(found))
   ctx.respond = false
   await sendPaced(session, ctx.res, {
-    address: ctx.href, host, status: 200, headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
+    address: wholeAddress(ctx), transfer: null, host, status: 200, headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
     flow: { bytes: body.length }, declared: body.length, body, breakOff: false,
   })
 }
@@ -95,7 +100,8 @@ async function sendReply(ctx: Context, session: OriginSession, plain: Reply, pic
   const redirect = kind === 'redirect-loop'
   ctx.respond = false
   await sendPaced(session, ctx.res, {
-    address: ctx.href,
+    address: wholeAddress(ctx),
+    transfer: Number.isNaN(transferOf(ctx)) ? null : transferOf(ctx),
     host,
     status: redirect ? 302 : reply.status,
     headers: replyHeaders(ctx, { ...reply.headers, ...(reply.type ? { 'content-type': reply.type } : {}), ...(redirect ? { location: ctx.href } : {}) }),

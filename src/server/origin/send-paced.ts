@@ -14,6 +14,8 @@ export interface PacedBody {
   body: Buffer | Promise<Buffer | null>
   /** The connection breaks after the last byte instead of ending well. */
   breakOff: boolean
+  /** The client's own number for this transfer, by which it can say that it lets go. */
+  transfer: number | null
 }
 
 /**
@@ -76,12 +78,15 @@ function carryThrough(session: OriginSession, res: ServerResponse, paced: PacedB
         write()
       },
     })
-    res.on('error', () => undefined)
-    res.on('close', () => {
+    const stop = () => {
       if (entry.endMs === null) entry.aborted = true
       cut()
       over()
-    })
+      return entry.bodyBytes
+    }
+    if (paced.transfer !== null) session.name(paced.transfer, stop)
+    res.on('error', () => undefined)
+    res.on('close', stop)
     if (paced.body instanceof Promise)
       paced.body.then(
         (drawn) => {

@@ -39,6 +39,9 @@ export class OriginSession {
   private readonly transfers = new Map<number, PacedTransfer>()
   private readonly flowing = new Set<number>()
   private ticking: NodeJS.Timeout | null = null
+  private readonly named = new Map<number, () => number>()
+  /** Transfers that were let go before their request came. */
+  private readonly leftEarly = new Set<number>()
   private nextId = 0
 
   constructor(id: string, network: NetworkSettings, seed: number) {
@@ -89,6 +92,19 @@ export class OriginSession {
       this.forget(id)
       this.fluid.abort(id)
     }
+  }
+
+  /** Remembers how to stop a response that its client has given a number; `stop` gives the body bytes written. */
+  name(transfer: number, stop: () => number): void {
+    if (this.leftEarly.delete(transfer)) stop()
+    else if (this.named.size < maxLedger) this.named.set(transfer, stop)
+  }
+
+  /** Stops writing a response, if it is still written: body bytes that were, or null when it has not come yet. */
+  letGo(transfer: number): number | null {
+    const stop = this.named.get(transfer)
+    if (!stop && this.leftEarly.size < maxLedger) this.leftEarly.add(transfer)
+    return stop?.() ?? null
   }
 
   close(): void {
