@@ -1,5 +1,8 @@
 import { stat } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
+import { resolveByDns } from './relay/relay-fetch.ts'
+import { readRelayHosts } from './relay/relay-rules.ts'
+import { relayTimeoutMs } from './relay/relay-routes.ts'
 import { startServer } from './server.ts'
 
 /** Starts the server for a person: says where it is, or in one line why it could not start. Never returns a fault. */
@@ -8,10 +11,18 @@ export async function serve(portText: string | undefined): Promise<number> {
   if (!Number.isInteger(port) || port < 0 || port > 65_535) return told(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
   const pictures = process.env.TUG_PICTURES || null
   if (pictures !== null && !(await isFolder(pictures))) return told(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
+  let hosts: string[]
   try {
-    const server = await startServer({ port, dist: fileURLToPath(new URL('../../dist', import.meta.url)), pictures })
+    hosts = readRelayHosts(process.env.TUG_RELAY_HOSTS)
+  } catch (error) {
+    return told((error as Error).message)
+  }
+  const relay = { rules: { hosts, loopback: process.env.TUG_RELAY_LOOPBACK === '1' }, resolve: resolveByDns, timeoutMs: relayTimeoutMs }
+  try {
+    const server = await startServer({ port, dist: fileURLToPath(new URL('../../dist', import.meta.url)), pictures, relay })
     const { folder } = server
     if (folder) process.stderr.write(`${folder.count} pictures in ${pictures}${folder.skipped.length > 0 ? `; cannot be read as pictures: ${folder.skipped.join(', ')}` : ''}\n`)
+    if (hosts.length > 0) process.stderr.write(`The relay may ask: ${hosts.join(', ')}\n`)
     process.stdout.write(`Tile Tug is at ${server.address}\n`)
     for (const signal of ['SIGINT', 'SIGTERM'] as const)
       process.once(signal, () => void server.close().then(() => process.exit(0)))

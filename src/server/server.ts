@@ -10,6 +10,9 @@ import { PictureFolder } from './origin/folder.ts'
 import { originRoutes } from './origin/origin-routes.ts'
 import { OriginSessions } from './origin/sessions.ts'
 import { pages } from './pages.ts'
+import { resolveByDns } from './relay/relay-fetch.ts'
+import { relayRoutes, relayTimeoutMs, type Relay } from './relay/relay-routes.ts'
+import { secretHeaders } from './relay/secret-headers.ts'
 
 /** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
 const extraPorts = 11
@@ -22,6 +25,8 @@ export interface ServerOptions {
   /** A folder of the user's own pictures. */
   pictures: string | null
   log?: Logger
+  /** Real hosts that the relay may ask; by default it is off. */
+  relay?: Relay
 }
 
 export interface RunningServer {
@@ -57,9 +62,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     }
   })
   app.use(guard(() => ports))
-  const api = apiRoutes(sessions, extra, found?.count ?? null)
+  const relay = options.relay ?? { rules: { hosts: [], loopback: false }, resolve: resolveByDns, timeoutMs: relayTimeoutMs }
+  const api = apiRoutes({ sessions, extra, pictures: found?.count ?? null, relayHosts: relay.rules.hosts })
   const origin = originRoutes(sessions, folder)
   app.use(origin.routes())
+  app.use(relayRoutes(sessions, relay).routes())
   app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
   app.use(api.routes())
   app.use(async (ctx, next) => {
@@ -87,7 +94,14 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pictures: number | null): Router {
+interface ApiParts {
+  sessions: OriginSessions
+  extra: () => readonly number[]
+  pictures: number | null
+  relayHosts: readonly string[]
+}
+
+function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router {
   const router = new Router({ prefix: '/api' })
   router.get('/health', (ctx) => {
     ctx.body = { ok: true, version }
@@ -96,7 +110,7 @@ function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pic
     ctx.body = { pictures }
   })
   router.post('/origin/sessions', (ctx) => {
-    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown }
+    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown; headers?: unknown }
     const network = networkSchema.safeParse(asked.network ?? {})
     if (!network.success) {
       const issue = network.error.issues[0]!
@@ -105,7 +119,10 @@ function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pic
     const seed = asked.seed ?? 1
     if (typeof seed !== 'number' || !Number.isInteger(seed) || seed < 0 || seed > 4_294_967_295)
       return ctx.throw(400, '/seed: allowed: a whole number from 0 to 4294967295')
-    const session = sessions.create(network.data, seed)
+    const secrets = secretHeaders.safeParse(asked.headers ?? [])
+    // What was found is not told: it may be a secret.
+    if (!secrets.success) return ctx.throw(400, `/headers/${secrets.error.issues[0]!.path.map(String).join('/')}: allowed: up to 20 of { host, name, value }`)
+    const session = sessions.create(network.data, seed, secrets.data)
     if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
     const name = ctx.hostname
     ctx.status = 201
@@ -113,6 +130,7 @@ function apiRoutes(sessions: OriginSessions, extra: () => readonly number[], pic
       id: session.id,
       base: `http://${ctx.host}/origin/${session.id}`,
       bases: extra().map((port) => `http://${name}:${port}/origin/${session.id}`),
+      relay: relayHosts,
     }
   })
   router.get('/origin/sessions/:id/ledger', (ctx) => {

@@ -10,6 +10,7 @@ import { sendPaced, type PacedBody } from './send-paced.ts'
 import type { OriginSession } from './session.ts'
 import type { OriginSessions } from './sessions.ts'
 import { tilePicture } from './tile-pictures.ts'
+import { readTransfer } from './transfer-name.ts'
 
 const host = new URL(archiveBase).host
 const noHints = { bytes: null, widthPx: null, heightPx: null }
@@ -20,7 +21,7 @@ const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
   const router = new Router({ prefix: '/origin/:session' })
   const within = (serve: (ctx: Context, session: OriginSession) => Promise<void>) => async (ctx: Context) => {
-    const session = sessions.find((ctx.params as { session: string }).session.replace(named, ''))
+    const session = sessions.find(readTransfer((ctx.params as { session: string }).session).id)
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
     await serve(ctx, session)
   }
@@ -31,9 +32,6 @@ export function originRoutes(sessions: OriginSessions, folder: PictureFolder | n
   return router
 }
 
-/** A client may name its transfer behind the session: `/origin/SESSION~12/tiles/7`. */
-const named = /~(\d+)$/
-const transferOf = (ctx: Context) => Number(named.exec((ctx.params as { session: string }).session)?.[1] ?? NaN)
 const wholeAddress = (ctx: Context) => ctx.href.replace(/~\d+(?=\/)/, '')
 
 /** The address as the core knows it, whatever port it came over. */
@@ -101,7 +99,7 @@ async function sendReply(ctx: Context, session: OriginSession, plain: Reply, pic
   ctx.respond = false
   await sendPaced(session, ctx.res, {
     address: wholeAddress(ctx),
-    transfer: Number.isNaN(transferOf(ctx)) ? null : transferOf(ctx),
+    transfer: readTransfer((ctx.params as { session: string }).session).transfer,
     host,
     status: redirect ? 302 : reply.status,
     headers: replyHeaders(ctx, { ...reply.headers, ...(reply.type ? { 'content-type': reply.type } : {}), ...(redirect ? { location: ctx.href } : {}) }),

@@ -1,6 +1,7 @@
 import type { NetworkSettings } from '../../core/project/types.ts'
 import { FluidNetwork } from '../../core/worlds/virtual/fluid-network.ts'
 import { FaultPlan, type Reply } from '../../core/worlds/virtual/reply.ts'
+import type { SecretHeader } from '../relay/relay-fetch.ts'
 import { RealClock } from './real-clock.ts'
 
 /** One response as it was really written. */
@@ -31,6 +32,8 @@ const unpacedKbps = 10_000_000
 export class OriginSession {
   readonly id: string
   readonly ledger: LedgerEntry[] = []
+  /** Headers with secrets that the relay sends to their hosts; kept in memory alone. */
+  readonly secrets: readonly SecretHeader[]
   readonly unpaced: boolean
   lastUse = Date.now()
   private readonly clock = new RealClock()
@@ -44,8 +47,9 @@ export class OriginSession {
   private readonly leftEarly = new Set<number>()
   private nextId = 0
 
-  constructor(id: string, network: NetworkSettings, seed: number) {
+  constructor(id: string, network: NetworkSettings, seed: number, secrets: readonly SecretHeader[]) {
     this.id = id
+    this.secrets = secrets
     this.unpaced = network.downKbps >= unpacedKbps && network.rttMs + network.jitterMs + network.thinkMs === 0
     this.faults = new FaultPlan(network.faults, seed)
     this.fluid = new FluidNetwork(this.clock, network, seed, {

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import type { NetworkSettings } from '../../core/project/types.ts'
+import type { SecretHeader } from '../relay/relay-fetch.ts'
 import { OriginSession } from './session.ts'
 
 const mostSessions = 100
@@ -10,10 +11,10 @@ export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
 
   /** Null when a hundred sessions are in use. */
-  create(network: NetworkSettings, seed: number): OriginSession | null {
+  create(network: NetworkSettings, seed: number, secrets: readonly SecretHeader[]): OriginSession | null {
     this.sweep()
     if (this.sessions.size >= mostSessions && !this.dropIdle()) return null
-    const session = new OriginSession(randomBytes(9).toString('base64url'), network, seed)
+    const session = new OriginSession(randomBytes(9).toString('base64url'), network, seed, secrets)
     this.sessions.set(session.id, session)
     return session
   }
