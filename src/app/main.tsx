@@ -2,6 +2,7 @@ import 'bootstrap/dist/css/bootstrap.min.css'
 import './theme/tokens.css'
 import './theme/app.css'
 import './theme/cells.css'
+import './theme/feed.css'
 import { lazy, StrictMode, Suspense, type ReactNode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
@@ -12,6 +13,7 @@ import { openLast } from './store/project-store.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
 const CellStep = lazy(() => import('./cell/CellStep.tsx'))
+const FeedStep = lazy(() => import('./feed/FeedStep.tsx'))
 const LoadingStep = lazy(() => import('./loading/LoadingStep.tsx'))
 const ProfileStep = lazy(() => import('./profile/ProfileStep.tsx'))
 
@@ -23,10 +25,11 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { index: true, element: <Navigate to="/loading" replace /> },
+      { path: 'feed', element: later(<FeedStep />) },
       { path: 'cell', element: later(<CellStep />) },
       { path: 'loading', element: later(<LoadingStep />) },
       { path: 'profile/:run?/:request?', element: later(<ProfileStep />) },
-      ...['feed', 'drive', 'compare', 'hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
+      ...['drive', 'compare', 'hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
       { path: '*', element: <Navigate to="/loading" replace /> },
     ],
   },

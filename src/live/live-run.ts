@@ -5,7 +5,7 @@ import type { Item, Project, Screen } from '../core/project/types.ts'
 import { ListRun } from '../core/run/list-run.ts'
 import { headOf, scriptOf } from '../core/run/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
-import type { Heap, Pages, World } from '../core/worlds/ports.ts'
+import type { Heap, World } from '../core/worlds/ports.ts'
 import { HandMotion } from './hand-motion.ts'
 import { LiveClock } from './live-clock.ts'
 import { LiveDecoder } from './live-decoder.ts'
@@ -13,7 +13,11 @@ import { LiveDisk } from './live-disk.ts'
 import { LiveFrames } from './live-frames.ts'
 import { LiveNetwork } from './live-network.ts'
 import { LiveSurface } from './live-surface.ts'
-import { OriginClient } from './origin-client.ts'
+import { livePages } from './live-pages.ts'
+import { OriginClient, type SessionHeader } from './origin-client.ts'
+
+/** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
+export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
 
 export interface LiveOptions {
   project: Project
@@ -29,6 +33,10 @@ export interface LiveOptions {
   startDp: number
   /** Items of a feed that was picked as a file. */
   items: readonly Item[] | null
+  /** Headers with secrets, for the hosts that want them. */
+  headers: readonly SessionHeader[]
+  /** What is known of the feed's pages, told as it changes. */
+  feed: (state: FeedState) => void
   trouble: (message: string) => void
   ended: (log: RunLog) => void
 }
@@ -78,7 +86,7 @@ export class LiveRun {
     this.redraw = () => surface.redraw()
     const world: World = {
       clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
-      pages: livePages(origin, screen, options.items, this.abort.signal), surface,
+      pages: livePages(origin, screen, options.items, this.abort.signal, options.feed), surface,
     }
     this.run = new ListRun({
       project, screen, world, log: this.log, table, seed, epochMs: epochMs(),
@@ -96,7 +104,7 @@ export class LiveRun {
   }
 
   static async start(options: LiveOptions): Promise<LiveRun> {
-    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed))
+    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed, options.headers))
   }
 
   /** Bytes of a running transfer received by now. */
@@ -124,21 +132,5 @@ export class LiveRun {
     this.clock.stop()
     this.network.stop()
     this.decoder.stop()
-  }
-}
-
-function livePages(origin: OriginClient, screen: Screen, given: readonly Item[] | null, signal: AbortSignal): Pages {
-  const { source } = screen.feed
-  return {
-    ask(page, done) {
-      const items = given ?? (source.type === 'inline' ? source.items : null)
-      if (items) done({ items, more: false }, 'ok')
-      else if (source.type === 'origin')
-        origin.page(source.feed, page, signal).then(
-          (reply) => done(reply, 'ok'),
-          (error: unknown) => done(null, error instanceof Error ? error.message : 'failed'),
-        )
-      else done(null, 'this feed has no items yet')
-    },
   }
 }

@@ -1,3 +1,5 @@
+import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
+import type { FeedCheck } from '../core/run/feed-check.ts'
 import type { KeptTiers } from '../core/loading/loader.ts'
 import type { EncodedLog } from '../core/log/log-encoding.ts'
 import type { Target } from '../core/loading/rendition.ts'
@@ -23,6 +25,8 @@ export type SimulateJob =
   /** Profiles a log that another world has written. */
   | { do: 'describe'; log: EncodedLog }
   | { do: 'story'; log: EncodedLog; hash: string; request: number }
+  | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
+  | { do: 'check-feed'; project: Project; screen: number; items: readonly Item[] | null }
 
 /** One run as the app keeps and shows it. */
 export interface RunResult {
@@ -36,7 +40,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'feed'; read: FeedRead } | { is: 'feed-check'; check: FeedCheck }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }

@@ -2,6 +2,8 @@ import { decodeLog } from '../core/log/log-encoding.ts'
 import type { Profile } from '../core/profile/profile.ts'
 import { tellRequest } from '../core/profile/stories.ts'
 import type { FromWorker, ToWorker } from './messages.ts'
+import { checkFeed, knownItems } from '../core/run/feed-check.ts'
+import { readFeedJob } from './feed-jobs.ts'
 import { describeRun, openLog, simulateJob } from './run-jobs.ts'
 
 declare const self: DedicatedWorkerGlobalScope
@@ -37,6 +39,16 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         if (opened?.hash !== job.hash) opened = { hash: job.hash, profile: openLog(job.log) }
         const { facts, ledger } = opened.profile
         tell({ id, type: 'done', answer: { is: 'story', story: tellRequest(facts, ledger, job.request) } })
+        break
+      }
+      case 'read-feed': {
+        const read = await readFeedJob(job, (share) => tell({ id, type: 'progress', share }))
+        tell({ id, type: 'done', answer: { is: 'feed', read } })
+        break
+      }
+      case 'check-feed': {
+        const screen = job.project.screens[job.screen]!
+        tell({ id, type: 'done', answer: { is: 'feed-check', check: checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? []) } })
       }
     }
   } catch (error) {

@@ -6,7 +6,7 @@ import type { Check } from '../../src/core/profile/checks.ts'
 export { expect }
 
 /** An answer of the origin that is wrong on purpose is told by the browser too; nothing else may be. */
-const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)/
+const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)|\/relay\//
 
 /** Every test fails on a console error, an unhandled rejection, or a request that leaves this machine. */
 export const test = base.extend<{ watched: undefined }>({

@@ -13,7 +13,11 @@ const megapixels = { from: 2, to: 12.5 }
 export default async function setUp(): Promise<() => Promise<void>> {
   const before = await readdir(picturesFolder).catch(() => [])
   if (before.length !== photoCount) await fillFolder()
-  const server = await startServer({ port: 4317, dist: 'dist', pictures: picturesFolder })
+  const server = await startServer({
+    port: 4317, dist: 'dist', pictures: picturesFolder,
+    // Names of the tests' own hosts lead to this machine.
+    relay: { rules: { hosts: ['*.tests.example.test'], loopback: true }, resolve: async () => ['127.0.0.1'], timeoutMs: 5000 },
+  })
   return () => server.close()
 }
 

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo } from 'react'
 import { layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Project, Screen, StageName } from '../../core/project/types.ts'
 import { Amount } from '../controls/Amount.tsx'
@@ -7,7 +7,8 @@ import { Handle } from '../controls/Handle.tsx'
 import { useDevice } from '../shell/device-store.ts'
 import { set, useProject } from '../store/project-store.ts'
 import { PlaceholderColour } from './PlaceholderColour.tsx'
-import { sampleItem, samplePicture } from './sample-picture.ts'
+import { useSample } from '../feed/use-items.ts'
+import { usePicture } from './use-picture.ts'
 import { StageCell } from './StageCell.tsx'
 
 const stages: readonly { stage: StageName; name: string; note: string }[] = [
@@ -42,10 +43,10 @@ function PictureCell({ project, screen, number }: { project: Project; screen: Sc
   const slot = cell.slots[0]!
   const { widthDp, density, refreshHz } = project.device
   const cellWidth = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
-  const item = useMemo(() => sampleItem(screen), [screen])
+  const { item } = useSample(screen)
   const box = layOutCell(cell, cellWidth, item, () => null).slots[0]!
   const px = useMemo(() => ({ width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }), [box.width, box.height, density])
-  const picture = usePicture(project, screen, slot, item, px)
+  const picture = usePicture(screen, slot, item, box, density)
   const scale = Math.min(cardPx / cellWidth, 1.3)
   const at = `/screens/${number}`
   const slotAt = `${at}/cells/0/slots/0`
@@ -85,21 +86,4 @@ function PictureCell({ project, screen, number }: { project: Project; screen: Sc
       </div>
     </div>
   )
-}
-
-function usePicture(...[project, screen, slot, item, px]: Parameters<typeof samplePicture>): ImageBitmap | null {
-  const [picture, setPicture] = useState<ImageBitmap | null>(null)
-  useEffect(() => {
-    let stands = true
-    const timer = setTimeout(() => {
-      samplePicture(project, screen, slot, item, px).then((loaded) => stands && setPicture(loaded), () => stands && setPicture(null))
-    }, 120)
-    return () => {
-      stands = false
-      clearTimeout(timer)
-    }
-    // The picture depends on where it comes from and how large it is wanted, not on every other setting.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [item, px, slot.address, slot.fit, slot.decodeAt])
-  return picture
 }

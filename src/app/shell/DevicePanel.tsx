@@ -70,6 +70,7 @@ export function DevicePanel() {
               withHand((hand) => hand.nudge(dp))
             }}
           />
+          <FeedSign />
         </div>
       </div>
       {device.trouble && <p className="tt-trouble" role="alert">{device.trouble}</p>}
@@ -84,6 +85,24 @@ export function DevicePanel() {
         {!busy && <ScriptPick />}
       </div>
     </section>
+  )
+}
+
+/** What the list as a whole has to say: that its feed is waited for, is empty, or stopped at a page that failed. */
+function FeedSign() {
+  const { feed, mode } = useDevice()
+  if (feed.is === 'shown' || mode === 'failed') return null
+  return (
+    <div className="tt-feed-sign" role="status" data-is={feed.is}>
+      {feed.is === 'waiting' && 'Asking for the feed…'}
+      {feed.is === 'empty' && 'This feed has no items.'}
+      {feed.is === 'failed' && (
+        <>
+          Page {feed.page} failed: {feed.message}
+          <Button size="sm" variant="outline-primary" onClick={() => currentRun()?.run.askPageAgain()}>Ask again</Button>
+        </>
+      )}
+    </div>
   )
 }
 

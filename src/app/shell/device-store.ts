@@ -1,14 +1,16 @@
 import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
-import type { Item, Project } from '../../core/project/types.ts'
-import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
-import type { LiveRun } from '../../live/live-run.ts'
+import { unitsPerDp } from '../../core/numbers/units.ts'
+import type { Project } from '../../core/project/types.ts'
+import { knownItems } from '../../core/run/feed-check.ts'
+import type { FeedState, LiveRun } from '../../live/live-run.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
-import { OriginClient } from '../../live/origin-client.ts'
 import type { Answer } from '../../workers/messages.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
+import { itemsOf } from '../store/feed-store.ts'
+import { headersOf } from '../store/secrets.ts'
 import { keepRun } from '../store/run-store.ts'
 
 export interface DeviceState {
@@ -19,12 +21,12 @@ export interface DeviceState {
   simulating: boolean
   /** 0–1 of what is under way. */
   progress: number
-  /** Items of a feed that a simulation cannot make by itself. */
-  items: readonly Item[] | null
+  /** The list as a whole on the live device. */
+  feed: FeedState
   trouble: string | null
 }
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, items: null, trouble: null })
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, feed: { is: 'waiting' }, trouble: null })
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -58,7 +60,15 @@ export function currentRun(): LiveRun | null {
 }
 
 export function showScreen(screen: number): void {
-  update({ screen, items: null })
+  update({ screen })
+}
+
+/** Scrolls the live list to an item of the feed, if the hand has it. */
+export function bringToScreen(index: number): void {
+  if (!live?.hand) return
+  const { run, hand } = live
+  const row = run.layout.rowOf(index)
+  if (row >= 0) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
 }
 
 /** Starts the list for the hand, with the settings as they are now. */
@@ -88,7 +98,7 @@ export async function simulate(): Promise<void> {
   const screen = screenAt(state.project)
   update({ simulating: true, progress: 0, trouble: null })
   try {
-    const items = await itemsFor(state.project)
+    const items = knownItems(screen.feed) ? null : await itemsOf(state.id, screen)
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
@@ -106,39 +116,25 @@ export async function simulate(): Promise<void> {
   }
 }
 
-/** The items of the shown screen's feed when the core does not hold them: asked from the origin, unpaced. */
-async function itemsFor(project: Project): Promise<readonly Item[] | null> {
-  const { feed } = screenAt(project)
-  if (noItems(feed) === null) return null
-  const known = store.get().items
-  if (known) return known
-  if (feed.source.type !== 'origin') throw new Error(noItems(feed)!)
-  const origin = await OriginClient.open({ ...project.network, downKbps: 10_000_000, rttMs: 0, jitterMs: 0, thinkMs: 0, faults: [] }, 1)
-  const items: Item[] = []
-  for (let page = 1, more = true; more; page++) {
-    const reply = await origin.page(feed.source.feed, page, new AbortController().signal)
-    items.push(...reply.items)
-    more = reply.more
-  }
-  update({ items })
-  return items
-}
-
 const screenAt = (project: Project) => project.screens[Math.min(store.get().screen, project.screens.length - 1)]!
 
 async function begin(state: ProjectState, script: string | null, startDp: number): Promise<void> {
   if (!host) return
   const mine = ++starts
   stopLive()
-  update({ mode: script === null ? 'starting' : 'driving', trouble: null })
+  update({ mode: script === null ? 'starting' : 'driving', trouble: null, feed: { is: 'waiting' } })
   try {
     refreshHz ??= await measureRefresh()
     if (mine !== starts || !host) return
     const { LiveRun: Live } = await import('../../live/live-run.ts')
+    const screen = screenAt(state.project)
+    const headers = await headersOf(state.project.loading)
+    const items = screen.feed.source.type === 'file' ? await itemsOf(state.id, screen) : null
+    if (mine !== starts || !host) return
     const run = await Live.start({
-      project: state.project, screen: screenAt(state.project), script, seed: state.project.seed, refreshHz, host, startDp,
+      project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers,
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
-      items: store.get().items,
+      feed: (feed) => update({ feed }),
       trouble: (trouble) => update({ trouble }),
       ended: (log) => void finishDrive(run, log, state),
     })
@@ -149,7 +145,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     live = run
     update({ mode: script === null ? 'hand' : 'driving' })
   } catch (error) {
-    update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}. Is the server still running?` })
+    update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}${error instanceof TypeError ? '. Is the server still running?' : ''}` })
   }
 }
 

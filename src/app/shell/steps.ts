@@ -8,7 +8,7 @@ export interface StepText {
 
 /** The seven steps in their order. */
 export const steps: readonly StepText[] = [
-  { path: 'feed', name: 'Feed', decides: 'Which pictures the list shows.', changes: false },
+  { path: 'feed', name: 'Feed', decides: 'Which pictures the list shows.', changes: true },
   { path: 'cell', name: 'Cell', decides: 'How one picture sits and arrives.', changes: true },
   { path: 'loading', name: 'Loading', decides: 'What starts, what waits and what is let go.', changes: true },
   { path: 'drive', name: 'Drive', decides: 'The gesture that every run repeats.', changes: false },
@@ -19,7 +19,6 @@ export const steps: readonly StepText[] = [
 
 /** What the steps that are not built yet will do, in one line each. */
 export const soon: Record<string, string> = {
-  feed: 'Here a feed of your own will be opened and its values bound to the cell by dragging, with a check of every address before anything loads.',
   drive: 'Here the gesture will be drawn as a curve on one time axis, with loss of network, memory pressure and faults on the same axis.',
   compare: 'Here runs on the same gesture will stand side by side, their maps overlaid, with intervals that tell a difference from noise.',
   'hand-off': 'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',

@@ -3,7 +3,8 @@ import type { MapData } from '../../core/profile/map-data.ts'
 import type { Metrics } from '../../core/profile/metrics.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { createStore } from '../store/external-store.ts'
-import { currentDevice } from '../shell/device-store.ts'
+import type { Item } from '../../core/project/types.ts'
+import { itemsOf } from '../store/feed-store.ts'
 import type { ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker, type Job } from './worker-client.ts'
 import type { Answer } from '../../workers/messages.ts'
@@ -40,8 +41,13 @@ async function run(screen: number): Promise<void> {
     next = null
     const { project, raw } = state
     const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
-    const items = currentDevice().items
-    if (noItems(chosen.feed) !== null && items === null) return
+    let items: readonly Item[] | null = null
+    try {
+      if (noItems(chosen.feed) !== null) items = await itemsOf(state.id, chosen)
+    } catch {
+      // The device says what is missing; there is nothing to follow until it is there.
+      continue
+    }
     running = handWorker.ask({
       do: 'simulate', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, visits: ['first'], items, seen: [],
     })

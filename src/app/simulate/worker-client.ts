@@ -72,5 +72,7 @@ class WorkerClient {
 
 /** Runs that are kept, stories and logs of live runs. */
 export const runWorker = new WorkerClient()
+/** Feeds that are opened and looked at. */
+export const feedWorker = new WorkerClient()
 /** What follows the hand; a new change cancels the run before it. */
 export const handWorker = new WorkerClient()

@@ -4,7 +4,7 @@ import type { Check } from '../../core/profile/checks.ts'
 import type { MapData } from '../../core/profile/map-data.ts'
 import type { Metrics } from '../../core/profile/metrics.ts'
 import type { Raw } from '../../core/project/parse.ts'
-import type { Visit } from '../../core/project/types.ts'
+import type { Item, Visit } from '../../core/project/types.ts'
 
 export interface StoredProject {
   id: string
@@ -35,6 +35,14 @@ export interface StoredRun {
   baseline: boolean
 }
 
+/** The items of a feed that a project names but does not hold. */
+export interface StoredFeed {
+  id: string
+  project: string
+  name: string
+  items: readonly Item[]
+}
+
 export interface StoredLog {
   run: number
   log: EncodedLog
@@ -45,11 +53,14 @@ class Database extends Dexie {
   projects!: Table<StoredProject, string>
   runs!: Table<StoredRun, number, Omit<StoredRun, 'id'>>
   runLogs!: Table<StoredLog, number>
+  feeds!: Table<StoredFeed, string>
+  secrets!: Table<{ name: string; value: string }, string>
   memory!: Table<{ name: string; value: unknown }, string>
 
   constructor() {
     super('tile-tug')
     this.version(1).stores({ projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' })
+    this.version(2).stores({ feeds: 'id, project', secrets: 'name' })
   }
 }
 

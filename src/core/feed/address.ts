@@ -19,7 +19,8 @@ export interface SlotPx {
   density: number
 }
 
-const templates = new Map<string, Template>()
+/** `dotted`: names such as `photo.url`, which stand for values deeper in an item. */
+const templates = new Map<string, { template: Template; first: string | null; dotted: string[] }>()
 /** What templates have come to for items; items are never changed in place, so it holds as long as they do. */
 const expanded = new WeakMap<Item, Map<string, Address>>()
 
@@ -47,9 +48,11 @@ function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
     case 'pointer':
       return valueAt(item, address.at)
     case 'template': {
-      const needed = /\{[+#./;?&]?([A-Za-z0-9_.%]+)/.exec(address.template)?.[1]
-      if (needed && !Object.hasOwn(px, needed) && isMissing(item[needed])) return item[needed] === '' ? '' : null
-      return templateOf(address.template).expand({ ...item, ...px } as never)
+      const { first, dotted, template } = templateOf(address.template)
+      const values: Record<string, unknown> = { ...item, ...px }
+      for (const name of dotted) values[name] = valueAt(item, `/${name.replaceAll('.', '/')}`)
+      if (first !== null && !Object.hasOwn(px, first) && isMissing(values[first])) return values[first] === '' ? '' : null
+      return template.expand(values as never)
     }
     case 'table': {
       const value = valueAt(item, address.at)
@@ -63,10 +66,14 @@ function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
 
 const isMissing = (value: unknown) => value === undefined || value === null || value === ''
 
-function templateOf(text: string): Template {
-  let template = templates.get(text)
-  if (!template) templates.set(text, (template = parseTemplate(text)))
-  return template
+function templateOf(text: string): { template: Template; first: string | null; dotted: string[] } {
+  let known = templates.get(text)
+  if (!known) {
+    const names = [...text.matchAll(/\{[+#./;?&]?([^}]*)\}/g)].flatMap((match) => match[1]!.split(',').map((name) => name.replace(/(\*|:\d+)$/, '')))
+    known = { template: parseTemplate(text), first: names[0] ?? null, dotted: names.filter((name) => name.includes('.')) }
+    templates.set(text, known)
+  }
+  return known
 }
 
 const absolute = /^([A-Za-z][A-Za-z0-9+.-]*):(.*)$/s

@@ -109,6 +109,12 @@ export class ListLayout {
     return this.screen.layout.paddingDp + column * (this.cellWidthDp + this.screen.layout.gapDp)
   }
 
+  /** The row in which an item stands, -1 for one that no kind fits. */
+  rowOf(index: number): number {
+    const place = this.fitting ? this.fitting.indexOf(index) : index
+    return place < 0 ? -1 : Math.floor(place / this.columns)
+  }
+
   /** The number of the cell template for an item, −1 when none fits. */
   kindOf(index: number): number {
     const kind = this.feed.kind(index)

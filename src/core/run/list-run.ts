@@ -218,6 +218,17 @@ export class ListRun {
     this.logMemory()
   }
 
+  /** Does one step at once, as if the script had come to it. */
+  play(step: Step): void {
+    this.act(step)
+    this.world.frames.request()
+  }
+
+  /** Asks for the page that failed once more. */
+  askPageAgain(): void {
+    if (this.pageState === 'failed') this.askPage()
+  }
+
   private act(step: Step): void {
     const { policy } = { policy: this.parts.project.loading.cancel }
     const told = (state: string) => this.log.write(K.scope, this.world.clock.now(), this.log.text(this.parts.screen.id), this.log.text(state))

@@ -1,0 +1,140 @@
+import { useEffect, useMemo, useState } from 'react'
+import Alert from 'react-bootstrap/Alert'
+import { textAt } from '../../core/feed/json-pointer.ts'
+import type { Item, Project, Screen } from '../../core/project/types.ts'
+import { knownItems, type FeedCheck } from '../../core/run/feed-check.ts'
+import { layOutCell } from '../../core/layout/cell-geometry.ts'
+import { StageCell } from '../cell/StageCell.tsx'
+import { usePicture } from '../cell/use-picture.ts'
+import { bringToScreen, useDevice } from '../shell/device-store.ts'
+import { Cancelled, feedWorker } from '../simulate/worker-client.ts'
+import { useProject } from '../store/project-store.ts'
+import { AddressRule } from './AddressRule.tsx'
+import { bind, placesOf, type Place } from './bindings.ts'
+import { Granted } from './Granted.tsx'
+import { Mosaic } from './Mosaic.tsx'
+import { OnScreenEdits } from './OnScreenEdits.tsx'
+import { openFile } from './open-feed.ts'
+import { SampleFields } from './SampleFields.tsx'
+import { SourceBar } from './SourceBar.tsx'
+import { showSample, useItems, useSample } from './use-items.ts'
+
+const roomPx = { width: 190, height: 210 }
+
+/** Which pictures the list shows: a feed, its values on the cell, and every address before anything loads. */
+export default function FeedStep() {
+  const { project } = useProject()!
+  const device = useDevice()
+  const number = Math.min(device.screen, project.screens.length - 1)
+  const screen = project.screens[number]!
+  const { items, trouble } = useItems(screen)
+  const sample = useSample(screen)
+  const check = useFeedCheck(project, number, items)
+  const kind = kindOf(screen, sample.item)
+  const [slotNumber, setSlotNumber] = useState(0)
+  const [held, setHeld] = useState<string | null>(null)
+  const places = placesOf(screen, number, kind)
+  const cell = screen.cells[kind]!
+  const slot = cell.slots[Math.min(slotNumber, cell.slots.length - 1)]
+  const slotCheck = check?.slots.find((each) => each.cell === kind && cell.slots[each.number] === slot) ?? check?.slots.find((each) => each.cell === kind) ?? null
+  const put = (place: Place, pointer: string | null) => {
+    if (pointer !== null) bind(place, pointer, items)
+    setHeld(null)
+  }
+  return (
+    <div
+      className="tt-step" onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
+      onDrop={(event) => {
+        const file = event.dataTransfer.files[0]
+        if (!file) return
+        event.preventDefault()
+        void openFile(file)
+      }}
+    >
+      <h1>Feed · which pictures</h1>
+      <p className="tt-lead">Drag a value onto a place of the cell, or click it and then the place. The device fills as soon as a picture is bound.</p>
+      <SourceBar screen={screen} />
+      {trouble && <Alert variant="warning" className="tt-notice">{trouble}</Alert>}
+      <div className="tt-feed">
+        <SampleFields item={sample.item} number={sample.number} count={sample.count} places={places} held={held} onHold={setHeld} />
+        <section className="tt-card tt-feed-cell" aria-label="The cell">
+          <SampleCell project={project} screen={screen} kind={kind} item={sample.item} />
+          <div className="tt-places" role="group" aria-label={held === null ? 'Places of the cell' : `Put ${held} onto`}>
+            {places.map((place) => (
+              <button
+                key={place.id} type="button" className="tt-place" data-open={held === null ? undefined : ''} title={`${place.explain}${place.bound === null ? '' : ` Now: ${place.bound}.`}`}
+                onClick={() => (held === null && place.id.startsWith('slot') ? setSlotNumber(Number(place.id.slice(5))) : put(place, held))}
+                onDragOver={(event) => event.preventDefault()}
+                onDrop={(event) => {
+                  event.preventDefault()
+                  event.stopPropagation()
+                  put(place, event.dataTransfer.getData('text/plain') || null)
+                }}
+              >
+                {place.name}<small>{place.bound ?? ''}</small>
+              </button>
+            ))}
+          </div>
+        </section>
+        {slot && <AddressRule screen={screen} number={number} kind={kind} slot={slot} slotNumber={cell.slots.indexOf(slot)} check={slotCheck} />}
+      </div>
+      {check && check.withoutKind > 0 && <Alert variant="warning" className="tt-notice">{check.withoutKind} items fit no kind of cell and take no room.</Alert>}
+      {slotCheck && (
+        <Mosaic
+          check={slotCheck} allowed={project.loading.cleartextHosts}
+          onItem={(index) => {
+            showSample(index)
+            bringToScreen(index)
+          }}
+        />
+      )}
+      <div className="tt-cards">
+        <OnScreenEdits />
+        <Granted project={project} />
+      </div>
+    </div>
+  )
+}
+
+function kindOf(screen: Screen, item: Item): number {
+  const { kind } = screen.feed
+  if (kind === null) return 0
+  const asked = textAt(item, kind)
+  const found = screen.cells.findIndex((cell) => cell.kind === asked)
+  return found >= 0 ? found : Math.max(0, screen.cells.findIndex((cell) => cell.kind === '*'))
+}
+
+function SampleCell({ project, screen, kind, item }: { project: Project; screen: Screen; kind: number; item: Item }) {
+  const cell = screen.cells[kind]!
+  const { columns, gapDp, paddingDp } = screen.layout
+  const { widthDp, density } = project.device
+  const width = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+  const geometry = useMemo(() => layOutCell(cell, width, item, () => null), [cell, width, item])
+  const box = geometry.slots[0]
+  const picture = usePicture(screen, cell.slots[0], item, box ?? null, density)
+  const scale = Math.min(roomPx.width / width, roomPx.height / geometry.heightDp, 1.3)
+  return <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
+}
+
+/** The check of all addresses, in a worker; the last one stands until the next is there. */
+function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
+  const [check, setCheck] = useState<FeedCheck | null>(null)
+  const screen = project.screens[number]!
+  useEffect(() => {
+    let stands = true
+    const own = knownItems(screen.feed) !== null
+    const job = feedWorker.ask({ do: 'check-feed', project, screen: number, items: own ? null : items })
+    job.result.then(
+      (answer) => stands && answer.is === 'feed-check' && setCheck(answer.check),
+      (error: unknown) => {
+        if (stands && !(error instanceof Cancelled)) throw error
+      },
+    )
+    return () => {
+      stands = false
+    }
+    // What the check depends on: the screen, the device that shows it, and the items.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [screen, project.device, items])
+  return check
+}

@@ -1,0 +1,59 @@
+import { useLiveQuery } from 'dexie-react-hooks'
+import { useState } from 'react'
+import Button from 'react-bootstrap/Button'
+import type { Project } from '../../core/project/types.ts'
+import { database } from '../store/database.ts'
+import { edit, set } from '../store/project-store.ts'
+import { forgetSecret, keepSecret } from '../store/secrets.ts'
+
+/** What the app has been granted, and the headers that hosts want; secrets stay in this browser. */
+export function Granted({ project }: { project: Project }) {
+  const { granted } = project.device
+  const { headers } = project.loading
+  const known = useLiveQuery(() => database.secrets.toCollection().primaryKeys(), []) ?? []
+  const [host, setHost] = useState('')
+  return (
+    <section className="tt-card" aria-label="Granted">
+      <h2>The app is granted</h2>
+      <div className="tt-swatches">
+        {(['network', 'storage'] as const).map((what) => (
+          <button key={what} type="button" className="tt-chip" aria-pressed={granted[what]} onClick={() => set(`/device/granted/${what}`, !granted[what])} title={what === 'network' ? 'Without it every request is refused, with a reason of its own.' : 'Without it there is no disk tier.'}>
+            {granted[what] ? '✓ ' : ''}{what}
+          </button>
+        ))}
+      </div>
+      {headers.map((header, i) => (
+        <div key={i} className="tt-source-line">
+          <span title="Sent to this host and to no other">{header.host}: {header.name} {header.scheme}</span>
+          {known.includes(header.secret)
+            ? <button type="button" className="tt-chip" onClick={() => void forgetSecret(header.secret)}>forget “{header.secret}”</button>
+            : <SecretField name={header.secret} />}
+          <button type="button" className="tt-chip" aria-label={`Take the header for ${header.host} away`} onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}>×</button>
+        </div>
+      ))}
+      <form className="tt-source-line" onSubmit={(event) => {
+        event.preventDefault()
+        set('/loading/headers', [...headers, { host: host.trim(), name: 'Authorization', scheme: 'Bearer', secret: `${host.trim()} token` }])
+        setHost('')
+      }}>
+        <input className="form-control" aria-label="Host that wants a header" placeholder="a host that wants a header" value={host} required onChange={(event) => setHost(event.target.value)} />
+        <Button size="sm" type="submit" variant="outline-primary">Add</Button>
+      </form>
+    </section>
+  )
+}
+
+/** A secret is typed once; it is kept in this browser and in no file, log or export. */
+function SecretField({ name }: { name: string }) {
+  const [value, setValue] = useState('')
+  return (
+    <form className="tt-source-line" onSubmit={(event) => {
+      event.preventDefault()
+      void keepSecret(name, value)
+      setValue('')
+    }}>
+      <input className="form-control" type="password" autoComplete="off" aria-label={`Secret “${name}”`} placeholder="secret" required value={value} onChange={(event) => setValue(event.target.value)} />
+      <Button size="sm" type="submit" variant="outline-primary">Keep</Button>
+    </form>
+  )
+}

@@ -1,0 +1,27 @@
+import type { Step } from '../../core/project/types.ts'
+import { currentRun, useDevice } from '../shell/device-store.ts'
+
+type Edit = Extract<Step, { do: 'edit' }>
+const edits: readonly { name: string; step: Edit }[] = [
+  { name: 'Add 3 on top', step: { do: 'edit', op: 'insert', at: 0, count: 3, to: 0 } },
+  { name: 'Remove the first', step: { do: 'edit', op: 'remove', at: 0, count: 1, to: 0 } },
+  { name: 'Move the first down', step: { do: 'edit', op: 'move', at: 0, count: 1, to: 8 } },
+  { name: 'Update 3', step: { do: 'edit', op: 'update', at: 0, count: 3, to: 0 } },
+  { name: 'Refresh all', step: { do: 'edit', op: 'refresh', at: 0, count: 1, to: 0 } },
+]
+
+/** Changes the feed while it is on the device. */
+export function OnScreenEdits() {
+  const { mode } = useDevice()
+  return (
+    <section className="tt-card" aria-label="While it is on screen">
+      <h2>While it is on screen</h2>
+      <div className="tt-swatches">
+        {edits.map(({ name, step }) => (
+          <button key={name} type="button" className="tt-chip" disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>{name}</button>
+        ))}
+      </div>
+      <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>
+    </section>
+  )
+}

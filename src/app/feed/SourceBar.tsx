@@ -1,0 +1,69 @@
+import { useRef, useState } from 'react'
+import Alert from 'react-bootstrap/Alert'
+import Button from 'react-bootstrap/Button'
+import ProgressBar from 'react-bootstrap/ProgressBar'
+import type { Screen } from '../../core/project/types.ts'
+import { cancelOpening, openAddress, openFile, openText, putAway, useOpening } from './open-feed.ts'
+
+/** Where the feed comes from, and the ways to open another. */
+export function SourceBar({ screen }: { screen: Screen }) {
+  const picker = useRef<HTMLInputElement>(null)
+  const [typing, setTyping] = useState<'paste' | 'address' | null>(null)
+  const [text, setText] = useState('')
+  const opening = useOpening()
+  const read = (open: (text: string) => Promise<void>) => {
+    void open(text.trim())
+    setTyping(null)
+  }
+  return (
+    <div className="tt-source">
+      <div className="tt-source-line">
+        <span className="tt-chip" title="Where this screen’s items come from">{sourceName(screen)}</span>
+        <Button size="sm" variant="outline-primary" onClick={() => picker.current?.click()}>Open a file…</Button>
+        <Button size="sm" variant="outline-primary" aria-expanded={typing === 'paste'} onClick={() => setTyping(typing === 'paste' ? null : 'paste')}>Paste…</Button>
+        <Button size="sm" variant="outline-primary" aria-expanded={typing === 'address'} onClick={() => setTyping(typing === 'address' ? null : 'address')}>Address…</Button>
+        <span className="tt-quiet">JSON or CSV, up to 50 MB; or drop a file here</span>
+        <input ref={picker} type="file" accept=".json,.csv,.tsv,.txt,application/json,text/csv" hidden aria-label="Feed file" onChange={(event) => {
+          const file = event.target.files?.[0]
+          event.target.value = ''
+          if (file) void openFile(file)
+        }} />
+      </div>
+      {typing === 'paste' && (
+        <div className="tt-source-line">
+          <textarea className="form-control" aria-label="Feed text" rows={4} placeholder="JSON, CSV or one address" value={text} onChange={(event) => setText(event.target.value)} />
+          <Button size="sm" onClick={() => read(openText)} disabled={text.trim() === ''}>Read it</Button>
+        </div>
+      )}
+      {typing === 'address' && (
+        <form className="tt-source-line" onSubmit={(event) => { event.preventDefault(); read(openAddress) }}>
+          <input className="form-control" type="url" aria-label="Feed address" required placeholder="https://… a feed, or one picture" value={text} onChange={(event) => setText(event.target.value)} />
+          <Button size="sm" type="submit">Fetch it</Button>
+          <span className="tt-quiet">through the relay: only hosts named when the server was started</span>
+        </form>
+      )}
+      {opening.what !== null && (
+        <div className="tt-source-line" role="status">
+          <span>Opening {opening.what}{opening.pages > 1 ? `, page ${opening.pages}` : ''}</span>
+          <ProgressBar now={opening.share * 100} aria-label="Opening the feed" style={{ flex: 1 }} />
+          <Button size="sm" variant="outline-secondary" onClick={cancelOpening}>Cancel</Button>
+        </div>
+      )}
+      {opening.told && <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">{opening.told.text}</Alert>}
+    </div>
+  )
+}
+
+function sourceName(screen: Screen): string {
+  const { source } = screen.feed
+  switch (source.type) {
+    case 'inline':
+      return 'kept in the project'
+    case 'file':
+      return source.name
+    case 'url':
+      return source.url
+    case 'origin':
+      return source.feed === 'folder' ? 'your folder' : `the archive’s “${source.feed}”`
+  }
+}

@@ -1,0 +1,129 @@
+import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
+import type { Item } from '../../core/project/types.ts'
+import { OriginClient } from '../../live/origin-client.ts'
+import { currentDevice } from '../shell/device-store.ts'
+import { Cancelled, feedWorker } from '../simulate/worker-client.ts'
+import { createStore } from '../store/external-store.ts'
+import { keepItems } from '../store/feed-store.ts'
+import { currentProject, edit } from '../store/project-store.ts'
+import { headersOf } from '../store/secrets.ts'
+import { feedOpened, showSample } from './use-items.ts'
+
+/** A file of more bytes than this is not read. */
+const maxFileBytes = 200_000_000
+/** A feed of fewer characters than this is kept in the project itself. */
+const inlineCharacters = 200_000
+const mostPages = 200
+
+export interface Opening {
+  /** What is being opened; null: nothing. */
+  what: string | null
+  share: number
+  pages: number
+  /** Why the last one was not opened, or what should be known of it. */
+  told: { text: string; wrong: boolean } | null
+}
+
+const store = createStore<Opening>({ what: null, share: 0, pages: 0, told: null })
+export const useOpening = store.use
+let cancel: () => void = () => undefined
+export const cancelOpening = () => cancel()
+export const putAway = () => store.set({ ...store.get(), told: null })
+
+/** Opens a feed from a picked or dropped file. */
+export function openFile(file: File): Promise<void> {
+  return opening(file.name, async () => {
+    if (file.size > maxFileBytes) throw new Error(`the file has ${file.size} bytes; at most ${maxFileBytes} are read`)
+    const read = await readIn(file.name, file, { itemsAt: null })
+    await adopt(read, file.size < inlineCharacters ? inline(read.items) : { type: 'file', name: file.name }, file.name)
+  })
+}
+
+/** Opens a feed from a pasted text; a single address becomes a feed of one picture. */
+export function openText(text: string): Promise<void> {
+  const address = text.trim()
+  if (/^https?:\/\/\S+$/i.test(address) && !address.includes('\n')) return openAddress(address)
+  return opening('the pasted text', async () => {
+    const read = await readIn('pasted', new Blob([text]), { itemsAt: null })
+    await adopt(read, text.length < inlineCharacters ? inline(read.items) : { type: 'file', name: 'pasted' }, 'pasted')
+  })
+}
+
+/** Opens a feed, with its further pages, or one picture, at an address. */
+export function openAddress(address: string): Promise<void> {
+  return opening(address, async (signal) => {
+    if (/\.(jpe?g|png|webp|avif|gif|svg)([?#]|$)/i.test(address) || /\/tiles\/\d+([?#]|$)/.test(address)) {
+      const items = [{ id: 'picture', address }]
+      await adopt({ items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: 0 }, inline(items), 'picture', '/address')
+      return
+    }
+    const origin = await OriginClient.unpaced(await headersOf(currentProject()!.project.loading))
+    const first = await readIn(new URL(address).pathname, await origin.text(address, signal), { itemsAt: null })
+    const items = [...first.items]
+    let { next } = first
+    let at = address
+    for (let page = 2; next !== null && page <= mostPages; page++) {
+      store.set({ ...store.get(), pages: page })
+      at = new URL(next, at).href
+      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, signal), { itemsAt: first.itemsAt, key: null, nextAt: first.nextAt })
+      items.push(...more.items)
+      next = more.next
+    }
+    await adopt({ ...first, items }, { type: 'url', url: address, itemsAt: first.itemsAt, nextAt: first.nextAt }, address)
+  })
+}
+
+/** Runs one opening at a time; the former feed stays when it fails or is cancelled. */
+async function opening(what: string, open: (signal: AbortSignal) => Promise<void>): Promise<void> {
+  cancel()
+  const abort = new AbortController()
+  let stop: () => void = () => undefined
+  cancel = () => {
+    abort.abort()
+    stop()
+  }
+  const cancelled = new Promise<never>((_, reject) => (stop = () => reject(new Cancelled('cancelled'))))
+  store.set({ what, share: 0, pages: 1, told: null })
+  try {
+    await Promise.race([open(abort.signal), cancelled])
+  } catch (error) {
+    if (abort.signal.aborted) store.set({ what: null, share: 0, pages: 0, told: null })
+    else store.set({ what: null, share: 0, pages: 0, told: { wrong: true, text: `${what} was not opened: ${error instanceof Error ? error.message : String(error)}. The feed stays as it was.` } })
+  }
+}
+
+async function readIn(name: string, body: Blob, wishes: FeedWishes): Promise<ReadFeed> {
+  const job = feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share }))
+  const former = cancel
+  cancel = () => {
+    job.cancel()
+    former()
+  }
+  const answer = await job.result
+  if (answer.is !== 'feed') throw new Error('the worker answered something else')
+  if (!answer.read.ok) throw new Error(answer.read.message)
+  return answer.read.feed
+}
+
+const inline = (items: readonly Item[]) => ({ type: 'inline' as const, items: [...items] })
+
+type Source = ReturnType<typeof inline> | { type: 'file'; name: string } | { type: 'url'; url: string; itemsAt: string; nextAt: string | null }
+
+async function adopt(read: ReadFeed, source: Source, name: string, picture?: string): Promise<void> {
+  const state = currentProject()
+  if (!state) return
+  const number = Math.min(currentDevice().screen, state.project.screens.length - 1)
+  if (source.type !== 'inline') await keepItems(state.id, source.type === 'url' ? source.url : source.name, read.items)
+  const at = `/screens/${number}/feed`
+  edit('feed', [
+    { op: 'replace', path: `${at}/source`, value: source },
+    { op: 'replace', path: `${at}/key`, value: read.key },
+    { op: 'replace', path: `${at}/kind`, value: null },
+    ...(picture === undefined ? [] : [{ op: 'replace' as const, path: `/screens/${number}/cells/0/slots/0/address`, value: { type: 'pointer', at: picture } }]),
+  ])
+  feedOpened()
+  showSample(0)
+  const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are no items were left out.` : ''
+  const key = read.key === null ? ' No field tells all items apart: their position serves as the key.' : ''
+  store.set({ what: null, share: 0, pages: 0, told: { wrong: false, text: `${read.items.length} items of ${name} opened.${left}${key}${picture ? '' : ' Click a value that is a picture’s address, then “picture”.'}` } })
+}

@@ -1,0 +1,65 @@
+import type { Item, Screen } from '../../core/project/types.ts'
+import { knownItems } from '../../core/run/feed-check.ts'
+import { OriginClient } from '../../live/origin-client.ts'
+import { database } from './database.ts'
+
+/** Items that were loaded lately, by feed; opened feeds replace them. */
+const loaded = new Map<string, Promise<readonly Item[]>>()
+
+const nameOf = (screen: Screen): string => {
+  const { source } = screen.feed
+  switch (source.type) {
+    case 'file':
+      return source.name
+    case 'url':
+      return source.url
+    case 'origin':
+      return `origin ${source.feed}`
+    case 'inline':
+      return 'inline'
+  }
+}
+
+/** What tells feeds apart whose items come from outside the project. */
+export const feedId = (project: string, screen: Screen) => `${project} ${nameOf(screen)}`
+
+/**
+ * The items of a screen's feed: in the core, in this browser, or asked from the origin. Throws with what to do
+ * when they are nowhere.
+ */
+export function itemsOf(project: string, screen: Screen): Promise<readonly Item[]> {
+  const known = knownItems(screen.feed)
+  if (known) return Promise.resolve(known)
+  const id = feedId(project, screen)
+  let promise = loaded.get(id)
+  if (!promise) {
+    promise = load(id, screen)
+    loaded.set(id, promise)
+    promise.catch(() => loaded.delete(id))
+  }
+  return promise
+}
+
+/** Keeps the items of a feed that was opened from a file or an address. */
+export async function keepItems(project: string, name: string, items: readonly Item[]): Promise<void> {
+  const id = `${project} ${name}`
+  await database.feeds.put({ id, project, name, items })
+  loaded.set(id, Promise.resolve(items))
+}
+
+async function load(id: string, screen: Screen): Promise<readonly Item[]> {
+  const { source } = screen.feed
+  if (source.type !== 'origin') {
+    const stored = await database.feeds.get(id)
+    if (stored) return stored.items
+    throw new Error(`The items of ${nameOf(screen)} are not in this browser. Open the feed again in Feed.`)
+  }
+  const origin = await OriginClient.unpaced()
+  const items: Item[] = []
+  for (let page = 1, more = true; more; page++) {
+    const reply = await origin.page(source.feed, page, new AbortController().signal)
+    items.push(...reply.items)
+    more = reply.more
+  }
+  return items
+}

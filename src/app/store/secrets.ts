@@ -1,0 +1,21 @@
+import type { Loading } from '../../core/project/types.ts'
+import type { SessionHeader } from '../../live/origin-client.ts'
+import { database } from './database.ts'
+
+/** Secrets live in this browser alone, by name; a project file names them and never holds them. */
+export async function keepSecret(name: string, value: string): Promise<void> {
+  await database.secrets.put({ name, value })
+}
+
+export async function forgetSecret(name: string): Promise<void> {
+  await database.secrets.delete(name)
+}
+
+/** The project's headers with their secrets, as far as those are known in this browser. */
+export async function headersOf(loading: Loading): Promise<SessionHeader[]> {
+  const found = await Promise.all(loading.headers.map(async ({ host, name, scheme, secret }) => {
+    const stored = await database.secrets.get(secret)
+    return stored ? [{ host, name, value: scheme === '' ? stored.value : `${scheme} ${stored.value}` }] : []
+  }))
+  return found.flat()
+}

@@ -1,0 +1,124 @@
+import type { Item } from '../project/types.ts'
+import { toPointer } from '../project/json-text.ts'
+import { readFeedText } from './feed-text.ts'
+import { textAt, valueAt } from './json-pointer.ts'
+
+const maxItems = 1_000_000
+/** How deep lists of items are looked for. */
+const searchDepth = 6
+const nextPlaces = ['/next', '/nextPage', '/next_page', '/links/next', '/paging/next', '/meta/next']
+const keyNames = ['id', 'key', '_id', 'uuid', 'guid', 'slug', 'sku', 'code', 'name']
+
+export interface FeedWishes {
+  /** Where the list is, as a JSON Pointer; null: the longest list that is found. */
+  itemsAt: string | null
+  /** Where an item says who it is; undefined: the first field that tells all items apart. */
+  key?: string | null
+  /** Where the address of the next page is; undefined: a place where it usually is. */
+  nextAt?: string | null
+}
+
+export interface ReadFeed {
+  items: Item[]
+  itemsAt: string
+  /** Every list of items that was found, the longest first. */
+  lists: { at: string; count: number }[]
+  /** The key that tells all items apart; null when none does, and position has to serve. */
+  key: string | null
+  nextAt: string | null
+  next: string | null
+  /** Entries that are no items and were left out. */
+  leftOut: number
+}
+
+export type FeedRead = { ok: true; feed: ReadFeed } | { ok: false; message: string }
+
+/** Reads a feed: finds its list, its items and their key. What is wrong is told with its place; nothing is guessed over. */
+export function readFeed(name: string, text: string, wishes: FeedWishes): FeedRead {
+  const read = readFeedText(name, text)
+  if (!read.ok) return read
+  const root = read.value
+  const lists = findLists(root)
+  const itemsAt = wishes.itemsAt ?? lists[0]?.at
+  if (itemsAt === undefined) return no(`no list of items was found, ${searchDepth} levels deep; allowed: a list of objects or of addresses, at the top or below a name`)
+  const list = valueAt(root, itemsAt)
+  if (!Array.isArray(list)) return no(`${itemsAt || 'the top'}: found ${kindOf(list)}, allowed: a list${hint(lists)}`)
+  if (list.length > maxItems) return no(`${itemsAt || 'the top'}: has ${list.length} entries; at most ${maxItems} are read`)
+  const items = list.flatMap((entry) => asItem(entry) ?? [])
+  if (items.length === 0) return no(`${itemsAt || 'the top'}: holds no item; allowed: objects or addresses${hint(lists.filter(({ at }) => at !== itemsAt))}`)
+  const key = wishes.key === undefined ? pickKey(items) : wishes.key
+  const repeats = key === null ? null : repeatOf(items, key)
+  if (repeats !== null) return no(repeats)
+  const nextAt = wishes.nextAt === undefined ? (nextPlaces.find((place) => typeof valueAt(root, place) === 'string') ?? null) : wishes.nextAt
+  const next = nextAt === null ? null : valueAt(root, nextAt)
+  return {
+    ok: true,
+    feed: { items, itemsAt, lists, key, nextAt, next: typeof next === 'string' && next !== '' ? next : null, leftOut: list.length - items.length },
+  }
+}
+
+/** Says which items a key does not tell apart, or null when it tells all apart. Items count from 1. */
+export function repeatOf(items: readonly Item[], key: string): string | null {
+  const seen = new Map<string, number>()
+  for (const [index, item] of items.entries()) {
+    const value = textAt(item, key)
+    if (value === null) return `${key}: item ${index + 1} has no such text or number; a key must tell all items apart`
+    const before = seen.get(value)
+    if (before !== undefined) return `${key}: "${value.slice(0, 80)}" is the key of item ${before + 1} and of item ${index + 1}; a key must tell all items apart`
+    seen.set(value, index)
+  }
+  return null
+}
+
+const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
+
+const hint = (lists: readonly { at: string; count: number }[]) =>
+  lists.length === 0 ? '' : `; there is one at ${lists.slice(0, 3).map(({ at, count }) => `${at || 'the top'} (${count})`).join(', ')}`
+
+function kindOf(value: unknown): string {
+  if (value === undefined) return 'nothing'
+  if (value === null) return 'null'
+  if (Array.isArray(value)) return 'a list'
+  return typeof value === 'object' ? 'an object' : JSON.stringify(value).slice(0, 80)
+}
+
+/** Objects are items; an address stands for an item that has nothing else. */
+function asItem(entry: unknown): Item[] | null {
+  if (typeof entry === 'string') return [{ address: entry }]
+  return typeof entry === 'object' && entry !== null && !Array.isArray(entry) ? [entry as Item] : null
+}
+
+/** Every list that holds items, the longest first; what stands nearer to the top wins among equals. */
+function findLists(root: unknown): { at: string; count: number }[] {
+  const found: { at: string; count: number }[] = []
+  let level: { value: unknown; path: string[] }[] = [{ value: root, path: [] }]
+  for (let depth = 0; depth <= searchDepth && level.length > 0; depth++) {
+    const below: typeof level = []
+    for (const { value, path } of level) {
+      if (Array.isArray(value)) {
+        const first = value.find((entry) => asItem(entry) !== null) as unknown
+        if (first !== undefined && (typeof first === 'object' || isAddress(first))) found.push({ at: toPointer(path), count: value.length })
+      } else if (typeof value === 'object' && value !== null)
+        for (const [name, inner] of Object.entries(value)) if (typeof inner === 'object' && inner !== null) below.push({ value: inner, path: [...path, name] })
+    }
+    level = below
+  }
+  return found.sort((a, b) => b.count - a.count)
+}
+
+const isAddress = (value: unknown) => typeof value === 'string' && /^(https?:\/\/|\/|[\w./-]+\.(jpe?g|png|webp|avif|gif|svg)\b)/i.test(value)
+
+/** The first field that tells all items apart, the usual names before the others. */
+function pickKey(items: readonly Item[]): string | null {
+  const names = Object.keys(items[0]!).sort((a, b) => rankOf(a) - rankOf(b))
+  for (const name of names) {
+    const pointer = toPointer([name])
+    if (textAt(items[0], pointer) !== null && repeatOf(items, pointer) === null) return pointer
+  }
+  return null
+}
+
+function rankOf(name: string): number {
+  const place = keyNames.indexOf(name.toLowerCase())
+  return place < 0 ? keyNames.length : place
+}

@@ -1,0 +1,172 @@
+import { readFile } from 'node:fs/promises'
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import type { Page } from '@playwright/test'
+import sharp from 'sharp'
+import { hashText } from '../../src/core/numbers/draw.ts'
+import { expect, openApp, simulate, test } from './fixture.ts'
+
+/** A list that nobody here prepared, from a public package. */
+const strange = 'node_modules/node-releases/data/processed/envs.json'
+let pictures: Server
+let host = ''
+/** The third page is refused once when this is set. */
+let failOnce = false
+
+/** Each address of the tests' own host is a picture of one colour, worked out from the address. */
+const colourOf = (path: string) => [0, 8, 16].map((shift) => (hashText(path) >> shift) & 0xff) as [number, number, number]
+
+test.beforeAll(async () => {
+  pictures = createServer((req, res) => {
+    if (req.url === '/feed') return void res.writeHead(500).end()
+    if (req.url?.startsWith('/pages/')) {
+      const page = Number(req.url.slice(7))
+      if (page === 3 && failOnce) {
+        failOnce = false
+        return void res.writeHead(503).end()
+      }
+      const body = JSON.stringify({ rows: Array.from({ length: 30 }, (_, i) => ({ sku: `P${page}-${i}`, img: `/by/${page}-${i}.png` })), next: page < 3 ? `/pages/${page + 1}` : null })
+      return void res.writeHead(200, { 'content-type': 'application/json' }).end(body)
+    }
+    const [r, g, b] = colourOf(req.url!)
+    void sharp({ create: { width: 60, height: 60, channels: 3, background: { r, g, b } } }).png().toBuffer().then((png) => res.writeHead(200, { 'content-type': 'image/png' }).end(png))
+  })
+  await new Promise<void>((done) => pictures.listen(0, '127.0.0.1', done))
+  host = `pics.tests.example.test:${(pictures.address() as AddressInfo).port}`
+})
+test.afterAll(() => new Promise<void>((done) => {
+  pictures.closeAllConnections()
+  pictures.close(() => done())
+}))
+
+const field = (page: Page, pointer: string) => page.locator('.tt-value').filter({ has: page.locator('.tt-pointer', { hasText: new RegExp(`^${pointer}$`) }) })
+const place = (page: Page, name: string) => page.locator('.tt-places').getByRole('button', { name, exact: false }).first()
+
+/** The middle pixel of each visible cell's picture, by the item that it is bound to. */
+const middles = (page: Page) => page.locator('.tt-glass .tt-cell[data-index]').evaluateAll((cells) => cells.flatMap((cell) => {
+  const canvas = cell.querySelector('canvas')!
+  if (canvas.style.visibility === 'hidden') return []
+  const { data } = canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1)
+  return [{ index: Number((cell as HTMLElement).dataset.index), colour: [...data.slice(0, 3)] }]
+}))
+
+test('a feed that nobody prepared is bound by clicks to live pictures', async ({ page }) => {
+  await openApp(page, '/feed')
+  const begun = Date.now()
+  await page.getByLabel('Feed file').setInputFiles(strange)
+  const items = JSON.parse(await readFile(strange, 'utf8')) as { version: string }[]
+  await expect(page.getByText(`Item 1 of ${items.length}`)).toBeVisible()
+  await expect(field(page, '/version')).toContainText('key')
+  // A line of text by click, another by dragging.
+  await field(page, '/version').click()
+  await place(page, '+ line').click()
+  await expect(field(page, '/version')).toContainText('line 1')
+  await field(page, '/date').dragTo(place(page, '+ line'))
+  await expect(field(page, '/date')).toContainText('line 2')
+  await field(page, '/version').click()
+  await place(page, 'picture').click()
+  await page.getByRole('button', { name: 'at the slot’s size' }).click()
+  const template = page.getByLabel('URI template (RFC 6570)')
+  await template.fill(`http://${host}/by/{version}.png`)
+  await template.press('Enter')
+  await expect(page.getByRole('img', { name: `Addresses: ${items.length} cleartext` })).toBeVisible()
+  // Refused until the host is allowed.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').first()).toBeVisible()
+  await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  expect(Date.now() - begun).toBeLessThan(60_000)
+  await expect(page.locator('.tt-glass .tt-text').first()).toHaveText(items[0]!.version)
+  const shown = await middles(page)
+  expect(shown.length).toBeGreaterThan(6)
+  for (const { index, colour } of shown) {
+    const wanted = colourOf(`/by/${items[index]!.version}.png`)
+    for (const [channel, value] of colour.entries()) expect(Math.abs(value - wanted[channel]!), `item ${index}`).toBeLessThanOrEqual(2)
+  }
+  expect((await simulate(page)).metrics['pictures.exposures']).toBeGreaterThan(10)
+  // One step back takes the host's leave away; the feed's own check says so again.
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: `allow cleartext for ${host}` })).toBeVisible()
+})
+
+test('a paged feed at an address comes through the relay, its pictures too', async ({ page }) => {
+  await openApp(page, '/feed')
+  await page.getByRole('button', { name: 'Address…' }).click()
+  await page.getByLabel('Feed address').fill(`http://${host}/pages/1`)
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Item 1 of 90')).toBeVisible()
+  await field(page, '/img').click()
+  await place(page, 'picture').click()
+  await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  for (const { index, colour } of await middles(page)) {
+    const wanted = colourOf(`/by/1-${index}.png`)
+    for (const [channel, value] of colour.entries()) expect(Math.abs(value - wanted[channel]!)).toBeLessThanOrEqual(2)
+  }
+  // A page that fails is told on the device, and comes when it is asked for again.
+  failOnce = true
+  await page.reload()
+  await page.locator('.tt-glass').focus()
+  const again = page.getByRole('button', { name: 'Ask again' })
+  await expect(async () => {
+    await page.keyboard.press('PageDown')
+    expect(await again.count()).toBe(1)
+  }).toPass()
+  await expect(page.locator('.tt-feed-sign')).toContainText('Page 3 failed: ')
+  await again.click()
+  await expect(page.locator('.tt-feed-sign')).toHaveCount(0)
+  // The last page arrives as the list is scrolled towards it.
+  await page.locator('.tt-glass').focus()
+  await page.locator('.tt-glass').focus()
+  await expect(async () => {
+    await page.keyboard.press('PageDown')
+    expect(await page.locator('.tt-glass .tt-cell[data-index="89"]').count()).toBe(1)
+  }).toPass()
+})
+
+test('what cannot be opened is told with its place, and the former feed stays', async ({ page }) => {
+  await openApp(page, '/feed')
+  const stays = async (told: RegExp) => {
+    await expect(page.getByRole('alert').filter({ hasText: told })).toBeVisible()
+    await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
+  }
+  const file = (name: string, text: string | Buffer) => page.getByLabel('Feed file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
+  await file('broken.json', '[{"id":1},\n{"id":]')
+  await stays(/broken\.json was not opened: line 2, column 7/)
+  await file('none.json', '{"a":1}')
+  await stays(/no list of items was found/)
+  await file('latin.csv', Buffer.from([0x69, 0x64, 0x2c, 0xe9, 0x0a, 0x31, 0x2c, 0x32]))
+  await stays(/neither UTF-8 nor marked as UTF-16/)
+  await page.getByRole('button', { name: 'Address…' }).click()
+  for (const [address, told] of [[`http://${host}/feed`, /answers with status 500/], ['https://elsewhere.example.test/feed', /was not named when the server was started/]] as const) {
+    await page.getByLabel('Feed address').fill(address)
+    await page.getByRole('button', { name: 'Fetch it' }).click()
+    await stays(told)
+    await page.getByRole('button', { name: 'Address…' }).click()
+  }
+  // A key that repeats is told too.
+  await field(page, '/colour').click()
+  await place(page, 'key').click()
+  await expect(page.getByText(/The key stays as it was\. \/colour: "#/)).toBeVisible()
+  await expect(field(page, '/id')).toContainText('key')
+})
+
+test('edits on the live device keep the place and every unchanged picture', async ({ page }) => {
+  await openApp(page, '/feed')
+  await page.locator('.tt-glass').focus()
+  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(14)).toBeVisible()
+  await expect.poll(async () => (await middles(page)).length).toBeGreaterThan(14)
+  const look = async () => sharp(await page.locator('.tt-glass').screenshot()).removeAlpha().raw().toBuffer()
+  /** Pixels that differ by more than the edge of a shape drawn half a px lower does. */
+  const moved = (now: Buffer, before: Buffer) => now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
+  await page.locator('.tt-glass').blur()
+  const before = await look()
+  for (const edit of ['Add 3 on top', 'Refresh all']) {
+    await page.getByRole('button', { name: edit }).click()
+    await page.locator('.tt-glass').evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+    expect(moved(await look(), before), edit).toBe(0)
+  }
+  // The same measure sees a list that moved by one dp.
+  await page.locator('.tt-glass').evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
+  expect(moved(await look(), before)).toBeGreaterThan(500)
+})
