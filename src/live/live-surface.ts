@@ -78,6 +78,15 @@ export class LiveSurface implements Surface {
     this.move(placed)
   }
 
+  arrange(cell: number, index: number): void {
+    const { view, shows } = this.cells[cell]!
+    view.bind(this.source!.item(index), this.source!.geometry(index))
+    shows.forEach((rendition, slot) => {
+      const picture = this.pictures.get(rendition)
+      if (picture) view.redraw(slot, picture)
+    })
+  }
+
   stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void {
     this.cells[cell]!.view.stage(slot, stage)
   }

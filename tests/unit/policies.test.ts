@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { disagreements } from '../../src/core/layout/frame-agreement.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { simulateVisits } from '../../src/core/run/visits.ts'
@@ -197,5 +198,34 @@ describe('cells', () => {
     const { facts, metrics } = drive({ items: tall, height: { type: 'content' }, slot: { size: { type: 'from-picture' } }, device: { ...freeDevice, heightDp: 300 } })
     expect(metrics['pictures.jumps']).toBe(facts.jumps.length)
     expect(facts.jumps.map((jump) => jump.units / 1024)).toContain(100)
+  })
+})
+
+describe('frames by stage', () => {
+  const two = { items: items(2, 8000), height: { type: 'content' }, device: { ...freeDevice, heightDp: 500 } }
+  const small = { frame: { widthDp: 100, heightDp: 40 } }
+
+  it('count a jump for each arrival by as many dp as the stages differ, and none when they agree', () => {
+    const apart = drive({ ...two, slot: { stages: { waiting: small, arriving: small } } })
+    expect(apart.metrics).toMatchObject({ 'pictures.jumps': 2, 'pictures.jumpDp': 120 })
+    const agreed = drive(two)
+    expect(agreed.metrics).toMatchObject({ 'pictures.jumps': 0, 'pictures.jumpDp': 0 })
+    // Decoded for the settled frame either way.
+    expect(apart.metrics['decode.pixelRatio']).toBe(agreed.metrics['decode.pixelRatio'])
+  })
+
+  it('move nothing when memory has the picture, or when what changed is above the window', () => {
+    const back = [wait(600), { do: 'jump', row: 30 }, wait(600), { do: 'jump', row: 0 }, wait(600)]
+    const long = { items: items(60, 8000), height: { type: 'content' }, device: { ...freeDevice, heightDp: 200 }, slot: { stages: { waiting: small, arriving: small } } }
+    const { facts } = drive({ ...long, steps: back })
+    const after = facts.jumps.filter(({ t }) => t > 1_250_000)
+    expect(facts.jumps.length).toBeGreaterThan(3)
+    expect(after).toEqual([])
+  })
+
+  it('are measured before anything loads: height, and lines of text that move', () => {
+    const cell = { arrangement: 'picture-top', height: { type: 'content' }, slots: [{ size: { type: 'fixed', widthDp: 100, heightDp: 100 }, stages: { waiting: { frame: { widthDp: 100, heightDp: 92 } } } }], texts: [{ at: '/id' }, { at: '/photo' }] }
+    const project = projectOf({ screen: { cells: [cell] } })
+    expect(disagreements(project.screens[0]!.cells[0]!, 100, items(1)[0]!)).toEqual([{ slot: 0, stage: 'waiting', heightDp: -8, textsMoved: 2, textDp: 8 }])
   })
 })

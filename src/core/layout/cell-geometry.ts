@@ -1,5 +1,5 @@
 import { numberAt, textAt } from '../feed/json-pointer.ts'
-import type { Cell, Item, Slot, TextLine } from '../project/types.ts'
+import type { Cell, Item, Slot, StageName, TextLine } from '../project/types.ts'
 
 /** A rectangle inside a cell, dp. */
 export interface Box {
@@ -22,9 +22,12 @@ const gapDp = 8
 
 /**
  * Lays a cell out at a width: pictures first in their arrangement, texts in the room that is left. `ratioOf`
- * gives the width ÷ height of a slot's picture once it is known (null before), for slots sized by it.
+ * gives the width ÷ height of a slot's picture once it is known (null before), for slots sized by it; `stageOf`
+ * the stage that a slot is in, for slots whose stages have frames of their own.
  */
-export function layOutCell(cell: Cell, widthDp: number, item: Item, ratioOf: (slot: number) => number | null): CellGeometry {
+export function layOutCell(
+  cell: Cell, widthDp: number, item: Item, ratioOf: (slot: number) => number | null, stageOf: (slot: number) => StageName = settled,
+): CellGeometry {
   const fixed = cell.height.type === 'fixed' ? cell.height.dp : null
   const beside = cell.arrangement === 'picture-start' || cell.arrangement === 'picture-end'
   const room = { width: widthDp, height: fixed }
@@ -32,7 +35,7 @@ export function layOutCell(cell: Cell, widthDp: number, item: Item, ratioOf: (sl
   let x = 0
   let y = 0
   for (const [index, slot] of cell.slots.entries()) {
-    const size = slotSize(slot, room, item, ratioOf(index), beside)
+    const size = frameOf(slot, stageOf(index)) ?? slotSize(slot, room, item, ratioOf(index), beside)
     slots.push({ x: beside ? x : 0, y: beside ? 0 : y, ...size })
     if (beside) x += size.width + gapDp
     else y += size.height + (index < cell.slots.length - 1 ? gapDp / 2 : 0)
@@ -51,11 +54,22 @@ export function layOutCell(cell: Cell, widthDp: number, item: Item, ratioOf: (sl
   return { heightDp, slots, texts }
 }
 
+const settled = (): StageName => 'settled'
+
+/** The frame that a slot has in one stage alone; null: the slot's own. */
+function frameOf(slot: Slot, stage: StageName): { width: number; height: number } | null {
+  const { frame } = slot.stages[stage]
+  return frame ? { width: frame.widthDp, height: frame.heightDp } : null
+}
+
+/** Whether some stage of some slot has a frame of its own, so that a cell may change its size as pictures arrive. */
+export const hasStageFrames = (cell: Cell) => cell.slots.some((slot) => Object.values(slot.stages).some((look) => typeof look === 'object' && look !== null && 'frame' in look && look.frame !== undefined))
+
 /** Whether the geometry of a kind's cells depends on the item at all; if not, one serves for every row. */
 export function isUniform(cell: Cell): boolean {
   const sized = cell.slots.some((slot) => slot.size.type === 'aspect-at' || slot.size.type === 'from-picture')
   const textual = cell.height.type === 'content' && cell.arrangement !== 'picture-only' && cell.texts.some((line) => line.lines > 1)
-  return !sized && !textual
+  return !sized && !textual && !hasStageFrames(cell)
 }
 
 function slotSize(

@@ -1,6 +1,6 @@
 import type { FeedList } from '../feed/feed-list.ts'
-import type { Item, Screen } from '../project/types.ts'
-import { isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
+import type { Item, Screen, StageName } from '../project/types.ts'
+import { hasStageFrames, isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
 import { toUnits } from '../numbers/units.ts'
 import { RowIndex } from './row-index.ts'
 
@@ -23,6 +23,11 @@ export class ListLayout {
   private fitting: number[] | null = null
   /** Ratios of pictures that are known by now, by feed index and slot. */
   private readonly ratios = new Map<string, number>()
+  /** Stages of slots whose kinds have frames by stage, by key and slot, as far as they are known. */
+  private readonly stages = new Map<string, StageName>()
+  private readonly framed: boolean[]
+  /** The stage in which a slot will begin when its item is bound. */
+  beginsWith: (index: number, slot: number) => StageName = () => 'waiting'
   private laidOut = 0
   private readonly gap: number
   private readonly padding: number
@@ -32,6 +37,7 @@ export class ListLayout {
     this.feed = feed
     const { columns, gapDp, paddingDp } = screen.layout
     this.columns = columns
+    this.framed = screen.cells.map(hasStageFrames)
     this.gap = toUnits(gapDp)
     this.padding = toUnits(paddingDp)
     this.cellWidthDp = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
@@ -139,6 +145,31 @@ export class ListLayout {
     if (this.screen.cells[this.kindOf(index)]!.slots[slot]?.size.type !== 'from-picture') return 0
     if (this.ratios.get(name) === ratio) return 0
     this.ratios.set(name, ratio)
+    return this.measureAgain(row)
+  }
+
+  /** Whether cells of a kind change their size by the stage of their pictures. */
+  isFramed(kind: number): boolean {
+    return this.framed[kind]!
+  }
+
+  /** A slot is in another stage: returns how far what is below its row moves, in 1/1024 dp. */
+  learnStage(index: number, slot: number, row: number, stage: StageName): number {
+    const name = `${this.feed.key(index)}\n${slot}`
+    if (!this.framed[this.kindOf(index)]! || this.stages.get(name) === stage) return 0
+    this.stages.set(name, stage)
+    return this.measureAgain(row)
+  }
+
+  /** The geometry that an item's cell has once all its pictures are there: what they are decoded for. */
+  settled(index: number): CellGeometry {
+    const kind = this.kindOf(index)
+    if (!this.framed[kind]!) return this.geometry(index)
+    const key = this.feed.key(index)
+    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, this.feed.item(index), (slot) => this.ratios.get(`${key}\n${slot}`) ?? null)
+  }
+
+  private measureAgain(row: number): number {
     const before = this.index.heightOf(row)
     const after = this.measureRow(row)
     this.index.setHeight(row, after)
@@ -146,8 +177,10 @@ export class ListLayout {
   }
 
   private measure(kind: number, index: number, item: Item): CellGeometry {
-    const key = this.ratios.size > 0 ? this.feed.key(index) : ''
-    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, item, (slot) => this.ratios.get(`${key}\n${slot}`) ?? null)
+    const framed = this.framed[kind]!
+    const key = this.ratios.size > 0 || framed ? this.feed.key(index) : ''
+    const ratioOf = (slot: number) => this.ratios.get(`${key}\n${slot}`) ?? null
+    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, item, ratioOf, framed ? (slot) => this.stages.get(`${key}\n${slot}`) ?? this.beginsWith(index, slot) : undefined)
   }
 
   private measureRow(row: number): number {

@@ -196,6 +196,11 @@ export class Loader {
     this.decodes.decodeOnMain(spent)
   }
 
+  /** Whether an asset failed in a way that is remembered across bindings. */
+  isKnownToFail(asset: number): boolean {
+    return this.failures.has(asset)
+  }
+
   /** The screen is paused, left or closed: what happens to requests by the policy's word. */
   suspend(how: Loading['cancel']['whenPaused'], why: string): void {
     this.suspension = how

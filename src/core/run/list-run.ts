@@ -6,7 +6,7 @@ import type { AssetTable } from '../loading/asset-table.ts'
 import { Loader } from '../loading/loader.ts'
 import type { Claim, Tier } from '../loading/request.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
-import type { Device, Item, Project, Screen, Step } from '../project/types.ts'
+import type { Device, Item, Project, Screen, StageName, Step } from '../project/types.ts'
 import { Recycler } from '../recycling/recycler.ts'
 import type { Motion, ScrollBounds } from '../scrolling/script-player.ts'
 import type { Us, World } from '../worlds/ports.ts'
@@ -94,7 +94,7 @@ export class ListRun {
     this.height = toUnits(project.device.heightDp)
     this.width = project.device.widthDp
     this.feed = new FeedList(screen.feed)
-    this.layout = new ListLayout(screen, this.width, this.feed)
+    this.layout = this.makeLayout()
     this.geometries = new GeometryTable(log, project.device.density)
     this.visuals = new Visuals(log)
     this.pictures = new Pictures(screen, this.feed, this.layout, table, project.device)
@@ -184,10 +184,7 @@ export class ListRun {
     frames.work('frame', 1, 0)
     if (moved || this.corrected !== 0) {
       if (moved) this.direction = top > this.top ? 1 : -1
-      this.top = top
-      const atBound = top <= 0 || top >= this.layout.total - this.height
-      this.visuals.add(K.scroll, Math.round(this.speed), this.corrected, atBound ? 1 : 0, 0, top)
-      this.corrected = 0
+      this.scrollTo(top)
     }
     if (!this.hidden) this.followWindow()
     this.setPictures()
@@ -210,6 +207,13 @@ export class ListRun {
     )
     if (this.movingTransitions.length > 0) frames.request()
     this.maybeAskPage()
+  }
+
+  private scrollTo(top: number): void {
+    this.top = top
+    const atBound = top <= 0 || top >= this.layout.total - this.height
+    this.visuals.add(K.scroll, Math.round(this.speed), this.corrected, atBound ? 1 : 0, 0, top)
+    this.corrected = 0
   }
 
   private afterWork(): void {
@@ -316,7 +320,7 @@ export class ListRun {
     this.width = width
     for (const cell of [...this.recycler.attached.values()]) this.detach(cell, false)
     this.recycler.dropHeld()
-    this.layout = new ListLayout(this.parts.screen, this.width, this.feed)
+    this.layout = this.makeLayout()
     this.pictures.forget(this.layout)
     this.placedRows.clear()
     if (index >= 0) this.correct(this.layout.topOf(Math.floor(index / this.layout.columns)) - this.top)
@@ -345,7 +349,16 @@ export class ListRun {
     for (const edit of edits)
       log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
     this.rebindByKey(cells, found)
-    if (anchor) this.correct(this.layout.topOf(anchor.cell.row) - anchor.offset - this.top)
+    if (anchor) {
+      // What will be bound above it takes its frames now, so that the correction holds for them too.
+      const { row } = anchor.cell
+      for (let above = Math.max(0, this.layout.rowAt(this.layout.topOf(row) - anchor.offset)); above < row; above++)
+        for (let column = 0; column < this.layout.columns; column++) {
+          const index = this.layout.itemAt(above, column)
+          if (index >= 0 && !this.recycler.attached.has(index) && this.layout.isFramed(this.layout.kindOf(index))) this.expect(index, above)
+        }
+      this.correct(this.layout.topOf(row) - anchor.offset - this.top)
+    }
     this.dirty = true
     return true
   }
@@ -485,6 +498,7 @@ export class ListRun {
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.setupDue++
+    if (layout.isFramed(cell.kind)) this.expectStages(cell)
     const { slots } = layout.geometry(cell.index)
     const left = layout.leftOf(cell.column)
     const top = layout.topOf(cell.row)
@@ -610,7 +624,11 @@ export class ListRun {
     world.frames.work('upload', 1, row.width * row.height)
     visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, runs ? 1 : 0)
     if (stale && parts.table.assetOf(claim.rendition) !== slot.asset) visuals.add(K.wrong, cell.id, claim.rendition, claim.slot)
-    if (!stale) this.learnSize(cell, claim, row)
+    if (!stale) {
+      const before = this.layout.topOf(cell.row)
+      const moved = this.layout.learnRatio(cell.index, claim.slot, cell.row, row.width / row.height)
+      this.rowChanged(cell, before, moved + this.layout.learnStage(cell.index, claim.slot, cell.row, 'settled'))
+    }
     if (runs && on === 'main') this.movingTransitions.push(world.clock.now() + ms * 1000)
     this.settleLater(cell, claim, runs ? ms * 1000 : 0)
   }
@@ -624,12 +642,56 @@ export class ListRun {
     })
   }
 
-  private learnSize(cell: ListCell, claim: Claim, row: { width: number; height: number }): void {
+  private makeLayout(): ListLayout {
+    const layout = new ListLayout(this.parts.screen, this.width, this.feed)
+    layout.beginsWith = (index, slot) => this.beginsWith(index, slot)
+    return layout
+  }
+
+  /** Before a cell is shown, its frames are those of the stages it will begin with: that moves nothing on screen. */
+  private expectStages(cell: ListCell): void {
     const before = this.layout.topOf(cell.row)
-    const moved = this.layout.learnRatio(cell.index, claim.slot, cell.row, row.width / row.height)
+    const moved = this.expect(cell.index, cell.row)
     if (moved === 0) return
     this.dirty = true
     this.world.frames.request()
+    if (before < this.top) this.correct(moved)
+  }
+
+  /** Gives an item's slots the frames that they will begin with: by how much its row has grown, 1/1024 dp. */
+  private expect(index: number, row: number): number {
+    let moved = 0
+    for (const number of this.pictures.of(index).keys()) moved += this.layout.learnStage(index, number, row, this.beginsWith(index, number))
+    return moved
+  }
+
+  private beginsWith(index: number, slot: number): StageName {
+    const picture = this.pictures.of(index)[slot]
+    if (!picture) return 'absent'
+    if (this.loader.memory.has(picture.rendition)) return 'settled'
+    return picture.refused !== null || this.loader.isKnownToFail(picture.asset) ? 'failed' : 'waiting'
+  }
+
+  /** A slot of a bound cell is in another stage, whose frame may differ. */
+  private stageChanged(cell: ListCell, slot: number, stage: StageName): void {
+    if (!this.layout.isFramed(cell.kind) || cell.state !== 'attached') return
+    const before = this.layout.topOf(cell.row)
+    this.rowChanged(cell, before, this.layout.learnStage(cell.index, slot, cell.row, stage))
+  }
+
+  /** A row that stood at `before` has grown by `moved`, 1/1024 dp: what is below it on screen jumps. */
+  private rowChanged(cell: ListCell, before: number, moved: number): void {
+    if (moved === 0) return
+    this.dirty = true
+    this.world.frames.request()
+    const { slots } = this.layout.geometry(cell.index)
+    const left = this.layout.leftOf(cell.column)
+    for (const [number, slot] of cell.slots.entries()) {
+      slot.box = slots[number]!
+      slot.geometry = this.geometries.number(left, slot.box, this.parts.screen.cells[cell.kind]!.slots[number]!.fit)
+    }
+    this.world.surface.arrange(cell.id, cell.index)
+    this.placeCell(cell, before, this.layout.heightOf(cell.row))
     if (before + this.layout.heightOf(cell.row) - moved <= this.top) {
       this.correct(moved)
       return
@@ -642,11 +704,15 @@ export class ListRun {
     if (claim.cell < 0) return
     const cell = this.recycler.cells[claim.cell]
     const slot = cell?.slots[claim.slot]
-    if (cell && slot && (slot.claim === claim || slot.claim === null)) this.world.surface.stage(cell.id, claim.slot, stage)
+    if (!cell || !slot || (slot.claim !== claim && slot.claim !== null)) return
+    this.stageChanged(cell, claim.slot, stage)
+    this.world.surface.stage(cell.id, claim.slot, stage)
   }
 
   private arriving(claim: Claim, bytes: number, total: number | null): void {
-    if (claim.cell < 0 || this.recycler.cells[claim.cell]!.slots[claim.slot]!.claim !== claim) return
+    const cell = this.recycler.cells[claim.cell]
+    if (!cell || cell.slots[claim.slot]!.claim !== claim) return
+    this.stageChanged(cell, claim.slot, 'arriving')
     this.world.surface.arriving(claim.cell, claim.slot, bytes, total)
   }
 

@@ -52,7 +52,7 @@ export class Pictures {
   private workOut(index: number): (SlotPicture | null)[] {
     const cell = this.screen.cells[this.layout.kindOf(index)]!
     const item = this.feed.item(index)
-    const { slots } = this.layout.geometry(index)
+    const { slots } = this.layout.settled(index)
     return cell.slots.map((slot, number) => {
       const box = slots[number]!
       const widthPx = Math.max(1, Math.round(box.width * this.density))

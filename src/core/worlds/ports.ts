@@ -140,6 +140,8 @@ export interface Surface {
   recycle(cell: number): void
   /** Left and width in dp, top and height in 1/1024 dp. */
   place(cell: number, left: number, width: number, top: number, height: number): void
+  /** The frames of a bound cell's slots have changed. */
+  arrange(cell: number, index: number): void
   stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void
   arriving(cell: number, slot: number, received: number, total: number | null): void
   picture(cell: number, slot: number, rendition: number, transition: boolean): void
