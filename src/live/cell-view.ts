@@ -14,6 +14,40 @@ interface SlotView {
   arrival: Animation | null
 }
 
+/** What a stage may have of its own; settled has no visual. */
+interface StageLook {
+  visual?: Visual
+  insetDp?: readonly number[]
+  cornersDp?: readonly number[]
+  colour?: string
+  fit?: Slot['fit']
+}
+
+/** A tiny preview is a data address of a picture, or its base64 alone; nothing else gets into a style. */
+const isPreview = (text: string) => text.length < 20_000 && /^(data:image\/(png|jpeg|webp|gif|avif);base64,)?[A-Za-z0-9+/]+=*$/.test(text)
+
+/** The nearest that CSS backgrounds have to a fit. */
+function sizeWord(fit: Slot['fit']): string {
+  return { cover: 'cover', contain: 'contain', fill: '100% 100%', none: 'auto', 'scale-down': 'contain' }[fit]
+}
+
+/** Runs an animation by hand on the main thread, a step a frame, as an app does that has no compositor for it. */
+function stepOnMain(animation: Animation): void {
+  animation.pause()
+  const begun = performance.now()
+  const step = () => {
+    if (animation.playState !== 'paused') return
+    const ms = (performance.now() - begun) * animation.playbackRate
+    const end = Number(animation.effect?.getComputedTiming().endTime ?? 0)
+    if (ms >= end) animation.finish()
+    else {
+      animation.currentTime = ms
+      requestAnimationFrame(step)
+    }
+  }
+  requestAnimationFrame(step)
+}
+
 const easings = { linear: 'linear', 'ease-in': 'ease-in', 'ease-out': 'ease-out', 'ease-in-out': 'ease-in-out' } as const
 
 /**
@@ -28,11 +62,13 @@ export class CellView {
   private readonly cell: Cell
   private readonly assetUrl: (name: string) => string
   private readonly shown: () => number
+  private readonly pace: () => number
   private item: Item = {}
   private geometry: CellGeometry | null = null
 
-  /** `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px. */
-  constructor(cell: Cell, density: number, assetUrl: (name: string) => string, shown: () => number = () => 1) {
+  /** `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px; `pace`: how fast arrivals play. */
+  constructor(cell: Cell, density: number, assetUrl: (name: string) => string, shown: () => number = () => 1, pace: () => number = () => 1) {
+    this.pace = pace
     this.cell = cell
     this.shown = shown
     this.density = density
@@ -58,16 +94,31 @@ export class CellView {
 
   stage(number: number, stage: StageName): void {
     const slot = this.slots[number]!
-    const look = slot.settings.stages[stage] as { visual?: Visual }
-    slot.frame.dataset.stage = stage
+    const { visual } = this.enter(slot, stage)
     slot.placeholder.style.opacity = '1'
-    if (look.visual) this.showVisual(slot, look.visual)
+    if (visual) this.showVisual(slot, visual)
+  }
+
+  /** Gives the slot what differs in this stage: corners, colour, inset and the fit of a placeholder picture. */
+  private enter(slot: SlotView, stage: StageName): StageLook {
+    const { settings, frame, placeholder } = slot
+    const look = settings.stages[stage] as StageLook
+    frame.dataset.stage = stage
+    const corners = look.cornersDp ?? settings.cornersDp
+    const cutAtDecode = stage === 'settled' && settings.shapeAt === 'decode'
+    frame.style.borderRadius = cutAtDecode ? '0' : settings.circle ? '50%' : corners.map((corner) => `${corner}px`).join(' ')
+    frame.style.backgroundColor = look.colour ?? ''
+    if (stage !== 'settled') placeholder.style.inset = look.insetDp ? look.insetDp.map((dp, side) => `${dp - settings.insetDp[side]!}px`).join(' ') : ''
+    placeholder.style.setProperty('--fit', sizeWord(look.fit ?? settings.fit))
+    return look
   }
 
   arriving(number: number, received: number, total: number | null): void {
     const slot = this.slots[number]!
     if (slot.frame.dataset.stage !== 'arriving') this.stage(number, 'arriving')
-    slot.placeholder.style.setProperty('--share', total === null || total === 0 ? '0.25' : String(received / total))
+    const unknown = total === null || total === 0
+    slot.placeholder.dataset.unknown = unknown ? 'yes' : 'no'
+    slot.placeholder.style.setProperty('--share', unknown ? '0.25' : String(received / total))
   }
 
   picture(number: number, picture: Picture, transition: boolean): void {
@@ -75,16 +126,19 @@ export class CellView {
     const { settings, canvas } = slot
     this.redraw(number, picture)
     canvas.style.visibility = 'visible'
-    slot.frame.dataset.stage = 'settled'
+    this.enter(slot, 'settled')
     slot.arrival?.cancel()
     slot.arrival = null
-    const { type, ms, fromScale, easing, beneath } = settings.transition
-    if (!transition || type === 'none') {
+    const { type, ms, fromScale, easing, beneath, skip, on } = settings.transition
+    const still = skip.includes('reduced-motion') && matchMedia('(prefers-reduced-motion: reduce)').matches
+    if (!transition || type === 'none' || still) {
       slot.placeholder.style.opacity = '0'
       return
     }
     const from: Keyframe = type === 'fade-grow' ? { opacity: 0, transform: `scale(${fromScale})` } : { opacity: 0 }
     slot.arrival = canvas.animate([from, { opacity: 1, transform: 'none' }], { duration: ms, easing: easings[easing], fill: 'backwards' })
+    slot.arrival.playbackRate = this.pace()
+    if (on === 'main') stepOnMain(slot.arrival)
     if (beneath === 'goes') slot.placeholder.style.opacity = '0'
     else {
       const leaving = beneath === 'fades' ? slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' }) : null
@@ -92,6 +146,15 @@ export class CellView {
         slot.placeholder.style.opacity = '0'
         leaving?.cancel()
       }
+    }
+  }
+
+  /** Keeps an arrival still, so many ms after it began. */
+  hold(number: number, ms: number): void {
+    const { arrival, placeholder } = this.slots[number]!
+    for (const each of [arrival, ...placeholder.getAnimations()]) {
+      each?.pause()
+      if (each) each.currentTime = ms
     }
   }
 
@@ -120,7 +183,7 @@ export class CellView {
     canvas.className = 'tt-picture'
     canvas.style.visibility = 'hidden'
     frame.style.overflow = settings.clip ? 'hidden' : 'visible'
-    frame.style.borderRadius = settings.circle ? '50%' : settings.cornersDp.map((corner) => `${corner}px`).join(' ')
+    if (!settings.clip) frame.style.contain = 'layout size style'
     if (settings.shadowDp > 0) frame.style.boxShadow = `0 ${settings.shadowDp / 2}px ${settings.shadowDp}px rgb(21 37 47 / 25%)`
     frame.append(placeholder, canvas)
     this.element.append(frame)
@@ -154,14 +217,18 @@ export class CellView {
         return
       }
       case 'picture':
-        placeholder.style.background = `center / cover url("${this.assetUrl(visual.asset)}")`
+        placeholder.style.background = `center / var(--fit) no-repeat url("${this.assetUrl(visual.asset)}")`
         return
       case 'ring':
         placeholder.style.setProperty('--share', '0')
         return
+      case 'preview': {
+        const preview = textAt(this.item, visual.at)
+        if (preview !== null && isPreview(preview)) placeholder.style.background = `center / cover url("${preview.startsWith('data:') ? preview : `data:image/webp;base64,${preview}`}")`
+        return
+      }
       case 'space':
       case 'drawn':
-      case 'preview':
       case 'skeleton':
         return
     }

@@ -2,8 +2,9 @@ import type { AssetTable } from '../core/loading/asset-table.ts'
 import { decodedSize } from '../core/loading/rendition.ts'
 import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
 import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
+import { treat } from '../workers/treat.ts'
 
-export type Picture = ImageBitmap | HTMLCanvasElement
+export type Picture = ImageBitmap | OffscreenCanvas
 
 /** Real decodes in workers; the pictures they make are kept here until the loader says that nobody keeps them. */
 export class LiveDecoder implements Decoder {
@@ -57,16 +58,16 @@ export class LiveDecoder implements Decoder {
     const image = this.elements.get(order.request)
     if (!image || image.naturalWidth === 0) return { ok: false, us: 0, reason: 'undecodable' }
     const source = { width: image.naturalWidth, height: image.naturalHeight }
-    const made = decodedSize(source, this.table.targets[order.rendition]!)
-    const canvas = document.createElement('canvas')
-    canvas.width = made.width
-    canvas.height = made.height
-    const context = canvas.getContext('2d', { willReadFrequently: true })!
-    context.drawImage(image, 0, 0, made.width, made.height)
-    context.getImageData(0, 0, 1, 1)
+    const target = this.table.targets[order.rendition]!
+    const made = decodedSize(source, target)
+    const plain = new OffscreenCanvas(made.width, made.height)
+    plain.getContext('2d', { willReadFrequently: true })!.drawImage(image, 0, 0, made.width, made.height)
+    const canvas = treat(plain, target) as OffscreenCanvas
+    // Reading a pixel makes the browser decode and draw now, and not when it likes.
+    canvas.getContext('2d')!.getImageData(0, 0, 1, 1)
     this.keep(order.rendition, canvas)
     const us = Math.round((performance.now() - start) * 1000)
-    return { ok: true, us, sourceWidth: source.width, sourceHeight: source.height, ...made }
+    return { ok: true, us, sourceWidth: source.width, sourceHeight: source.height, width: canvas.width, height: canvas.height }
   }
 
   drop(rendition: number): void {

@@ -1,5 +1,6 @@
 import { pictureHeader } from '../core/formats/picture-header.ts'
 import { decodedSize, maxPixels } from '../core/loading/rendition.ts'
+import { treat } from './treat.ts'
 import type { DecodeAnswer, DecodeJob } from './messages.ts'
 
 /** Enough of a file to find its px in the header, behind large metadata too. */
@@ -19,7 +20,9 @@ async function decode({ id, body, target }: DecodeJob): Promise<void> {
     const full = await createImageBitmap(body)
     const source = { width: full.width, height: full.height }
     const made = decodedSize(source, target)
-    const bitmap = made.width === source.width && made.height === source.height ? full : await shrink(full, made)
+    const plain = made.width === source.width && made.height === source.height ? full : await shrink(full, made)
+    const treated = treat(plain, target)
+    const bitmap = treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
     answer({ id, ok: true, us: us(), bitmap, sourceWidth: source.width, sourceHeight: source.height }, [bitmap])
   } catch {
     answer({ id, ok: false, us: us(), reason: 'undecodable' })

@@ -1,7 +1,8 @@
 import { addressOf } from '../../core/feed/address.ts'
 import { decodedSize } from '../../core/loading/rendition.ts'
 import type { Item, Screen, Slot } from '../../core/project/types.ts'
-import { baseOf } from '../../core/run/pictures.ts'
+import { baseOf, madeAtDecode } from '../../core/run/pictures.ts'
+import { treat } from '../../workers/treat.ts'
 import { OriginClient } from '../../live/origin-client.ts'
 
 let origin: Promise<OriginClient> | null = null
@@ -17,8 +18,10 @@ export async function samplePicture(screen: Screen, slot: Slot, item: Item, px: 
     const reply = await fetch(url)
     if (!reply.ok) return null
     const full = await createImageBitmap(await reply.blob())
-    const made = decodedSize(full, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: '' })
-    return await createImageBitmap(full, { resizeWidth: made.width, resizeHeight: made.height })
+    const target = { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, density) }
+    const made = decodedSize(full, target)
+    const treated = treat(await createImageBitmap(full, { resizeWidth: made.width, resizeHeight: made.height }), target)
+    return treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
   } finally {
     release()
   }

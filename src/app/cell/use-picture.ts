@@ -23,6 +23,6 @@ export function usePicture(screen: Screen, slot: Slot | undefined, item: Item, b
     }
     // The picture depends on where it comes from and how large it is wanted, not on every other setting.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [item, width, height, slot?.address, slot?.fit, slot?.decodeAt, screen.feed.base])
+  }, [item, width, height, slot?.address, slot?.fit, slot?.decodeAt, slot?.treatments, slot?.shapeAt, slot?.cornersDp, slot?.circle, slot?.position, screen.feed.base])
   return picture
 }

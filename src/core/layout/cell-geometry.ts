@@ -36,7 +36,7 @@ export function layOutCell(
   let y = 0
   for (const [index, slot] of cell.slots.entries()) {
     const size = frameOf(slot, stageOf(index)) ?? slotSize(slot, room, item, ratioOf(index), beside)
-    slots.push({ x: beside ? x : 0, y: beside ? 0 : y, ...size })
+    slots.push(inside({ x: beside ? x : 0, y: beside ? 0 : y, ...size }, slot.insetDp))
     if (beside) x += size.width + gapDp
     else y += size.height + (index < cell.slots.length - 1 ? gapDp / 2 : 0)
   }
@@ -46,12 +46,17 @@ export function layOutCell(
   const start = cell.arrangement === 'picture-top' ? y + gapDp / 2 : 0
   const texts = placeTexts(lines, item, textX, start, textWidth)
   const textEnd = texts.reduce((end, box, i) => Math.max(end, box.y + box.height + lines[i]!.spareDp), 0)
-  const pictureEnd = slots.reduce((end, box) => Math.max(end, box.y + box.height), 0)
+  const pictureEnd = slots.reduce((end, box, i) => Math.max(end, box.y + box.height + cell.slots[i]!.insetDp[2]), 0)
   const heightDp = fixed ?? Math.max(1, pictureEnd, textEnd)
   if (cell.arrangement === 'picture-end') mirror(slots, texts, widthDp)
   if (beside) centreTexts(texts, heightDp, textEnd)
   if (cell.arrangement === 'picture-under') sinkTexts(texts, heightDp, textEnd)
   return { heightDp, slots, texts }
+}
+
+/** The room of a frame within its insets (top, right, bottom, left, as in CSS). */
+function inside({ x, y, width, height }: Box, [top, right, bottom, left]: readonly [number, number, number, number]): Box {
+  return { x: x + left, y: y + top, width: Math.max(0, width - left - right), height: Math.max(0, height - top - bottom) }
 }
 
 const settled = (): StageName => 'settled'

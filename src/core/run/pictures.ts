@@ -66,7 +66,7 @@ export class Pictures {
         widthPx: whole(numberAt(item, slot.widthAt)),
         heightPx: whole(numberAt(item, slot.heightAt)),
       })
-      const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot) }
+      const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, this.density) }
       return { asset, rendition: this.table.rendition(asset, target), refused: loadable ? null : 'bad-address' }
     })
   }
@@ -86,18 +86,19 @@ export function baseOf(screen: Screen): string | null {
   return source.type === 'url' ? source.url : null
 }
 
-function madeAtDecode(slot: Slot): string {
+/** What is made of a picture at decode, as words: a treatment or shape with its values, lengths in px. */
+export function madeAtDecode(slot: Slot, density: number): string {
   const treatments = slot.treatments.map((each) => {
     switch (each.type) {
       case 'grayscale':
         return `grayscale:${each.amount}`
       case 'blur':
-        return `blur:${each.radiusDp}`
+        return `blur:${each.radiusDp * density}`
       case 'tint':
         return `tint:${each.colour}:${each.amount}`
     }
   })
-  if (slot.shapeAt === 'decode' && hasShape(slot)) treatments.push(`corners:${slot.circle ? 'circle' : slot.cornersDp.join(',')}`)
+  if (slot.shapeAt === 'decode' && hasShape(slot)) treatments.push(`corners:${slot.circle ? 'circle' : slot.cornersDp.map((dp) => dp * density).join(',')}@${slot.position.join(',')}`)
   return treatments.join(' ')
 }
 
