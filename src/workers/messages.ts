@@ -1,3 +1,4 @@
+import type { LoadTrack } from './track-job.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
 import type { KeptTiers } from '../core/loading/loader.ts'
@@ -25,6 +26,7 @@ export type SimulateJob =
   /** Profiles a log that another world has written. */
   | { do: 'describe'; log: EncodedLog }
   | { do: 'story'; log: EncodedLog; hash: string; request: number }
+  | { do: 'track'; project: Project; screen: number; item: Item; slot: number }
   | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
   | { do: 'check-feed'; project: Project; screen: number; items: readonly Item[] | null }
 
@@ -40,7 +42,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'feed'; read: FeedRead } | { is: 'feed-check'; check: FeedCheck }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'feed'; read: FeedRead } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }

@@ -4,6 +4,7 @@ import { tellRequest } from '../core/profile/stories.ts'
 import type { FromWorker, ToWorker } from './messages.ts'
 import { checkFeed, knownItems } from '../core/run/feed-check.ts'
 import { readFeedJob } from './feed-jobs.ts'
+import { trackLoad } from './track-job.ts'
 import { describeRun, openLog, simulateJob } from './run-jobs.ts'
 
 declare const self: DedicatedWorkerGlobalScope
@@ -39,6 +40,10 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         if (opened?.hash !== job.hash) opened = { hash: job.hash, profile: openLog(job.log) }
         const { facts, ledger } = opened.profile
         tell({ id, type: 'done', answer: { is: 'story', story: tellRequest(facts, ledger, job.request) } })
+        break
+      }
+      case 'track': {
+        tell({ id, type: 'done', answer: { is: 'track', track: trackLoad(job.project, job.project.screens[job.screen]!, job.item, job.slot) } })
         break
       }
       case 'read-feed': {

@@ -1,89 +1,123 @@
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
+import { disagreements } from '../../core/layout/frame-agreement.ts'
 import { layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Project, Screen, StageName } from '../../core/project/types.ts'
-import { Amount } from '../controls/Amount.tsx'
-import { Choice } from '../controls/Choice.tsx'
 import { Handle } from '../controls/Handle.tsx'
+import { useSample } from '../feed/use-items.ts'
 import { useDevice } from '../shell/device-store.ts'
 import { set, useProject } from '../store/project-store.ts'
-import { PlaceholderColour } from './PlaceholderColour.tsx'
-import { useSample } from '../feed/use-items.ts'
+import { Agreement } from './Agreement.tsx'
+import { Arrival } from './Arrival.tsx'
+import { FocalPoint } from './FocalPoint.tsx'
+import { LoadTrack } from './LoadTrack.tsx'
+import { momentAt } from './moment.ts'
+import { takePictureFile } from './own-picture.ts'
+import { OwnSettings } from './OwnSettings.tsx'
+import { PictureSlot } from './PictureSlot.tsx'
+import { sampleShare, StageCell } from './StageCell.tsx'
+import { StageLook } from './StageLook.tsx'
 import { usePicture } from './use-picture.ts'
-import { StageCell } from './StageCell.tsx'
+import { useTrack } from './use-track.ts'
 
 const stages: readonly { stage: StageName; name: string; note: string }[] = [
   { stage: 'absent', name: 'Absent', note: 'no address' },
   { stage: 'waiting', name: 'Waiting', note: 'placeholder' },
-  { stage: 'arriving', name: 'Arriving', note: '76 %' },
+  { stage: 'arriving', name: 'Arriving', note: `${sampleShare * 100} %` },
   { stage: 'settled', name: 'Settled', note: 'shown' },
   { stage: 'failed', name: 'Failed', note: 'an error' },
 ]
 
-/** The widest that a cell is drawn in its stage card, px. */
-const cardPx = 148
+/** The widest and the highest that a cell is drawn in its stage card, px. */
+const card = { width: 148, height: 104 }
 
 /** How one picture sits and arrives: the cell in all its stages, and what shapes it. */
 export default function CellStep() {
   const { project } = useProject()!
   const device = useDevice()
+  const [kind, setKind] = useState(0)
+  const [slot, setSlot] = useState(0)
   const number = Math.min(device.screen, project.screens.length - 1)
   const screen = project.screens[number]!
-  if (screen.cells[0]!.slots.length > 0) return <PictureCell project={project} screen={screen} number={number} />
+  const cell = Math.min(kind, screen.cells.length - 1)
+  const { slots } = screen.cells[cell]!
+  const chips = screen.cells.flatMap((each, k) => each.slots.map((one, s) => ({ k, s, name: screen.cells.length > 1 ? `${each.kind} · ${one.id}` : one.id })))
   return (
     <div className="tt-step">
-      <h1>Cell</h1>
-      <p className="tt-card">The first kind of cell on this screen has no picture slot. Give it one in the project file, under /screens/{number}/cells/0/slots.</p>
+      <div className="tt-cell-head">
+        <h1>Cell{slots.length > 0 ? ` · “${slots[Math.min(slot, slots.length - 1)]!.id}”` : ''}</h1>
+        {chips.length > 1 && chips.map(({ k, s, name }) => (
+          <button key={`${k} ${s}`} type="button" className="tt-chip" aria-pressed={k === cell && s === slot} onClick={() => { setKind(k); setSlot(s) }}>{name}</button>
+        ))}
+      </div>
+      <p className="tt-lead">One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment still.</p>
+      {slots.length > 0
+        ? <PictureCell key={`${number} ${cell}`} project={project} screen={screen} number={number} kind={cell} slotNumber={Math.min(slot, slots.length - 1)} />
+        : <p className="tt-card">This kind of cell has no picture slot. Give it one in the project file, under /screens/{number}/cells/{cell}/slots.</p>}
     </div>
   )
 }
 
-function PictureCell({ project, screen, number }: { project: Project; screen: Screen; number: number }) {
+interface PictureCellProps {
+  project: Project
+  screen: Screen
+  number: number
+  kind: number
+  slotNumber: number
+}
+
+function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellProps) {
   const { columns, gapDp, paddingDp } = screen.layout
-  const cell = screen.cells[0]!
-  const slot = cell.slots[0]!
+  const cell = screen.cells[kind]!
+  const slot = cell.slots[slotNumber]!
   const { widthDp, density, refreshHz } = project.device
   const cellWidth = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
   const { item } = useSample(screen)
-  const box = layOutCell(cell, cellWidth, item, () => null).slots[0]!
+  const geometry = useMemo(() => layOutCell(cell, cellWidth, item, () => null), [cell, cellWidth, item])
+  const box = geometry.slots[slotNumber]!
   const px = useMemo(() => ({ width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }), [box.width, box.height, density])
   const picture = usePicture(screen, slot, item, box, density)
-  const scale = Math.min(cardPx / cellWidth, 1.3)
-  const at = `/screens/${number}`
-  const slotAt = `${at}/cells/0/slots/0`
+  const track = useTrack(project, number, slotNumber, item)
+  const [at, setAt] = useState<number | null>(null)
+  const [picked, setPicked] = useState<Exclude<StageName, 'settled'>>('waiting')
+  const moment = track && at !== null ? momentAt(track, at) : null
+  const apart = useMemo(() => disagreements(cell, cellWidth, item).filter((each) => each.slot === slotNumber), [cell, cellWidth, item, slotNumber])
+  const urls = useMemo(() => new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`])), [project.assets])
+  const assetUrl = useMemo(() => (name: string) => urls.get(name) ?? '', [urls])
+  const scale = Math.min(card.width / cellWidth, card.height / geometry.heightDp, 1.3)
+  const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}`
   const corner = slot.cornersDp[0]
-  const setCorners = (dp: number) => set(`${slotAt}/cornersDp`, [dp, dp, dp, dp])
   return (
-    <div className="tt-step">
-      <h1>Cell · “{slot.id}”</h1>
-      <p className="tt-lead">One cell, every stage of its picture. Drag the corner of the settled picture, or shape it below.</p>
+    <>
+      {track && <LoadTrack track={track} refreshHz={refreshHz} at={at ?? 0} onAt={setAt} onArrival={(ms) => set(`${path}/transition/ms`, ms)} />}
       <div className="tt-stages">
-        {stages.map(({ stage, name, note }) => (
-          <StageCell key={stage} {...{ stage, name, note, cell, item, density, scale, picture }} widthDp={cellWidth}>
-            {stage === 'settled' && !slot.circle && (
-              <Handle
-                label="Corner radius" value={Math.round(corner)} min={0} max={Math.floor(Math.min(box.width, box.height) / 2)} text={`${corner} dp`}
-                pxPerUnit={scale} axis="x" onChange={setCorners} style={{ left: (box.x + corner) * scale, top: box.y * scale }}
-              />
-            )}
-          </StageCell>
-        ))}
+        {stages.map(({ stage, name, note }) => {
+          const current = moment?.stage === stage
+          return (
+            <StageCell
+              key={stage} {...{ stage, name, cell, item, density, scale, picture, slotNumber, assetUrl }} widthDp={cellWidth} moment={current ? moment : null} current={current}
+              note={current && stage === 'arriving' ? `${Math.round(moment.share * 100)} %` : current && moment.arrivedMs !== null ? `${Math.round(moment.arrivedMs)} ms in` : note}
+              {...(stage === 'settled' ? {} : { onPick: () => setPicked(stage), onPictureFile: (file: File) => void takePictureFile(file, `${path}/stages/${stage}/visual`) })}
+            >
+              {stage === 'settled' && !slot.circle && (
+                <Handle
+                  label="Corner radius" value={Math.round(corner)} min={0} max={Math.floor(Math.min(box.width, box.height) / 2)} text={`${corner} dp`}
+                  pxPerUnit={scale} axis="x" onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])} style={{ left: (box.x + corner) * scale, top: box.y * scale }}
+                />
+              )}
+              {stage === 'settled' && (
+                <FocalPoint at={slot.position} box={{ left: box.x * scale, top: box.y * scale, width: box.width * scale, height: box.height * scale }} onChange={(to) => set(`${path}/position`, to)} />
+              )}
+            </StageCell>
+          )
+        })}
       </div>
-      <div className="tt-cards">
-        <section className="tt-card" aria-label="Arrival">
-          <h2>Arrival</h2>
-          <Choice schema="screens/0/cells/0/slots/0/transition/type" path={`${slotAt}/transition/type`} value={slot.transition.type} names={{ none: 'none', fade: 'fade', 'fade-grow': 'fade and grow' }} />
-          <Amount schema="screens/0/cells/0/slots/0/transition/ms" path={`${slotAt}/transition/ms`} value={slot.transition.ms} from={0} to={1000} step={10} note={`${Math.round((slot.transition.ms * refreshHz) / 1000)} frames at ${refreshHz} Hz`} />
-          <Choice schema="screens/0/cells/0/slots/0/transition/on" path={`${slotAt}/transition/on`} value={slot.transition.on} names={{ compositor: 'compositor', main: 'main thread' }} />
-          <PlaceholderColour slot={slot} path={`${slotAt}/stages/waiting/visual`} />
-        </section>
-        <section className="tt-card" aria-label="Picture slot">
-          <h2>Picture slot · {px.width} × {px.height} px</h2>
-          <Amount schema="screens/0/layout/columns" path={`${at}/layout/columns`} value={columns} from={1} to={8} note={`${Math.round(cellWidth)} dp each`} />
-          <Choice schema="screens/0/cells/0/slots/0/fit" path={`${slotAt}/fit`} value={slot.fit} names={{ contain: 'contain', cover: 'cover', fill: 'fill', none: 'none', 'scale-down': 'scale down' }} />
-          <Amount schema="screens/0/cells/0/slots/0/shadowDp" path={`${slotAt}/cornersDp`} label="Corners" value={corner} from={0} to={64} onChange={setCorners} note="all four" />
-          <Amount schema="screens/0/layout/gapDp" path={`${at}/layout/gapDp`} value={gapDp} from={0} to={40} />
-        </section>
+      <Agreement apart={apart} slot={slot} path={path} />
+      <div className="tt-cards tt-cell-cards">
+        <Arrival slot={slot} path={path} refreshHz={refreshHz} />
+        <PictureSlot project={project} screen={screen} number={number} slot={slot} path={path} px={px} decoded={picture} />
+        <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} />
       </div>
-    </div>
+      <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
+    </>
   )
 }

@@ -1,0 +1,62 @@
+import type { Project, Screen, Slot } from '../../core/project/types.ts'
+import { Amount } from '../controls/Amount.tsx'
+import { Choice } from '../controls/Choice.tsx'
+import { set } from '../store/project-store.ts'
+import { Treatments } from './Treatments.tsx'
+
+interface PictureSlotProps {
+  project: Project
+  screen: Screen
+  number: number
+  slot: Slot
+  path: string
+  px: { width: number; height: number }
+  /** px of the decoded sample; null while there is none. */
+  decoded: { width: number; height: number } | null
+}
+
+const schema = 'screens/0/cells/0/slots/0'
+/** More decoded px than this for one shown are waste, fewer than this softness. */
+const tooMany = 1.5
+const tooFew = 1 / 1.2
+
+/** Frame, fit, shape, treatments and decoding of one picture slot. */
+export function PictureSlot({ project, screen, number, slot, path, px, decoded }: PictureSlotProps) {
+  const { columns, gapDp } = screen.layout
+  const corner = slot.cornersDp[0]
+  const ratio = decoded ? Math.min(decoded.width / px.width, decoded.height / px.height) : 1
+  return (
+    <section className="tt-card" aria-label="Picture slot">
+      <h2>Picture slot · {px.width} × {px.height} px</h2>
+      <Choice schema={`${schema}/fit`} path={`${path}/fit`} value={slot.fit} names={{ contain: 'contain', cover: 'cover', fill: 'fill', none: 'none', 'scale-down': 'scale down' }} />
+      <Amount schema="screens/0/layout/columns" path={`/screens/${number}/layout/columns`} value={columns} from={1} to={8} />
+      <Amount schema={`${schema}/shadowDp`} path={`${path}/cornersDp`} label="Corners" value={corner} from={0} to={64} onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])} note="all four" />
+      <Treatments slot={slot} path={path} px={px.width * px.height} costs={project.device.costs.treatNsPerPx} />
+      {ratio > tooMany && <p className="tt-saving">Too many: {decoded!.width} × {decoded!.height} px are decoded for {px.width} × {px.height} shown. Decode at the slot’s size.</p>}
+      {ratio < tooFew && slot.fit !== 'none' && <p className="tt-saving">Soft: {decoded!.width} × {decoded!.height} px are stretched over {px.width} × {px.height}. Ask for a larger picture in Feed.</p>}
+      <details>
+        <summary>More</summary>
+        <div className="tt-field">
+          <span>Decode at</span>
+          <div className="tt-swatches" role="group" aria-label="Decode at">
+            {([['slot', 'the slot’s size'], ['original', 'as sent'], ['fixed', 'fixed']] as const).map(([type, name]) => (
+              <button key={type} type="button" className="tt-chip" aria-pressed={slot.decodeAt.type === type} onClick={() => set(`${path}/decodeAt`, type === 'fixed' ? { type, px: Math.max(px.width, px.height) } : { type })}>{name}</button>
+            ))}
+          </div>
+        </div>
+        <div className="tt-field">
+          <span>Shape</span>
+          <div className="tt-swatches" role="group" aria-label="Shape">
+            <button type="button" className="tt-chip" aria-pressed={slot.circle} onClick={() => set(`${path}/circle`, !slot.circle)}>circle</button>
+            <button type="button" className="tt-chip" aria-pressed={slot.clip} onClick={() => set(`${path}/clip`, !slot.clip)}>clip</button>
+            <button type="button" className="tt-chip" aria-pressed={slot.shapeAt === 'decode'} title="Corners cut once when decoding, instead of at each draw" onClick={() => set(`${path}/shapeAt`, slot.shapeAt === 'decode' ? 'draw' : 'decode')}>cut at decode</button>
+          </div>
+        </div>
+        <Amount schema={`${schema}/shadowDp`} path={`${path}/insetDp`} label="Inset" value={slot.insetDp[0]} from={0} to={40} onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])} note="all four" />
+        <Amount schema={`${schema}/shadowDp`} path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
+        <Amount schema="screens/0/layout/gapDp" path={`/screens/${number}/layout/gapDp`} value={gapDp} from={0} to={40} />
+        <Choice schema={`${schema}/priority`} path={`${path}/priority`} value={slot.priority} names={{ low: 'low', normal: 'normal', high: 'high' }} />
+      </details>
+    </section>
+  )
+}

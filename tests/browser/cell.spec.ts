@@ -1,0 +1,125 @@
+import { readFile } from 'node:fs/promises'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: Record<string, unknown>[] }[] }[] }
+const wall = demo.screens[0]!
+/** The demo's wall with two items, whose waiting frame is lower than the settled one. */
+const framed = (frame: object | undefined) => ({
+  ...demo,
+  screens: [{
+    ...wall, layout: { columns: 1, gapDp: 4, paddingDp: 6 },
+    feed: { source: { type: 'inline', items: [{ id: 1, photo: 'tiles/1' }, { id: 2, photo: 'tiles/2' }] }, base: 'https://archive.example.test/' },
+    cells: [{
+      height: { type: 'content' },
+      slots: [{ ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 200, heightDp: 200 }, stages: { waiting: { visual: { type: 'skeleton' }, ...(frame && { frame }) }, arriving: { ...(frame && { frame }) } } }],
+    }],
+  }],
+  scripts: [{ name: 'look', steps: [{ do: 'wait', ms: 1500 }] }], script: 'look',
+})
+
+test('pictures that arrive late move what is below by what the profile says, and by nothing once the frames agree', async ({ page }) => {
+  await openApp(page, '/cell')
+  await openProject(page, framed({ widthDp: 200, heightDp: 140 }))
+  await expect(page.getByText('“waiting” is 60 dp shorter than “settled”.')).toBeVisible()
+  /** Counts, in the page's own frames, every change of a cell's height, and by how many dp. */
+  const watch = () => page.evaluate(() => {
+    const seen = new Map<Element, number>()
+    const told = { jumps: 0, dp: 0 }
+    Object.assign(window, { told })
+    const look = () => {
+      for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-index]')) {
+        const height = parseFloat(cell.style.height)
+        const before = seen.get(cell)
+        if (before !== undefined && before !== height) {
+          told.jumps++
+          told.dp += Math.abs(height - before)
+        }
+        seen.set(cell, height)
+      }
+      requestAnimationFrame(look)
+    }
+    look()
+  })
+  await watch()
+  const run = await driveLive(page)
+  const told = await page.evaluate(() => (window as unknown as { told: { jumps: number; dp: number } }).told)
+  expect(run.metrics['pictures.jumps']).toBe(2)
+  expect([run.metrics['pictures.jumps'], run.metrics['pictures.jumpDp']]).toEqual([told.jumps, told.dp])
+  const { facts } = profileRun(await keptLog(page, run.id))
+  expect(facts.jumps.map(({ units }) => units / 1024)).toEqual([60, 60])
+
+  await page.getByRole('button', { name: 'Hold the slot’s frame in every stage' }).click()
+  await expect(page.getByText('dp shorter than')).toHaveCount(0)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(2)
+  await watch()
+  const mended = await driveLive(page)
+  expect([mended.metrics['pictures.jumps'], mended.metrics['pictures.jumpDp']]).toEqual([0, 0])
+  expect(await page.evaluate(() => (window as unknown as { told: { jumps: number } }).told.jumps)).toBe(0)
+})
+
+test('the tug keeps any moment of the load still, by pointer and by keys', async ({ page }) => {
+  await openApp(page, '/cell')
+  const tug = page.getByRole('slider', { name: 'Moment of the load' })
+  const current = page.locator('.tt-stage-card[data-current]')
+  await tug.focus()
+  await page.keyboard.press('ArrowRight')
+  await expect(tug).toHaveAttribute('aria-valuetext', '17 ms')
+  await expect(current).toHaveAttribute('data-stage', 'waiting')
+  const end = Number(await tug.getAttribute('aria-valuemax'))
+  // Onward page by page: every stage of a load comes, in its order.
+  const met = new Set<string>()
+  for (let i = 0; i < end / 160 + 2; i++) {
+    met.add((await current.getAttribute('data-stage'))!)
+    await page.keyboard.press('PageDown')
+  }
+  expect([...met]).toEqual(['waiting', 'arriving', 'settled'])
+  // Halfway through the arrival the picture is half there, and stays so.
+  const arrival = page.getByRole('slider', { name: 'End of the arrival' })
+  await expect(arrival).toHaveAttribute('aria-valuenow', '200')
+  const area = (await page.locator('.tt-track-area').boundingBox())!
+  const handle = (await arrival.boundingBox())!
+  await page.mouse.click(handle.x + handle.width / 2 - (100 / end) * area.width, area.y + 30)
+  await expect(current.locator('figcaption')).toContainText(/(9\d|100|10\d) ms in/)
+  const opacity = () => current.locator('canvas').evaluate((canvas) => Number(getComputedStyle(canvas).opacity))
+  const held = await opacity()
+  expect(held).toBeGreaterThan(0.5)
+  expect(held).toBeLessThan(0.95)
+  expect(await opacity()).toBe(held)
+  // Its end is dragged on the track.
+  await arrival.focus()
+  await page.keyboard.press('PageUp')
+  await expect(page.getByLabel('Lasts').last()).toHaveValue('205')
+})
+
+test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({ page }) => {
+  await openApp(page, '/cell')
+  const pixel = () => page.locator('.tt-stage-card[data-stage="settled"] canvas').evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width >> 1, 12, 1, 1).data.slice(0, 3)])
+  await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+  await page.getByRole('button', { name: '+ tint' }).click()
+  await page.getByRole('button', { name: '+ grayscale' }).click()
+  await expect.poll(async () => new Set(await pixel()).size).toBe(1)
+  // The other way round the tint is the last word, and its colour shows.
+  await page.getByRole('button', { name: /^grayscale, 2 of 2/ }).focus()
+  await page.keyboard.press('ArrowLeft')
+  await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()
+  await expect.poll(async () => new Set(await pixel()).size).toBeGreaterThan(1)
+
+  const file = await page.evaluateHandle(() => {
+    const data = new DataTransfer()
+    data.items.add(new File(['<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>'], 'kiln mark.svg', { type: 'image/svg+xml' }))
+    return data
+  })
+  await page.locator('.tt-stage-card[data-stage="failed"]').dispatchEvent('drop', { dataTransfer: file })
+  await page.getByRole('button', { name: 'Failed' }).click()
+  await expect(page.getByRole('button', { name: 'kiln mark' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.locator('.tt-stage-card[data-stage="failed"] .tt-placeholder')).toHaveAttribute('style', /data:image\/svg\+xml;base64/)
+  await page.getByRole('button', { name: 'The same in every stage' }).click()
+  await expect(page.getByText('users cannot tell failed from waiting')).toBeVisible()
+
+  await page.getByRole('button', { name: 'keep as a set' }).click()
+  await expect(page.getByLabel('Set', { exact: true })).toHaveValue('set 1')
+  await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()
+  await page.getByLabel('Set', { exact: true }).selectOption('')
+  await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
+})
