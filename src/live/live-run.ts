@@ -74,7 +74,7 @@ export class LiveRun {
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork(origin)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
-    const disk = new LiveDisk(this.network.bodies, table, options.trouble)
+    const disk = new LiveDisk(this.network.bodies, table, project.assets, options.trouble)
     void disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || !this.run.checkEnd()) return

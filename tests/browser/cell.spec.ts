@@ -118,8 +118,8 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await expect(page.getByText('users cannot tell failed from waiting')).toBeVisible()
 
   await page.getByRole('button', { name: 'keep as a set' }).click()
-  await expect(page.getByLabel('Set', { exact: true })).toHaveValue('set 1')
+  await expect(page.locator('.tt-own select')).toHaveValue('set 1')
   await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()
-  await page.getByLabel('Set', { exact: true }).selectOption('')
+  await page.locator('.tt-own select').selectOption('')
   await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
 })

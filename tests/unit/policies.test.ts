@@ -229,3 +229,28 @@ describe('frames by stage', () => {
     expect(disagreements(project.screens[0]!.cells[0]!, 100, items(1)[0]!)).toEqual([{ slot: 0, stage: 'waiting', heightDp: -8, textsMoved: 2, textDp: 8 }])
   })
 })
+
+describe('what the app carries itself', () => {
+  const packaged = { assets: [{ name: 'mark', type: 'image/png', base64: 'A'.repeat(4000) }] }
+  const slot = { address: { type: 'packaged', name: 'mark' } }
+  const own = (parts: Parts) => profileRun(simulate({ ...projectOf({ device: { ...freeDevice, costs: { ...freeDevice.costs, diskMs: 7, diskKBps: 1000 } }, network: plainLink, ...parts }), ...packaged }).log)
+
+  it('takes no fetch slot and no byte of the network, but a read and a decode, without being granted the network', () => {
+    const { metrics, facts, checks } = own({ slot, items: items(20, 8000), device: { ...freeDevice, granted: { network: false, storage: true } } })
+    expect(metrics).toMatchObject({ 'bytes.received': 0, 'requests.peakActive': 0, 'tier.networkShare': 0, 'pictures.failed': 0, 'decode.count': 1 })
+    expect(metrics['tier.localShare']! + metrics['tier.memoryShare']!).toBe(1)
+    expect(facts.transfers).toEqual([])
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+  it('takes as long as the device reads: 7 ms and 3,000 bytes at 1,000 kB/s', () => {
+    const { facts } = own({ slot, items: items(1, 8000) })
+    expect(facts.decodes[0]!.startT - facts.requests[0]!.queueT).toBe(10_000)
+  })
+
+  it('fails as a bad address when there is no such picture', () => {
+    const { metrics, facts } = own({ slot: { address: { type: 'packaged', name: 'other' } }, items: items(3, 8000) })
+    expect(facts.requests.map(({ reason }) => reason)).toEqual(['bad-address'])
+    expect(metrics['bytes.received']).toBe(0)
+  })
+})

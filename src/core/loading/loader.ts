@@ -272,6 +272,7 @@ export class Loader {
         this.parts.owner.failed(claim, 'offline')
       }
     } else if (reason !== null) this.fail(request, reason, 0, -1)
+    else if (isLocal(this.parts.table.hrefs[request.asset]!)) this.readLocal(request)
     else this.tryDisk(request)
   }
 
@@ -279,7 +280,7 @@ export class Loader {
     const { log, table } = this.parts
     const request: Request = {
       id: this.requests++, asset, host: table.assets[asset]!.host, claims: [], state: 'queued', transfer: -1,
-      attempt: 0, queuedAt: this.now, notBefore: 0, parked: false, etag: null, fromDisk: false, total: null,
+      attempt: 0, queuedAt: this.now, notBefore: 0, parked: false, etag: null, fromDisk: false, local: false, total: null,
       status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0,
     }
     this.live.add(request)
@@ -293,7 +294,7 @@ export class Loader {
     const address = table.hrefs[request.asset]!
     const clear = /^http:/i.test(address) && !policy.cleartextHosts.some((host) => hostMatches(host, request.host))
     if (clear) return 'cleartext'
-    return granted.network || /^(data|packaged):/i.test(address) ? null : 'not-granted'
+    return granted.network || isLocal(address) ? null : 'not-granted'
   }
 
   private tryDisk(request: Request): void {
@@ -322,6 +323,18 @@ export class Loader {
         request.state = 'queued'
         this.pump()
       }
+    })
+  }
+
+  private readLocal(request: Request): void {
+    const { world, log, table } = this.parts
+    request.state = 'disk'
+    request.local = true
+    log.write(K.diskAsk, this.now, request.id)
+    world.disk.local(request.asset, request.id, table.hints[request.asset]!.bytes ?? 0, (ok) => {
+      if (ended(request)) return
+      if (ok) this.beginDecoding(request)
+      else this.fail(request, 'bad-address', 0, -1)
     })
   }
 
@@ -545,7 +558,7 @@ export class Loader {
     const waiting = request.claims.filter((claim) => claim.rendition === rendition && claim.state !== 'delivered')
     this.describe(rendition, result)
     if (!waiting.some((claim) => claim.state === 'open')) this.memory.keep(rendition, pictureBytes(result))
-    for (const claim of waiting) this.deliver(claim, request.fromDisk ? 'disk' : 'network')
+    for (const claim of waiting) this.deliver(claim, request.local ? 'local' : request.fromDisk ? 'disk' : 'network')
     if (--request.decodes === 0) this.finish(request)
   }
 
@@ -653,6 +666,9 @@ export class Loader {
     this.parts.log.write(K.rank, now, request.id, rank)
   }
 }
+
+/** Carried by the app itself. */
+const isLocal = (address: string) => /^(data|packaged):/i.test(address)
 
 const onlyAhead = (request: Request) =>
   request.claims.length > 0 && request.claims.every((claim) => claim.cell < 0 || claim.state === 'released')

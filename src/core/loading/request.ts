@@ -45,6 +45,8 @@ export interface Request {
   parked: boolean
   etag: string | null
   fromDisk: boolean
+  /** It is carried by the app itself, and is read without network. */
+  local: boolean
   total: number | null
   status: number
   headers: Record<string, string>

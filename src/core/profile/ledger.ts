@@ -68,7 +68,7 @@ function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
   let openStarted = 0
   for (const request of facts.requests) {
     const last = request.transfers.at(-1)
-    const kind = classOfRequest(request, facts.transfers, transferClass)
+    const kind = classOfRequest(request, facts, transferClass)
     requests[kind]++
     requestClass[request.id] = kind
     if (last === undefined) continue
@@ -82,10 +82,13 @@ function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
   return { requests, requestClass, cancelledFreeUs, startedRequests, freeStarted, openStarted }
 }
 
-function classOfRequest(request: RequestFact, transfers: readonly TransferFact[], classes: readonly LedgerClass[]): RequestClass {
+function classOfRequest(request: RequestFact, facts: Facts, classes: readonly LedgerClass[]): RequestClass {
+  const { transfers } = facts
   const last = request.transfers.at(-1)
   if (last === undefined) {
     if (request.fromDisk) return 'fromDisk'
+    // Read from the app itself: no transfer carried it.
+    if (request.end === 'ready') return request.claims.some((claim) => facts.claims[claim]!.deliverT >= 0) ? 'shown' : 'neverSeen'
     if (request.end === 'failed') return 'failed'
     return request.end === 'open' ? 'open' : 'cancelledFree'
   }

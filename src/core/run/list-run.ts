@@ -97,7 +97,7 @@ export class ListRun {
     this.layout = this.makeLayout()
     this.geometries = new GeometryTable(log, project.device.density)
     this.visuals = new Visuals(log)
-    this.pictures = new Pictures(screen, this.feed, this.layout, table, project.device)
+    this.pictures = new Pictures(screen, this.feed, this.layout, table, project)
     this.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
     this.recycler = new Recycler(screen.layout.heldCells, (id, kind) => this.makeCell(id, kind), (cell) => this.unbind(cell))
     this.loader = new Loader({

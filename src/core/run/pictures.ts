@@ -5,7 +5,7 @@ import { isMadeUp } from '../feed/made-up.ts'
 import { archiveBase } from '../feed/tiles.ts'
 import type { ListLayout } from '../layout/list-layout.ts'
 import type { AssetTable } from '../loading/asset-table.ts'
-import type { Device, Screen, Slot } from '../project/types.ts'
+import type { Project, Screen, Slot } from '../project/types.ts'
 import type { FailReason } from '../worlds/ports.ts'
 
 /** What a slot asks for when it is bound to an item; null: the item has no address for it. */
@@ -26,9 +26,12 @@ export class Pictures {
   private readonly density: number
   private layout: ListLayout
   private readonly base: string | null
+  /** Bytes of what the app carries itself, by address. */
+  private readonly packaged = new Map<string, number>()
   private known = new Map<number, (SlotPicture | null)[]>()
 
-  constructor(screen: Screen, feed: FeedList, layout: ListLayout, table: AssetTable, device: Device) {
+  constructor(screen: Screen, feed: FeedList, layout: ListLayout, table: AssetTable, { device, assets }: Pick<Project, 'device' | 'assets'>) {
+    for (const { name, base64 } of assets) this.packaged.set(`packaged:${name}`, Math.floor((base64.length * 3) / 4))
     this.screen = screen
     this.feed = feed
     this.layout = layout
@@ -59,10 +62,12 @@ export class Pictures {
       const heightPx = Math.max(1, Math.round(box.height * this.density))
       const address = addressOf(item, slot, { widthPx, heightPx, density: this.density }, this.base)
       if (address.class === 'absent' || address.class === 'empty') return null
-      const loadable = address.class === 'good' || address.class === 'cleartext'
+      const carried = this.packaged.get(address.href) ?? (address.href.startsWith('data:') ? Math.floor((address.href.length * 3) / 4) : null)
+      const missing = address.href.startsWith('packaged:') && carried === null
+      const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
       const href = this.distinct(address.href, index)
       const asset = this.table.asset(sameAs(href, this.screen.feed.sameIgnoring), href, address.host, {
-        bytes: whole(numberAt(item, slot.bytesAt)),
+        bytes: carried ?? whole(numberAt(item, slot.bytesAt)),
         widthPx: whole(numberAt(item, slot.widthAt)),
         heightPx: whole(numberAt(item, slot.heightAt)),
       })

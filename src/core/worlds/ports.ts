@@ -96,6 +96,8 @@ export interface Decoder {
 export interface Disk {
   /** Reads an entry for a request; false when it could not be read. */
   read(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
+  /** Reads what the app carries itself: a packaged picture or a data address. It takes no fetch slot. */
+  local(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
   write(asset: number, request: number, bytes: number): void
   remove(asset: number): void
 }

@@ -42,11 +42,13 @@ export function createVirtualWorld(project: Project, feed: Feed, seed: number, t
 
 function virtualDisk(clock: VirtualClock, device: Project['device']): Disk {
   const { costs, speed } = device
+  const read: Disk['read'] = (_asset, _request, bytes, done) => {
+    const ms = (costs.diskMs + bytes / costs.diskKBps) / speed
+    clock.at(clock.now() + Math.round(ms * 1000), () => done(true))
+  }
   return {
-    read(_asset, _request, bytes, done) {
-      const ms = (costs.diskMs + bytes / costs.diskKBps) / speed
-      clock.at(clock.now() + Math.round(ms * 1000), () => done(true))
-    },
+    read,
+    local: read,
     write: () => undefined,
     remove: () => undefined,
   }
