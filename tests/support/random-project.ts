@@ -78,7 +78,7 @@ export const anyProject = fc
     columns: fc.integer({ min: 1, max: 4 }), count: fc.integer({ min: 0, max: 150 }), held: fc.constantFrom(0, 3, 12),
     before: fc.constantFrom(0, 150), after: fc.constantFrom(0, 300), seed: fc.integer({ min: 0, max: 1_000_000 }),
     size: fc.constantFrom({ type: 'fixed', widthDp: 90, heightDp: 90 }, { type: 'aspect', ratio: 1.5 }, { type: 'aspect-at', width: '/width', height: '/height' }, { type: 'from-picture' }),
-    stages: fc.constantFrom({}, {}, { waiting: { frame: { widthDp: 90, heightDp: 40 } } }, { absent: { frame: { widthDp: 90, heightDp: 0 } }, failed: { frame: { widthDp: 20, heightDp: 130 } }, arriving: { frame: { widthDp: 90, heightDp: 70 } } }),
+    stages: fc.constantFrom({}, {}, { waiting: { frame: { widthDp: 90, heightDp: 40 } } }, { absent: { frame: { widthDp: 90, heightDp: 0 } }, failed: { frame: { widthDp: 20, heightDp: 130 }, fallbacks: ['https://c.example.test/spare.jpg'] }, arriving: { frame: { widthDp: 90, heightDp: 70 } } }),
     transition: fc.constantFrom({ type: 'none' }, { type: 'fade', ms: 150 }, { type: 'fade-grow', ms: 300, on: 'main' }),
     decodeAt: fc.constantFrom({ type: 'slot' }, { type: 'original' }, { type: 'fixed', px: 64 }),
   })

@@ -254,3 +254,23 @@ describe('what the app carries itself', () => {
     expect(metrics['bytes.received']).toBe(0)
   })
 })
+
+describe('fallbacks', () => {
+  const link = { ...plainLink, faults: [{ match: '*first*', kind: 'status', status: 404 }, { match: '*second*', kind: 'status', status: 410 }] }
+  const chain = (fallbacks: string[]) => ({ items: [{ id: 1, photo: 'https://a.example.test/first.jpg', bytes: 8000 }], network: link, slot: { stages: { failed: { fallbacks } } } })
+
+  it('are asked for one after the other until one comes', () => {
+    const { facts, metrics, checks } = drive(chain(['https://a.example.test/second.jpg', 'https://a.example.test/third.jpg', 'https://a.example.test/fourth.jpg']))
+    expect(facts.requests.map(({ asset }) => facts.log.assets[asset]!.address.split('/').at(-1))).toEqual(['first.jpg', 'second.jpg', 'third.jpg'])
+    expect(metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.exposures': 1, 'pictures.wrong': 0 })
+    expect(facts.exposures[0]!.outcome).toBe('shown')
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+  it('end on the failed visual when none comes, and are not asked for while the network is gone', () => {
+    expect(drive(chain(['https://a.example.test/second.jpg'])).metrics['pictures.failed']).toBe(1)
+    const { facts } = drive({ ...chain(['https://a.example.test/third.jpg']), network: { ...plainLink, offline: [{ fromMs: 0, toMs: 400 }] }, steps: [wait(1500)] })
+    expect(facts.requests.map(({ asset }) => facts.log.assets[asset]!.address.split('/').at(-1))).toEqual(['first.jpg'])
+    expect(facts.exposures[0]!.outcome).toBe('shown')
+  })
+})

@@ -9,6 +9,8 @@ export interface SlotState {
   asset: number
   /** The rendition whose picture is in it, −1 for none. */
   shows: number
+  /** Fallbacks that were asked for since it was bound. */
+  fallbacks: number
   onScreen: boolean
   box: Box
   geometry: number
@@ -25,6 +27,6 @@ export function newCell(id: number, kind: number, slots: number): ListCell {
   const box = { x: 0, y: 0, width: 0, height: 0 }
   return {
     id, kind, index: -1, row: -1, column: 0, state: 'pooled', key: -1, top: -1,
-    slots: Array.from({ length: slots }, () => ({ claim: null, asset: -1, shows: -1, onScreen: false, box, geometry: -1 })),
+    slots: Array.from({ length: slots }, () => ({ claim: null, asset: -1, shows: -1, fallbacks: 0, onScreen: false, box, geometry: -1 })),
   }
 }

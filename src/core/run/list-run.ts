@@ -68,6 +68,8 @@ export class ListRun {
   /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
   private corrected = 0
   private direction: 1 | -1 = 1
+  /** Claims that failed in slots with fallbacks. */
+  private readonly toReplace: Claim[] = []
   private toSet: { claim: Claim; tier: Tier }[] = []
   /** Claims of recycled cells that are kept while their row is in the zone. */
   private zoneClaims: Claim[] = []
@@ -104,7 +106,7 @@ export class ListRun {
       world, log, policy: project.loading, granted: project.device.granted, seed: parts.seed, table, epochMs: parts.epochMs,
       owner: {
         delivered: (claim, tier) => this.delivered(claim, tier),
-        failed: (claim) => this.showStage(claim, 'failed'),
+        failed: (claim) => this.failed(claim),
         arriving: (claim, bytes, total) => this.arriving(claim, bytes, total),
         waiting: (claim) => this.showStage(claim, 'waiting'),
         needFrame: () => world.frames.request(),
@@ -186,6 +188,7 @@ export class ListRun {
       if (moved) this.direction = top > this.top ? 1 : -1
       this.scrollTo(top)
     }
+    this.askFallbacks()
     if (!this.hidden) this.followWindow()
     this.setPictures()
     if (!this.hidden) this.updateVisibility(begin)
@@ -512,6 +515,7 @@ export class ListRun {
       if (slot.claim) this.loader.release(slot.claim, 'rebind')
       slot.claim = null
       slot.asset = asset
+      slot.fallbacks = 0
       this.resetSlot(cell, number, picture?.rendition ?? -1)
       if (!picture) world.surface.stage(cell.id, number, 'absent')
       else slot.claim = this.claimFor(cell, number, picture, this.seenOf(slot, top) > 0)
@@ -698,6 +702,30 @@ export class ListRun {
     }
     this.world.frames.work('layout', 1, 0)
     this.visuals.add(K.jump, cell.row, 0, 0, 0, moved)
+  }
+
+  /** A picture cannot be had: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
+  private failed(claim: Claim): void {
+    this.showStage(claim, 'failed')
+    if (claim.cell < 0) return
+    const cell = this.recycler.cells[claim.cell]!
+    if (this.parts.screen.cells[cell.kind]!.slots[claim.slot]!.stages.failed.fallbacks.length === 0) return
+    this.toReplace.push(claim)
+    this.wake()
+  }
+
+  private askFallbacks(): void {
+    for (const claim of this.toReplace.splice(0)) {
+      const cell = this.recycler.cells[claim.cell]!
+      const slot = cell.slots[claim.slot]!
+      // What waits for the network keeps its own address.
+      if (slot.claim !== claim || claim.state !== 'failed' || cell.state !== 'attached' || claim.request?.parked) continue
+      const picture = this.pictures.fallback(cell.index, claim.slot, slot.fallbacks++)
+      if (!picture) continue
+      this.loader.release(claim, 'fallback')
+      slot.asset = picture.asset
+      slot.claim = this.claimFor(cell, claim.slot, picture, slot.onScreen)
+    }
   }
 
   private showStage(claim: Claim, stage: 'waiting' | 'failed'): void {

@@ -1,11 +1,12 @@
-import { addressOf, sameAs } from '../feed/address.ts'
+import { addressOf, classify, sameAs, type Address } from '../feed/address.ts'
 import type { FeedList } from '../feed/feed-list.ts'
 import { numberAt } from '../feed/json-pointer.ts'
 import { isMadeUp } from '../feed/made-up.ts'
 import { archiveBase } from '../feed/tiles.ts'
 import type { ListLayout } from '../layout/list-layout.ts'
 import type { AssetTable } from '../loading/asset-table.ts'
-import type { Project, Screen, Slot } from '../project/types.ts'
+import type { Box } from '../layout/cell-geometry.ts'
+import type { Item, Project, Screen, Slot } from '../project/types.ts'
 import type { FailReason } from '../worlds/ports.ts'
 
 /** What a slot asks for when it is bound to an item; null: the item has no address for it. */
@@ -46,6 +47,14 @@ export class Pictures {
     return pictures
   }
 
+  /** The n-th thing that a slot shows when its picture fails; null: there is no such. */
+  fallback(index: number, slotNumber: number, n: number): SlotPicture | null {
+    const slot = this.screen.cells[this.layout.kindOf(index)]!.slots[slotNumber]!
+    const text = slot.stages.failed.fallbacks[n]
+    if (text === undefined) return null
+    return this.pictureAt(classify(text, this.base), slot, this.layout.settled(index).slots[slotNumber]!, {})
+  }
+
   /** The feed or the layout has changed. */
   forget(layout: ListLayout): void {
     this.layout = layout
@@ -62,18 +71,23 @@ export class Pictures {
       const heightPx = Math.max(1, Math.round(box.height * this.density))
       const address = addressOf(item, slot, { widthPx, heightPx, density: this.density }, this.base)
       if (address.class === 'absent' || address.class === 'empty') return null
-      const carried = this.packaged.get(address.href) ?? (address.href.startsWith('data:') ? Math.floor((address.href.length * 3) / 4) : null)
-      const missing = address.href.startsWith('packaged:') && carried === null
-      const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
-      const href = this.distinct(address.href, index)
-      const asset = this.table.asset(sameAs(href, this.screen.feed.sameIgnoring), href, address.host, {
-        bytes: carried ?? whole(numberAt(item, slot.bytesAt)),
-        widthPx: whole(numberAt(item, slot.widthAt)),
-        heightPx: whole(numberAt(item, slot.heightAt)),
-      })
-      const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, this.density) }
-      return { asset, rendition: this.table.rendition(asset, target), refused: loadable ? null : 'bad-address' }
+      return this.pictureAt({ ...address, href: this.distinct(address.href, index) }, slot, box, item)
     })
+  }
+
+  private pictureAt(address: Address, slot: Slot, box: Box, item: Item): SlotPicture {
+    const widthPx = Math.max(1, Math.round(box.width * this.density))
+    const heightPx = Math.max(1, Math.round(box.height * this.density))
+    const carried = this.packaged.get(address.href) ?? (address.href.startsWith('data:') ? Math.floor((address.href.length * 3) / 4) : null)
+    const missing = address.href.startsWith('packaged:') && carried === null
+    const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
+    const asset = this.table.asset(sameAs(address.href, this.screen.feed.sameIgnoring), address.href, address.host, {
+      bytes: carried ?? whole(numberAt(item, slot.bytesAt)),
+      widthPx: whole(numberAt(item, slot.widthAt)),
+      heightPx: whole(numberAt(item, slot.heightAt)),
+    })
+    const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, this.density) }
+    return { asset, rendition: this.table.rendition(asset, target), refused: loadable ? null : 'bad-address' }
   }
 
   private distinct(href: string, index: number): string {
