@@ -31,6 +31,8 @@ export interface LiveOptions {
   /** px on the page for one px of the device. */
   shown: () => number
   startDp: number
+  /** How fast arrivals play. */
+  pace: () => number
   /** Items of a feed that was picked as a file. */
   items: readonly Item[] | null
   /** Headers with secrets, for the hosts that want them. */
@@ -82,7 +84,7 @@ export class LiveRun {
       ended(this.log)
     }
     this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
-    const surface = new LiveSurface(host, project, screen, this.decoder.pictures, options.shown)
+    const surface = new LiveSurface(host, project, screen, this.decoder.pictures, options)
     this.redraw = () => surface.redraw()
     const world: World = {
       clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,

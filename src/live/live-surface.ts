@@ -30,11 +30,13 @@ export class LiveSurface implements Surface {
   private readonly pictures: ReadonlyMap<number, Picture>
   private readonly assetUrls: Map<string, string>
   private readonly shown: () => number
+  private readonly pace: () => number
   private source: CellSource | null = null
   private base = 0
 
-  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>, shown: () => number) {
+  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>, { shown, pace }: { shown: () => number; pace: () => number }) {
     this.shown = shown
+    this.pace = pace
     this.screen = screen
     this.density = project.device.density
     this.pictures = pictures
@@ -49,7 +51,7 @@ export class LiveSurface implements Surface {
   }
 
   create(cell: number, kind: number): void {
-    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '', this.shown)
+    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '', this.shown, this.pace)
     view.element.dataset.cell = String(cell)
     this.cells[cell] = { view, left: 0, top: 0, shows: [] }
     this.list.append(view.element)

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openApp, openProject, simulate, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: Record<string, unknown>[] }[] }[] }
 const wall = demo.screens[0]!
@@ -122,4 +122,27 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()
   await page.locator('.tt-own select').selectOption('')
   await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
+})
+
+test('what changed since a run becomes a variant, and one key flips the device between the two', async ({ page }) => {
+  await openApp(page, '/cell')
+  await simulate(page)
+  const columns = page.getByLabel('Columns').last()
+  await columns.fill('2')
+  await columns.press('Enter')
+  const firstRow = () => page.locator('.tt-glass .tt-cell[data-index="1"]').evaluate((cell) => Math.round(cell.getBoundingClientRect().width / document.querySelector('.tt-glass')!.getBoundingClientRect().width * 100))
+  await expect.poll(firstRow).toBeGreaterThan(45)
+  await page.locator('#variants').click()
+  await page.getByText('Keep what changed since run 1 as a variant').click()
+  await expect(page.locator('#variants')).toHaveText('Variant 2')
+  await expect(columns).toHaveValue('2')
+  await page.locator('body').press('v')
+  await expect(page.locator('#variants')).toHaveText('as it is')
+  await expect(columns).toHaveValue('3')
+  await expect.poll(firstRow).toBeLessThan(35)
+  await page.locator('body').press('v')
+  await expect.poll(firstRow).toBeGreaterThan(45)
+  // A run with the variant is what the command line gives with --variant: the same settings, the same log.
+  const run = await simulate(page)
+  expect(run.changed.join()).toMatch(/columns: 3 → 2/)
 })

@@ -35,6 +35,7 @@ export interface KeptRun {
   hash: string
   metrics: Record<string, number | null>
   checks: Check[]
+  changed: string[]
 }
 
 /** The runs that the app has kept in the browser, oldest first. */

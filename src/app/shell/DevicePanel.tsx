@@ -2,9 +2,10 @@ import { lazy, Suspense, useEffect, useRef } from 'react'
 import Button from 'react-bootstrap/Button'
 import ProgressBar from 'react-bootstrap/ProgressBar'
 import { currentProject, set, useProject } from '../store/project-store.ts'
-import { attachDevice, cancelWork, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
+import { attachDevice, cancelWork, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
 import { useDeviceScale } from './use-device-scale.ts'
 
+const VariantChip = lazy(() => import('./VariantChip.tsx'))
 const ScreenChip = lazy(() => import('./ScreenChip.tsx'))
 
 /** A changed setting reaches the live list when the hand has been still for so long, ms. */
@@ -44,9 +45,12 @@ export function DevicePanel() {
         <Suspense fallback={<span className="tt-chip">{screen.name || screen.id}</span>}>
           <ScreenChip name={screen.name || screen.id} />
         </Suspense>
+        <Suspense fallback={null}>
+          <VariantChip />
+        </Suspense>
         <span className="tt-chip" title={`${project.device.name}: the device and its refresh rate; illustrative values`}>{project.device.refreshHz} Hz</span>
-        <span className="tt-chip" title="The network that the origin paces its answers by; illustrative values">
-          {project.network.name} {project.network.downKbps / 1000} Mbit/s
+        <span className="tt-chip" title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}>
+          {project.network.name}
         </span>
       </div>
       <div className="tt-device-area" ref={area}>
@@ -77,6 +81,7 @@ export function DevicePanel() {
       <div className="tt-drive">
         <Button className="tt-main-action" onClick={() => void driveLive()} disabled={busy}>▶ Drive live</Button>
         <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>Simulate</Button>
+        {!busy && <PaceChip pace={device.pace} onReplay={() => void startHand(state, true)} />}
         {busy && <Button variant="outline-secondary" onClick={cancelWork}>Cancel</Button>}
       </div>
       <div className="tt-under" aria-live="polite">
@@ -85,6 +90,20 @@ export function DevicePanel() {
         {!busy && <ScriptPick />}
       </div>
     </section>
+  )
+}
+
+const paces = [[1, '1×'], [0.5, '½×'], [0.25, '¼×'], [0.1, '⅒×']] as const
+
+/** Slow motion of arrivals on the device, and the load once more. */
+function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
+  const at = paces.findIndex(([each]) => each === pace)
+  const [next] = paces[(at + 1) % paces.length]!
+  return (
+    <>
+      <button type="button" className="tt-chip" aria-label={`Arrivals play at ${paces[at]![1]}`} title="Slow motion of arrivals on the device" onClick={() => setPace(next)}>{paces[at]![1]}</button>
+      <button type="button" className="tt-chip" aria-label="Load what is on screen again" title="Load what is on screen again" onClick={onReplay}>↻</button>
+    </>
   )
 }
 

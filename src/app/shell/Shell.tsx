@@ -2,7 +2,7 @@ import { useEffect } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import { Outlet, useLocation, useNavigate } from 'react-router'
 import { useFollowHand } from '../simulate/follow-hand.ts'
-import { tell, undoLast, useProject } from '../store/project-store.ts'
+import { flipVariant, tell, undoLast, useProject } from '../store/project-store.ts'
 import { followRuns } from '../store/run-store.ts'
 import { DevicePanel } from './DevicePanel.tsx'
 import { useDevice } from './device-store.ts'
@@ -47,6 +47,7 @@ function useStepKeys(): void {
       const typing = target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
       if (typing) return
       if ((event.ctrlKey || event.metaKey) && event.key === 'z') undoLast()
+      else if (event.key === 'v' && !event.ctrlKey && !event.metaKey && !event.altKey) flipVariant()
       else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
         const step = steps[Number(event.key) - 1]
         if (step) void navigate(`/${step.path}`)

@@ -17,7 +17,7 @@ export function Strip() {
   const navigate = useNavigate()
   const run = list.find((each) => each.id === shown)
   const kept = shown === null ? null : (opened.get(shown) ?? null)
-  const moved = following !== null && (run === undefined || JSON.stringify(run.raw) !== JSON.stringify(state?.raw))
+  const moved = following !== null && (run === undefined || JSON.stringify(run.raw) !== JSON.stringify(state?.effective))
   const map = moved ? following.map : (kept?.map ?? following?.map ?? null)
   const metrics = moved ? following.metrics : (run?.metrics ?? following?.metrics ?? null)
   return (

@@ -17,7 +17,7 @@ export function TowLine() {
   const following = useFollowing()
   const at = steps.findIndex((step) => pathname.startsWith(`/${step.path}`))
   const lastRun = list.at(-1)
-  const changed = lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.raw)
+  const changed = lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.effective)
   return (
     <header className="tt-tow">
       <div className="tt-brand">

@@ -21,12 +21,14 @@ export interface DeviceState {
   simulating: boolean
   /** 0–1 of what is under way. */
   progress: number
+  /** Slow motion of arrivals. */
+  pace: number
   /** The list as a whole on the live device. */
   feed: FeedState
   trouble: string | null
 }
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, feed: { is: 'waiting' }, trouble: null })
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, feed: { is: 'waiting' }, trouble: null })
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -71,6 +73,11 @@ export function bringToScreen(index: number): void {
   if (row >= 0) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
 }
 
+/** How fast arrivals play on the live device: 1 as they are, less for slow motion. */
+export function setPace(pace: number): void {
+  update({ pace })
+}
+
 /** Starts the list for the hand, with the settings as they are now. */
 export async function startHand(state: ProjectState, keepPlace: boolean): Promise<void> {
   const startDp = keepPlace ? (live?.run.top ?? 0) / 1024 : 0
@@ -107,7 +114,7 @@ export async function simulate(): Promise<void> {
     )
     const answer = await simulation.result
     if (answer.is !== 'runs') return
-    await keepRun({ project: state.id, world: 'simulated', visit: 'first', screen: screen.id, script, seed, raw: state.raw }, answer.runs[0]!, null)
+    await keepRun({ project: state.id, world: 'simulated', visit: 'first', screen: screen.id, script, seed, raw: state.effective }, answer.runs[0]!, null)
   } catch (error) {
     if (!(error instanceof Cancelled)) update({ trouble: `The simulation failed: ${messageOf(error)}` })
   } finally {
@@ -135,6 +142,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers,
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
+      pace: () => store.get().pace,
       trouble: (trouble) => update({ trouble }),
       ended: (log) => void finishDrive(run, log, state),
     })
@@ -163,7 +171,7 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
     const logged = (result!.metrics['bytes.received'] ?? 0) + (result!.metrics['bytes.inFlight'] ?? 0)
     const gap = written === 0 ? null : Math.abs(logged - written) / written
     const { visit, screen, script, seed } = log.head
-    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.raw }, result!, gap)
+    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective }, result!, gap)
   } catch (error) {
     tell(`The run could not be kept: ${messageOf(error)}`)
   }

@@ -39,7 +39,7 @@ async function run(screen: number): Promise<void> {
   while (next) {
     const state = next
     next = null
-    const { project, raw } = state
+    const { project, effective: raw } = state
     const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
     let items: readonly Item[] | null = null
     try {

@@ -1,7 +1,7 @@
-import type { Operation } from 'fast-json-patch'
+import jsonPatch, { type Operation } from 'fast-json-patch'
 import { parseProject, parseProjectText, type Parsed, type Raw } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
-import { applyPatch } from '../../core/project/variants.ts'
+import { applyPatch, withVariant } from '../../core/project/variants.ts'
 import { database, type StoredProject } from './database.ts'
 import { createStore } from './external-store.ts'
 
@@ -10,13 +10,19 @@ export type Saved = 'saved' | 'saving' | 'failed'
 export interface ProjectState {
   id: string
   raw: Raw
+  /** What everything shows and runs: the file, or the file with a variant applied. */
   project: Project
+  /** The file as `project` has it. */
+  effective: Raw
+  /** The variant that is applied; null: the file as it is. */
+  variant: string | null
   saved: Saved
   /** What went wrong, or what should be known; told until it is put away. */
   notice: string | null
   canUndo: boolean
 }
 
+const { compare } = jsonPatch
 const saveAfterMs = 300
 const undoDepth = 100
 /** Edits of the same name within this time are one step of undo: a drag is one change. */
@@ -96,6 +102,51 @@ export function undoLast(): void {
   if (state && parsed?.ok) change(parsed, state)
 }
 
+/** Shows a variant, or the file as it is; the file itself stays. */
+export function showVariant(variant: string | null): void {
+  const state = store.get()
+  const parsed = state && parseProject(state.raw)
+  if (state && parsed?.ok) store.set({ ...state, ...seen(parsed, variant) })
+}
+
+let flippedTo: string | null = null
+
+/** Flips between the file as it is and the variant that was shown last, or the first. */
+export function flipVariant(): void {
+  const state = store.get()
+  if (!state) return
+  if (state.variant !== null) {
+    flippedTo = state.variant
+    showVariant(null)
+    return
+  }
+  const names = state.project.variants.map(({ name }) => name)
+  const next = flippedTo !== null && names.includes(flippedTo) ? flippedTo : names[0]
+  if (next === undefined) tell('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
+  else showVariant(next)
+}
+
+/** Makes what differs from an earlier state of the file a variant, and takes the file back to that state. */
+export function keepAsVariant(before: Raw, name: string): void {
+  const state = store.get()
+  if (!state) return
+  const patch = compare(before, state.raw).filter(({ path }) => !path.startsWith('/variants'))
+  if (patch.length === 0) {
+    tell('Nothing has changed since that run: there is nothing to keep as a variant.')
+    return
+  }
+  const variants = [...((state.raw.variants as unknown[] | undefined) ?? []), { name, when: null, patch }]
+  edit('keep as a variant', [...compare(state.raw, before).filter(({ path }) => !path.startsWith('/variants')), { op: 'replace', path: '/variants', value: variants }])
+  showVariant(name)
+}
+
+function seen(parsed: Parsed, variant: string | null): Pick<ProjectState, 'project' | 'effective' | 'variant'> {
+  const own = { project: parsed.project, effective: parsed.raw, variant: null }
+  if (variant === null) return own
+  const applied = withVariant(parsed.raw, variant)
+  return applied.ok ? { project: applied.project, effective: applied.raw, variant } : own
+}
+
 export function tell(notice: string | null): void {
   const state = store.get()
   if (state) store.set({ ...state, notice })
@@ -116,7 +167,7 @@ export function fileOf(state: ProjectState): string {
 async function adopt(stored: StoredProject, parsed: Parsed, notice: string | null = null): Promise<void> {
   rev = stored.rev
   undo = []
-  store.set({ id: stored.id, raw: parsed.raw, project: parsed.project, saved: 'saved', notice, canUndo: false })
+  store.set({ id: stored.id, raw: parsed.raw, ...seen(parsed, null), saved: 'saved', notice, canUndo: false })
   await database.memory.put({ name: 'open', value: stored.id })
   if (!(await takeLock(stored.id))) tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
@@ -145,7 +196,7 @@ function remember(raw: Raw, name: string): void {
 }
 
 function change(parsed: Parsed, state: ProjectState): void {
-  store.set({ ...state, raw: parsed.raw, project: parsed.project, saved: 'saving', canUndo: undo.length > 0 })
+  store.set({ ...state, raw: parsed.raw, ...seen(parsed, state.variant), saved: 'saving', canUndo: undo.length > 0 })
   clearTimeout(timer)
   timer = setTimeout(() => {
     timer = undefined
