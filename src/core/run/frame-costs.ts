@@ -1,0 +1,70 @@
+import { K } from '../log/event-kinds.ts'
+import type { Us } from '../worlds/ports.ts'
+import { heapBytes } from './heap-account.ts'
+import type { ListState } from './list-state.ts'
+import type { PictureSetter } from './picture-setter.ts'
+import { hasShape } from './pictures.ts'
+
+/** What a frame costs beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held. */
+export class FrameCosts {
+  private readonly list: ListState
+  private readonly setter: PictureSetter
+  private readonly ended: (why: string) => void
+  /** The script asks for a collection. */
+  forceCollect = false
+  private lastMemory = -1
+
+  constructor(list: ListState, setter: PictureSetter, ended: (why: string) => void) {
+    this.list = list
+    this.setter = setter
+    this.ended = ended
+  }
+
+  decodeOnMain(): boolean {
+    let any = false
+    this.list.loader.decodeOnMain((us) => {
+      any = true
+      this.list.world.frames.spent('decode', us)
+    })
+    return any
+  }
+
+  doSetup(): void {
+    const times = Math.abs(this.list.setupDue)
+    if (times > 0 && this.list.setupDue !== -2) this.list.world.frames.work('setup', times, 0)
+    this.list.setupDue = this.list.setupDue < 0 ? -2 : 0
+  }
+
+  /** What each frame draws by the main thread: masks of pictures on screen, transitions not on the compositor. */
+  drawCosts(now: Us): void {
+    const { frames } = this.list.world
+    this.setter.movingTransitions = this.setter.movingTransitions.filter((end) => end > now)
+    if (this.setter.movingTransitions.length > 0) frames.work('transition', this.setter.movingTransitions.length, 0)
+    let masks = 0
+    for (const cell of this.list.recycler.attached.values())
+      for (const [number, slot] of cell.slots.entries()) {
+        if (!slot.onScreen || slot.shows < 0) continue
+        const settings = this.list.parts.screen.cells[cell.kind]!.slots[number]!
+        if (settings.shapeAt === 'draw' && hasShape(settings)) masks++
+      }
+    if (masks > 0) frames.work('mask', masks, 0)
+  }
+
+  collectGarbage(now: Us): void {
+    const asked = this.forceCollect
+    this.forceCollect = false
+    const collection = this.list.world.heap.collect(asked)
+    if (!collection) return
+    this.list.log.write(K.collect, now, collection.us, Math.min(collection.freed, 2_147_483_647), asked ? 1 : 0)
+    this.list.world.frames.spent('collect', collection.us)
+  }
+
+  logMemory(): void {
+    const bytes = heapBytes(this.list.loader, this.list.world.heap.garbage())
+    if (bytes.resident === this.lastMemory) return
+    this.lastMemory = bytes.resident
+    const kB = (value: number) => Math.round(value / 1000)
+    this.list.log.write(K.memory, this.list.world.clock.now(), kB(bytes.resident), kB(bytes.bound), kB(bytes.garbage), 0, bytes.tier)
+    if (bytes.resident > this.list.parts.project.device.heapMb * 1e6) this.ended('heap')
+  }
+}

@@ -1,0 +1,169 @@
+import { K } from '../log/event-kinds.ts'
+import type { Claim } from '../loading/request.ts'
+import { toUnits } from '../numbers/units.ts'
+import { newCell, type ListCell } from './list-cell.ts'
+import type { ListState } from './list-state.ts'
+import type { SlotPicture } from './pictures.ts'
+import type { ScreenEdge } from './screen-edge.ts'
+import type { StageFrames } from './stage-frames.ts'
+
+/** Garbage that making and binding a cell leaves behind, bytes: an estimate. */
+const createGarbage = 24_000
+const bindGarbage = 2_000
+export const priorities = { high: 0, normal: 1, low: 2 } as const
+
+/** Cells and rows: attached as the window comes to them, bound, recycled; one claim a slot. */
+export class ListCells {
+  private readonly list: ListState
+  private readonly stages: StageFrames
+  private readonly edge: ScreenEdge
+  /** Claims of recycled cells that are kept while their row is in the zone. */
+  private zoneClaims: Claim[] = []
+  /** Where rows were last placed, 1/1024 dp. */
+  readonly placedRows = new Map<number, number>()
+
+  constructor(list: ListState, stages: StageFrames, edge: ScreenEdge) {
+    this.list = list
+    this.stages = stages
+    this.edge = edge
+  }
+
+  followWindow(): void {
+    const { layout } = this.list
+    const { beforeDp, afterDp } = this.list.parts.screen.layout
+    const first = layout.rowAt(this.list.top - toUnits(beforeDp))
+    const last = first < 0 ? -2 : layout.rowAt(this.list.top + this.list.height + toUnits(afterDp) - 1)
+    for (const cell of [...this.list.recycler.attached.values()])
+      if (cell.row < first || cell.row > last) this.detach(cell, true)
+    if (this.list.direction > 0) for (let row = Math.max(0, first); row <= last; row++) this.attachRow(row)
+    else for (let row = last; row >= Math.max(0, first); row--) this.attachRow(row)
+  }
+
+  private attachRow(row: number): void {
+    const top = this.list.layout.topOf(row)
+    const height = this.list.layout.heightOf(row)
+    if (this.placedRows.get(row) !== top) {
+      this.placedRows.set(row, top)
+      this.list.visuals.add(K.place, row, height, 0, 0, top)
+    }
+    for (let column = 0; column < this.list.layout.columns; column++) {
+      const index = this.list.layout.itemAt(row, column)
+      if (index < 0) continue
+      let cell = this.list.recycler.attached.get(index)
+      if (!cell) cell = this.attach(index, row, column)
+      if (cell.top !== top) this.placeCell(cell, top, height)
+    }
+  }
+
+  private attach(index: number, row: number, column: number): ListCell {
+    const { cell, from } = this.list.recycler.attach(index, this.list.layout.kindOf(index), row, column)
+    if (from === 'held') {
+      this.placeCell(cell, this.list.layout.topOf(row), this.list.layout.heightOf(row))
+      for (const slot of cell.slots) if (slot.claim) slot.claim.held = false
+      this.list.log.write(K.hold, this.list.world.clock.now(), cell.id)
+    } else this.bind(cell)
+    return cell
+  }
+
+  placeCell(cell: ListCell, top: number, height: number): void {
+    cell.top = top
+    this.list.world.surface.place(cell.id, this.list.layout.leftOf(cell.column), this.list.layout.cellWidthDp, top, height)
+  }
+
+  detach(cell: ListCell, mayHold: boolean): void {
+    this.edge.leaveScreen(cell, this.list.world.clock.now())
+    this.placedRows.delete(cell.row)
+    if (this.list.recycler.detach(cell, mayHold) === 'held') for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
+  }
+
+  makeCell(id: number, kind: number): ListCell {
+    this.list.log.write(K.create, this.list.world.clock.now(), id, kind)
+    this.list.world.heap.churn(createGarbage)
+    this.list.world.surface.create(id, kind)
+    this.list.world.frames.work('create', 1, 0)
+    return newCell(id, kind, this.list.parts.screen.cells[kind]!.slots.length)
+  }
+
+  /** Binds a cell to the item at its index: texts, then one claim a slot. */
+  bind(cell: ListCell): void {
+    const { log, world, layout, parts } = this.list
+    const now = world.clock.now()
+    const key = log.text(this.list.feed.key(cell.index))
+    const again = cell.key === key
+    cell.key = key
+    cell.top = -1
+    log.write(K.bind, now, cell.id, key, cell.index, cell.row)
+    world.surface.bind(cell.id, cell.index)
+    world.heap.churn(bindGarbage)
+    if (parts.project.loading.setup === 'per-bind') this.list.setupDue++
+    if (layout.isFramed(cell.kind)) this.stages.expectStages(cell)
+    const { slots } = layout.geometry(cell.index)
+    const left = layout.leftOf(cell.column)
+    const top = layout.topOf(cell.row)
+    for (const [number, picture] of this.list.pictures.of(cell.index).entries()) {
+      const slot = cell.slots[number]!
+      const settings = parts.screen.cells[cell.kind]!.slots[number]!
+      slot.box = slots[number]!
+      slot.geometry = this.list.geometries.number(left, slot.box, settings.fit)
+      const asset = picture?.asset ?? -1
+      if (again && slot.claim && slot.asset === asset) continue
+      if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
+      slot.claim = null
+      slot.asset = asset
+      slot.fallbacks = 0
+      this.resetSlot(cell, number, picture?.rendition ?? -1)
+      if (!picture) world.surface.stage(cell.id, number, 'absent')
+      else slot.claim = this.claimFor(cell, number, picture, this.edge.seenOf(slot, top) > 0)
+    }
+    world.frames.work('bind', 1, 0)
+  }
+
+  claimFor(cell: ListCell, number: number, picture: SlotPicture, onScreen: boolean): Claim {
+    const priority = priorities[this.list.parts.screen.cells[cell.kind]!.slots[number]!.priority]
+    if (cell.slots[number]!.shows < 0) this.list.world.surface.stage(cell.id, number, 'waiting')
+    if (this.list.parts.project.loading.setup === 'first-use' && this.list.setupDue === 0) this.list.setupDue = -1
+    return this.list.loader.claim(
+      { rendition: picture.rendition, cell: cell.id, slot: number, index: cell.index, row: cell.row, priority, refused: picture.refused },
+      onScreen,
+    )
+  }
+
+  /** With the reset, a slot goes back to waiting when it is bound; without it, it keeps what it showed. */
+  private resetSlot(cell: ListCell, number: number, rendition: number): void {
+    const slot = cell.slots[number]!
+    if (slot.shows < 0) return
+    if (this.list.parts.project.loading.resetOnBind) {
+      if (slot.shows === rendition && this.list.loader.memory.has(rendition)) return
+      this.list.world.surface.clear(cell.id, number)
+      this.list.visuals.add(K.clear, cell.id, number)
+      slot.shows = -1
+    } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset) this.list.visuals.add(K.wrong, cell.id, slot.shows, number)
+  }
+
+  unbind(cell: ListCell): void {
+    const { cancel } = this.list.parts.project.loading
+    this.list.log.write(K.recycle, this.list.world.clock.now(), cell.id)
+    this.list.world.surface.recycle(cell.id)
+    for (const slot of cell.slots) {
+      const { claim } = slot
+      slot.claim = null
+      if (!claim) continue
+      claim.held = false
+      if (cancel.when === 'zone' && claim.state === 'open') this.zoneClaims.push(claim)
+      else this.list.loader.release(claim, 'recycle')
+    }
+    cell.key = -1
+  }
+
+  releaseZone(): void {
+    if (this.zoneClaims.length === 0) return
+    const rows = this.list.parts.project.loading.cancel.zoneRows
+    const first = this.list.layout.rowAt(this.list.top) - rows
+    const last = this.list.layout.rowAt(this.list.top + this.list.height) + rows
+    this.zoneClaims = this.zoneClaims.filter((claim) => {
+      const stays = claim.state === 'open' && claim.row >= first && claim.row <= last
+      if (!stays) this.list.loader.release(claim, 'zone')
+      return stays
+    })
+  }
+}

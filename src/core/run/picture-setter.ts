@@ -1,0 +1,131 @@
+import { K } from '../log/event-kinds.ts'
+import type { Claim, Tier } from '../loading/request.ts'
+import type { Us } from '../worlds/ports.ts'
+import type { ListCell } from './list-cell.ts'
+import type { ListCells } from './list-cells.ts'
+import type { ListState } from './list-state.ts'
+import type { StageFrames } from './stage-frames.ts'
+
+/** "While flicking", for transitions that are skipped then. */
+const flickingDpPerS = 1000
+
+/** Brings to the cells what the loader has for them: stages, pictures, fallbacks. */
+export class PictureSetter {
+  private readonly list: ListState
+  private readonly stages: StageFrames
+  private readonly cells: ListCells
+  private readonly toSet: { claim: Claim; tier: Tier }[] = []
+  /** Claims that failed in slots with fallbacks. */
+  private readonly toReplace: Claim[] = []
+  private pendingSettles = 0
+  /** When transitions that run on the main thread end. */
+  movingTransitions: Us[] = []
+
+  constructor(list: ListState, stages: StageFrames, cells: ListCells) {
+    this.list = list
+    this.stages = stages
+    this.cells = cells
+  }
+
+  /** Whether pictures wait for a frame. */
+  get waiting(): boolean {
+    return this.toSet.length > 0
+  }
+
+  /** Whether arrivals still run. */
+  get settling(): boolean {
+    return this.pendingSettles > 0
+  }
+
+  delivered(claim: Claim, tier: Tier): void {
+    if (claim.cell >= 0) this.toSet.push({ claim, tier })
+    this.list.world.frames.request()
+  }
+
+  /** Sets what was decoded before this frame, and what memory had for the cells bound in it. */
+  setPictures(): void {
+    const waiting = this.toSet.splice(0)
+    for (const { claim, tier } of waiting) {
+      const cell = this.list.recycler.cells[claim.cell]!
+      const slot = cell.slots[claim.slot]!
+      const stale = slot.claim !== claim
+      if (stale && (this.list.parts.project.loading.guard || cell.state === 'pooled')) continue
+      this.setPicture(cell, claim, tier, stale)
+    }
+  }
+
+  private setPicture(cell: ListCell, claim: Claim, tier: Tier, stale: boolean): void {
+    const { world, visuals, parts } = this.list
+    const slot = cell.slots[claim.slot]!
+    const row = parts.table.renditions[claim.rendition]!
+    if (slot.shows === claim.rendition && !stale) {
+      visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, 0)
+      return
+    }
+    const settings = parts.screen.cells[cell.kind]!.slots[claim.slot]!
+    const { type, skip, ms, on } = settings.transition
+    const skipped = (skip.includes('memory') && tier === 'memory') || (skip.includes('flicking') && Math.abs(this.list.speed) > flickingDpPerS)
+    const runs = type !== 'none' && ms > 0 && !skipped
+    slot.shows = claim.rendition
+    world.surface.picture(cell.id, claim.slot, claim.rendition, runs)
+    world.frames.work('upload', 1, row.width * row.height)
+    visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, runs ? 1 : 0)
+    if (stale && parts.table.assetOf(claim.rendition) !== slot.asset) visuals.add(K.wrong, cell.id, claim.rendition, claim.slot)
+    if (!stale) {
+      const before = this.list.layout.topOf(cell.row)
+      const moved = this.list.layout.learnRatio(cell.index, claim.slot, cell.row, row.width / row.height)
+      this.stages.rowChanged(cell, before, moved + this.list.layout.learnStage(cell.index, claim.slot, cell.row, 'settled'))
+    }
+    if (runs && on === 'main') this.movingTransitions.push(world.clock.now() + ms * 1000)
+    this.settleLater(cell, claim, runs ? ms * 1000 : 0)
+  }
+
+  private settleLater(cell: ListCell, claim: Claim, us: Us): void {
+    this.pendingSettles++
+    const { clock } = this.list.world
+    clock.at(clock.now() + Math.round(us), () => {
+      this.pendingSettles--
+      if (this.list.ended === null && cell.slots[claim.slot]!.claim === claim) this.list.log.write(K.settle, clock.now(), claim.id)
+    })
+  }
+
+  showStage(claim: Claim, stage: 'waiting' | 'failed'): void {
+    if (claim.cell < 0) return
+    const cell = this.list.recycler.cells[claim.cell]
+    const slot = cell?.slots[claim.slot]
+    if (!cell || !slot || (slot.claim !== claim && slot.claim !== null)) return
+    this.stages.stageChanged(cell, claim.slot, stage)
+    this.list.world.surface.stage(cell.id, claim.slot, stage)
+  }
+
+  /** A picture cannot be had: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
+  failed(claim: Claim): void {
+    this.showStage(claim, 'failed')
+    if (claim.cell < 0) return
+    const cell = this.list.recycler.cells[claim.cell]!
+    if (this.list.parts.screen.cells[cell.kind]!.slots[claim.slot]!.stages.failed.fallbacks.length === 0) return
+    this.toReplace.push(claim)
+    this.list.wake()
+  }
+
+  askFallbacks(): void {
+    for (const claim of this.toReplace.splice(0)) {
+      const cell = this.list.recycler.cells[claim.cell]!
+      const slot = cell.slots[claim.slot]!
+      // What waits for the network keeps its own address.
+      if (slot.claim !== claim || claim.state !== 'failed' || cell.state !== 'attached' || claim.request?.parked) continue
+      const picture = this.list.pictures.fallback(cell.index, claim.slot, slot.fallbacks++)
+      if (!picture) continue
+      this.list.loader.release(claim, 'fallback')
+      slot.asset = picture.asset
+      slot.claim = this.cells.claimFor(cell, claim.slot, picture, slot.onScreen)
+    }
+  }
+
+  arriving(claim: Claim, bytes: number, total: number | null): void {
+    const cell = this.list.recycler.cells[claim.cell]
+    if (!cell || cell.slots[claim.slot]!.claim !== claim) return
+    this.stages.stageChanged(cell, claim.slot, 'arriving')
+    this.list.world.surface.arriving(claim.cell, claim.slot, bytes, total)
+  }
+}

@@ -1,0 +1,51 @@
+import { K } from '../log/event-kinds.ts'
+import { toUnits, unitsPerDp } from '../numbers/units.ts'
+import type { Us } from '../worlds/ports.ts'
+import type { ListCell } from './list-cell.ts'
+import type { ListState } from './list-state.ts'
+
+/** Which slots are on screen: what enters and leaves with each frame. */
+export class ScreenEdge {
+  private readonly list: ListState
+
+  constructor(list: ListState) {
+    this.list = list
+  }
+
+  /** The visible part of a slot, dp². */
+  seenOf(slot: { box: { x: number; y: number; width: number; height: number } }, rowTop: number): number {
+    const { y, width, height } = slot.box
+    const from = Math.max(this.list.top, rowTop + toUnits(y))
+    const to = Math.min(this.list.top + this.list.height, rowTop + toUnits(y + height))
+    return to > from ? ((to - from) / unitsPerDp) * width : 0
+  }
+
+  updateVisibility(now: Us): void {
+    for (const cell of this.list.recycler.attached.values()) {
+      const top = this.list.layout.topOf(cell.row)
+      for (const [number, slot] of cell.slots.entries()) {
+        const area = this.seenOf(slot, top)
+        const onScreen = area > 0
+        if (onScreen !== slot.onScreen) this.crossEdge(cell, number, onScreen, area, now)
+        if (slot.claim) {
+          slot.claim.onScreen = onScreen
+          slot.claim.row = cell.row
+        }
+      }
+    }
+  }
+
+  leaveScreen(cell: ListCell, now: Us): void {
+    for (const [number, slot] of cell.slots.entries()) {
+      if (slot.onScreen) this.crossEdge(cell, number, false, 0, now)
+      if (slot.claim) slot.claim.onScreen = false
+    }
+  }
+
+  private crossEdge(cell: ListCell, number: number, onScreen: boolean, area: number, now: Us): void {
+    const slot = cell.slots[number]!
+    slot.onScreen = onScreen
+    this.list.visuals.add(onScreen ? K.enter : K.leave, cell.id, number, cell.key, slot.geometry, Math.round(area))
+    if (!onScreen && slot.claim) slot.claim.leftAt = now
+  }
+}
