@@ -73,7 +73,8 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
 
   // The ledger: each transfer in the first class that fits.
   const sums: Record<string, number> = { open: 0, failed: 0, cutOff: 0, revalidated: 0, again: 0, neverSeen: 0, shownEarly: 0, shown: 0 }
-  const seenUntil = (asset: number) => Math.max(-1, ...valid.filter((each) => each.shown !== null && renditions[each.rendition]!.asset === asset).map((each) => each.until))
+  const seenUntil = (asset: number) => Math.max(-1, ...valid.filter((each) => each.shown !== null && renditions[each.rendition]!.asset === asset).map((each) => each.until),
+    ...of('use').filter((event) => renditions[event.rendition as number]!.asset === asset).map((event) => event.t))
   let received = 0
   const complete: { asset: number; t: number }[] = []
   for (const start of of('start').map((event) => ({ event, done: of('received').find((each) => each.transfer === event.transfer) })).sort((a, b) => (a.done?.t ?? Infinity) - (b.done?.t ?? Infinity))) {

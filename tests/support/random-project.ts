@@ -7,7 +7,7 @@ const step = fc.oneof(
   { weight: 2, arbitrary: fc.record({ do: fc.constant('drag'), dp: fc.integer({ min: -1500, max: 2500 }), ms: fc.integer({ min: 0, max: 700 }) }) },
   fc.record({ do: fc.constant('jump'), row: fc.integer({ min: 0, max: 200 }) }),
   fc.record({ do: fc.constant('to'), where: fc.constantFrom('start', 'end', 30), dpPerS: fc.integer({ min: 500, max: 20_000 }) }),
-  fc.constantFrom({ do: 'pressure' }, { do: 'collect' }, { do: 'rotate' }),
+  fc.constantFrom({ do: 'pressure' }, { do: 'collect' }, { do: 'rotate' }, { do: 'load', address: 'https://a.example.test/4.jpg', px: 64 }),
 )
 
 const scopeSteps = fc.constantFrom(

@@ -274,3 +274,25 @@ describe('fallbacks', () => {
     expect(facts.exposures[0]!.outcome).toBe('shown')
   })
 })
+
+describe('a picture outside the list', () => {
+  const load = (address: string, px = 48) => ({ do: 'load', address, px })
+  const own = 'https://b.example.test/mark.jpg'
+
+  it('is loaded at its own size, used, and is no waste', () => {
+    const { facts, metrics, checks } = drive({ items: items(1, 8000), steps: [wait(600), load(own), wait(600)] })
+    const request = facts.requests.find(({ asset }) => facts.log.assets[asset]!.address === own)!
+    expect(request.end).toBe('ready')
+    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toEqual([expect.objectContaining({ asset: request.asset, width: 48, height: 48 })])
+    expect(metrics).toMatchObject({ 'bytes.neverSeen': 0, 'decode.wastedMs': 0, 'pictures.exposures': 1, 'requests.shown': 1, 'requests.shownEarly': 1 })
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+  it('shares what the list loads, comes from memory the second time, and is told when its address is wrong', () => {
+    const shared = drive({ items: items(1, 8000), steps: [load('https://pictures.example.test/0.jpg'), wait(900), load('https://pictures.example.test/0.jpg'), load('ftp://x'), wait(300)] })
+    expect(shared.facts.transfers.length).toBe(1)
+    expect(shared.facts.uses.length).toBe(2)
+    expect(shared.facts.claims.filter(({ slot }) => slot < 0).map(({ tier }) => tier)).toEqual(['network', 'memory', ''])
+    expect(shared.facts.requests.at(-1)).toMatchObject({ end: 'failed', reason: 'bad-address' })
+  })
+})

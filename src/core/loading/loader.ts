@@ -671,4 +671,4 @@ export class Loader {
 const isLocal = (address: string) => /^(data|packaged):/i.test(address)
 
 const onlyAhead = (request: Request) =>
-  request.claims.length > 0 && request.claims.every((claim) => claim.cell < 0 || claim.state === 'released')
+  request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')

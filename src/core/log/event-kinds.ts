@@ -63,6 +63,7 @@ const definitions = define({
   scope: 'a:which:text b:state:text',
   end: 'a:why:text',
   note: 'a:text:text',
+  use: 'a:claim:int b:rendition:int',
 })
 
 export type EventKind = keyof typeof definitions

@@ -104,6 +104,8 @@ export interface Facts {
   memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
   collections: { t: number; us: number; asked: boolean }[]
   reliefs: number[]
+  /** Renditions that were used outside the list. */
+  uses: { t: number; rendition: number }[]
   evictions: { t: number; rendition: number }[]
   disk: { t: number; bytes: number; written: boolean }[]
   wrongs: { t: number; endT: number; cell: number; rendition: number }[]

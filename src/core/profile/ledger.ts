@@ -56,6 +56,10 @@ function lastShown(facts: Facts): Map<number, number> {
     const { asset } = facts.log.renditions[exposure.rendition]!
     last.set(asset, Math.max(last.get(asset) ?? -1, exposure.leaveT))
   }
+  for (const { t, rendition } of facts.uses) {
+    const { asset } = facts.log.renditions[rendition]!
+    last.set(asset, Math.max(last.get(asset) ?? -1, t))
+  }
   return last
 }
 

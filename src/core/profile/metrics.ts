@@ -160,7 +160,7 @@ function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
 }
 
 function decodeMetrics(facts: Facts): Metrics {
-  const shown = new Set(facts.exposures.filter((each) => each.shownT >= 0).map((each) => each.rendition))
+  const shown = new Set([...facts.exposures.filter((each) => each.shownT >= 0), ...facts.uses].map((each) => each.rendition))
   let decoded = 0
   let wanted = 0
   for (const { rendition, ok } of facts.decodes) {

@@ -221,6 +221,9 @@ class Reader {
     collect: (t, a, _b, c) => {
       this.facts.collections.push({ t, us: a, asked: c === 1 })
     },
+    use: (t, _a, b) => {
+      this.facts.uses.push({ t, rendition: b })
+    },
     relief: (t) => {
       this.facts.reliefs.push(t)
     },
@@ -461,7 +464,7 @@ function newRequest(id: number, asset: number, t: number): RequestFact {
 function emptyFacts(log: RunLog): Facts {
   return {
     log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, heldHits: 0,
-    decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], evictions: [], disk: [], wrongs: [], jumps: [],
+    decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], uses: [], evictions: [], disk: [], wrongs: [], jumps: [],
     flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
     boundPeaks: new Map(),
   }

@@ -16,6 +16,7 @@ import { ListCells, priorities } from './list-cells.ts'
 import { ListEdits } from './list-edits.ts'
 import { ListState, type ListRunParts } from './list-state.ts'
 import { LookAhead } from './look-ahead.ts'
+import { OutsideLoads } from './outside-loads.ts'
 import { PictureSetter } from './picture-setter.ts'
 import { Pictures } from './pictures.ts'
 import { ScreenEdge } from './screen-edge.ts'
@@ -39,6 +40,7 @@ export class ListRun {
   private readonly costs: FrameCosts
   private readonly edits: ListEdits
   private readonly pages: FeedPages
+  private readonly outside: OutsideLoads
   private awaitingPresent = 0
   private drainedSince: Us = -1
 
@@ -53,6 +55,7 @@ export class ListRun {
     this.costs = new FrameCosts(list, this.setter, (why) => this.end(why))
     this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
     this.pages = new FeedPages(list)
+    this.outside = new OutsideLoads(list)
     list.layout = this.makeLayout()
     list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
     list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
@@ -60,7 +63,7 @@ export class ListRun {
     list.loader = new Loader({
       world, log, policy: project.loading, granted: project.device.granted, seed: parts.seed, table, epochMs: parts.epochMs,
       owner: {
-        delivered: (claim, tier) => this.setter.delivered(claim, tier),
+        delivered: (claim, tier) => (claim.cell < 0 && claim.slot < 0 ? this.outside.delivered(claim) : this.setter.delivered(claim, tier)),
         failed: (claim) => this.setter.failed(claim),
         arriving: (claim, bytes, total) => this.setter.arriving(claim, bytes, total),
         waiting: (claim) => this.setter.showStage(claim, 'waiting'),
@@ -224,6 +227,9 @@ export class ListRun {
     switch (step.do) {
       case 'edit':
         this.edits.pendingEdits.push(step)
+        return
+      case 'load':
+        this.outside.load(step)
         return
       case 'offline':
         this.networkGone()
