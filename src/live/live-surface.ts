@@ -7,6 +7,8 @@ import type { Picture } from './live-decoder.ts'
 
 /** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
 const rebaseDp = 1_000_000
+/** How far a cell rises into its place when it enters. */
+const riseDp = 16
 
 interface CellSource {
   item(index: number): Item
@@ -59,8 +61,10 @@ export class LiveSurface implements Surface {
 
   bind(cell: number, index: number): void {
     const { view } = this.cells[cell]!
+    const comesIn = view.element.style.visibility !== 'visible'
     view.element.dataset.index = String(index)
     view.element.style.visibility = 'visible'
+    if (comesIn) this.enter(view.element)
     view.bind(this.source!.item(index), this.source!.geometry(index))
   }
 
@@ -125,6 +129,14 @@ export class LiveSurface implements Surface {
         const picture = this.pictures.get(rendition)
         if (picture) view.redraw(slot, picture)
       })
+  }
+
+  /** The list's entrance animation, for a cell that comes in; none for those who want less motion. */
+  private enter(element: HTMLElement): void {
+    const { entrance } = this.screen.layout
+    if (entrance.type === 'none' || entrance.ms === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return
+    const from: Keyframe = entrance.type === 'rise' ? { opacity: 0, translate: `0 ${riseDp}px` } : { opacity: 0 }
+    element.animate([from, { opacity: 1, translate: '0 0' }], { duration: entrance.ms, easing: 'ease-out' }).playbackRate = this.pace()
   }
 
   private move({ view, left, top }: Placed): void {

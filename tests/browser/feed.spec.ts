@@ -170,3 +170,22 @@ test('edits on the live device keep the place and every unchanged picture', asyn
   await page.locator('.tt-glass').evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
   expect(moved(await look(), before)).toBeGreaterThan(500)
 })
+
+test('kinds from a field get cells of their own, and an item that none fits is told', async ({ page }) => {
+  await openApp(page, '/feed')
+  const items = Array.from({ length: 30 }, (_, i) => ({ id: i, group: i % 3 === 0 ? 'people' : i === 4 ? 'stray' : 'posts', photo: `https://archive.example.test/tiles/${i}`, title: `Item ${i}` }))
+  await page.getByRole('button', { name: 'Paste…' }).click()
+  await page.getByLabel('Feed text').fill(JSON.stringify(items))
+  await page.getByRole('button', { name: 'Read it' }).click()
+  await expect(page.getByText('Item 1 of 30')).toBeVisible()
+  await field(page, '/group').click()
+  await place(page, 'kind').click()
+  await page.getByRole('button', { name: 'give “posts” one (19)' }).click()
+  await page.getByRole('button', { name: 'give “people” one (10)' }).click()
+  // The cell for any kind still takes the stray one; a line of text goes to the people's cells alone.
+  await field(page, '/title').click()
+  await place(page, '+ line').click()
+  await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Item 0')
+  await expect(page.locator('.tt-glass .tt-cell[data-index="1"] .tt-text')).toHaveCount(0)
+  await expect(page.locator('.tt-glass .tt-cell[data-index="4"]')).toHaveCount(1)
+})

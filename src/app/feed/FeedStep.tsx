@@ -13,6 +13,7 @@ import { AddressRule } from './AddressRule.tsx'
 import { bind, placesOf, type Place } from './bindings.ts'
 import { Granted } from './Granted.tsx'
 import { Mosaic } from './Mosaic.tsx'
+import { OwnCells } from './OwnCells.tsx'
 import { OnScreenEdits } from './OnScreenEdits.tsx'
 import { openFile } from './open-feed.ts'
 import { SampleFields } from './SampleFields.tsx'
@@ -78,6 +79,7 @@ export default function FeedStep() {
         </section>
         {slot && <AddressRule screen={screen} number={number} kind={kind} slot={slot} slotNumber={cell.slots.indexOf(slot)} check={slotCheck} />}
       </div>
+      <OwnCells screen={screen} number={number} kind={kind} items={items} />
       {check && check.withoutKind > 0 && <Alert variant="warning" className="tt-notice">{check.withoutKind} items fit no kind of cell and take no room.</Alert>}
       {slotCheck && (
         <Mosaic
