@@ -12,6 +12,7 @@ import { FocalPoint } from './FocalPoint.tsx'
 import { LoadTrack } from './LoadTrack.tsx'
 import { momentAt } from './moment.ts'
 import { takePictureFile } from './own-picture.ts'
+import { OutsideLoad } from './OutsideLoad.tsx'
 import { OwnSettings } from './OwnSettings.tsx'
 import { PictureSlot } from './PictureSlot.tsx'
 import { sampleShare, StageCell } from './StageCell.tsx'
@@ -117,6 +118,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
         <PictureSlot project={project} screen={screen} number={number} slot={slot} path={path} px={px} decoded={picture} />
         <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} />
       </div>
+      <OutsideLoad />
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
     </>
   )

@@ -16,7 +16,7 @@ import { ListCells, priorities } from './list-cells.ts'
 import { ListEdits } from './list-edits.ts'
 import { ListState, type ListRunParts } from './list-state.ts'
 import { LookAhead } from './look-ahead.ts'
-import { OutsideLoads } from './outside-loads.ts'
+import { OutsideLoads, type OutsideNews } from './outside-loads.ts'
 import { PictureSetter } from './picture-setter.ts'
 import { Pictures } from './pictures.ts'
 import { ScreenEdge } from './screen-edge.ts'
@@ -63,9 +63,9 @@ export class ListRun {
     list.loader = new Loader({
       world, log, policy: project.loading, granted: project.device.granted, seed: parts.seed, table, epochMs: parts.epochMs,
       owner: {
-        delivered: (claim, tier) => (claim.cell < 0 && claim.slot < 0 ? this.outside.delivered(claim) : this.setter.delivered(claim, tier)),
-        failed: (claim) => this.setter.failed(claim),
-        arriving: (claim, bytes, total) => this.setter.arriving(claim, bytes, total),
+        delivered: (claim, tier) => (OutsideLoads.owns(claim) ? this.outside.delivered(claim, tier) : this.setter.delivered(claim, tier)),
+        failed: (claim, reason) => (OutsideLoads.owns(claim) ? this.outside.failed(claim, reason) : this.setter.failed(claim)),
+        arriving: (claim, bytes, total) => (OutsideLoads.owns(claim) ? this.outside.arriving(claim, bytes, total) : this.setter.arriving(claim, bytes, total)),
         waiting: (claim) => this.setter.showStage(claim, 'waiting'),
         needFrame: () => world.frames.request(),
       },
@@ -130,6 +130,7 @@ export class ListRun {
     const { list } = this
     if (list.ended !== null) return
     list.ended = why
+    this.outside.interrupt()
     list.loader.noteOpen()
     this.costs.logMemory()
     list.log.write(K.end, list.world.clock.now(), list.log.text(why))
@@ -148,6 +149,12 @@ export class ListRun {
   play(step: Step): void {
     this.act(step)
     this.list.world.frames.request()
+  }
+
+  /** Loads a picture for another use than the list. */
+  loadOutside(address: string, px: number, told: (news: OutsideNews) => void): void {
+    this.outside.load(address, px, told)
+    this.wake()
   }
 
   /** Asks for one more frame: a hand has moved, a setting has changed. */
@@ -229,7 +236,7 @@ export class ListRun {
         this.edits.pendingEdits.push(step)
         return
       case 'load':
-        this.outside.load(step)
+        this.outside.load(step.address, step.px)
         return
       case 'offline':
         this.networkGone()

@@ -1,36 +1,86 @@
 import { classify, sameAs } from '../feed/address.ts'
 import { K } from '../log/event-kinds.ts'
-import type { Claim } from '../loading/request.ts'
-import type { Step } from '../project/types.ts'
+import type { Claim, Tier } from '../loading/request.ts'
+import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { baseOf } from './pictures.ts'
 
 /** The slot of a claim that no cell and no look-ahead made. */
 const outsideSlot = -1
 
+/** What is known of a load outside the list. px of the picture, bytes of its body, ms since it was asked for. */
+export type OutsideNews =
+  | { is: 'waiting' }
+  | { is: 'arriving'; received: number; total: number | null }
+  | { is: 'used'; tier: Tier; address: string; width: number; height: number; bytes: number; ms: number }
+  | { is: 'failed'; reason: string; address: string; ms: number }
+  | { is: 'interrupted'; ms: number }
+
+interface Waiting {
+  since: Us
+  told: (news: OutsideNews) => void
+}
+
 /** Pictures that are loaded for another use than the list: at a fixed size, without being shown. */
 export class OutsideLoads {
   private readonly list: ListState
+  private readonly waiting = new Map<number, Waiting>()
+  /** Who asked for the claim that is being made: memory answers before it is known by its id. */
+  private asking: Waiting | null = null
 
   constructor(list: ListState) {
     this.list = list
   }
 
+  static owns(claim: Claim): boolean {
+    return claim.cell < 0 && claim.slot === outsideSlot
+  }
+
   /** Asks for a picture whose longer side has at most so many px. */
-  load({ address: text, px }: Extract<Step, { do: 'load' }>): void {
-    const { loader, layout, top, height, parts } = this.list
+  load(text: string, px: number, told: (news: OutsideNews) => void = () => undefined): void {
+    const { loader, layout, top, height, parts, world } = this.list
     const { screen, table } = parts
     const address = classify(text, baseOf(screen))
     const asset = table.asset(sameAs(address.href, screen.feed.sameIgnoring), address.href, address.host, { bytes: null, widthPx: null, heightPx: null })
     const rendition = table.rendition(asset, { width: px, height: px, fit: 'contain', decodeAt: { type: 'fixed', px }, made: '' })
     const refused = address.class === 'good' || address.class === 'cleartext' ? null : 'bad-address'
     const row = Math.max(0, layout.rowAt(top + height / 2))
-    loader.claim({ rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused }, false)
+    this.asking = { since: world.clock.now(), told }
+    told({ is: 'waiting' })
+    const claim = loader.claim({ rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused }, false)
+    if (claim.state === 'open') this.waiting.set(claim.id, this.asking)
+    this.asking = null
   }
 
   /** The picture is there: it is used, and nobody in the list holds it. */
-  delivered(claim: Claim): void {
-    this.list.log.write(K.use, this.list.world.clock.now(), claim.id, claim.rendition)
-    this.list.loader.release(claim, 'used')
+  delivered(claim: Claim, tier: Tier): void {
+    const { log, world, loader, parts } = this.list
+    log.write(K.use, world.clock.now(), claim.id, claim.rendition)
+    loader.release(claim, 'used')
+    const { width, height } = parts.table.renditions[claim.rendition]!
+    const { address, bytes } = parts.table.assets[claim.asset]!
+    this.tell(claim, (ms) => ({ is: 'used', tier, address, width, height, bytes, ms }))
+  }
+
+  failed(claim: Claim, reason: string): void {
+    const { address } = this.list.parts.table.assets[claim.asset]!
+    this.tell(claim, (ms) => ({ is: 'failed', reason, address, ms }))
+  }
+
+  arriving(claim: Claim, received: number, total: number | null): void {
+    this.waiting.get(claim.id)?.told({ is: 'arriving', received, total })
+  }
+
+  /** The run ends: what still waits is interrupted. */
+  interrupt(): void {
+    const now = this.list.world.clock.now()
+    for (const { since, told } of this.waiting.values()) told({ is: 'interrupted', ms: (now - since) / 1000 })
+    this.waiting.clear()
+  }
+
+  private tell(claim: Claim, news: (ms: number) => OutsideNews): void {
+    const waiting = this.waiting.get(claim.id) ?? this.asking
+    this.waiting.delete(claim.id)
+    waiting?.told(news((this.list.world.clock.now() - waiting.since) / 1000))
   }
 }
