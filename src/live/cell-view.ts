@@ -12,7 +12,12 @@ interface SlotView {
   canvas: HTMLCanvasElement
   box: Box
   arrival: Animation | null
+  /** The stage that it is in, whatever is forced. */
+  real: StageName
 }
+
+/** The stages that have no picture. */
+export type HoldingStage = Exclude<StageName, 'settled'>
 
 /** What a stage may have of its own; settled has no visual. */
 interface StageLook {
@@ -63,6 +68,7 @@ export class CellView {
   private readonly assetUrl: (name: string) => string
   private readonly shown: () => number
   private readonly pace: () => number
+  private forced: HoldingStage | null = null
   private item: Item = {}
   private geometry: CellGeometry | null = null
 
@@ -94,6 +100,26 @@ export class CellView {
 
   stage(number: number, stage: StageName): void {
     const slot = this.slots[number]!
+    slot.real = stage
+    if (this.forced === null) this.showStage(slot, stage)
+  }
+
+  /** Shows one stage in every slot, whatever really happens; null: what really is. */
+  force(stage: HoldingStage | null): void {
+    this.forced = stage
+    for (const slot of this.slots) {
+      const shows = stage === null && slot.real === 'settled'
+      slot.canvas.style.visibility = shows ? 'visible' : 'hidden'
+      if (!shows) {
+        this.showStage(slot, stage ?? slot.real)
+        continue
+      }
+      this.enter(slot, 'settled')
+      slot.placeholder.style.opacity = '0'
+    }
+  }
+
+  private showStage(slot: SlotView, stage: StageName): void {
     const { visual } = this.enter(slot, stage)
     slot.placeholder.style.opacity = '1'
     if (visual) this.showVisual(slot, visual)
@@ -115,6 +141,8 @@ export class CellView {
 
   arriving(number: number, received: number, total: number | null): void {
     const slot = this.slots[number]!
+    slot.real = 'arriving'
+    if (this.forced !== null) return
     if (slot.frame.dataset.stage !== 'arriving') this.stage(number, 'arriving')
     const unknown = total === null || total === 0
     slot.placeholder.dataset.unknown = unknown ? 'yes' : 'no'
@@ -125,6 +153,8 @@ export class CellView {
     const slot = this.slots[number]!
     const { settings, canvas } = slot
     this.redraw(number, picture)
+    slot.real = 'settled'
+    if (this.forced !== null) return
     canvas.style.visibility = 'visible'
     this.enter(slot, 'settled')
     slot.arrival?.cancel()
@@ -187,7 +217,7 @@ export class CellView {
     if (settings.shadowDp > 0) frame.style.boxShadow = `0 ${settings.shadowDp / 2}px ${settings.shadowDp}px rgb(21 37 47 / 25%)`
     frame.append(placeholder, canvas)
     this.element.append(frame)
-    return { settings, frame, placeholder, canvas, box: { x: 0, y: 0, width: 0, height: 0 }, arrival: null }
+    return { settings, frame, placeholder, canvas, box: { x: 0, y: 0, width: 0, height: 0 }, arrival: null, real: 'waiting' }
   }
 
   private arrange(geometry: CellGeometry): void {

@@ -6,6 +6,7 @@ import { ListRun } from '../core/run/list-run.ts'
 import { headOf, scriptOf } from '../core/run/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
 import type { Heap, World } from '../core/worlds/ports.ts'
+import type { HoldingStage } from './cell-view.ts'
 import { HandMotion } from './hand-motion.ts'
 import { LiveClock } from './live-clock.ts'
 import { LiveDecoder } from './live-decoder.ts'
@@ -57,6 +58,8 @@ export class LiveRun {
   hand: HandMotion | null = null
   /** Draws the pictures again: the page shows the device at another size. */
   readonly redraw: () => void
+  /** Shows one stage in every cell; null: what really is. */
+  readonly force: (stage: HoldingStage | null) => void
   private readonly clock = new LiveClock()
   private readonly network: LiveNetwork
   private readonly decoder: LiveDecoder
@@ -86,6 +89,7 @@ export class LiveRun {
     this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
     const surface = new LiveSurface(host, project, screen, this.decoder.pictures, options)
     this.redraw = () => surface.redraw()
+    this.force = (stage) => surface.force(stage)
     const world: World = {
       clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
       pages: livePages(origin, screen, options.items, this.abort.signal, options.feed), surface,

@@ -2,7 +2,7 @@ import type { CellGeometry } from '../core/layout/cell-geometry.ts'
 import { unitsPerDp } from '../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../core/project/types.ts'
 import type { Surface } from '../core/worlds/ports.ts'
-import { CellView } from './cell-view.ts'
+import { CellView, type HoldingStage } from './cell-view.ts'
 import type { Picture } from './live-decoder.ts'
 
 /** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
@@ -33,6 +33,7 @@ export class LiveSurface implements Surface {
   private readonly assetUrls: Map<string, string>
   private readonly shown: () => number
   private readonly pace: () => number
+  private forced: HoldingStage | null = null
   private source: CellSource | null = null
   private base = 0
 
@@ -56,6 +57,7 @@ export class LiveSurface implements Surface {
     const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '', this.shown, this.pace)
     view.element.dataset.cell = String(cell)
     this.cells[cell] = { view, left: 0, top: 0, shows: [] }
+    if (this.forced !== null) view.force(this.forced)
     this.list.append(view.element)
   }
 
@@ -120,6 +122,12 @@ export class LiveSurface implements Surface {
       for (const placed of this.cells) if (placed) this.move(placed)
     }
     this.list.style.transform = `translate3d(0, ${this.base - dp}px, 0)`
+  }
+
+  /** Shows one stage in every cell, whatever really happens; null: what really is. */
+  force(stage: HoldingStage | null): void {
+    this.forced = stage
+    for (const placed of this.cells) placed?.view.force(stage)
   }
 
   /** The page shows the device at another size: what is still kept is drawn again. */

@@ -117,6 +117,17 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await page.getByRole('button', { name: 'The same in every stage' }).click()
   await expect(page.getByText('users cannot tell failed from waiting')).toBeVisible()
 
+  // Forced on the device, every cell shows it; let go, each is as it really is.
+  const onDevice = (stage: string) => page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)
+  await expect(onDevice('settled').nth(12)).toBeVisible()
+  const force = page.getByRole('button', { name: 'show on the device' })
+  await force.click()
+  await expect(onDevice('settled')).toHaveCount(0)
+  await expect(onDevice('failed').nth(12)).toBeVisible()
+  await force.click()
+  await expect(onDevice('settled').nth(12)).toBeVisible()
+  await expect(onDevice('failed')).toHaveCount(0)
+
   await page.getByRole('button', { name: 'keep as a set' }).click()
   await expect(page.locator('.tt-own select')).toHaveValue('set 1')
   await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()

@@ -1,4 +1,5 @@
 import type { Slot, StageName, Visual } from '../../core/project/types.ts'
+import { forceStage, useDevice } from '../shell/device-store.ts'
 import { edit, set } from '../store/project-store.ts'
 
 interface StageLookProps {
@@ -19,6 +20,7 @@ const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
 /** What stands in for the picture in one stage; one gesture sets it for all of them. */
 export function StageLook({ slot, stage, path, assets }: StageLookProps) {
   const { visual } = slot.stages[stage]
+  const { forced } = useDevice()
   const at = `${path}/stages/${stage}/visual`
   const colour = visual.type === 'colour' ? visual.colour.toUpperCase() : null
   const same = holding.every((each) => JSON.stringify(slot.stages[each].visual) === JSON.stringify(visual))
@@ -48,6 +50,7 @@ export function StageLook({ slot, stage, path, assets }: StageLookProps) {
       >
         The same in every stage
       </button>
+      <button type="button" className="tt-chip" aria-pressed={forced === stage} title="Every cell of the device shows this stage until it is let go" onClick={() => forceStage(forced === stage ? null : stage)}>show on the device</button>
       {same && <p className="tt-saving">Every stage looks the same: users cannot tell failed from waiting.</p>}
     </section>
   )

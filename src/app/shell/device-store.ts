@@ -3,6 +3,7 @@ import type { RunLog } from '../../core/log/run-log.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Project } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
+import type { HoldingStage } from '../../live/cell-view.ts'
 import type { FeedState, LiveRun } from '../../live/live-run.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
 import type { Answer } from '../../workers/messages.ts'
@@ -21,6 +22,8 @@ export interface DeviceState {
   simulating: boolean
   /** 0–1 of what is under way. */
   progress: number
+  /** The stage that every cell of the live device is made to show. */
+  forced: HoldingStage | null
   /** Slow motion of arrivals. */
   pace: number
   /** The list as a whole on the live device. */
@@ -28,7 +31,7 @@ export interface DeviceState {
   trouble: string | null
 }
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, feed: { is: 'waiting' }, trouble: null })
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null })
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -71,6 +74,12 @@ export function bringToScreen(index: number): void {
   const { run, hand } = live
   const row = run.layout.rowOf(index)
   if (row >= 0) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
+}
+
+/** Shows one stage in every cell of the live device, whatever really happens; null: what really is. */
+export function forceStage(forced: HoldingStage | null): void {
+  update({ forced })
+  live?.force(forced)
 }
 
 /** How fast arrivals play on the live device: 1 as they are, less for slow motion. */
@@ -151,6 +160,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       return
     }
     live = run
+    if (script === null) run.force(store.get().forced)
     update({ mode: script === null ? 'hand' : 'driving' })
   } catch (error) {
     update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}${error instanceof TypeError ? '. Is the server still running?' : ''}` })
