@@ -1,7 +1,7 @@
 import type { LoadTrack } from './track-job.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
-import type { KeptTiers } from '../core/loading/loader.ts'
+import type { KeptTiers } from '../core/loading/loader-state.ts'
 import type { EncodedLog } from '../core/log/log-encoding.ts'
 import type { Target } from '../core/loading/rendition.ts'
 import type { Check } from '../core/profile/checks.ts'

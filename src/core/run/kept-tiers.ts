@@ -1,5 +1,6 @@
 import type { AssetTable } from '../loading/asset-table.ts'
-import type { KeptTiers, Loader } from '../loading/loader.ts'
+import type { Loader } from '../loading/loader.ts'
+import type { KeptTiers } from '../loading/loader-state.ts'
 import type { Visit } from '../project/types.ts'
 
 /** What the tiers hold now, told by address, so that the next visit's tables can name it anew. */

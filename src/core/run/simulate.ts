@@ -1,5 +1,5 @@
 import { AssetTable } from '../loading/asset-table.ts'
-import type { KeptTiers } from '../loading/loader.ts'
+import type { KeptTiers } from '../loading/loader-state.ts'
 import { RunLog, type RunHead } from '../log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../project/types.ts'
 import { ScriptPlayer } from '../scrolling/script-player.ts'

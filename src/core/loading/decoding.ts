@@ -1,0 +1,91 @@
+import { K } from '../log/event-kinds.ts'
+import type { DecodeResult } from '../worlds/ports.ts'
+import { DecodeQueue } from './decode-queue.ts'
+import type { LoaderState } from './loader-state.ts'
+import { pictureBytes } from './rendition.ts'
+import { ended, type Claim, type Request, type Tier } from './request.ts'
+
+/** From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand. */
+export class Decoding {
+  readonly decodes: DecodeQueue
+  /** Renditions of a request that are decoded or in line for it. */
+  readonly wanted = new Map<Request, Set<number>>()
+  private readonly state: LoaderState
+
+  constructor(state: LoaderState) {
+    this.state = state
+    const { world, log, policy, owner } = state.parts
+    this.decodes = new DecodeQueue({
+      decoder: world.decoder, clock: world.clock, log, workers: policy.decodeWorkers, onMain: policy.decodeOn === 'main',
+      rank: (request) => state.rank(request),
+      ended: (job, result) => this.decoded(job.request, job.rendition, result),
+      needFrame: () => owner.needFrame(),
+    })
+  }
+
+  beginDecoding(request: Request): void {
+    request.state = 'decoding'
+    const wanted = new Set(request.claims.map((claim) => claim.rendition))
+    if (wanted.size === 0) this.finish(request)
+    for (const rendition of wanted) this.wantDecode(request, rendition)
+  }
+
+  wantDecode(request: Request, rendition: number): void {
+    let known = this.wanted.get(request)
+    if (!known) this.wanted.set(request, (known = new Set()))
+    if (known.has(rendition)) return
+    known.add(rendition)
+    request.decodes++
+    this.decodes.add(request, rendition)
+  }
+
+  private decoded(request: Request, rendition: number, result: DecodeResult): void {
+    if (ended(request)) {
+      if (result.ok) this.keepUnwanted(rendition, result)
+      return
+    }
+    if (!result.ok) {
+      this.state.fail(request, result.reason, 0, this.state.transfers.lastTransfer.get(request) ?? -1)
+      return
+    }
+    this.wanted.get(request)?.delete(rendition)
+    const waiting = request.claims.filter((claim) => claim.rendition === rendition && claim.state !== 'delivered')
+    this.describe(rendition, result)
+    if (!waiting.some((claim) => claim.state === 'open')) this.state.memory.keep(rendition, pictureBytes(result))
+    for (const claim of waiting) this.deliver(claim, request.local ? 'local' : request.fromDisk ? 'disk' : 'network')
+    if (--request.decodes === 0) this.finish(request)
+  }
+
+  private keepUnwanted(rendition: number, result: Extract<DecodeResult, { ok: true }>): void {
+    this.describe(rendition, result)
+    this.state.memory.keep(rendition, pictureBytes(result))
+  }
+
+  private describe(rendition: number, result: Extract<DecodeResult, { ok: true }>): void {
+    const row = this.state.parts.table.renditions[rendition]!
+    row.width = result.width
+    row.height = result.height
+    const asset = this.state.parts.table.assets[row.asset]!
+    asset.sourceWidth = result.sourceWidth
+    asset.sourceHeight = result.sourceHeight
+  }
+
+  deliver(claim: Claim, tier: Tier): void {
+    const { log, owner, table } = this.state.parts
+    const stale = claim.state === 'released'
+    if (!stale) {
+      claim.state = 'delivered'
+      const bytes = pictureBytes(table.renditions[claim.rendition]!)
+      if (claim.cell >= 0) this.state.memory.hold(claim.rendition, bytes)
+      else this.state.memory.keep(claim.rendition, bytes)
+    }
+    log.write(K.deliver, this.state.now, claim.id, log.text(tier), claim.rendition)
+    owner.delivered(claim, tier)
+  }
+
+  finish(request: Request): void {
+    this.state.parts.log.write(K.ready, this.state.now, request.id)
+    this.state.parts.world.decoder.dropBody(request.id)
+    this.state.end(request, 'ready')
+  }
+}

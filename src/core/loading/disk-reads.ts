@@ -1,0 +1,64 @@
+import { K } from '../log/event-kinds.ts'
+import type { LoaderState } from './loader-state.ts'
+import { ended, type Request } from './request.ts'
+
+/** What is read from the disk tier, and from the app itself, instead of the network; and what is written there. */
+export class DiskReads {
+  private readonly state: LoaderState
+
+  constructor(state: LoaderState) {
+    this.state = state
+  }
+
+  tryDisk(request: Request): void {
+    const hit = this.state.diskTier.look(request.asset)
+    if (!hit) return
+    if (hit.fresh) this.readDisk(request, hit.bytes)
+    else request.etag = hit.etag
+  }
+
+  readDisk(request: Request, bytes: number): void {
+    request.state = 'disk'
+    request.fromDisk = true
+    this.state.parts.log.write(K.diskAsk, this.state.now, request.id)
+    const { disk } = this.state.parts.world
+    disk.read(request.asset, request.id, bytes, (ok) => {
+      if (ended(request)) return
+      if (ok) {
+        this.state.parts.log.write(K.diskRead, this.state.now, request.asset, bytes, request.id)
+        this.state.decoding.beginDecoding(request)
+      } else {
+        this.state.diskTier.drop(request.asset)
+        this.state.parts.log.write(K.diskEvict, this.state.now, request.asset, bytes)
+        this.state.parts.log.write(K.diskMiss, this.state.now, request.id)
+        request.fromDisk = false
+        request.etag = null
+        request.state = 'queued'
+        this.state.pump()
+      }
+    })
+  }
+
+  readLocal(request: Request): void {
+    const { world, log, table } = this.state.parts
+    request.state = 'disk'
+    request.local = true
+    log.write(K.diskAsk, this.state.now, request.id)
+    world.disk.local(request.asset, request.id, table.hints[request.asset]!.bytes ?? 0, (ok) => {
+      if (ended(request)) return
+      if (ok) this.state.decoding.beginDecoding(request)
+      else this.state.fail(request, 'bad-address', 0, -1)
+    })
+  }
+
+  writeDisk(request: Request, bytes: number): void {
+    const { table, world, log, epochMs } = this.state.parts
+    const identity = table.assets[request.asset]!.address
+    if (!this.state.diskTier.storable(identity, request.status, request.headers)) return
+    const { headers } = request
+    if (bytes > this.state.diskTier.budget) return
+    this.state.diskTier.put(request.asset, { identity, host: request.host, bytes, etag: headers.etag ?? null, writtenMs: epochMs + this.state.now / 1000, headers })
+    log.write(K.diskWrite, this.state.now, request.asset, bytes)
+    world.disk.write(request.asset, request.id, bytes)
+  }
+}

@@ -1,0 +1,98 @@
+import { K } from '../log/event-kinds.ts'
+import type { RunLog } from '../log/run-log.ts'
+import type { Device, Loading } from '../project/types.ts'
+import type { FailReason, Us, World } from '../worlds/ports.ts'
+import type { AssetTable } from './asset-table.ts'
+import type { Decoding } from './decoding.ts'
+import type { DiskReads } from './disk-reads.ts'
+import type { DiskTier } from './disk-tier.ts'
+import type { MemoryTier } from './memory-tier.ts'
+import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
+import type { Claim, Request, Tier } from './request.ts'
+import type { Transfers } from './transfers.ts'
+
+/** Whoever makes the claims: hears what becomes of them. */
+export interface ClaimOwner {
+  delivered(claim: Claim, tier: Tier): void
+  failed(claim: Claim, reason: FailReason): void
+  arriving(claim: Claim, bytes: number, total: number | null): void
+  /** A failed claim waits again: the network is back. */
+  waiting(claim: Claim): void
+  needFrame(): void
+}
+
+export interface ClaimOrder {
+  rendition: number
+  cell: number
+  slot: number
+  index: number
+  row: number
+  priority: number
+  /** The address is known to be wrong before anything loads. */
+  refused: FailReason | null
+}
+
+/** What the tiers hold at the end of a visit, for the next one. */
+export interface KeptTiers {
+  disk: ReturnType<DiskTier['list']>
+  memory: {
+    identity: string; host: string; target: AssetTable['targets'][number]; bytes: number; width: number; height: number
+    sourceWidth: number; sourceHeight: number; assetBytes: number
+  }[]
+}
+
+export interface LoaderParts {
+  world: Pick<World, 'clock' | 'network' | 'decoder' | 'disk' | 'heap'>
+  log: RunLog
+  policy: Loading
+  granted: Device['granted']
+  seed: number
+  table: AssetTable
+  owner: ClaimOwner
+  /** ms of the world's calendar at instant 0 of this visit: what freshness is judged by. */
+  epochMs: number
+}
+
+/** What the parts of the loader share. Made by the loader, piece by piece. */
+export class LoaderState {
+  readonly parts: LoaderParts
+  readonly memory: MemoryTier
+  readonly diskTier: DiskTier
+  transfers!: Transfers
+  reads!: DiskReads
+  decoding!: Decoding
+  /** Starts what may start, best rank first. */
+  pump!: () => void
+  /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
+  fail!: (request: Request, reason: FailReason, bytes: number, transfer: number) => void
+  end!: (request: Request, state: 'ready' | 'cancelled' | 'failed') => void
+  readonly live = new Set<Request>()
+  readonly byAsset = new Map<number, Request>()
+  readonly failures = new Map<number, FailReason>()
+  speed = 0
+  offline = false
+  /** How requests are treated while the screen is paused or left; null: it is active. */
+  suspension: Loading['cancel']['whenPaused'] | null = null
+  view: Viewpoint = { centre: 0, direction: 1, centreOfRow: () => 0 }
+
+  constructor(parts: LoaderParts, memory: MemoryTier, diskTier: DiskTier) {
+    this.parts = parts
+    this.memory = memory
+    this.diskTier = diskTier
+  }
+
+  get now(): Us {
+    return this.parts.world.clock.now()
+  }
+
+  rank(request: Request): Rank {
+    return rankOf(request, this.now, this.view, this.parts.policy)
+  }
+
+  noteClass(request: Request, now: Us): void {
+    const rank = classOf(request, now)
+    if (rank === request.class) return
+    request.class = rank
+    this.parts.log.write(K.rank, now, request.id, rank)
+  }
+}

@@ -1,0 +1,183 @@
+import { K } from '../log/event-kinds.ts'
+import { draw } from '../numbers/draw.ts'
+import type { FailReason, ReplyHead } from '../worlds/ports.ts'
+import type { LoaderState } from './loader-state.ts'
+import { maxAssetBytes } from './rendition.ts'
+import { canRetry, type Request } from './request.ts'
+
+/** Transfers from their start to their end: time-outs, wrong answers, retries, and the wait for a network that is gone. */
+export class Transfers {
+  active = 0
+  /** Transfers that were cut and are not confirmed yet. */
+  cutting = 0
+  readonly perHost = new Map<string, number>()
+  /** The last transfer of requests that are not over. */
+  readonly lastTransfer = new Map<Request, number>()
+  private readonly byTransfer = new Map<number, Request>()
+  private readonly state: LoaderState
+  private transferCount = 0
+  private retries = 0
+
+  constructor(state: LoaderState) {
+    this.state = state
+    state.parts.world.network.listen({
+      connected: (transfer) => this.connected(transfer),
+      firstByte: (transfer, head) => this.firstByte(transfer, head),
+      progress: (transfer, bytes) => this.progress(transfer, bytes),
+      done: (transfer, bytes) => this.done(transfer, bytes),
+      failed: (transfer, bytes, reason) => this.transferFailed(transfer, bytes, reason),
+    })
+  }
+
+  start(request: Request): void {
+    const { world, log, table } = this.state.parts
+    const transfer = this.transferCount++
+    request.transfer = transfer
+    request.state = 'connecting'
+    request.lastByteAt = this.state.now
+    this.byTransfer.set(transfer, request)
+    this.active++
+    this.perHost.set(request.host, (this.perHost.get(request.host) ?? 0) + 1)
+    log.write(K.start, this.state.now, request.id, transfer, request.attempt, request.etag === null ? 0 : 1)
+    this.watch(request, transfer)
+    const { asset, host, etag } = request
+    world.network.start({ transfer, request: request.id, asset, address: table.hrefs[asset]!, host, hints: table.hints[asset]!, etag })
+  }
+
+  /** A transfer that brings no byte for the time-out fails. */
+  private watch(request: Request, transfer: number): void {
+    const limit = this.state.parts.policy.timeoutMs * 1000
+    const { clock, network } = this.state.parts.world
+    let seen = 0
+    const look = () => {
+      if (request.transfer !== transfer) return
+      const bytes = network.received(transfer)
+      if (bytes > seen) {
+        seen = bytes
+        request.lastByteAt = clock.now()
+      }
+      if (clock.now() - request.lastByteAt >= limit) {
+        this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, 'timeout'))
+      } else clock.at(clock.now() + limit, look)
+    }
+    clock.at(this.state.now + limit, look)
+  }
+
+  private connected(transfer: number): void {
+    const request = this.byTransfer.get(transfer)!
+    request.state = 'sent'
+    this.state.parts.log.write(K.connected, this.state.now, transfer)
+  }
+
+  private firstByte(transfer: number, head: ReplyHead): void {
+    const request = this.byTransfer.get(transfer)!
+    const { log } = this.state.parts
+    request.state = 'receiving'
+    request.lastByteAt = this.state.now
+    request.total = head.total
+    request.status = head.status
+    request.headers = head.headers
+    const wait = Number(head.headers['retry-after'])
+    request.retryAfterUs = wait > 0 ? wait * 1e6 : 0
+    log.write(K.firstByte, this.state.now, transfer, head.status, head.total ?? -1)
+    if (head.status < 200 || head.status >= 300) return
+    const refused = !head.type.startsWith('image/') ? 'not-a-picture' : (head.total ?? 0) > maxAssetBytes ? 'too-large' : null
+    if (refused) {
+      this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, refused))
+    } else for (const claim of request.claims) if (claim.state === 'open') this.state.parts.owner.arriving(claim, 0, head.total)
+  }
+
+  private progress(transfer: number, bytes: number): void {
+    const request = this.byTransfer.get(transfer)!
+    request.lastByteAt = this.state.now
+    this.state.parts.log.write(K.progress, this.state.now, transfer, bytes)
+    for (const claim of request.claims) if (claim.state === 'open') this.state.parts.owner.arriving(claim, bytes, request.total)
+  }
+
+  private done(transfer: number, bytes: number): void {
+    const request = this.byTransfer.get(transfer)!
+    const { status } = request
+    if (status === 304) {
+      this.endTransfer(request)
+      this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
+      this.state.diskTier.renew(request.asset, request.headers)
+      const hit = this.state.diskTier.look(request.asset)
+      this.state.reads.readDisk(request, hit?.bytes ?? 0)
+      this.state.pump()
+      return
+    }
+    if (status < 200 || status >= 300) {
+      this.transferFailed(transfer, bytes, status === 401 ? 'unauthorized' : 'status')
+      return
+    }
+    this.endTransfer(request)
+    this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
+    this.state.parts.world.heap.churn(bytes)
+    this.state.parts.table.assets[request.asset]!.bytes = bytes
+    this.state.reads.writeDisk(request, bytes)
+    this.state.decoding.beginDecoding(request)
+    this.state.pump()
+  }
+
+  private transferFailed(transfer: number, bytes: number, reason: FailReason): void {
+    const request = this.byTransfer.get(transfer)
+    if (!request) return
+    this.endTransfer(request)
+    if (reason === 'offline') {
+      this.state.parts.log.write(K.fail, this.state.now, transfer, -1, bytes, this.state.parts.log.text('offline'), 0)
+      this.park(request)
+    } else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
+    else this.state.fail(request, reason, bytes, transfer)
+    this.state.pump()
+  }
+
+  park(request: Request): void {
+    const { log, owner } = this.state.parts
+    log.write(K.park, this.state.now, request.id)
+    request.state = 'queued'
+    request.queuedAt = this.state.now
+    request.parked = true
+    for (const claim of request.claims) {
+      if (claim.state !== 'open') continue
+      claim.state = 'failed'
+      owner.failed(claim, 'offline')
+    }
+  }
+
+  private mayRetry(request: Request, reason: FailReason): boolean {
+    const wanted = request.claims.some((each) => each.state === 'open')
+    return wanted && canRetry(reason, request.status) && request.attempt < this.state.parts.policy.retry.attempts
+  }
+
+  private retry(request: Request, transfer: number, bytes: number, reason: FailReason): void {
+    const { log, policy, world, seed } = this.state.parts
+    const { firstMs, factor, jitter } = policy.retry
+    log.write(K.fail, this.state.now, transfer, -1, bytes, log.text(reason), request.status)
+    let wait = firstMs * 1000
+    for (let n = 0; n < request.attempt; n++) wait *= factor
+    wait *= 1 + (2 * draw(seed, 'retry', this.retries++) - 1) * jitter
+    request.attempt++
+    request.state = 'queued'
+    request.queuedAt = this.state.now
+    request.notBefore = this.state.now + Math.round(Math.max(request.retryAfterUs, wait))
+    log.write(K.retry, this.state.now, request.id, 0, 0, 0, request.notBefore)
+    world.clock.at(request.notBefore, () => this.state.pump())
+  }
+
+  /** Cuts a transfer off; until it is known what had come, the visit does not end. */
+  cutOff(transfer: number, told: (bytes: number, inFlight: number) => void): void {
+    this.cutting++
+    this.state.parts.world.network.abort(transfer, (bytes, inFlight) => {
+      this.cutting--
+      told(bytes, inFlight)
+    })
+  }
+
+  endTransfer(request: Request): void {
+    this.lastTransfer.set(request, request.transfer)
+    this.byTransfer.delete(request.transfer)
+    request.transfer = -1
+    this.active--
+    this.perHost.set(request.host, this.perHost.get(request.host)! - 1)
+  }
+}
