@@ -84,6 +84,7 @@ export class CellView {
     this.texts = cell.texts.map((line) => {
       const text = document.createElement('div')
       text.className = 'tt-text'
+      text.dir = 'auto'
       text.style.fontSize = `${line.sizeDp}px`
       text.style.lineHeight = String(lineHeight)
       text.style.webkitLineClamp = String(line.lines)

@@ -15,6 +15,7 @@ import { takePictureFile } from './own-picture.ts'
 import { OutsideLoad } from './OutsideLoad.tsx'
 import { OwnSettings } from './OwnSettings.tsx'
 import { PictureSlot } from './PictureSlot.tsx'
+import { sampleTexts, withTexts, type SampleTexts } from './sample-texts.ts'
 import { sampleShare, StageCell } from './StageCell.tsx'
 import { StageLook } from './StageLook.tsx'
 import { usePicture } from './use-picture.ts'
@@ -72,7 +73,9 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
   const slot = cell.slots[slotNumber]!
   const { widthDp, density, refreshHz } = project.device
   const cellWidth = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
-  const { item } = useSample(screen)
+  const sample = useSample(screen)
+  const [texts, setTexts] = useState<SampleTexts>('own')
+  const item = useMemo(() => withTexts(sample.item, cell, texts), [sample.item, cell, texts])
   const geometry = useMemo(() => layOutCell(cell, cellWidth, item, () => null), [cell, cellWidth, item])
   const box = geometry.slots[slotNumber]!
   const px = useMemo(() => ({ width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }), [box.width, box.height, density])
@@ -112,10 +115,15 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
           )
         })}
       </div>
+      {cell.texts.length > 0 && (
+        <div className="tt-swatches tt-sample-texts" role="group" aria-label="Texts of the sample">
+          {sampleTexts.map(({ is, name }) => <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>{name}</button>)}
+        </div>
+      )}
       <Agreement apart={apart} slot={slot} path={path} />
       <div className="tt-cards tt-cell-cards">
         <Arrival slot={slot} path={path} refreshHz={refreshHz} />
-        <PictureSlot project={project} screen={screen} number={number} slot={slot} path={path} px={px} decoded={picture} />
+        <PictureSlot project={project} screen={screen} number={number} kind={kind} slot={slot} path={path} px={px} decoded={picture} />
         <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} />
       </div>
       <OutsideLoad />

@@ -8,6 +8,7 @@ interface PictureSlotProps {
   project: Project
   screen: Screen
   number: number
+  kind: number
   slot: Slot
   path: string
   px: { width: number; height: number }
@@ -21,7 +22,7 @@ const tooMany = 1.5
 const tooFew = 1 / 1.2
 
 /** Frame, fit, shape, treatments and decoding of one picture slot. */
-export function PictureSlot({ project, screen, number, slot, path, px, decoded }: PictureSlotProps) {
+export function PictureSlot({ project, screen, number, kind, slot, path, px, decoded }: PictureSlotProps) {
   const { columns, gapDp } = screen.layout
   const corner = slot.cornersDp[0]
   const ratio = decoded ? Math.min(decoded.width / px.width, decoded.height / px.height) : 1
@@ -54,6 +55,10 @@ export function PictureSlot({ project, screen, number, slot, path, px, decoded }
         </div>
         <Amount schema={`${schema}/shadowDp`} path={`${path}/insetDp`} label="Inset" value={slot.insetDp[0]} from={0} to={40} onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])} note="all four" />
         <Amount schema={`${schema}/shadowDp`} path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
+        <Choice
+          schema="screens/0/cells/0/arrangement" path={`/screens/${number}/cells/${kind}/arrangement`} value={screen.cells[kind]!.arrangement}
+          names={{ 'picture-only': 'alone', 'picture-start': 'start', 'picture-end': 'end', 'picture-top': 'top', 'picture-under': 'under' }}
+        />
         <Amount schema="screens/0/layout/gapDp" path={`/screens/${number}/layout/gapDp`} value={gapDp} from={0} to={40} />
         <Choice schema={`${schema}/priority`} path={`${path}/priority`} value={slot.priority} names={{ low: 'low', normal: 'normal', high: 'high' }} />
       </details>
