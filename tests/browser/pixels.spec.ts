@@ -114,12 +114,12 @@ const placeholders = ([
 ] as Case[]).map((each) => ({ ...each, absent: true }))
 
 /** A device of density 1 whose every cell is one case: each case is a kind of its own. */
-function bench(cases: readonly Case[], slot: object = {}): object {
+function bench(cases: readonly Case[], slot: object = {}, layout: object = { columns: 3, gapDp: 2, paddingDp: 24 }): object {
   const items = cases.map(({ name, absent: none }, i) => ({ id: i, name, colour: '#9A3B2E', tiny: png.toString('base64').replace(/^/, 'data:image/png;base64,'), ...(none ? {} : { photo: `${at}/${i}` }) }))
   return {
     format: 'tile-tug/project', version: 1, name: 'pixels', assets: [{ name: 'four', type: 'image/png', base64: png.toString('base64') }],
     screens: [{
-      id: 'bench', feed: { source: { type: 'inline', items }, kind: '/name' }, layout: { columns: 3, gapDp: 2, paddingDp: 24 },
+      id: 'bench', feed: { source: { type: 'inline', items }, kind: '/name' }, layout,
       cells: cases.map((each) => ({
         kind: each.name, height: { type: 'fixed', dp: side },
         slots: [{ size: { type: 'fixed', widthDp: side, heightDp: side }, decodeAt: { type: 'original' }, transition: { type: 'none' }, ...plain, ...slot, ...each.slot }],
@@ -216,4 +216,33 @@ test('transitions halfway: how much of the picture is there, how large, and what
     }
   })
   await check(page, cases)
+})
+
+test('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async ({ page }) => {
+  const cases: Case[] = [
+    { name: 'clipped', slot: { fit: 'none' }, wanted: fitted('none') },
+    { name: 'over', slot: { fit: 'none', clip: false }, wanted: fitted('none') },
+    { name: 'shadow', slot: { fit: 'fill', shadowDp: 12 }, wanted: fitted('fill') },
+  ]
+  await page.goto('/loading')
+  await openProject(page, bench(cases, {}, { columns: 1, gapDp: 30, paddingDp: 60 }))
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
+  /** The colour at a place measured from a slot's top left, px of the slot. */
+  const around = async (index: number, x: number, y: number): Promise<Rgb> => {
+    const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
+    const scale = box.width / side
+    const clip = { x: Math.round(box.x + x * scale), y: Math.round(box.y + y * scale), width: 1, height: 1 }
+    const data = await sharp(await page.screenshot({ clip })).removeAlpha().raw().toBuffer()
+    return [data[0]!, data[1]!, data[2]!]
+  }
+  // 80 px of picture in 60: ten stand out on each side.
+  for (const [x, y, colour] of [[-5, 20, red!], [65, 20, green!], [-5, 40, blue!], [65, 40, yellow!]] as const) {
+    expect(await around(0, x, y), 'clipped').toEqual(ground)
+    for (const [channel, value] of (await around(1, x, y)).entries()) expect(Math.abs(value - colour[channel]!), `over at ${x}, ${y}`).toBeLessThanOrEqual(4)
+  }
+  const shade = async (y: number) => (await around(2, 30, y)).reduce((sum, value) => sum + value, 0)
+  const plain = ground.reduce((sum, value) => sum + value, 0)
+  expect(await shade(63)).toBeLessThan(plain - 20)
+  expect(await shade(63)).toBeLessThan(await shade(70))
+  expect(await shade(86)).toBe(plain)
 })
