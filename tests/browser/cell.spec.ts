@@ -200,3 +200,21 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
   await page.getByText('end', { exact: true }).click()
   await expect.poll(side).toBe('end')
 })
+
+test('the device is turned, widened and made denser at once, and the list with it', async ({ page }) => {
+  await openApp(page, '/cell')
+  const glass = page.locator('.tt-glass')
+  const shape = () => glass.evaluate((element) => [element.style.width, element.style.height])
+  expect(await shape()).toEqual(['411px', '823px'])
+  const choose = async (name: string) => {
+    await page.locator('#device-chip').click()
+    await page.getByRole('button', { name, exact: true }).click()
+  }
+  await choose('3.5 px a dp')
+  await expect(page.getByText('Picture slot · 456 × 456 px')).toBeVisible()
+  await choose('Turn it')
+  expect(await shape()).toEqual(['823px', '411px'])
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
+  await choose('360 dp wide')
+  expect(await shape()).toEqual(['360px', '411px'])
+})

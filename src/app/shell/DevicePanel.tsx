@@ -5,6 +5,7 @@ import { currentProject, set, useProject } from '../store/project-store.ts'
 import { attachDevice, cancelWork, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
 import { useDeviceScale } from './use-device-scale.ts'
 
+const DeviceChip = lazy(() => import('./DeviceChip.tsx'))
 const VariantChip = lazy(() => import('./VariantChip.tsx'))
 const ScreenChip = lazy(() => import('./ScreenChip.tsx'))
 
@@ -48,7 +49,9 @@ export function DevicePanel() {
         <Suspense fallback={null}>
           <VariantChip />
         </Suspense>
-        <span className="tt-chip" title={`${project.device.name}: the device and its refresh rate; illustrative values`}>{project.device.refreshHz} Hz</span>
+        <Suspense fallback={<span className="tt-chip">{project.device.refreshHz} Hz</span>}>
+          <DeviceChip />
+        </Suspense>
         <span className="tt-chip" title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}>
           {project.network.name}
         </span>
