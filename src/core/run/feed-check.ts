@@ -1,4 +1,4 @@
-import { addressOf, type Address } from '../feed/address.ts'
+import { addressOf, firstField, type Address } from '../feed/address.ts'
 import { checkAddresses, type AddressCheck } from '../feed/address-check.ts'
 import { FeedList } from '../feed/feed-list.ts'
 import { isMadeUp, madeUpFeeds, madeUpPage } from '../feed/made-up.ts'
@@ -66,9 +66,9 @@ export function checkFeed(project: Project, screen: Screen, items: readonly Item
 
 function savingOf(project: Project, screen: Screen, slot: Slot, items: readonly Item[], px: { width: number; height: number }): Saving | null {
   if (slot.address.type !== 'template' || !/\b(widthPx|heightPx)\b/.test(slot.address.template)) return null
-  const field = /\{[+#./;?&]?([A-Za-z0-9_]+)/.exec(slot.address.template)?.[1]
-  if (field === undefined) return null
-  const bare: Slot = { ...slot, address: { type: 'pointer', at: `/${field}` } }
+  const field = firstField(slot.address.template)
+  if (field === null) return null
+  const bare: Slot = { ...slot, address: { type: 'pointer', at: field } }
   const { density, costs, speed } = project.device
   const asked = { widthPx: px.width, heightPx: px.height, density }
   const cost = (address: Address, item: Item) => {

@@ -3,7 +3,7 @@ import { ListLayout } from '../layout/list-layout.ts'
 import { K } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
 import type { Claim } from '../loading/request.ts'
-import { toUnits, unitsPerDp } from '../numbers/units.ts'
+import { toUnits } from '../numbers/units.ts'
 import type { Item, Step } from '../project/types.ts'
 import { Recycler } from '../recycling/recycler.ts'
 import type { ScrollBounds } from '../scrolling/script-player.ts'
@@ -19,6 +19,7 @@ import { LookAhead } from './look-ahead.ts'
 import { OutsideLoads, type OutsideNews } from './outside-loads.ts'
 import { PictureSetter } from './picture-setter.ts'
 import { Pictures } from './pictures.ts'
+import { ScriptSteps } from './script-steps.ts'
 import { ScreenEdge } from './screen-edge.ts'
 import { StageFrames } from './stage-frames.ts'
 import { Visuals } from './visuals.ts'
@@ -41,6 +42,7 @@ export class ListRun {
   private readonly edits: ListEdits
   private readonly pages: FeedPages
   private readonly outside: OutsideLoads
+  private readonly steps: ScriptSteps
   private awaitingPresent = 0
   private drainedSince: Us = -1
 
@@ -56,6 +58,8 @@ export class ListRun {
     this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
     this.pages = new FeedPages(list)
     this.outside = new OutsideLoads(list)
+    const { cells, edge, edits, costs, pages, outside } = this
+    this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, makeLayout: () => this.makeLayout() })
     list.layout = this.makeLayout()
     list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
     list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
@@ -76,7 +80,7 @@ export class ListRun {
       topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),
       growing: () => this.pages.pageState === 'idle' || this.pages.pageState === 'asked',
     }
-    list.motion = parts.motion(bounds, (step) => this.act(step), () => world.frames.request())
+    list.motion = parts.motion(bounds, (step) => this.steps.act(step), () => world.frames.request())
     world.frames.onFrame((begin) => this.frame(begin))
   }
 
@@ -103,8 +107,8 @@ export class ListRun {
   start(): void {
     const { list } = this
     for (const span of list.parts.project.network.offline) {
-      list.world.clock.at(span.fromMs * 1000, () => this.networkGone())
-      list.world.clock.at(span.toMs * 1000, () => this.networkBack())
+      list.world.clock.at(span.fromMs * 1000, () => this.steps.networkGone())
+      list.world.clock.at(span.toMs * 1000, () => this.steps.networkBack())
     }
     this.costs.logMemory()
     this.pages.askPage()
@@ -147,7 +151,7 @@ export class ListRun {
 
   /** Does one step at once, as if the script had come to it. */
   play(step: Step): void {
-    this.act(step)
+    this.steps.act(step)
     this.list.world.frames.request()
   }
 
@@ -223,108 +227,6 @@ export class ListRun {
     if (this.list.ended !== null) return
     this.list.loader.settle()
     this.costs.logMemory()
-  }
-
-  private act(step: Step): void {
-    const { list } = this
-    const { log, world, parts } = list
-    const { cancel: policy } = parts.project.loading
-    const told = (state: string) => log.write(K.scope, world.clock.now(), log.text(parts.screen.id), log.text(state))
-    list.dirty = true
-    switch (step.do) {
-      case 'edit':
-        this.edits.pendingEdits.push(step)
-        return
-      case 'load':
-        this.outside.load(step.address, step.px)
-        return
-      case 'offline':
-        this.networkGone()
-        return
-      case 'online':
-        this.networkBack()
-        return
-      case 'pressure':
-        list.recycler.dropHeld()
-        list.loader.relieve()
-        return
-      case 'collect':
-        this.costs.forceCollect = true
-        return
-      case 'rotate':
-        this.rotate()
-        return
-      case 'background':
-        told('paused')
-        this.hide(policy.whenPaused, 'paused', false)
-        return
-      case 'leave':
-      case 'open':
-        told('left')
-        this.hide(policy.whenLeft, 'left', true)
-        return
-      case 'foreground':
-      case 'return':
-      case 'back':
-        told('active')
-        if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
-        list.hidden = false
-        list.loader.resume()
-        this.askAgain()
-        return
-      default:
-        return
-    }
-  }
-
-  private networkGone(): void {
-    this.list.loader.networkLost()
-    this.list.parts.setOffline(true)
-  }
-
-  private networkBack(): void {
-    const { list } = this
-    list.parts.setOffline(false)
-    list.loader.networkReturned()
-    if (this.pages.pageState === 'failed') this.pages.askPage()
-    list.wake()
-  }
-
-  private hide(how: 'carry-on' | 'finish-running' | 'let-go', why: string, detach: boolean): void {
-    const { list } = this
-    list.hidden = true
-    for (const cell of list.recycler.attached.values()) this.edge.leaveScreen(cell, list.world.clock.now())
-    list.loader.suspend(how, why)
-    if (how !== 'let-go' && !detach) return
-    list.ahead.clear()
-    if (detach) for (const cell of [...list.recycler.attached.values()]) this.cells.detach(cell, false)
-  }
-
-  /** Claims that lost their request while the screen was away are made anew, memory first. */
-  private askAgain(): void {
-    const { list } = this
-    for (const cell of list.recycler.attached.values())
-      for (const [number, slot] of cell.slots.entries()) {
-        if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
-        list.loader.release(slot.claim, 'again')
-        const picture = list.pictures.of(cell.index)[number]
-        if (picture) slot.claim = this.cells.claimFor(cell, number, picture, slot.onScreen)
-      }
-  }
-
-  private rotate(): void {
-    const { list } = this
-    const anchor = list.layout.rowAt(list.top)
-    const index = anchor < 0 ? -1 : list.layout.itemAt(anchor, 0)
-    const width = list.height / unitsPerDp
-    list.height = toUnits(list.width)
-    list.width = width
-    for (const cell of [...list.recycler.attached.values()]) this.cells.detach(cell, false)
-    list.recycler.dropHeld()
-    list.layout = this.makeLayout()
-    list.pictures.forget(list.layout)
-    this.cells.placedRows.clear()
-    if (index >= 0) list.correct(list.layout.topOf(Math.floor(index / list.layout.columns)) - list.top)
   }
 
   private makeLayout(): ListLayout {

@@ -1,0 +1,134 @@
+import type { ListLayout } from '../layout/list-layout.ts'
+import { K } from '../log/event-kinds.ts'
+import { toUnits, unitsPerDp } from '../numbers/units.ts'
+import type { Step } from '../project/types.ts'
+import type { FeedPages } from './feed-pages.ts'
+import type { FrameCosts } from './frame-costs.ts'
+import type { ListCells } from './list-cells.ts'
+import type { ListEdits } from './list-edits.ts'
+import type { ListState } from './list-state.ts'
+import type { OutsideLoads } from './outside-loads.ts'
+import type { ScreenEdge } from './screen-edge.ts'
+
+interface StepParts {
+  cells: ListCells
+  edge: ScreenEdge
+  edits: ListEdits
+  costs: FrameCosts
+  pages: FeedPages
+  outside: OutsideLoads
+  makeLayout: () => ListLayout
+}
+
+/** What the steps of a script do that are no gesture: scopes, network, memory, rotation, edits, loads. */
+export class ScriptSteps {
+  private readonly list: ListState
+  private readonly parts: StepParts
+
+  constructor(list: ListState, parts: StepParts) {
+    this.list = list
+    this.parts = parts
+  }
+
+  act(step: Step): void {
+    const { list } = this
+    const { log, world, parts } = list
+    const { cancel: policy } = parts.project.loading
+    const told = (state: string) => log.write(K.scope, world.clock.now(), log.text(parts.screen.id), log.text(state))
+    list.dirty = true
+    switch (step.do) {
+      case 'edit':
+        this.parts.edits.pendingEdits.push(step)
+        return
+      case 'load':
+        this.parts.outside.load(step.address, step.px)
+        return
+      case 'offline':
+        this.networkGone()
+        return
+      case 'online':
+        this.networkBack()
+        return
+      case 'pressure':
+        list.recycler.dropHeld()
+        list.loader.relieve()
+        return
+      case 'collect':
+        this.parts.costs.forceCollect = true
+        return
+      case 'rotate':
+        this.rotate()
+        return
+      case 'background':
+        told('paused')
+        this.hide(policy.whenPaused, 'paused', false)
+        return
+      case 'leave':
+      case 'open':
+        told('left')
+        this.hide(policy.whenLeft, 'left', true)
+        return
+      case 'foreground':
+      case 'return':
+      case 'back':
+        told('active')
+        if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
+        list.hidden = false
+        list.loader.resume()
+        this.askAgain()
+        return
+      default:
+        return
+    }
+  }
+
+  networkGone(): void {
+    this.list.loader.networkLost()
+    this.list.parts.setOffline(true)
+  }
+
+  networkBack(): void {
+    const { list } = this
+    list.parts.setOffline(false)
+    list.loader.networkReturned()
+    if (this.parts.pages.pageState === 'failed') this.parts.pages.askPage()
+    list.wake()
+  }
+
+  private hide(how: 'carry-on' | 'finish-running' | 'let-go', why: string, detach: boolean): void {
+    const { list } = this
+    list.hidden = true
+    for (const cell of list.recycler.attached.values()) this.parts.edge.leaveScreen(cell, list.world.clock.now())
+    list.loader.suspend(how, why)
+    if (how !== 'let-go' && !detach) return
+    list.ahead.clear()
+    if (detach) for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
+  }
+
+  /** Claims that lost their request while the screen was away are made anew, memory first. */
+  private askAgain(): void {
+    const { list } = this
+    for (const cell of list.recycler.attached.values())
+      for (const [number, slot] of cell.slots.entries()) {
+        if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
+        list.loader.release(slot.claim, 'again')
+        const picture = list.pictures.of(cell.index)[number]
+        if (picture) slot.claim = this.parts.cells.claimFor(cell, number, picture, slot.onScreen)
+      }
+  }
+
+  private rotate(): void {
+    const { list } = this
+    const anchor = list.layout.rowAt(list.top)
+    const index = anchor < 0 ? -1 : list.layout.itemAt(anchor, 0)
+    const width = list.height / unitsPerDp
+    list.height = toUnits(list.width)
+    list.width = width
+    for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
+    list.recycler.dropHeld()
+    list.layout = this.parts.makeLayout()
+    list.pictures.forget(list.layout)
+    this.parts.cells.placedRows.clear()
+    if (index >= 0) list.correct(list.layout.topOf(Math.floor(index / list.layout.columns)) - list.top)
+  }
+}
