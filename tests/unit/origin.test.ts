@@ -140,6 +140,9 @@ describe('the origin', () => {
     expect(first).toMatchObject({ bodyBytes: written, aborted: true })
     expect(second).toMatchObject({ bodyBytes: 0, aborted: true })
     expect(first!.address).toContain(`${session.id}/tiles/8?`)
+    // One that is over is known by what it was.
+    const whole = (await (await fetch(`${session.bases[3]}~14/tiles/9?width=32`)).arrayBuffer()).byteLength
+    expect(await letGo(14)).toEqual([whole])
     expect(await letGo('twelve')).toBeUndefined()
   })
 

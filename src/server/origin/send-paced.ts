@@ -48,6 +48,7 @@ function carryThrough(session: OriginSession, res: ServerResponse, paced: PacedB
     const over = () => {
       if (entry.endMs !== null) return
       entry.endMs = session.nowMs()
+      if (paced.transfer !== null) session.over(paced.transfer, entry.bodyBytes)
       resolve()
     }
     const write = () => {

@@ -42,7 +42,8 @@ export class OriginSession {
   private readonly transfers = new Map<number, PacedTransfer>()
   private readonly flowing = new Set<number>()
   private ticking: NodeJS.Timeout | null = null
-  private readonly named = new Map<number, () => number>()
+  /** Responses that their clients have numbered: what stops one while it is written, its bytes once it is over. */
+  private readonly named = new Map<number, (() => number) | number>()
   /** Transfers that were let go before their request came. */
   private readonly leftEarly = new Set<number>()
   private nextId = 0
@@ -104,11 +105,16 @@ export class OriginSession {
     else if (this.named.size < maxLedger) this.named.set(transfer, stop)
   }
 
+  /** A numbered response is over: only how much was written is remembered. */
+  over(transfer: number, written: number): void {
+    if (this.named.has(transfer)) this.named.set(transfer, written)
+  }
+
   /** Stops writing a response, if it is still written: body bytes that were, or null when it has not come yet. */
   letGo(transfer: number): number | null {
-    const stop = this.named.get(transfer)
-    if (!stop && this.leftEarly.size < maxLedger) this.leftEarly.add(transfer)
-    return stop?.() ?? null
+    const known = this.named.get(transfer)
+    if (known === undefined && this.leftEarly.size < maxLedger) this.leftEarly.add(transfer)
+    return typeof known === 'function' ? known() : (known ?? null)
   }
 
   close(): void {
