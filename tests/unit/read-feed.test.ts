@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { addressOf } from '../../src/core/feed/address.ts'
+import { addressOf, firstField } from '../../src/core/feed/address.ts'
 import { fieldsOf } from '../../src/core/feed/item-fields.ts'
 import { readFeed, repeatOf } from '../../src/core/feed/read-feed.ts'
 import { tileBytes } from '../../src/core/feed/tiles.ts'
@@ -114,6 +114,7 @@ describe('what is known of a feed before anything loads', () => {
     const px = { widthPx: 80, heightPx: 60, density: 2 }
     expect(addressOf({ photo: { url: 'https://a.example.test/1' } }, slot, px, null)).toMatchObject({ class: 'good', href: 'https://a.example.test/1?w=80' })
     expect(addressOf({ photo: {} }, slot, px, null).class).toBe('absent')
+    expect(['{+photo.url}?w={widthPx}', 'https://x.test/{id:3}', 'https://x.test/', '{?a,b*}'].map(firstField)).toEqual(['/photo/url', '/id', null, '/a'])
   })
 
   it('finds every value of an item with its place, and which may be a picture', () => {

@@ -1,11 +1,11 @@
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
+import { firstField } from '../../core/feed/address.ts'
 import type { Screen, Slot } from '../../core/project/types.ts'
 import type { SlotCheck } from '../../core/run/feed-check.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { set } from '../store/project-store.ts'
-import { firstField } from './bindings.ts'
 
 interface AddressRuleProps {
   screen: Screen

@@ -1,4 +1,5 @@
 import type { Operation } from 'fast-json-patch'
+import { firstField } from '../../core/feed/address.ts'
 import { repeatOf } from '../../core/feed/read-feed.ts'
 import type { Item, Screen } from '../../core/project/types.ts'
 import { edit, tell } from '../store/project-store.ts'
@@ -48,12 +49,6 @@ export function placesOf(screen: Screen, number: number, kind: number): Place[] 
     { id: 'key', name: 'key', explain: 'The value tells every item apart: identity is the key, never the position.', bound: screen.feed.key, patch: put(`${at}/feed/key`) },
     { id: 'kind', name: 'kind', explain: 'The value says which kind of cell an item wants.', bound: screen.feed.kind, patch: put(`${at}/feed/kind`) },
   ]
-}
-
-/** The field that a template starts from. */
-export function firstField(template: string): string | null {
-  const name = /\{[+#./;?&]?([A-Za-z0-9_]+)/.exec(template)?.[1]
-  return name === undefined ? null : `/${name}`
 }
 
 /** Binds a value to a place; a key that does not tell all items apart is told and the former one stays. */

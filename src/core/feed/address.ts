@@ -64,6 +64,12 @@ function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
   }
 }
 
+/** The JSON Pointer of the value that a template begins with; null: it names none. */
+export function firstField(template: string): string | null {
+  const { first } = templateOf(template)
+  return first === null ? null : `/${first.replaceAll('.', '/')}`
+}
+
 const isMissing = (value: unknown) => value === undefined || value === null || value === ''
 
 function templateOf(text: string): { template: Template; first: string | null; dotted: string[] } {
