@@ -78,24 +78,17 @@ function lateOfEmptyPage(page: Page): Promise<number> {
   })
 }
 
-const runCount = (page: Page) => page.evaluate(async () => {
-  const open = indexedDB.open('tile-tug')
-  await new Promise((resolve) => (open.onsuccess = resolve))
-  const all = open.result.transaction('runs').objectStore('runs').count()
-  await new Promise((resolve) => (all.onsuccess = resolve))
-  open.result.close()
-  return all.result
-})
-
-const lastRun = (page: Page) => page.evaluate(async () => {
+/** Figures of the runs that the app has kept, oldest first. */
+const keptRuns = (page: Page) => page.evaluate(async () => {
   const open = indexedDB.open('tile-tug')
   await new Promise((resolve) => (open.onsuccess = resolve))
   const all = open.result.transaction('runs').objectStore('runs').getAll()
   await new Promise((resolve) => (all.onsuccess = resolve))
   open.result.close()
-  const { metrics } = (all.result as { metrics: Record<string, number> }[]).at(-1)!
-  return { p95: metrics['frames.workP95']!, late: metrics['frames.late']!, count: metrics['frames.count']! }
+  return (all.result as { metrics: Record<string, number> }[]).map(({ metrics }) => ({ p95: metrics['frames.workP95']!, late: metrics['frames.late']!, count: metrics['frames.count']! }))
 })
+const runCount = async (page: Page) => (await keptRuns(page)).length
+const lastRun = async (page: Page) => (await keptRuns(page)).at(-1)!
 
 async function bundle(entry: string): Promise<string> {
   const built = await build({

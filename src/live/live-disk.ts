@@ -26,7 +26,7 @@ interface Carried {
 /** The picture that a data address carries (RFC 2397, base64 alone). */
 function dataOf(address: string): Carried | null {
   const match = /^data:(image\/[a-z0-9.+-]+)?;base64,([A-Za-z0-9+/]+=*)$/i.exec(address)
-  return match ? { type: match[1] ?? 'image/png', base64: match[2]! } : null
+  return match && match[2]!.length % 4 === 0 ? { type: match[1] ?? 'image/png', base64: match[2]! } : null
 }
 
 function bodyOf({ type, base64 }: Carried): Blob {

@@ -77,8 +77,7 @@ export class OriginClient {
 
   /** The text of a feed at a real address, through the relay; throws with what was wrong. */
   async text(address: string, signal: AbortSignal): Promise<Blob> {
-    const { host } = new URL(address)
-    const { pathname, search } = new URL(address)
+    const { host, pathname, search } = new URL(address)
     const url = isArchive(host) ? this.base + pathname + search : `${this.base.replace('/origin/', '/relay/')}?u=${encodeURIComponent(address)}`
     const reply = await fetch(url, { signal, cache: 'no-store' })
     if (reply.ok) return reply.blob()

@@ -1,4 +1,4 @@
-import { useEffect, useRef, type ReactNode } from 'react'
+import { useEffect, useMemo, useRef, type ReactNode } from 'react'
 import { layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Cell, Item, StageName } from '../../core/project/types.ts'
 import type { Moment } from './moment.ts'
@@ -34,10 +34,13 @@ const noAsset = () => ''
 /** One stage of a cell, drawn by the same code that draws the live cells. */
 export function StageCell({ cell, item, stage, name, note, widthDp, density, scale, picture, moment = null, current = false, slotNumber = 0, assetUrl = noAsset, onPick, onPictureFile, children }: StageCellProps) {
   const host = useRef<HTMLDivElement>(null)
-  const geometry = layOutCell(cell, widthDp, item, () => (picture ? picture.width / picture.height : null), (number) => (number === slotNumber ? stage : 'settled'))
+  const geometry = useMemo(
+    () => layOutCell(cell, widthDp, item, () => (picture ? picture.width / picture.height : null), (number) => (number === slotNumber ? stage : 'settled')),
+    [cell, widthDp, item, picture, slotNumber, stage],
+  )
   useEffect(() => {
     const view = new CellView(cell, density, assetUrl)
-    view.bind(item, layOutCell(cell, widthDp, item, () => (picture ? picture.width / picture.height : null), (number) => (number === slotNumber ? stage : 'settled')))
+    view.bind(item, geometry)
     view.element.style.width = `${widthDp}px`
     view.element.style.height = `${geometry.heightDp}px`
     for (const number of cell.slots.keys()) {
@@ -49,7 +52,7 @@ export function StageCell({ cell, item, stage, name, note, widthDp, density, sca
       if (arrived !== null) view.hold(number, arrived)
     }
     host.current!.replaceChildren(view.element)
-  }, [cell, item, stage, widthDp, density, picture, geometry.heightDp, moment?.share, moment?.arrivedMs, slotNumber, assetUrl])
+  }, [cell, item, stage, widthDp, density, picture, geometry, moment?.share, moment?.arrivedMs, assetUrl])
   return (
     <figure
       className="tt-stage-card" data-stage={stage} data-current={current ? '' : undefined}

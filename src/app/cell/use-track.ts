@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import type { Item, Project } from '../../core/project/types.ts'
 import type { LoadTrack } from '../../workers/track-job.ts'
-import { feedWorker } from '../simulate/worker-client.ts'
+import { Cancelled, feedWorker } from '../simulate/worker-client.ts'
 
 /** The load of the sample's picture as these settings would have it, simulated; the last one stands until then. */
 export function useTrack(project: Project, screen: number, slot: number, item: Item): LoadTrack | null {
@@ -10,7 +10,9 @@ export function useTrack(project: Project, screen: number, slot: number, item: I
     let stands = true
     feedWorker.ask({ do: 'track', project, screen, item, slot }).result.then(
       (answer) => stands && answer.is === 'track' && setTrack(answer.track),
-      () => stands && setTrack(null),
+      (error: unknown) => {
+        if (stands && !(error instanceof Cancelled)) throw error
+      },
     )
     return () => {
       stands = false
