@@ -3,12 +3,15 @@ import { decodedSize } from '../core/loading/rendition.ts'
 import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
 import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
 import { treat } from '../workers/treat.ts'
+import { cutPoster } from './cut-poster.ts'
 
 export type Picture = ImageBitmap | OffscreenCanvas
 
 /** Real decodes in workers; the pictures they make are kept here until the loader says that nobody keeps them. */
 export class LiveDecoder implements Decoder {
   readonly pictures = new Map<number, Picture>()
+  /** The frames of pictures that play, first one included. */
+  readonly frames = new Map<number, ImageBitmap[]>()
   private readonly bodies: Map<number, Blob>
   private readonly table: AssetTable
   private readonly workers: Worker[]
@@ -35,7 +38,17 @@ export class LiveDecoder implements Decoder {
     const id = ++this.last
     this.jobs.set(id, { order, ended })
     const job: DecodeJob = { id, body: body ?? new Blob(), target: this.table.targets[order.rendition]! }
-    worker.postMessage(job)
+    if (!job.body.type.startsWith('video/')) {
+      worker.postMessage(job)
+      return
+    }
+    // Only the page can play a video; the worker's place is taken all the same.
+    const begun = performance.now()
+    const us = () => Math.round((performance.now() - begun) * 1000)
+    cutPoster(job.body, job.target).then(
+      ({ bitmap, width, height }) => this.answer(worker, { id, ok: true, us: us(), bitmaps: [bitmap], frameMs: 0, sourceWidth: width, sourceHeight: height }),
+      () => this.answer(worker, { id, ok: false, us: us(), reason: 'undecodable' }),
+    )
   }
 
   prepareMain(order: DecodeOrder, ready: () => void): void {
@@ -74,6 +87,8 @@ export class LiveDecoder implements Decoder {
     const picture = this.pictures.get(rendition)
     this.pictures.delete(rendition)
     if (picture instanceof ImageBitmap) picture.close()
+    for (const frame of this.frames.get(rendition) ?? []) frame.close()
+    this.frames.delete(rendition)
   }
 
   dropBody(request: number): void {
@@ -96,9 +111,11 @@ export class LiveDecoder implements Decoder {
       job.ended({ ok: false, us: answer.us, reason: answer.reason })
       return
     }
-    const { us, bitmap, sourceWidth, sourceHeight } = answer
-    this.keep(job.order.rendition, bitmap)
-    job.ended({ ok: true, us, sourceWidth, sourceHeight, width: bitmap.width, height: bitmap.height })
+    const { us, bitmaps, frameMs, sourceWidth, sourceHeight } = answer
+    const first = bitmaps[0]!
+    this.keep(job.order.rendition, first)
+    if (bitmaps.length > 1) this.frames.set(job.order.rendition, bitmaps)
+    job.ended({ ok: true, us, sourceWidth, sourceHeight, width: first.width, height: first.height, frames: bitmaps.length, frameMs })
   }
 
   private keep(rendition: number, picture: Picture): void {

@@ -2,6 +2,7 @@ import Dexie, { type Table } from 'dexie'
 import type { AssetTable } from '../core/loading/asset-table.ts'
 import type { Project } from '../core/project/types.ts'
 import type { Disk } from '../core/worlds/ports.ts'
+import { localBody, type PickedFiles } from './local-body.ts'
 
 interface StoredBody {
   address: string
@@ -18,22 +19,6 @@ class DiskStore extends Dexie {
   }
 }
 
-interface Carried {
-  type: string
-  base64: string
-}
-
-/** The picture that a data address carries (RFC 2397, base64 alone). */
-function dataOf(address: string): Carried | null {
-  const match = /^data:(image\/[a-z0-9.+-]+)?;base64,([A-Za-z0-9+/]+=*)$/i.exec(address)
-  return match && match[2]!.length % 4 === 0 ? { type: match[1] ?? 'image/png', base64: match[2]! } : null
-}
-
-function bodyOf({ type, base64 }: Carried): Blob {
-  const binary = atob(base64)
-  return new Blob([Uint8Array.from(binary, (character) => character.charCodeAt(0))], { type })
-}
-
 const store = new DiskStore()
 
 /** The disk tier's bodies in IndexedDB. What cannot be written is told once, and is then not there to be read. */
@@ -42,10 +27,12 @@ export class LiveDisk implements Disk {
   private readonly table: AssetTable
   private readonly trouble: (message: string) => void
   private readonly assets: Project['assets']
+  private readonly picked: PickedFiles
   private failed = false
 
-  constructor(bodies: Map<number, Blob>, table: AssetTable, assets: Project['assets'], trouble: (message: string) => void) {
+  constructor(bodies: Map<number, Blob>, table: AssetTable, assets: Project['assets'], picked: PickedFiles, trouble: (message: string) => void) {
     this.assets = assets
+    this.picked = picked
     this.bodies = bodies
     this.table = table
     this.trouble = trouble
@@ -62,11 +49,13 @@ export class LiveDisk implements Disk {
   }
 
   local(asset: number, request: number, _bytes: number, done: (ok: boolean) => void): void {
-    const address = this.table.hrefs[asset]!
-    const carried = address.startsWith('packaged:') ? this.assets.find(({ name }) => `packaged:${name}` === address) : dataOf(address)
-    if (carried) this.bodies.set(request, bodyOf(carried))
-    // Never within the call: whoever asks hears of it as of a read.
-    queueMicrotask(() => done(carried !== undefined && carried !== null))
+    localBody(this.table.hrefs[asset]!, this.assets, this.picked).then(
+      (body) => {
+        if (body) this.bodies.set(request, body)
+        done(body !== null)
+      },
+      () => done(false),
+    )
   }
 
   write(asset: number, request: number): void {

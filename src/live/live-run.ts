@@ -15,6 +15,7 @@ import { LiveFrames } from './live-frames.ts'
 import { LiveNetwork } from './live-network.ts'
 import { LiveSurface } from './live-surface.ts'
 import { livePages } from './live-pages.ts'
+import type { PickedFiles } from './local-body.ts'
 import { OriginClient, type SessionHeader } from './origin-client.ts'
 
 /** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
@@ -36,6 +37,8 @@ export interface LiveOptions {
   pace: () => number
   /** Items of a feed that was picked as a file. */
   items: readonly Item[] | null
+  /** Pictures that were picked from this machine, by name. */
+  picked: PickedFiles
   /** Headers with secrets, for the hosts that want them. */
   headers: readonly SessionHeader[]
   /** What is known of the feed's pages, told as it changes. */
@@ -79,7 +82,7 @@ export class LiveRun {
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork(origin)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
-    const disk = new LiveDisk(this.network.bodies, table, project.assets, options.trouble)
+    const disk = new LiveDisk(this.network.bodies, table, project.assets, options.picked, options.trouble)
     void disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || !this.run.checkEnd()) return
@@ -87,7 +90,7 @@ export class LiveRun {
       ended(this.log)
     }
     this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
-    const surface = new LiveSurface(host, project, screen, this.decoder.pictures, options)
+    const surface = new LiveSurface(host, project, screen, this.decoder, options)
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
     const world: World = {

@@ -3,7 +3,7 @@ import { unitsPerDp } from '../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../core/project/types.ts'
 import type { Surface } from '../core/worlds/ports.ts'
 import { CellView, type HoldingStage } from './cell-view.ts'
-import type { Picture } from './live-decoder.ts'
+import type { LiveDecoder, Picture } from './live-decoder.ts'
 
 /** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
 const rebaseDp = 1_000_000
@@ -30,6 +30,7 @@ export class LiveSurface implements Surface {
   private readonly screen: Screen
   private readonly density: number
   private readonly pictures: ReadonlyMap<number, Picture>
+  private readonly frames: ReadonlyMap<number, readonly Picture[]>
   private readonly assetUrls: Map<string, string>
   private readonly shown: () => number
   private readonly pace: () => number
@@ -37,12 +38,13 @@ export class LiveSurface implements Surface {
   private source: CellSource | null = null
   private base = 0
 
-  constructor(host: HTMLElement, project: Project, screen: Screen, pictures: ReadonlyMap<number, Picture>, { shown, pace }: { shown: () => number; pace: () => number }) {
+  constructor(host: HTMLElement, project: Project, screen: Screen, { pictures, frames }: Pick<LiveDecoder, 'pictures' | 'frames'>, { shown, pace }: { shown: () => number; pace: () => number }) {
     this.shown = shown
     this.pace = pace
     this.screen = screen
     this.density = project.device.density
     this.pictures = pictures
+    this.frames = frames
     this.assetUrls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
     this.list.className = 'tt-list'
     host.replaceChildren(this.list)
@@ -108,6 +110,11 @@ export class LiveSurface implements Surface {
     if (!picture) throw new Error(`rendition ${rendition} is to be shown, but nobody keeps its picture`)
     this.cells[cell]!.view.picture(slot, picture, transition)
     this.cells[cell]!.shows[slot] = rendition
+  }
+
+  frame(cell: number, slot: number, rendition: number, frame: number): void {
+    const picture = this.frames.get(rendition)?.[frame]
+    if (picture) this.cells[cell]!.view.redraw(slot, picture)
   }
 
   clear(cell: number, slot: number): void {

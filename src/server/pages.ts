@@ -22,7 +22,7 @@ export function pages(folder: string, connectTo: () => readonly number[]): Middl
 function policy(ports: readonly number[]): string {
   const origins = ports.flatMap((port) => [`http://127.0.0.1:${port}`, `http://localhost:${port}`]).join(' ')
   return [
-    "default-src 'self'", "script-src 'self'", "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:", "font-src 'self'",
+    "default-src 'self'", "script-src 'self'", "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:", "media-src blob:", "font-src 'self'",
     `connect-src 'self' ${origins}`, "worker-src 'self'", "object-src 'none'", "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'",
   ].join('; ')
 }

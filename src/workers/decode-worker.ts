@@ -1,5 +1,5 @@
 import { pictureHeader } from '../core/formats/picture-header.ts'
-import { decodedSize, maxPixels } from '../core/loading/rendition.ts'
+import { decodedSize, maxPixels, type Size, type Target } from '../core/loading/rendition.ts'
 import { treat } from './treat.ts'
 import type { DecodeAnswer, DecodeJob } from './messages.ts'
 
@@ -17,19 +17,67 @@ async function decode({ id, body, target }: DecodeJob): Promise<void> {
   try {
     const header = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
     if (header && header.width * header.height > maxPixels) return answer({ id, ok: false, us: 0, reason: 'too-large' })
-    const full = await createImageBitmap(body)
-    const source = { width: full.width, height: full.height }
-    const made = decodedSize(source, target)
-    const plain = made.width === source.width && made.height === source.height ? full : await shrink(full, made)
-    const treated = treat(plain, target)
-    const bitmap = treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
-    answer({ id, ok: true, us: us(), bitmap, sourceWidth: source.width, sourceHeight: source.height }, [bitmap])
-  } catch {
-    answer({ id, ok: false, us: us(), reason: 'undecodable' })
+    const { source, bitmaps, frameMs } = target.moments === 'all' ? await everyFrame(body, target) : await oneFrame(body, target)
+    answer({ id, ok: true, us: us(), bitmaps, frameMs, sourceWidth: source.width, sourceHeight: source.height }, bitmaps)
+  } catch (error) {
+    answer({ id, ok: false, us: us(), reason: error instanceof TooLarge ? 'too-large' : 'undecodable' })
   }
 }
 
-async function shrink(full: ImageBitmap, to: { width: number; height: number }): Promise<ImageBitmap> {
+class TooLarge extends Error {}
+
+interface Decoded {
+  source: Size
+  bitmaps: ImageBitmap[]
+  frameMs: number
+}
+
+async function oneFrame(body: Blob, target: Target): Promise<Decoded> {
+  const full = await createImageBitmap(body)
+  const source = { width: full.width, height: full.height }
+  return { source, bitmaps: [await made(full, source, target)], frameMs: 0 }
+}
+
+/** All frames of a picture that plays; they are shown at the pace of the first. */
+async function everyFrame(body: Blob, target: Target): Promise<Decoded> {
+  if (!(await ImageDecoder.isTypeSupported(body.type))) return oneFrame(body, target)
+  const decoder = new ImageDecoder({ data: await body.arrayBuffer(), type: body.type })
+  try {
+    await decoder.tracks.ready
+    await decoder.completed
+    const frameCount = decoder.tracks.selectedTrack?.frameCount ?? 1
+    const bitmaps: ImageBitmap[] = []
+    let source: Size = { width: 0, height: 0 }
+    let frameMs = 0
+    for (let frameIndex = 0; frameIndex < frameCount; frameIndex++) {
+      const { image } = await decoder.decode({ frameIndex })
+      source = { width: image.displayWidth, height: image.displayHeight }
+      if (frameIndex === 0) frameMs = (image.duration ?? 100_000) / 1000
+      const { width, height } = decodedSize(source, target)
+      if (width * height * frameCount > maxPixels) {
+        image.close()
+        for (const bitmap of bitmaps) bitmap.close()
+        throw new TooLarge()
+      }
+      const full = await createImageBitmap(image)
+      image.close()
+      bitmaps.push(await made(full, source, target))
+    }
+    return { source, bitmaps, frameMs: Math.max(1, frameMs) }
+  } finally {
+    decoder.close()
+  }
+}
+
+/** A decoded frame at the px that are wanted, with what is made of it at decode. */
+async function made(full: ImageBitmap, source: Size, target: Target): Promise<ImageBitmap> {
+  const size = decodedSize(source, target)
+  const plain = size.width === source.width && size.height === source.height ? full : await shrink(full, size)
+  const treated = treat(plain, target)
+  return treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
+}
+
+async function shrink(full: ImageBitmap, to: Size): Promise<ImageBitmap> {
   const small = await createImageBitmap(full, { resizeWidth: to.width, resizeHeight: to.height, resizeQuality: 'medium' })
   full.close()
   return small

@@ -1,4 +1,5 @@
 import { readFeed, type FeedRead } from '../core/feed/read-feed.ts'
+import { pictureHeader } from '../core/formats/picture-header.ts'
 import type { SimulateJob } from './messages.ts'
 
 /** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a mark that says so. */
@@ -11,6 +12,31 @@ export async function readFeedJob(job: Extract<SimulateJob, { do: 'read-feed' }>
   const read = readFeed(job.name, text, job.wishes)
   progress(1)
   return read
+}
+
+/** A picked file that is a picture or a video; px are null where its header does not tell them. */
+export interface PickedPicture {
+  name: string
+  bytes: number
+  width: number | null
+  height: number | null
+}
+
+/** Enough of a file to find its px in the header, behind large metadata too. */
+const headerBytes = 262_144
+
+/** Looks into the headers of picked files; what is neither a picture nor a video is left out. Null: cancelled. */
+export async function readPicturesJob(
+  job: Extract<SimulateJob, { do: 'read-pictures' }>, hooks: { cancelled: () => boolean; progress: (share: number) => void },
+): Promise<PickedPicture[] | null> {
+  const found: PickedPicture[] = []
+  for (const [done, { name, body }] of job.files.entries()) {
+    if (hooks.cancelled()) return null
+    const size = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
+    if (size || /^(video\/|image\/svg)/.test(body.type)) found.push({ name, bytes: body.size, width: size?.width ?? null, height: size?.height ?? null })
+    hooks.progress((done + 1) / job.files.length)
+  }
+  return found
 }
 
 function decode(bytes: Uint8Array<ArrayBuffer>): string | null {

@@ -1,5 +1,6 @@
 import type { LoadTrack } from './track-job.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
+import type { PickedPicture } from './feed-jobs.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
 import type { KeptTiers } from '../core/loading/loader-state.ts'
 import type { EncodedLog } from '../core/log/log-encoding.ts'
@@ -28,6 +29,8 @@ export type SimulateJob =
   | { do: 'story'; log: EncodedLog; hash: string; request: number }
   | { do: 'track'; project: Project; screen: number; item: Item; slot: number }
   | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
+  /** Finds out which picked files are pictures or videos, and how large. */
+  | { do: 'read-pictures'; files: { name: string; body: Blob }[] }
   | { do: 'check-feed'; project: Project; screen: number; items: readonly Item[] | null }
 
 /** One run as the app keeps and shows it. */
@@ -42,7 +45,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'feed'; read: FeedRead } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }
@@ -57,7 +60,8 @@ export interface DecodeJob {
 }
 
 export type DecodeAnswer =
-  | { id: number; ok: true; us: number; bitmap: ImageBitmap; sourceWidth: number; sourceHeight: number }
+  /** One bitmap, or the frames of a picture that plays, each shown for `frameMs`. */
+  | { id: number; ok: true; us: number; bitmaps: ImageBitmap[]; frameMs: number; sourceWidth: number; sourceHeight: number }
   | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }
 
 /** What the fetch worker is told. `counter`: the place of the transfer's byte count in the shared memory. */

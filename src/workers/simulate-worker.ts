@@ -3,7 +3,7 @@ import type { Profile } from '../core/profile/profile.ts'
 import { tellRequest } from '../core/profile/stories.ts'
 import type { FromWorker, ToWorker } from './messages.ts'
 import { checkFeed, knownItems } from '../core/run/feed-check.ts'
-import { readFeedJob } from './feed-jobs.ts'
+import { readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import { trackLoad } from './track-job.ts'
 import { describeRun, openLog, simulateJob } from './run-jobs.ts'
 
@@ -49,6 +49,11 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
       case 'read-feed': {
         const read = await readFeedJob(job, (share) => tell({ id, type: 'progress', share }))
         tell({ id, type: 'done', answer: { is: 'feed', read } })
+        break
+      }
+      case 'read-pictures': {
+        const pictures = await readPicturesJob(job, { cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        tell(pictures ? { id, type: 'done', answer: { is: 'pictures', pictures } } : { id, type: 'cancelled' })
         break
       }
       case 'check-feed': {

@@ -218,3 +218,94 @@ test('the device is turned, widened and made denser at once, and the list with i
   await choose('360 dp wide')
   expect(await shape()).toEqual(['360px', '411px'])
 })
+
+test('a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({ page }) => {
+  await openApp(page, '/cell')
+  await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+  const slider = (name: string) => page.getByRole('slider', { name, exact: true })
+  const value = async (name: string) => Number(await slider(name).getAttribute('aria-valuenow'))
+  const drag = async (name: string, dx: number, dy: number) => {
+    const box = (await slider(name).boundingBox())!
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+    await page.mouse.down()
+    await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 4 })
+    await page.mouse.up()
+  }
+  const square = await value('Width, settled')
+  expect(await value('Height, settled')).toBe(square)
+  await drag('Height, settled', 0, -30)
+  const lower = await value('Height, settled')
+  expect(lower).toBeLessThan(square - 20)
+  // Near to the square again, it settles on it.
+  const room = (await page.locator('.tt-stage-card[data-stage="settled"] .tt-stage-room').boundingBox())!
+  await drag('Height, settled', 0, (square - lower) * (room.width / square))
+  await expect.poll(async () => Math.round(await value('Height, settled'))).toBe(Math.round(square))
+
+  await slider('Height, waiting').focus()
+  for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown')
+  await expect(page.getByText(/“waiting” is 20(\.\d)? dp shorter than “settled”/)).toBeVisible()
+  await expect(page.getByLabel('Frame height, dp')).toHaveValue(/^11\d/)
+  await page.getByRole('button', { name: 'the slot’s', exact: true }).click()
+  await expect(page.getByText('shorter than “settled”')).toHaveCount(0)
+
+  await page.getByRole('button', { name: 'insets and gap' }).click()
+  await slider('Inset, left').focus()
+  await page.keyboard.press('PageUp')
+  await slider('Gap').focus()
+  await page.keyboard.press('ArrowDown')
+  await expect.poll(() => page.locator('.tt-glass .tt-cell[data-index="0"] .tt-slot').evaluate((slot) => (slot as HTMLElement).style.left)).toBe('5px')
+  await expect(slider('Gap')).toHaveAttribute('aria-valuetext', '5 dp')
+})
+
+test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({ page }) => {
+  await openApp(page, '/cell')
+  const wallCell = { ...wall.cells[0], height: { type: 'fixed', dp: 100 }, slots: [{ ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] }] }
+  await openProject(page, {
+    ...demo, screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }], device: { widthDp: 100, heightDp: 400, density: 2 },
+    variants: [
+      { name: 'no change', patch: [] },
+      { name: 'cut', patch: [{ op: 'replace', path: '/screens/0/cells/0/slots/0/stages', value: {} }, { op: 'replace', path: '/screens/0/cells/0/slots/0/cornersDp', value: [40, 0, 0, 0] }] },
+    ],
+  })
+  await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+  await page.getByText('Same look?').click()
+  const told = page.locator('.tt-same-look [role="status"]')
+  const compare = async (name: string) => {
+    await page.getByLabel('The other variant').selectOption(name)
+    await page.getByRole('button', { name: 'Compare the settled cell' }).click()
+  }
+  await compare('no change')
+  await expect(told).toHaveText('The same: none of 40,000 px differs.')
+  await compare('cut')
+  await expect(told).toHaveText(/^[\d,]+ of 40,000 px differ/)
+  // What a corner of 80 px cuts off its square: (1 − π ÷ 4) × 80², and its smoothed edge.
+  const count = Number((await told.innerText()).split(' ')[0]!.replaceAll(',', ''))
+  const cut = (1 - Math.PI / 4) * 80 * 80
+  expect(count).toBeGreaterThan(0.93 * cut)
+  expect(count).toBeLessThan(1.12 * cut)
+})
+
+test('texts that need more room than they were laid out for are told in dp', async ({ page }) => {
+  await openApp(page, '/cell')
+  await page.locator('#screens').click()
+  await page.getByText('Shelves', { exact: true }).click()
+  const told = page.locator('.tt-text-room')
+  await expect(told).toContainText(/dp/)
+  await page.getByRole('button', { name: 'long', exact: true }).click()
+  const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
+  await expect(texts.last()).not.toBeEmpty()
+  /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
+  const heights = await texts.evaluateAll((all) => all.map((text) => {
+    const own = parseFloat((text as HTMLElement).style.height)
+    const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
+    const copy = text.cloneNode(true) as HTMLElement
+    Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
+    text.parentElement!.append(copy)
+    const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
+    copy.remove()
+    return Math.round(needed - own)
+  }))
+  const off = heights.filter((dp) => Math.abs(dp) > 1)
+  if (off.length === 0) await expect(told).toContainText('they were laid out for')
+  else for (const dp of off) await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
+})

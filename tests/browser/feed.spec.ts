@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises'
+import { readFile, stat, writeFile } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { Page } from '@playwright/test'
@@ -148,6 +148,42 @@ test('what cannot be opened is told with its place, and the former feed stays', 
   await place(page, 'key').click()
   await expect(page.getByText(/The key stays as it was\. \/colour: "#/)).toBeVisible()
   await expect(field(page, '/id')).toContainText('key')
+})
+
+test('a feed of nearly 50 MB opens in the worker with progress, can be cancelled, and the page stays alive', async ({ page }, info) => {
+  await openApp(page, '/feed')
+  const count = 163_000
+  const path = info.outputPath('large.json')
+  await writeFile(path, `[${Array.from({ length: count }, (_, i) => `{"id":${i},"photo":"https://archive.example.test/tiles/${i % 4000}?width=300&height=300","title":"${'A glazed tile from the long room '.repeat(6)}${i}"}`).join(',')}]`)
+  expect((await stat(path)).size).toBeGreaterThan(47_000_000)
+  // It is read within a second or so: the page itself clicks Cancel as soon as it is there.
+  await page.evaluate(() => new MutationObserver((_, observer) => {
+    const cancel = [...document.querySelectorAll('.tt-source button')].find((button) => button.textContent === 'Cancel') as HTMLElement | undefined
+    if (!cancel || !document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) return
+    observer.disconnect()
+    cancel.click()
+    document.body.dataset.cancelled = 'yes'
+  }).observe(document.body, { subtree: true, childList: true }))
+  await page.getByLabel('Feed file').setInputFiles(path)
+  await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
+  await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
+  await page.getByLabel('Feed file').setInputFiles(path)
+  /** The longest time for which the page could not draw, ms. */
+  const longest = page.evaluate(() => new Promise<number>((done) => {
+    let worst = 0
+    let last = performance.now()
+    const look = () => {
+      const now = performance.now()
+      worst = Math.max(worst, now - last)
+      last = now
+      if (document.body.innerText.includes('items of large.json opened')) done(worst)
+      else setTimeout(look, 10)
+    }
+    look()
+  }))
+  await expect(page.getByText(`${count} items of large.json opened`)).toBeVisible({ timeout: 40_000 })
+  expect(await longest).toBeLessThan(4000)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible({ timeout: 30_000 })
 })
 
 test('edits on the live device keep the place and every unchanged picture', async ({ page }) => {

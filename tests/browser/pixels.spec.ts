@@ -21,7 +21,13 @@ test.beforeAll(async () => {
   const raw = Buffer.alloc(source.width * source.height * 3)
   for (let i = 0; i < source.width * source.height; i++) raw.set(colourAt((i % source.width) + 0.5, Math.floor(i / source.width) + 0.5), i * 3)
   png = await sharp(raw, { raw: { ...source, channels: 3 } }).png().toBuffer()
-  host = createServer((_, res) => res.writeHead(200, { 'content-type': 'image/png' }).end(png))
+  host = createServer((req, res) => {
+    res.writeHead(200, { 'content-type': 'image/png' })
+    if (req.url !== '/unknown') return void res.end(png)
+    // No length is told, and at a slow pace it takes long.
+    res.write(png)
+    res.end(Buffer.alloc(40_000))
+  })
   await new Promise<void>((done) => host.listen(0, '127.0.0.1', done))
   at = `http://four.tests.example.test:${(host.address() as AddressInfo).port}`
 })
@@ -245,4 +251,27 @@ test('what goes over a slot that does not clip is drawn over its neighbours, and
   expect(await shade(63)).toBeLessThan(plain - 20)
   expect(await shade(63)).toBeLessThan(await shade(70))
   expect(await shade(86)).toBe(plain)
+})
+
+test('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async ({ page }) => {
+  await page.emulateMedia({ reducedMotion: 'reduce' })
+  await page.goto('/loading')
+  const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as { screens: { feed: { source: { items: object[] } } }[]; network: object }
+  project.screens[0]!.feed.source.items = [{ id: 0, name: 'ring', photo: `${at}/unknown` }]
+  await openProject(page, { ...project, network: { downKbps: 60, rttMs: 5 } })
+  const ring = page.locator('.tt-glass .tt-slot[data-stage="arriving"] .tt-placeholder[data-visual="ring"]')
+  await expect(ring).toHaveAttribute('data-unknown', 'yes')
+  /** The share of the circle in the middle of the ring's stroke that is in its full colour. */
+  const share = async () => {
+    const { at: found } = await pixelsOf(page, 0)
+    const steps = 360
+    let full = 0
+    for (let step = 0; step < steps; step++) {
+      const angle = (step / steps) * 2 * Math.PI
+      const [red] = found(side / 2 + 0.28 * side * 0.5 * 0.86 * Math.sin(angle), side / 2 - 0.28 * side * 0.5 * 0.86 * Math.cos(angle))
+      if (red < 100) full++
+    }
+    return full / steps
+  }
+  expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.1)
 })

@@ -102,7 +102,7 @@ describe('the made-up archive', () => {
         expect(tileBytes(n, 326, 326, as) % 2).toBe(0)
         expect(tileBytes(n, 326, 326, as)).toBeGreaterThan(tileBytes(n, 100, 100, as))
       }
-    expect(readTile('tiles/417', 'width=326&as=png')).toEqual({ n: 417, width: 326, height: 326, as: 'png', stamp: false })
+    expect(readTile('tiles/417', 'width=326&as=png')).toEqual({ n: 417, width: 326, height: 326, as: 'png', stamp: false, frames: 1, poster: false })
     expect([readTile('tiles/x', ''), readTile('tiles/1', 'as=gif'), readTile('tiles/1', 'width=0'), readTile('tiles/1', 'width=99999')]).toEqual([null, null, null, null])
   })
 })

@@ -63,6 +63,20 @@ describe('the origin', () => {
       }
   })
 
+  it('draws moving tiles, to exactly their bytes too, and posters with their mark', async () => {
+    const { base } = await open(quick)
+    const bytes = Buffer.from(await (await fetch(`${base}/tiles/417?width=120&height=80&frames=6`)).arrayBuffer())
+    expect(bytes.length).toBe(tileBytes(417, 120, 80, 'webp', 6))
+    const { pages, delay, width, pageHeight } = await sharp(bytes, { pages: -1 }).metadata()
+    expect([pages, width, pageHeight, new Set(delay)]).toEqual([6, 120, 80, new Set([100])])
+    const frame = async (page: number) => sharp(bytes, { page }).raw().toBuffer()
+    expect((await frame(0)).equals(await frame(3))).toBe(false)
+    expect((await fetch(`${base}/tiles/417?as=jpeg&frames=6`)).status).toBe(404)
+    const middle = async (query: string) => [...await sharp(Buffer.from(await (await fetch(`${base}/tiles/417?width=120&height=120&as=png${query}`)).arrayBuffer())).extract({ left: 58, top: 60, width: 1, height: 1 }).removeAlpha().raw().toBuffer()]
+    expect((await middle('&poster=1')).every((value) => value > 230)).toBe(true)
+    expect(await middle('')).not.toEqual(await middle('&poster=1'))
+  })
+
   it('stamps the number of a tile into its pixels', async () => {
     const { base } = await open(quick)
     for (const [n, as] of [[0, 'png'], [417, 'webp'], [11_259_375, 'jpeg']] as const) {

@@ -9,6 +9,7 @@ import { set, useProject } from '../store/project-store.ts'
 import { Agreement } from './Agreement.tsx'
 import { Arrival } from './Arrival.tsx'
 import { FocalPoint } from './FocalPoint.tsx'
+import { FrameHandles } from './FrameHandles.tsx'
 import { LoadTrack } from './LoadTrack.tsx'
 import { momentAt } from './moment.ts'
 import { takePictureFile } from './own-picture.ts'
@@ -17,7 +18,9 @@ import { OwnSettings } from './OwnSettings.tsx'
 import { PictureSlot } from './PictureSlot.tsx'
 import { sampleTexts, withTexts, type SampleTexts } from './sample-texts.ts'
 import { sampleShare, StageCell } from './StageCell.tsx'
+import { SameLook } from './SameLook.tsx'
 import { StageLook } from './StageLook.tsx'
+import { TextRoom } from './TextRoom.tsx'
 import { usePicture } from './use-picture.ts'
 import { useTrack } from './use-track.ts'
 
@@ -31,6 +34,9 @@ const stages: readonly { stage: StageName; name: string; note: string }[] = [
 
 /** The widest and the highest that a cell is drawn in its stage card, px. */
 const card = { width: 148, height: 104 }
+
+type Grips = 'edges' | 'insets'
+const gripNames: Record<Grips, string> = { edges: 'edges and corners', insets: 'insets and gap' }
 
 /** How one picture sits and arrives: the cell in all its stages, and what shapes it. */
 export default function CellStep() {
@@ -79,7 +85,10 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
   const geometry = useMemo(() => layOutCell(cell, cellWidth, item, () => null), [cell, cellWidth, item])
   const box = geometry.slots[slotNumber]!
   const px = useMemo(() => ({ width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }), [box.width, box.height, density])
-  const picture = usePicture(screen, slot, item, box, density)
+  const { picture, trouble } = usePicture(screen, slot, item, box, density)
+  const [grips, setGrips] = useState<Grips>('edges')
+  const boxes = useMemo(() => new Map(stages.map(({ stage }) => [stage, layOutCell(cell, cellWidth, item, () => null, (each) => (each === slotNumber ? stage : 'settled')).slots[slotNumber]!])), [cell, cellWidth, item, slotNumber])
+  const room = { width: cellWidth, height: cell.height.type === 'fixed' ? cell.height.dp : null, beside: cell.arrangement === 'picture-start' || cell.arrangement === 'picture-end' }
   const track = useTrack(project, number, slotNumber, item)
   const [at, setAt] = useState<number | null>(null)
   const [picked, setPicked] = useState<Exclude<StageName, 'settled'>>('waiting')
@@ -99,34 +108,50 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
           return (
             <StageCell
               key={stage} {...{ stage, name, cell, item, density, scale, picture, slotNumber, assetUrl }} widthDp={cellWidth} moment={current ? moment : null} current={current}
-              note={current && stage === 'arriving' ? `${Math.round(moment.share * 100)} %` : current && moment.arrivedMs !== null ? `${Math.round(moment.arrivedMs)} ms in` : note}
+              note={stage === 'settled' && trouble ? 'not to be had' : current && stage === 'arriving' ? `${Math.round(moment.share * 100)} %` : current && moment.arrivedMs !== null ? `${Math.round(moment.arrivedMs)} ms in` : note}
               {...(stage === 'settled' ? {} : { onPick: () => setPicked(stage), onPictureFile: (file: File) => void takePictureFile(file, `${path}/stages/${stage}/visual`) })}
             >
-              {stage === 'settled' && !slot.circle && (
+              {stage === (stage === 'settled' ? stage : picked) && (stage === 'settled' || grips === 'edges') && (
+                <FrameHandles slot={slot} stage={stage} path={path} box={boxes.get(stage)!} beside={[...boxes.values()]} room={room} scale={scale} insets={grips === 'insets'} />
+              )}
+              {stage === 'settled' && grips === 'insets' && (
+                <>
+                  <div className="tt-neighbour" aria-hidden style={{ top: (geometry.heightDp + gapDp) * scale }} />
+                  <Handle
+                    label="Gap" value={gapDp} min={0} max={200} text={`${gapDp} dp`} pxPerUnit={scale} axis="y" snaps={[0, 4, 8, 12, 16, 24]}
+                    style={{ left: 12, top: (geometry.heightDp + gapDp) * scale }} onChange={(dp) => set(`/screens/${number}/layout/gapDp`, dp)}
+                  />
+                </>
+              )}
+              {stage === 'settled' && grips === 'edges' && !slot.circle && (
                 <Handle
                   label="Corner radius" value={Math.round(corner)} min={0} max={Math.floor(Math.min(box.width, box.height) / 2)} text={`${corner} dp`}
                   pxPerUnit={scale} axis="x" onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])} style={{ left: (box.x + corner) * scale, top: box.y * scale }}
                 />
               )}
-              {stage === 'settled' && (
+              {stage === 'settled' && grips === 'edges' && (
                 <FocalPoint at={slot.position} box={{ left: box.x * scale, top: box.y * scale, width: box.width * scale, height: box.height * scale }} onChange={(to) => set(`${path}/position`, to)} />
               )}
             </StageCell>
           )
         })}
       </div>
-      {cell.texts.length > 0 && (
-        <div className="tt-swatches tt-sample-texts" role="group" aria-label="Texts of the sample">
-          {sampleTexts.map(({ is, name }) => <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>{name}</button>)}
-        </div>
-      )}
+      <div className="tt-swatches tt-sample-texts" role="group" aria-label="What is on the cards">
+        {(['edges', 'insets'] as const).map((each) => (
+          <button key={each} type="button" className="tt-chip" aria-pressed={grips === each} title="What can be dragged on the pictures" onClick={() => setGrips(each)}>{gripNames[each]}</button>
+        ))}
+        {cell.texts.length > 0 && sampleTexts.map(({ is, name }) => <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>{name}</button>)}
+        <TextRoom cell={cell} item={item} geometry={geometry} />
+      </div>
+      {trouble && <p className="tt-saving" role="status">The sample’s picture cannot be had: {trouble}. Its stages stand here without it.</p>}
       <Agreement apart={apart} slot={slot} path={path} />
       <div className="tt-cards tt-cell-cards">
         <Arrival slot={slot} path={path} refreshHz={refreshHz} />
-        <PictureSlot project={project} screen={screen} number={number} kind={kind} slot={slot} path={path} px={px} decoded={picture} />
-        <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} />
+        <PictureSlot project={project} screen={screen} number={number} kind={kind} slot={slot} path={path} px={px} box={box} decoded={picture} />
+        <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} box={box} />
       </div>
       <OutsideLoad />
+      <SameLook screen={number} kind={kind} item={item} />
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
     </>
   )

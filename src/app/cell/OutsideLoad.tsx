@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import ProgressBar from 'react-bootstrap/ProgressBar'
+import { Progress } from '../controls/Progress.tsx'
 import type { OutsideNews } from '../../core/run/outside-loads.ts'
 import { currentRun, useDevice } from '../shell/device-store.ts'
 
@@ -36,7 +36,7 @@ function News({ news }: { news: OutsideNews }) {
     case 'waiting':
       return <>In line…</>
     case 'arriving':
-      return <ProgressBar now={news.total ? (100 * news.received) / news.total : 25} animated={news.total === null} aria-label="Loading the picture" />
+      return <Progress name="Loading the picture" share={news.total ? news.received / news.total : null} />
     case 'used':
       return <>{news.width} × {news.height} px from {news.tier}, {news.bytes.toLocaleString('en')} bytes, in {Math.round(news.ms)} ms: {news.address}</>
     case 'failed':

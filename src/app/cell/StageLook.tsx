@@ -7,6 +7,8 @@ interface StageLookProps {
   stage: Exclude<StageName, 'settled'>
   path: string
   assets: readonly string[]
+  /** The slot's settled frame, dp. */
+  box: { width: number; height: number }
 }
 
 const visuals: readonly { name: string; visual: Visual }[] = [
@@ -18,8 +20,8 @@ const swatches = ['#E6DFCF', '#F7F4EC', '#C9D9DB', '#D9CBB6', '#31465C', '#15252
 const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
 
 /** What stands in for the picture in one stage; one gesture sets it for all of them. */
-export function StageLook({ slot, stage, path, assets }: StageLookProps) {
-  const { visual } = slot.stages[stage]
+export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
+  const { visual, frame } = slot.stages[stage]
   const { forced } = useDevice()
   const at = `${path}/stages/${stage}/visual`
   const colour = visual.type === 'colour' ? visual.colour.toUpperCase() : null
@@ -43,6 +45,20 @@ export function StageLook({ slot, stage, path, assets }: StageLookProps) {
           <input type="color" aria-label="Another colour" value={colour ?? swatches[0]} onChange={(event) => set(at, { type: 'colour', colour: event.target.value.toUpperCase() })} />
         </div>
       )}
+      <div className="tt-field" title="The room that the slot takes in this stage; where it differs from the settled one, arrivals move what is below">
+        <span>Frame</span>
+        <div className="tt-swatches" role="group" aria-label="Frame in this stage">
+          <button type="button" className="tt-chip" aria-pressed={frame === undefined} onClick={() => frame && edit('frame', [{ op: 'remove', path: `${path}/stages/${stage}/frame` }])}>the slot’s</button>
+          <button type="button" className="tt-chip" aria-pressed={frame !== undefined} onClick={() => !frame && set(`${path}/stages/${stage}/frame`, { widthDp: Math.round(box.width), heightDp: Math.round(box.height) })}>its own</button>
+          {frame && (['widthDp', 'heightDp'] as const).map((side) => (
+            <input
+              key={side} type="number" min={0} max={2000} className="tt-small-number" aria-label={side === 'widthDp' ? 'Frame width, dp' : 'Frame height, dp'} value={frame[side]}
+              onChange={(event) => event.target.value !== '' && set(`${path}/stages/${stage}/frame`, { ...frame, [side]: Number(event.target.value) })}
+            />
+          ))}
+          {frame && 'dp'}
+        </div>
+      </div>
       <p className="tt-quiet" style={{ margin: '6px 0' }}>Or drop a picture file on the stage: it is kept in the project.</p>
       <button
         type="button" className="tt-chip" disabled={same}

@@ -1,27 +1,52 @@
-import { addressOf } from '../../core/feed/address.ts'
+import { addressOf, type Address } from '../../core/feed/address.ts'
 import { decodedSize } from '../../core/loading/rendition.ts'
 import type { Item, Screen, Slot } from '../../core/project/types.ts'
-import { baseOf, madeAtDecode } from '../../core/run/pictures.ts'
+import { baseOf, targetOf } from '../../core/run/pictures.ts'
 import { treat } from '../../workers/treat.ts'
+import { cutPoster } from '../../live/cut-poster.ts'
+import { localBody } from '../../live/local-body.ts'
 import { OriginClient } from '../../live/origin-client.ts'
+import { pickedOf } from '../store/picked-pictures.ts'
+import type { ProjectState } from '../store/project-store.ts'
 
 let origin: Promise<OriginClient> | null = null
 
-/** Loads and decodes an item's picture at the size that the slot wants; null when it has none that can be. */
-export async function samplePicture(screen: Screen, slot: Slot, item: Item, px: { width: number; height: number }, density: number): Promise<ImageBitmap | null> {
+/** A picture that cannot be had: why. */
+class NoSample extends Error {}
+
+/** Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample with the reason when it cannot be had. */
+export async function samplePicture(state: Pick<ProjectState, 'id' | 'project'>, screen: Screen, slot: Slot, item: Item, px: { width: number; height: number }): Promise<ImageBitmap | null> {
+  const { density } = state.project.device
   const address = addressOf(item, slot, { widthPx: px.width, heightPx: px.height, density }, baseOf(screen))
-  origin ??= OriginClient.unpaced()
-  const client = await origin
-  if (!client.serves(address.host)) return null
-  const { url, release } = client.take(address.href)
+  if (address.class === 'absent' || address.class === 'empty') return null
+  const body = await bodyAt(state, address)
+  const target = targetOf(slot, px, density)
   try {
-    const reply = await fetch(url)
-    if (!reply.ok) return null
-    const full = await createImageBitmap(await reply.blob())
-    const target = { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, density) }
+    if (body.type.startsWith('video/')) return (await cutPoster(body, target)).bitmap
+    const full = await createImageBitmap(body)
     const made = decodedSize(full, target)
     const treated = treat(await createImageBitmap(full, { resizeWidth: made.width, resizeHeight: made.height }), target)
     return treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
+  } catch {
+    throw new NoSample('what came is no picture that can be decoded')
+  }
+}
+
+async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, address: Address): Promise<Blob> {
+  if (/^(data|packaged|local):/.test(address.href)) {
+    const body = await localBody(address.href, project.assets, pickedOf(id))
+    if (!body) throw new NoSample(`nothing is kept under ${address.href.slice(0, 60)}`)
+    return body
+  }
+  if (address.class !== 'good' && address.class !== 'cleartext') throw new NoSample(`its address is no good (${address.class})`)
+  origin ??= OriginClient.unpaced()
+  const client = await origin
+  if (!client.serves(address.host)) throw new NoSample(`${address.host} is not among the hosts that the server was started for`)
+  const { url, release } = client.take(address.href)
+  try {
+    const reply = await fetch(url)
+    if (!reply.ok) throw new NoSample(`${address.host} answers with status ${reply.status}`)
+    return await reply.blob()
   } finally {
     release()
   }

@@ -6,32 +6,42 @@ interface HandleProps {
   min: number
   max: number
   text: string
-  /** px of the pointer for one unit, along x or y. */
+  /** px of the pointer for one unit, along x or y; negative where the value grows against the axis. */
   pxPerUnit: number
   axis: 'x' | 'y'
   style: CSSProperties
+  /** Values that it settles on when it comes near: the edges of what stands beside it. */
+  snaps?: readonly number[]
   onChange: (value: number) => void
 }
 
+/** So near to a value, in px of the pointer, it snaps. */
+const snapPx = 4
+
 /** A handle on the thing itself: dragged with a pointer, stepped with the arrow keys. */
-export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, onChange }: HandleProps) {
-  const from = useRef<{ at: number; value: number } | null>(null)
+export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, snaps = [], onChange }: HandleProps) {
+  const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
   const put = (next: number) => {
-    const whole = Math.min(max, Math.max(min, Math.round(next)))
+    const whole = Math.min(max, Math.max(min, next))
     if (whole !== value) onChange(whole)
+  }
+  const drag = (raw: number) => {
+    const near = snaps.filter((each) => Math.abs(each - raw) * Math.abs(pxPerUnit) <= snapPx).sort((a, b) => Math.abs(a - raw) - Math.abs(b - raw))[0]
+    put(near ?? Math.round(raw))
   }
   return (
     <div
-      className="tt-handle" role="slider" tabIndex={0} style={style} data-axis={axis}
+      className="tt-handle" role="slider" tabIndex={0} style={style} data-axis={axis} data-text={text} data-snapped={snaps.includes(value) ? '' : undefined}
       aria-label={label} aria-valuenow={value} aria-valuemin={min} aria-valuemax={max} aria-valuetext={text} title={`${label}: ${text}`}
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
-        from.current = { at: axis === 'x' ? event.clientX : event.clientY, value }
+        // What it stands on may be drawn at another scale while it is dragged: the hand keeps the one it began with.
+        from.current = { at: axis === 'x' ? event.clientX : event.clientY, value, pxPerUnit }
       }}
       onPointerMove={(event) => {
         if (!from.current) return
-        put(from.current.value + ((axis === 'x' ? event.clientX : event.clientY) - from.current.at) / pxPerUnit)
+        drag(from.current.value + ((axis === 'x' ? event.clientX : event.clientY) - from.current.at) / from.current.pxPerUnit)
       }}
       onPointerUp={() => (from.current = null)}
       onPointerCancel={() => (from.current = null)}
@@ -40,7 +50,7 @@ export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, o
         const step = steps[event.key]
         if (step === undefined) return
         event.preventDefault()
-        put(value + step)
+        put(Math.round(value) + step)
       }}
     />
   )

@@ -113,9 +113,14 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   const width = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
   const geometry = useMemo(() => layOutCell(cell, width, item, () => null), [cell, width, item])
   const box = geometry.slots[0]
-  const picture = usePicture(screen, cell.slots[0], item, box ?? null, density)
+  const { picture, trouble } = usePicture(screen, cell.slots[0], item, box ?? null, density)
   const scale = Math.min(roomPx.width / width, roomPx.height / geometry.heightDp, 1.3)
-  return <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
+  return (
+    <>
+      <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
+      {trouble && <p className="tt-saving" role="status">Its picture cannot be had: {trouble}.</p>}
+    </>
+  )
 }
 
 /** The check of all addresses, in a worker; the last one stands until the next is there. */

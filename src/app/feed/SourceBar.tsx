@@ -1,13 +1,15 @@
 import { useRef, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
-import ProgressBar from 'react-bootstrap/ProgressBar'
+import { Progress } from '../controls/Progress.tsx'
 import type { Screen } from '../../core/project/types.ts'
-import { cancelOpening, openAddress, openFile, openText, putAway, useOpening } from './open-feed.ts'
+import { cancelOpening, openAddress, openFile, openPictures, openText, putAway, useOpening } from './open-feed.ts'
 
 /** Where the feed comes from, and the ways to open another. */
 export function SourceBar({ screen }: { screen: Screen }) {
   const picker = useRef<HTMLInputElement>(null)
+  const pictures = useRef<HTMLInputElement>(null)
+  const gallery = useRef<HTMLInputElement>(null)
   const [typing, setTyping] = useState<'paste' | 'address' | null>(null)
   const [text, setText] = useState('')
   const opening = useOpening()
@@ -22,7 +24,19 @@ export function SourceBar({ screen }: { screen: Screen }) {
         <Button size="sm" variant="outline-primary" onClick={() => picker.current?.click()}>Open a file…</Button>
         <Button size="sm" variant="outline-primary" aria-expanded={typing === 'paste'} onClick={() => setTyping(typing === 'paste' ? null : 'paste')}>Paste…</Button>
         <Button size="sm" variant="outline-primary" aria-expanded={typing === 'address'} onClick={() => setTyping(typing === 'address' ? null : 'address')}>Address…</Button>
-        <span className="tt-quiet">JSON or CSV, up to 50 MB; or drop a file here</span>
+        <Button size="sm" variant="outline-primary" title="Pictures and videos of this machine; they stay in this browser and need no network" onClick={() => pictures.current?.click()}>Pictures…</Button>
+        <Button size="sm" variant="outline-primary" title="A whole folder of pictures, such as a gallery; they stay in this browser and need no network" onClick={() => gallery.current?.click()}>Gallery…</Button>
+        <span className="tt-quiet" title="A feed as JSON or CSV, up to 50 MB">or drop a file here</span>
+        <input ref={pictures} type="file" accept="image/*,video/*" multiple hidden aria-label="Pictures" onChange={(event) => {
+          const files = [...(event.target.files ?? [])]
+          event.target.value = ''
+          if (files.length > 0) void openPictures(files)
+        }} />
+        <input ref={takeFolders(gallery)} type="file" multiple hidden aria-label="Gallery" onChange={(event) => {
+          const files = [...(event.target.files ?? [])]
+          event.target.value = ''
+          if (files.length > 0) void openPictures(files)
+        }} />
         <input ref={picker} type="file" accept=".json,.csv,.tsv,.txt,application/json,text/csv" hidden aria-label="Feed file" onChange={(event) => {
           const file = event.target.files?.[0]
           event.target.value = ''
@@ -45,13 +59,19 @@ export function SourceBar({ screen }: { screen: Screen }) {
       {opening.what !== null && (
         <div className="tt-source-line" role="status">
           <span>Opening {opening.what}{opening.pages > 1 ? `, page ${opening.pages}` : ''}</span>
-          <ProgressBar now={opening.share * 100} aria-label="Opening the feed" style={{ flex: 1 }} />
+          <Progress name="Opening the feed" share={opening.share} />
           <Button size="sm" variant="outline-secondary" onClick={cancelOpening}>Cancel</Button>
         </div>
       )}
       {opening.told && <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">{opening.told.text}</Alert>}
     </div>
   )
+}
+
+/** Lets a file input take a whole folder, which React has no word for. */
+const takeFolders = (ref: { current: HTMLInputElement | null }) => (input: HTMLInputElement | null) => {
+  ref.current = input
+  if (input) input.webkitdirectory = true
 }
 
 function sourceName(screen: Screen): string {

@@ -2,9 +2,11 @@ import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
 import type { Item } from '../../core/project/types.ts'
 import { OriginClient } from '../../live/origin-client.ts'
 import { currentDevice } from '../shell/device-store.ts'
-import { Cancelled, feedWorker } from '../simulate/worker-client.ts'
+import type { Answer } from '../../workers/messages.ts'
+import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { keepItems } from '../store/feed-store.ts'
+import { keepPictures } from '../store/picked-pictures.ts'
 import { currentProject, edit } from '../store/project-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { feedOpened, showSample } from './use-items.ts'
@@ -14,6 +16,8 @@ const maxFileBytes = 200_000_000
 /** A feed of fewer characters than this is kept in the project itself. */
 const inlineCharacters = 200_000
 const mostPages = 200
+/** Of picked pictures. */
+const mostPictures = 20_000
 
 export interface Opening {
   /** What is being opened; null: nothing. */
@@ -73,6 +77,25 @@ export function openAddress(address: string): Promise<void> {
   })
 }
 
+/** Opens picked pictures and videos, or a whole folder of them, as a feed that needs no network. */
+export function openPictures(files: readonly File[]): Promise<void> {
+  return opening(files.length === 1 ? files[0]!.name : `${files.length} files`, async () => {
+    const state = currentProject()
+    if (!state) return
+    if (files.length > mostPictures) throw new Error(`${files.length} files were picked; at most ${mostPictures} are kept`)
+    const named = files.map((file) => ({ name: file.webkitRelativePath || file.name, body: file }))
+    const answer = await asked(feedWorker.ask({ do: 'read-pictures', files: named }, (share) => store.set({ ...store.get(), share })))
+    if (answer.is !== 'pictures') throw new Error('the worker answered something else')
+    if (answer.pictures.length === 0) throw new Error('none of the files is a picture (JPEG, PNG, WebP, AVIF, GIF, SVG) or a video')
+    const kept = new Set(answer.pictures.map(({ name }) => name))
+    await keepPictures(state.id, named.filter(({ name }) => kept.has(name)))
+    const items = answer.pictures.map(({ name, bytes, width, height }) => ({
+      id: name, photo: `local:${encodeURIComponent(name)}`, title: name.split('/').at(-1), bytes, ...(width === null ? {} : { width, height }),
+    }))
+    await adopt({ items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: files.length - items.length }, { type: 'file', name: 'picked pictures' }, 'this machine', '/photo')
+  })
+}
+
 /** Runs one opening at a time; the former feed stays when it fails or is cancelled. */
 async function opening(what: string, open: (signal: AbortSignal) => Promise<void>): Promise<void> {
   cancel()
@@ -93,16 +116,20 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
 }
 
 async function readIn(name: string, body: Blob, wishes: FeedWishes): Promise<ReadFeed> {
-  const job = feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share }))
+  const answer = await asked(feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share })))
+  if (answer.is !== 'feed') throw new Error('the worker answered something else')
+  if (!answer.read.ok) throw new Error(answer.read.message)
+  return answer.read.feed
+}
+
+/** Waits for a job; Cancel ends it too. */
+function asked(job: Job<Answer>): Promise<Answer> {
   const former = cancel
   cancel = () => {
     job.cancel()
     former()
   }
-  const answer = await job.result
-  if (answer.is !== 'feed') throw new Error('the worker answered something else')
-  if (!answer.read.ok) throw new Error(answer.read.message)
-  return answer.read.feed
+  return job.result
 }
 
 const inline = (items: readonly Item[]) => ({ type: 'inline' as const, items: [...items] })

@@ -14,7 +14,16 @@ const roomForName = 0.11
 /** Every byte received, in one bar: its parts sum to the whole. */
 export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
   const received = metrics['bytes.received'] ?? 0
-  if (received === 0) return <p className="tt-ledger tt-quiet">No byte was received in this run.</p>
+  // With local pictures alone, reading and decoding is what it costs.
+  if (received === 0) {
+    const local = (metrics['tier.localShare'] ?? 0) > 0
+    const [decodeMs, wastedMs] = [metrics['decode.ms'] ?? 0, metrics['decode.wastedMs'] ?? 0]
+    return (
+      <p className="tt-ledger tt-quiet">
+        {local ? `No byte came over the network: ${metrics['decode.count']} pictures read from this device, ${decodeMs.toFixed(0)} ms of decoding, ${wastedMs.toFixed(0)} ms of it for nobody.` : 'No byte was received in this run.'}
+      </p>
+    )
+  }
   const mb = (bytes: number) => (bytes >= 100_000 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1000).toFixed(1)} kB`)
   return (
     <div className="tt-ledger" role="group" aria-label={`Every byte accounted for: ${mb(received)} received`}>

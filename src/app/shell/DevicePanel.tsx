@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useRef } from 'react'
 import Button from 'react-bootstrap/Button'
-import ProgressBar from 'react-bootstrap/ProgressBar'
+import { Progress } from '../controls/Progress.tsx'
 import { currentProject, set, useProject } from '../store/project-store.ts'
 import { attachDevice, cancelWork, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
 import { useDeviceScale } from './use-device-scale.ts'
@@ -89,7 +89,7 @@ export function DevicePanel() {
       </div>
       <div className="tt-under" aria-live="polite">
         {device.mode === 'driving' && `Driving: ${project.script}`}
-        {device.simulating && <ProgressBar now={device.progress * 100} label="" aria-label="Simulating" />}
+        {device.simulating && <Progress name="Simulating" share={device.progress} />}
         {!busy && <ScriptPick />}
       </div>
     </section>

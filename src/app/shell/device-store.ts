@@ -12,6 +12,7 @@ import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
+import { pickedOf } from '../store/picked-pictures.ts'
 import { keepRun } from '../store/run-store.ts'
 
 export interface DeviceState {
@@ -152,6 +153,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
       pace: () => store.get().pace,
+      picked: pickedOf(state.id),
       trouble: (trouble) => update({ trouble }),
       ended: (log) => void finishDrive(run, log, state),
     })

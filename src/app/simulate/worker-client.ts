@@ -12,6 +12,7 @@ export class Cancelled extends Error {}
 const patienceMs = 1000
 
 interface Waiting {
+  job: SimulateJob
   resolve: (answer: Answer) => void
   reject: (error: Error) => void
   progress: (share: number) => void
@@ -25,7 +26,7 @@ class WorkerClient {
 
   ask(job: SimulateJob, progress: (share: number) => void = () => undefined): Job<Answer> {
     const id = ++this.last
-    const result = new Promise<Answer>((resolve, reject) => this.jobs.set(id, { resolve, reject, progress }))
+    const result = new Promise<Answer>((resolve, reject) => this.jobs.set(id, { job, resolve, reject, progress }))
     this.send({ id, type: 'start', job })
     return { result, cancel: () => this.cancel(id) }
   }
@@ -34,8 +35,17 @@ class WorkerClient {
     if (!this.jobs.has(id)) return
     this.send({ id, type: 'cancel' })
     setTimeout(() => {
-      if (this.jobs.has(id)) this.end(new Cancelled('the worker was ended'))
+      if (this.jobs.has(id)) this.abandon(id)
     }, patienceMs)
+  }
+
+  /** Ends the worker with the job that does not hear; what else it had begins again in a new one. */
+  private abandon(id: number): void {
+    this.jobs.get(id)!.reject(new Cancelled('the worker was ended'))
+    this.jobs.delete(id)
+    this.worker?.terminate()
+    this.worker = null
+    for (const [other, { job }] of this.jobs) this.send({ id: other, type: 'start', job })
   }
 
   private send(message: ToWorker): void {

@@ -43,6 +43,13 @@ export interface StoredFeed {
   items: readonly Item[]
 }
 
+/** A picture or video that was picked from this machine; a project names it and does not hold it. */
+export interface StoredPicture {
+  id: string
+  project: string
+  body: Blob
+}
+
 export interface StoredLog {
   run: number
   log: EncodedLog
@@ -54,6 +61,7 @@ class Database extends Dexie {
   runs!: Table<StoredRun, number, Omit<StoredRun, 'id'>>
   runLogs!: Table<StoredLog, number>
   feeds!: Table<StoredFeed, string>
+  pictures!: Table<StoredPicture, string>
   secrets!: Table<{ name: string; value: string }, string>
   memory!: Table<{ name: string; value: unknown }, string>
 
@@ -61,6 +69,7 @@ class Database extends Dexie {
     super('tile-tug')
     this.version(1).stores({ projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' })
     this.version(2).stores({ feeds: 'id, project', secrets: 'name' })
+    this.version(3).stores({ pictures: 'id, project' })
   }
 }
 

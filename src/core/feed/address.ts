@@ -92,7 +92,7 @@ export function classify(text: string, base: string | null): Address {
   const match = absolute.exec(text)
   if (!match) return base === null ? bad('relative', text) : resolve(text, base)
   const scheme = match[1]!.toLowerCase()
-  if (scheme === 'packaged' || scheme === 'data') return { class: 'good', href: text, host: '' }
+  if (scheme === 'packaged' || scheme === 'data' || scheme === 'local') return { class: 'good', href: text, host: '' }
   if (scheme !== 'http' && scheme !== 'https') return bad('scheme', text)
   const parts = authority.exec(match[2]!)
   if (!parts) return bad('malformed', text)

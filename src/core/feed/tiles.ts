@@ -11,6 +11,9 @@ export type Codec = (typeof codecs)[number]
 /** The size of a tile when none is asked for, px. */
 const tileDefaultPx = 1200
 export const tileMaxPx = 4096
+/** The most frames of a moving tile, and how long each is shown, ms. */
+const tileMaxFrames = 24
+export const tileFrameMs = 100
 
 /** Bytes a px that a codec spends on such a picture, before the share that differs from tile to tile. */
 const bytesPerPx: Record<Codec, number> = { webp: 0.2, jpeg: 0.28, png: 0.9, avif: 0.14 }
@@ -21,9 +24,9 @@ const fixedBytes = 1800
  * The size of a made-up tile in bytes: even, the same in both worlds. The origin pads its encodings to
  * exactly this; a simulation takes it as it is.
  */
-export function tileBytes(n: number, width: number, height: number, as: Codec): number {
+export function tileBytes(n: number, width: number, height: number, as: Codec, frames = 1): number {
   const share = 0.6 + (hashText(`tile ${n}`) % 8192) / 10_240
-  return fixedBytes + 2 * Math.round((width * height * bytesPerPx[as] * share) / 2)
+  return frames * (fixedBytes + 2 * Math.round((width * height * bytesPerPx[as] * share) / 2))
 }
 
 export interface TileAddress {
@@ -32,9 +35,13 @@ export interface TileAddress {
   height: number
   as: Codec
   stamp: boolean
+  /** A moving picture has more than one, each shown for `tileFrameMs`. */
+  frames: number
+  /** Drawn as the poster of a video, with its mark. */
+  poster: boolean
 }
 
-/** Reads the path and query of `tiles/:n?width=&height=&as=&stamp=`; null when it names no tile. */
+/** Reads the path and query of `tiles/:n?width=&height=&as=&stamp=&frames=&poster=`; null when it names no tile. */
 export function readTile(path: string, query: string): TileAddress | null {
   const match = /^\/?tiles\/(\d{1,8})$/.exec(path)
   if (!match) return null
@@ -44,9 +51,12 @@ export function readTile(path: string, query: string): TileAddress | null {
   const width = side(values.get('width'))
   const height = side(values.get('height'))
   const as = values.get('as') ?? 'webp'
+  const frames = Number(values.get('frames') ?? 1)
+  // Of the formats only WebP moves.
+  if (!Number.isInteger(frames) || frames < 1 || frames > (as === 'webp' ? tileMaxFrames : 1)) return null
   if (width === null || height === null || !(codecs as readonly string[]).includes(as)) return null
   const w = width ?? height ?? tileDefaultPx
-  return { n, width: w, height: height ?? w, as: as as Codec, stamp: values.get('stamp') === '1' }
+  return { n, width: w, height: height ?? w, as: as as Codec, stamp: values.get('stamp') === '1', frames, poster: values.get('poster') === '1' }
 }
 
 /** undefined: not asked for; null: not a size. */

@@ -19,6 +19,8 @@ export class AssetTable {
   private readonly assetNumbers = new Map<string, number>()
   private readonly shapes = new Map<string, number>()
   private readonly renditionNumbers = new Map<number, number>()
+  /** The renditions of each asset. */
+  private readonly ofAsset = new Map<number, number[]>()
 
   constructor(log: RunLog) {
     this.assets = log.assets
@@ -38,9 +40,9 @@ export class AssetTable {
   }
 
   rendition(asset: number, target: Target): number {
-    const { width, height, fit, decodeAt, made } = target
+    const { width, height, fit, decodeAt, made, moments } = target
     const fixed = decodeAt.type === 'fixed' ? decodeAt.px : 0
-    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}`
+    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}${moments === undefined ? '' : ` ${typeof moments === 'object' ? moments.ms : moments}`}`
     let shape = this.shapes.get(name)
     if (shape === undefined) this.shapes.set(name, (shape = this.shapes.size))
     const key = asset * shapeRoom + shape
@@ -49,12 +51,20 @@ export class AssetTable {
       number = this.renditions.push({ asset, targetWidth: width, targetHeight: height, fit, width: 0, height: 0 }) - 1
       this.targets.push(target)
       this.renditionNumbers.set(key, number)
+      const others = this.ofAsset.get(asset)
+      if (others) others.push(number)
+      else this.ofAsset.set(asset, [number])
     }
     return number
   }
 
   assetOf(rendition: number): number {
     return this.renditions[rendition]!.asset
+  }
+
+  /** All that an asset has been wanted as so far. */
+  renditionsOf(asset: number): readonly number[] {
+    return this.ofAsset.get(asset) ?? []
   }
 
   /** What identifies a rendition across visits. */

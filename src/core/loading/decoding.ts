@@ -65,6 +65,7 @@ export class Decoding {
     const row = this.state.parts.table.renditions[rendition]!
     row.width = result.width
     row.height = result.height
+    if (result.frames !== undefined && result.frames > 1) Object.assign(row, { frames: result.frames, frameMs: result.frameMs ?? 100 })
     const asset = this.state.parts.table.assets[row.asset]!
     asset.sourceWidth = result.sourceWidth
     asset.sourceHeight = result.sourceHeight

@@ -37,7 +37,7 @@ export interface KeptTiers {
   disk: ReturnType<DiskTier['list']>
   memory: {
     identity: string; host: string; target: AssetTable['targets'][number]; bytes: number; width: number; height: number
-    sourceWidth: number; sourceHeight: number; assetBytes: number
+    sourceWidth: number; sourceHeight: number; assetBytes: number; frames?: number; frameMs?: number
   }[]
 }
 

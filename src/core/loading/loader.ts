@@ -145,6 +145,16 @@ export class Loader {
     this.decoding.decodes.decodeOnMain(spent)
   }
 
+  /** The largest other rendition of the same asset that memory has: it may stand in for one; −1: there is none. */
+  standInFor(rendition: number): number {
+    const { table } = this.state.parts
+    const px = (each: number) => table.renditions[each]!.width * table.renditions[each]!.height
+    let best = -1
+    for (const other of table.renditionsOf(table.assetOf(rendition)))
+      if (other !== rendition && this.state.memory.has(other) && (best < 0 || px(other) > px(best))) best = other
+    return best
+  }
+
   /** Whether an asset failed in a way that is remembered across bindings. */
   isKnownToFail(asset: number): boolean {
     return this.state.failures.has(asset)
@@ -327,8 +337,8 @@ export class Loader {
   }
 }
 
-/** Carried by the app itself. */
-const isLocal = (address: string) => /^(data|packaged):/i.test(address)
+/** On the device already: carried by the app, or a picked file. */
+const isLocal = (address: string) => /^(data|packaged|local):/i.test(address)
 
 const onlyAhead = (request: Request) =>
   request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')

@@ -8,6 +8,8 @@ export interface Target {
   decodeAt: Slot['decodeAt']
   /** Treatments and shape made at decode, as one word; renditions that differ in it are different ones. */
   made: string
+  /** Which moments of a moving picture are decoded: every frame, the first one, or one so many ms in. */
+  moments?: 'all' | 'first' | { ms: number }
 }
 
 export interface Size {
@@ -66,5 +68,8 @@ export function drawnSize(picture: Size, slot: Size, fit: Fit): Size {
   }
 }
 
-/** Memory that a decoded picture takes: four bytes a px. */
-export const pictureBytes = (size: Size) => size.width * size.height * 4
+/** Memory that a decoded picture takes: four bytes a px, for each of its frames. */
+export const pictureBytes = (size: Size & { frames?: number }) => size.width * size.height * 4 * (size.frames ?? 1)
+
+/** Whether an address leads to a video, by what it says itself: a poster is cut from it. */
+export const isVideo = (address: string) => /^data:video\/|\.(webm|mp4|m4v|mov)(?:[?#]|$)/i.test(address)

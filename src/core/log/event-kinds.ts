@@ -64,6 +64,7 @@ const definitions = define({
   end: 'a:why:text',
   note: 'a:text:text',
   use: 'a:claim:int b:rendition:int',
+  standIn: 'a:cell:int b:rendition:int c:slot:int',
 })
 
 export type EventKind = keyof typeof definitions

@@ -34,6 +34,9 @@ export interface RenditionRow {
   fit: string
   width: number
   height: number
+  /** Of a moving picture that is played: its frames, each shown for `frameMs`. */
+  frames?: number
+  frameMs?: number
 }
 
 /** Where a slot lies in its row, dp, and how many px it has. */

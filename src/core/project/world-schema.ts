@@ -24,6 +24,7 @@ const costsSchema = group({
     blur: cost(12, 'Blur', 'Per px of the rendition.', 'ns/px'),
     corners: cost(3, 'Corners', 'Per px of the rendition.', 'ns/px'),
   }),
+  seekMs: cost(35, 'Seek', 'Going to the moment of a video at which its poster is cut.'),
   maskMs: cost(0.05, 'Mask', 'Drawing one picture through a mask in one frame.'),
   layoutMs: cost(0.8, 'Layout', 'Laying out again after a jump.'),
   transitionMs: cost(0.05, 'Transition', 'One transition on the main thread, per frame.'),

@@ -8,9 +8,9 @@ export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
   return {
     disk: loader.diskTier.list(),
     memory: loader.memory.entries().map(({ rendition, bytes }) => {
-      const { width, height, asset } = table.renditions[rendition]!
+      const { width, height, asset, frames, frameMs } = table.renditions[rendition]!
       const { address, sourceWidth, sourceHeight, bytes: assetBytes, host } = table.assets[asset]!
-      return { identity: address, host, target: table.targets[rendition]!, bytes, width, height, sourceWidth, sourceHeight, assetBytes }
+      return { identity: address, host, target: table.targets[rendition]!, bytes, width, height, sourceWidth, sourceHeight, assetBytes, ...(frames === undefined ? {} : { frames, frameMs }) }
     }),
   }
 }
@@ -28,7 +28,7 @@ export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, tabl
     row.sourceHeight = entry.sourceHeight
     row.bytes = entry.assetBytes
     const rendition = table.rendition(asset, entry.target)
-    Object.assign(table.renditions[rendition]!, { width: entry.width, height: entry.height })
+    Object.assign(table.renditions[rendition]!, { width: entry.width, height: entry.height, ...(entry.frames === undefined ? {} : { frames: entry.frames, frameMs: entry.frameMs }) })
     loader.memory.keep(rendition, entry.bytes)
   }
 }

@@ -122,10 +122,24 @@ export class ListCells {
     const priority = priorities[this.list.parts.screen.cells[cell.kind]!.slots[number]!.priority]
     if (cell.slots[number]!.shows < 0) this.list.world.surface.stage(cell.id, number, 'waiting')
     if (this.list.parts.project.loading.setup === 'first-use' && this.list.setupDue === 0) this.list.setupDue = -1
-    return this.list.loader.claim(
+    const claim = this.list.loader.claim(
       { rendition: picture.rendition, cell: cell.id, slot: number, index: cell.index, row: cell.row, priority, refused: picture.refused },
       onScreen,
     )
+    if (claim.state === 'open' && cell.slots[number]!.shows < 0) this.standIn(cell, number, claim)
+    return claim
+  }
+
+  /** While a picture loads, one of the same asset at another size stands in, if memory has one. */
+  private standIn(cell: ListCell, number: number, claim: Claim): void {
+    if (!this.list.parts.project.loading.standIn) return
+    const other = this.list.loader.standInFor(claim.rendition)
+    if (other < 0) return
+    const { width, height } = this.list.parts.table.renditions[other]!
+    cell.slots[number]!.shows = other
+    this.list.world.surface.picture(cell.id, number, other, false)
+    this.list.world.frames.work('upload', 1, width * height)
+    this.list.visuals.add(K.standIn, cell.id, other, number)
   }
 
   /** With the reset, a slot goes back to waiting when it is bound; without it, it keeps what it showed. */

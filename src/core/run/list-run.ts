@@ -8,6 +8,7 @@ import type { Item, Step } from '../project/types.ts'
 import { Recycler } from '../recycling/recycler.ts'
 import type { ScrollBounds } from '../scrolling/script-player.ts'
 import type { Us } from '../worlds/ports.ts'
+import { Animations } from './animations.ts'
 import { FeedPages } from './feed-pages.ts'
 import { FrameCosts } from './frame-costs.ts'
 import { GeometryTable } from './geometry-table.ts'
@@ -43,6 +44,7 @@ export class ListRun {
   private readonly pages: FeedPages
   private readonly outside: OutsideLoads
   private readonly steps: ScriptSteps
+  private readonly animations: Animations
   private awaitingPresent = 0
   private drainedSince: Us = -1
 
@@ -58,6 +60,7 @@ export class ListRun {
     this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
     this.pages = new FeedPages(list)
     this.outside = new OutsideLoads(list)
+    this.animations = new Animations(list)
     const { cells, edge, edits, costs, pages, outside } = this
     this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, makeLayout: () => this.makeLayout() })
     list.layout = this.makeLayout()
@@ -182,7 +185,7 @@ export class ListRun {
     const speedChanged = (scroll.speed === 0) !== (list.speed === 0)
     list.speed = scroll.speed
     if (list.motion.moving) frames.request()
-    const busy = moved || list.dirty || edited || this.setter.waiting || this.setter.movingTransitions.length > 0 || speedChanged || this.costs.forceCollect || list.setupDue > 0
+    const busy = moved || list.dirty || edited || this.setter.waiting || this.setter.movingTransitions.length > 0 || speedChanged || this.costs.forceCollect || list.setupDue > 0 || this.animations.due(begin)
     const decoded = this.costs.decodeOnMain()
     if (!busy && !decoded && !this.setter.waiting) return
     list.dirty = false
@@ -195,6 +198,7 @@ export class ListRun {
     if (!list.hidden) this.cells.followWindow()
     this.setter.setPictures()
     if (!list.hidden) this.edge.updateVisibility(begin)
+    this.animations.advance(begin)
     this.followAhead()
     this.costs.doSetup()
     this.cells.releaseZone()

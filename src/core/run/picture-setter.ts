@@ -94,8 +94,17 @@ export class PictureSetter {
     const cell = this.list.recycler.cells[claim.cell]
     const slot = cell?.slots[claim.slot]
     if (!cell || !slot || (slot.claim !== claim && slot.claim !== null)) return
+    if (stage === 'failed') this.endStandIn(cell, claim)
     this.stages.stageChanged(cell, claim.slot, stage)
     this.list.world.surface.stage(cell.id, claim.slot, stage)
+  }
+
+  /** What stood in for a picture that cannot be had makes room for the failed visual. */
+  private endStandIn(cell: ListCell, claim: Claim): void {
+    const slot = cell.slots[claim.slot]!
+    if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset) return
+    this.list.world.surface.clear(cell.id, claim.slot)
+    slot.shows = -1
   }
 
   /** A picture cannot be had: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */

@@ -7,6 +7,7 @@ import type { ListLayout } from '../layout/list-layout.ts'
 import type { AssetTable } from '../loading/asset-table.ts'
 import type { Box } from '../layout/cell-geometry.ts'
 import type { Item, Project, Screen, Slot } from '../project/types.ts'
+import type { Target } from '../loading/rendition.ts'
 import type { FailReason } from '../worlds/ports.ts'
 
 /** What a slot asks for when it is bound to an item; null: the item has no address for it. */
@@ -86,8 +87,7 @@ export class Pictures {
       widthPx: whole(numberAt(item, slot.widthAt)),
       heightPx: whole(numberAt(item, slot.heightAt)),
     })
-    const target = { width: widthPx, height: heightPx, fit: slot.fit, decodeAt: slot.decodeAt, made: madeAtDecode(slot, this.density) }
-    return { asset, rendition: this.table.rendition(asset, target), refused: loadable ? null : 'bad-address' }
+    return { asset, rendition: this.table.rendition(asset, targetOf(slot, { width: widthPx, height: heightPx }, this.density)), refused: loadable ? null : 'bad-address' }
   }
 
   private distinct(href: string, index: number): string {
@@ -105,8 +105,22 @@ export function baseOf(screen: Screen): string | null {
   return source.type === 'url' ? source.url : null
 }
 
+/** What a slot of so many px wants of a picture. */
+export function targetOf(slot: Slot, px: { width: number; height: number }, density: number): Target {
+  const { fit, decodeAt, media } = slot
+  const target: Target = { ...px, fit, decodeAt, made: madeAtDecode(slot, density) }
+  switch (media.type) {
+    case 'still':
+      return target
+    case 'animated':
+      return { ...target, moments: media.play === 'first-frame' ? 'first' : 'all' }
+    case 'poster':
+      return { ...target, moments: { ms: media.offsetMs } }
+  }
+}
+
 /** What is made of a picture at decode, as words: a treatment or shape with its values, lengths in px. */
-export function madeAtDecode(slot: Slot, density: number): string {
+function madeAtDecode(slot: Slot, density: number): string {
   const treatments = slot.treatments.map((each) => {
     switch (each.type) {
       case 'grayscale':

@@ -12,7 +12,7 @@ export type FailReason = (typeof failReasons)[number]
 
 /** What the main thread can be busy with in a frame. */
 export const workCauses = [
-  'frame', 'create', 'bind', 'upload', 'transition', 'mask', 'layout', 'setup', 'decode', 'collect',
+  'frame', 'create', 'bind', 'upload', 'transition', 'mask', 'layout', 'setup', 'decode', 'collect', 'animation',
 ] as const
 export type WorkCause = (typeof workCauses)[number]
 
@@ -77,7 +77,8 @@ export interface DecodeOrder {
 }
 
 export type DecodeResult =
-  | { ok: true; us: Us; sourceWidth: number; sourceHeight: number; width: number; height: number }
+  /** `frames`: of a moving picture that is played, each shown for `frameMs`. */
+  | { ok: true; us: Us; sourceWidth: number; sourceHeight: number; width: number; height: number; frames?: number; frameMs?: number }
   | { ok: false; us: Us; reason: 'undecodable' | 'too-large' }
 
 export interface Decoder {
@@ -96,7 +97,7 @@ export interface Decoder {
 export interface Disk {
   /** Reads an entry for a request; false when it could not be read. */
   read(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
-  /** Reads what the app carries itself: a packaged picture or a data address. It takes no fetch slot. */
+  /** Reads what is on the device already: a packaged picture, a data address, a picked file. It takes no fetch slot. */
   local(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
   write(asset: number, request: number, bytes: number): void
   remove(asset: number): void
@@ -147,6 +148,8 @@ export interface Surface {
   stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void
   arriving(cell: number, slot: number, received: number, total: number | null): void
   picture(cell: number, slot: number, rendition: number, transition: boolean): void
+  /** Another frame of a moving picture. */
+  frame(cell: number, slot: number, rendition: number, frame: number): void
   clear(cell: number, slot: number): void
   scroll(top: number, total: number): void
 }

@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache'
 import sharp, { type Sharp } from 'sharp'
-import { tileBytes, type Codec, type TileAddress } from '../../core/feed/tiles.ts'
+import { tileBytes, tileFrameMs, type Codec, type TileAddress } from '../../core/feed/tiles.ts'
 import { queueDrawing } from './draw-queue.ts'
 import { padTo } from './padding.ts'
 import { tileSvg } from './tile-svg.ts'
@@ -13,7 +13,7 @@ const drawing = new Map<string, { picture: Promise<Buffer | null>; wanted: (() =
  * `wanted` it any more by the time it could be drawn.
  */
 export function tilePicture(tile: TileAddress, wanted: () => boolean): Buffer | Promise<Buffer | null> {
-  const name = `${tile.n} ${tile.width} ${tile.height} ${tile.as} ${tile.stamp}`
+  const name = `${tile.n} ${tile.width} ${tile.height} ${tile.as} ${tile.stamp} ${tile.frames} ${tile.poster}`
   const known = kept.get(name)
   if (known) return known
   const shared = drawing.get(name)
@@ -32,10 +32,15 @@ export function tilePicture(tile: TileAddress, wanted: () => boolean): Buffer | 
   return picture
 }
 
-async function drawTile({ n, width, height, as, stamp }: TileAddress): Promise<Buffer> {
-  const size = tileBytes(n, width, height, as)
-  const { data, info } = await sharp(Buffer.from(tileSvg(n, width, height, stamp))).removeAlpha().raw().toBuffer({ resolveWithObject: true })
-  const raw = { width: info.width, height: info.height, channels: info.channels }
+async function drawTile({ n, width, height, as, stamp, frames, poster }: TileAddress): Promise<Buffer> {
+  const size = tileBytes(n, width, height, as, frames)
+  const drawn: Buffer[] = []
+  for (let frame = 0; frame < frames; frame++) {
+    const svg = tileSvg(n, width, height, { stamp, poster, turn: frame / frames })
+    drawn.push(await sharp(Buffer.from(svg)).removeAlpha().raw().toBuffer())
+  }
+  const data = Buffer.concat(drawn)
+  const raw = { width, height: height * frames, channels: 3 as const, ...(frames > 1 ? { pageHeight: height } : {}) }
   for (const quality of [80, 60, 40, 20, 5]) {
     const padded = padTo(await encode(sharp(data, { raw }), as, quality), size, as)
     if (padded) return padded
@@ -46,7 +51,7 @@ async function drawTile({ n, width, height, as, stamp }: TileAddress): Promise<B
 function encode(image: Sharp, as: Codec, quality: number): Promise<Buffer> {
   switch (as) {
     case 'webp':
-      return image.webp({ quality, effort: 0 }).toBuffer()
+      return image.webp({ quality, effort: 0, loop: 0, delay: tileFrameMs }).toBuffer()
     case 'jpeg':
       return image.jpeg({ quality }).toBuffer()
     case 'png':

@@ -7,8 +7,16 @@ const glazes = ['#0E6470', '#31465C', '#D98E04', '#5A5FB0', '#7A3B2E', '#2B4B8C'
 const stampBars = 24
 const stampHeight = (height: number) => Math.max(6, Math.round(height * 0.08))
 
+export interface TileLook {
+  stamp: boolean
+  /** It carries the mark of a video that waits to be played. */
+  poster: boolean
+  /** How far its pattern has turned, 0–1: the frames of a moving tile. */
+  turn: number
+}
+
 /** A made-up glazed tile as SVG, drawn from its number alone. */
-export function tileSvg(n: number, width: number, height: number, stamp: boolean): string {
+export function tileSvg(n: number, width: number, height: number, { stamp, poster, turn }: TileLook): string {
   const pick = (list: readonly string[], salt: string) => list[hashText(`${salt} ${n}`) % list.length]!
   const main = pick(glazes, 'main')
   const second = pick(glazes.filter((glaze) => glaze !== main), 'second')
@@ -17,11 +25,14 @@ export function tileSvg(n: number, width: number, height: number, stamp: boolean
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">` +
     `<rect width="100%" height="100%" fill="${ground}"/>` +
-    `<svg viewBox="0 0 120 120" width="${width}" height="${height}" preserveAspectRatio="xMidYMid slice">${pattern}</svg>` +
+    `<svg viewBox="0 0 120 120" width="${width}" height="${height}" preserveAspectRatio="xMidYMid slice">${turn === 0 ? pattern : `<g transform="rotate(${360 * turn} 60 60)">${pattern}</g>`}${poster ? playMark : ''}</svg>` +
     (stamp ? stampOf(n, width, height) : '') +
     '</svg>'
   )
 }
+
+/** A triangle in a disc: what stands here is the poster of a video. */
+const playMark = '<circle cx="60" cy="60" r="20" fill="#15252F" fill-opacity=".7"/><path fill="#FFFDF8" d="M54 50l18 10-18 10z"/>'
 
 type Pattern = (main: string, second: string, ground: string) => string
 

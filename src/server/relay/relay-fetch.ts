@@ -18,6 +18,8 @@ export interface RelayReply {
   status: number
   type: string
   headers: Record<string, string>
+  /** The host told the length beforehand; what it did not tell, the client is not told either. */
+  lengthTold: boolean
   body: Buffer
 }
 
@@ -98,7 +100,7 @@ async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<R
   const passed = Object.fromEntries(passedOn.flatMap((name) => (typeof headers[name] === 'string' ? [[name, headers[name]]] : [])))
   if (status !== 200) {
     reply.destroy()
-    return { status, type: '', headers: passed, body: Buffer.alloc(0) }
+    return { status, type: '', headers: passed, lengthTold: true, body: Buffer.alloc(0) }
   }
   if (!allowedTypes.test(type)) {
     reply.destroy()
@@ -117,7 +119,8 @@ async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<R
     reply.destroy()
     throw error instanceof Refusal ? error : asRefusal(error as Error, 'the host', signal)
   }
-  return { status, type, headers: passed, body: expand(Buffer.concat(parts), headers['content-encoding'] ?? 'identity', tooLarge) }
+  const lengthTold = headers['content-length'] !== undefined
+  return { status, type, headers: passed, lengthTold, body: expand(Buffer.concat(parts), headers['content-encoding'] ?? 'identity', tooLarge) }
 }
 
 /** Undoes an encoding that the host applied though it was asked not to. */

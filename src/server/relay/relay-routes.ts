@@ -34,7 +34,7 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
       return
     }
     ctx.respond = false
-    const { status, type, headers, body } = reply
+    const { status, type, headers, body, lengthTold } = reply
     await sendPaced(session, ctx.res, {
       address: u, host: new URL(u).host, transfer, status,
       headers: {
@@ -42,7 +42,7 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
         // Whatever came, no page of ours runs it.
         'content-security-policy': "sandbox; default-src 'none'",
       },
-      flow: { bytes: body.length }, declared: status === 304 ? null : body.length, body, breakOff: false,
+      flow: { bytes: body.length }, declared: status === 304 || !lengthTold ? null : body.length, body, breakOff: false,
     })
   })
   router.all('/', (ctx) => ctx.throw(405, 'the relay answers GET'))

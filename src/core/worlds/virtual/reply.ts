@@ -1,4 +1,4 @@
-import { archiveBase, cleartextHost, readTile, tileBytes, type Codec } from '../../feed/tiles.ts'
+import { archiveBase, cleartextHost, readTile, tileBytes, tileFrameMs, type Codec } from '../../feed/tiles.ts'
 import type { Fault } from '../../project/types.ts'
 import { draw, hashText } from '../../numbers/draw.ts'
 import type { Hints } from '../ports.ts'
@@ -13,6 +13,9 @@ export interface Reply {
   width: number
   height: number
   codec: Codec
+  /** Of a moving picture; each is shown for `frameMs`. */
+  frames?: number
+  frameMs?: number
   fault: Fault | null
 }
 
@@ -36,9 +39,9 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
     if (!tile) return mistake(404)
     const tag = `"${hashText(own.path + own.query).toString(16)}"`
     const headers = { 'cache-control': maxAge, etag: tag }
-    const picture = { width: tile.width, height: tile.height, codec: tile.as, fault: null }
+    const picture = { width: tile.width, height: tile.height, codec: tile.as, fault: null, ...(tile.frames > 1 ? { frames: tile.frames, frameMs: tileFrameMs } : {}) }
     if (etag === tag) return { status: 304, type: '', bytes: 0, headers, ...picture }
-    const bytes = tileBytes(tile.n, tile.width, tile.height, tile.as)
+    const bytes = tileBytes(tile.n, tile.width, tile.height, tile.as, tile.frames)
     return { status: 200, type: `image/${tile.as}`, bytes, headers, ...picture }
   }
   const source = { width: hints.widthPx ?? 1200, height: hints.heightPx ?? hints.widthPx ?? 1200 }

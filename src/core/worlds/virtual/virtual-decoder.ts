@@ -1,6 +1,7 @@
 import type { AssetTable } from '../../loading/asset-table.ts'
-import { decodedSize, maxPixels } from '../../loading/rendition.ts'
+import { decodedSize, isVideo, maxPixels } from '../../loading/rendition.ts'
 import type { Device } from '../../project/types.ts'
+import { tileFrameMs } from '../../feed/tiles.ts'
 import type { Clock, DecodeOrder, DecodeResult, Decoder } from '../ports.ts'
 import type { Reply } from './reply.ts'
 
@@ -35,7 +36,10 @@ export class VirtualDecoder implements Decoder {
 
   dropBody(): void {}
 
-  /** decodeMs + source px × ns (× reducedFactor when the target is half or less each way), + treatments. */
+  /**
+   * decodeMs + source px × ns (× reducedFactor when the target is half or less each way), + treatments; as often as
+   * a picture that plays has frames, and after seeking where the frame is cut from a video.
+   */
   private decode(order: DecodeOrder): DecodeResult {
     const { costs, speed } = this.device
     const reply = this.replyFor(order.asset)
@@ -49,9 +53,13 @@ export class VirtualDecoder implements Decoder {
     let ms = (source.width * source.height * costs.decodeNsPerPx[reply.codec]) / 1e6
     if (reduced) ms *= costs.reducedFactor
     ms += costs.decodeMs + treatmentMs(target.made, made.width * made.height, costs)
+    const frames = target.moments === 'all' ? (reply.frames ?? 1) : 1
+    ms *= frames
+    if (typeof target.moments === 'object' && isVideo(this.table.hrefs[order.asset]!)) ms += costs.seekMs
     return {
       ok: true, us: Math.round((ms * 1000) / speed),
       sourceWidth: source.width, sourceHeight: source.height, width: made.width, height: made.height,
+      ...(frames > 1 ? { frames, frameMs: reply.frameMs ?? tileFrameMs } : {}),
     }
   }
 }

@@ -96,6 +96,7 @@ export class VirtualFrames implements Frames {
       case 'bind':
         return count * costs.bindMs * 1000
       case 'upload':
+      case 'animation':
         return count * costs.uploadMs * 1000 + (px * costs.uploadNsPerPx) / 1000
       case 'transition':
         return count * costs.transitionMs * 1000

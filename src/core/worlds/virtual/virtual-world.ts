@@ -109,5 +109,5 @@ function utf8Length(text: string): number {
 const nothing = () => undefined
 const noSurface: Surface = {
   create: nothing, bind: nothing, recycle: nothing, place: nothing, arrange: nothing, stage: nothing,
-  arriving: nothing, picture: nothing, clear: nothing, scroll: nothing,
+  arriving: nothing, picture: nothing, frame: nothing, clear: nothing, scroll: nothing,
 }

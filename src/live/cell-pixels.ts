@@ -1,0 +1,59 @@
+import type { CellGeometry } from '../core/layout/cell-geometry.ts'
+import type { Cell, Item, Project, StageName } from '../core/project/types.ts'
+import { CellView } from './cell-view.ts'
+import type { Picture } from './live-decoder.ts'
+
+export interface CellLook {
+  project: Project
+  cell: Cell
+  item: Item
+  widthDp: number
+  geometry: CellGeometry
+  stage: StageName
+  /** The settled picture of each slot; null where there is none. */
+  pictures: readonly (Picture | null)[]
+}
+
+/** The px of a cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the device's density. */
+export async function cellPixels({ project, cell, item, widthDp, geometry, stage, pictures }: CellLook): Promise<ImageData> {
+  const { density } = project.device
+  const urls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
+  const view = new CellView(cell, density, (name) => urls.get(name) ?? '')
+  view.element.style.width = `${widthDp}px`
+  view.element.style.height = `${geometry.heightDp}px`
+  view.bind(item, geometry)
+  for (const number of cell.slots.keys()) {
+    const picture = pictures[number]
+    view.stage(number, stage === 'settled' && !picture ? 'failed' : stage === 'settled' ? 'waiting' : stage)
+    if (stage === 'settled' && picture) view.picture(number, picture, false)
+  }
+  const width = Math.max(1, Math.round(widthDp * density))
+  const height = Math.max(1, Math.round(geometry.heightDp * density))
+  const image = new Image()
+  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(asSvg(view.element, { widthDp, heightDp: geometry.heightDp, width, height }))}`
+  await image.decode()
+  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
+  context.drawImage(image, 0, 0)
+  return context.getImageData(0, 0, width, height)
+}
+
+/** A cell as one picture that names nothing outside itself: its markup, the page's styles, its canvases as pictures. */
+function asSvg(element: HTMLElement, size: { widthDp: number; heightDp: number; width: number; height: number }): string {
+  const copy = element.cloneNode(true) as HTMLElement
+  const canvases = [...element.querySelectorAll('canvas')]
+  for (const [i, canvas] of [...copy.querySelectorAll('canvas')].entries()) {
+    const image = document.createElement('img')
+    image.className = canvas.className
+    image.style.cssText = canvas.style.cssText
+    image.src = canvases[i]!.toDataURL()
+    canvas.replaceWith(image)
+  }
+  const styles = [...document.styleSheets].map((sheet) => [...sheet.cssRules].map((rule) => rule.cssText).join('\n')).join('\n')
+  const style = document.createElement('style')
+  style.textContent = `${styles}\n*{animation:none!important}`
+  const serializer = new XMLSerializer()
+  return (
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${size.width}" height="${size.height}" viewBox="0 0 ${size.widthDp} ${size.heightDp}">` +
+    `<foreignObject width="${size.widthDp}" height="${size.heightDp}">${serializer.serializeToString(style)}${serializer.serializeToString(copy)}</foreignObject></svg>`
+  )
+}
