@@ -3,7 +3,7 @@ import { decodedSize } from '../core/loading/rendition.ts'
 import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
 import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
 import { treat } from '../workers/treat.ts'
-import { cutPoster } from './cut-poster.ts'
+import { needsPage, pageDecode } from './page-decode.ts'
 
 export type Picture = ImageBitmap | OffscreenCanvas
 
@@ -38,14 +38,14 @@ export class LiveDecoder implements Decoder {
     const id = ++this.last
     this.jobs.set(id, { order, ended })
     const job: DecodeJob = { id, body: body ?? new Blob(), target: this.table.targets[order.rendition]! }
-    if (!job.body.type.startsWith('video/')) {
+    if (!needsPage(job.body.type)) {
       worker.postMessage(job)
       return
     }
-    // Only the page can play a video; the worker's place is taken all the same.
+    // The worker's place is taken all the same.
     const begun = performance.now()
     const us = () => Math.round((performance.now() - begun) * 1000)
-    cutPoster(job.body, job.target).then(
+    pageDecode(job.body, job.target).then(
       ({ bitmap, width, height }) => this.answer(worker, { id, ok: true, us: us(), bitmaps: [bitmap], frameMs: 0, sourceWidth: width, sourceHeight: height }),
       () => this.answer(worker, { id, ok: false, us: us(), reason: 'undecodable' }),
     )

@@ -309,3 +309,27 @@ test('texts that need more room than they were laid out for are told in dp', asy
   if (off.length === 0) await expect(told).toContainText('they were laid out for')
   else for (const dp of off) await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
 })
+
+test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({ page }) => {
+  await openApp(page, '/cell')
+  const failing = (stages: object) => ({
+    ...demo, loading: { retry: { attempts: 0 }, ahead: { amount: 0 } }, network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
+    assets: [{ name: 'spare', type: 'image/svg+xml', base64: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>').toString('base64') }],
+    screens: [{ ...wall, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], stages }] }] }],
+  })
+  await openProject(page, failing({}))
+  const inStage = (stage: string) => page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)
+  await expect(inStage('failed').nth(12)).toBeVisible()
+  await expect(inStage('settled')).toHaveCount(0)
+  await page.locator('.tt-glass .tt-cell[data-index="4"]').click()
+  await expect(inStage('settled')).toHaveCount(1)
+  await expect(page.locator('.tt-glass .tt-cell[data-index="4"] .tt-slot')).toHaveAttribute('data-stage', 'settled')
+  await page.locator('.tt-glass').focus()
+  await page.keyboard.press('r')
+  await expect(inStage('failed')).toHaveCount(0)
+
+  await openProject(page, failing({ failed: { fallbacks: ['packaged:spare'], retry: false } }))
+  await expect(inStage('settled').nth(12)).toBeVisible()
+  const colour = () => page.locator('.tt-glass .tt-cell[data-index="0"] canvas').evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data])
+  await expect.poll(colour).toEqual([0, 255, 0, 255])
+})

@@ -26,13 +26,15 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
 
   // Exposures: a slot that entered, until it leaves. Its claim is the last one made for the slot of that cell and key.
   const claims = of('claim')
+  /** Where in the log a claim is known to have failed: never before it was made. */
   const failedFor = (claim: Event): number => {
     const request = of('join').find((event) => event.claim === claim.id)?.request
     const asset = renditions[claim.rendition!]!.asset
-    const before = of('fail').filter((event) => event.request! >= 0 && assetOf(event.request!) === asset).map((event) => event.t)
-    if (request === undefined) return before.length > 0 ? Math.max(claim.t, Math.min(...before)) : Infinity
-    const own = [...of('fail'), ...of('park')].filter((event) => event.request === request && (event.event === 'park' || event.t >= claim.t)).map((event) => event.t)
-    return own.length > 0 ? Math.max(claim.t, Math.min(...own)) : Infinity
+    const made = events.indexOf(claim)
+    const known = request === undefined
+      ? of('fail').filter((event) => event.request! >= 0 && assetOf(event.request!) === asset)
+      : [...of('fail'), ...of('park')].filter((event) => event.request === request && (event.event === 'park' || event.t >= claim.t))
+    return known.length > 0 ? Math.max(made, Math.min(...known.map((event) => events.indexOf(event)))) : Infinity
   }
   const assetOf = (request: number) => of('queue').find((event) => event.request === request)!.asset
   const reasonOf = (asset: number) => of('fail').find((event) => event.request! >= 0 && assetOf(event.request!) === asset)?.reason
@@ -43,11 +45,12 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
     const bound = events.findLastIndex((event, i) => i < at && event.event === 'bind' && event.cell === enter.cell && event.key === enter.key)
     const next = events.findIndex((event, i) => i > bound && (event.event === 'recycle' || event.event === 'bind') && event.cell === enter.cell)
     const own = claims.filter((claim) => claim.cell === enter.cell && claim.slot === enter.slot && events.indexOf(claim) > bound && (next < 0 || events.indexOf(claim) < next))
-    const claim = own[0]
-    const shows = claim ? of('show').filter((show) => show.claim === claim.id && show.t <= until) : []
+    // With fallbacks, the one that was asked for last is what the slot waits for.
+    const claim = own.findLast((each) => each.t <= until)
+    const shows = of('show').filter((show) => own.some((each) => each.id === show.claim) && show.t <= until)
     const shown = shows.length > 0 ? Math.max(enter.t, shows[0]!.t) : null
     const absent = claim === undefined || (shown === null && reasonOf(renditions[claim.rendition!]!.asset!) === 'bad-address')
-    const failed = claim !== undefined && shown === null && failedFor(claim) <= until
+    const failed = claim !== undefined && shown === null && failedFor(claim) < (leave ? events.indexOf(leave) : Infinity)
     return { enter, until, claim, shown, absent, failed, row: events[bound]!.row!, rendition: claim?.rendition ?? -1 }
   })
   const valid = exposures.filter((each) => !each.absent)

@@ -95,7 +95,6 @@ export const anyProject = fc
       device: { widthDp: 400, heightDp: 700, density: 2 },
       steps: [...parts.steps, ...parts.scopes, ...parts.edits, { do: 'wait', ms: 300 }],
       height: { type: 'content' },
-      // An edit and frames that differ by stage, in one frame, can still move a list: not claimed yet.
-      slot: { size: parts.size, stages: parts.edits.length > 0 ? {} : parts.stages, transition: parts.transition, decodeAt: parts.decodeAt },
+      slot: { size: parts.size, stages: parts.stages, transition: parts.transition, decodeAt: parts.decodeAt },
     }),
   )

@@ -1,13 +1,12 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import type { Slot } from '../../src/core/project/types.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { bruteForce } from '../support/brute-force.ts'
 import { anyProject } from '../support/random-project.ts'
 
-/** Edits, rotation and leaving bind a cell to its item again, frames by stage move what is on screen, fallbacks claim again; modelling slips keep claims: those have tests of their own. */
+/** Edits, rotation and leaving bind a cell to its item again; modelling slips keep claims: those have tests of their own. */
 const plain = anyProject.map((project) => {
   const steps = project.scripts[0]!.steps.filter((step) => !['edit', 'rotate', 'leave', 'return', 'background', 'foreground', 'offline', 'online'].includes(step.do)).slice(0, 4)
   return {
@@ -16,14 +15,10 @@ const plain = anyProject.map((project) => {
     network: { ...project.network, offline: [] },
     screens: project.screens.map((screen) => ({
       ...screen, layout: { ...screen.layout, heldCells: 0 },
-      cells: screen.cells.map((cell) => ({ ...cell, slots: cell.slots.map((slot) => ({ ...slot, stages: unframed(slot.stages) })) })),
     })),
     scripts: [{ ...project.scripts[0]!, steps }],
   }
 })
-
-const unframed = (stages: Slot['stages']): Slot['stages'] =>
-  Object.fromEntries(Object.entries(stages).map(([name, look]) => [name, { ...(look as object), frame: undefined, ...('fallbacks' in (look as object) ? { fallbacks: [] } : {}) }])) as Slot['stages']
 
 it('every figure equals what plain loops over the NDJSON log find', () => {
   fc.assert(

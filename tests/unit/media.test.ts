@@ -91,6 +91,23 @@ describe('standing in', () => {
   })
 })
 
+describe('an item that was just added', () => {
+  it('shows its local picture until the remote one is there, and flickers for nobody', () => {
+    const project = projectOf({
+      items: [{ id: 'a', updated: '0', width: 100, height: 100 }, ...items(3)],
+      slot: { address: { type: 'table', at: '/updated', table: { 0: 'local:just-taken.jpg', 1: 'https://a.example.test/kept.jpg' } } },
+      loading: ahead, network: plainLink, device: freeDevice, steps: [wait(500), { do: 'edit', op: 'update', at: 0, count: 1 }, wait(800)],
+    })
+    const { facts, metrics, checks } = profileRun(simulate(project).log)
+    const [local, remote] = facts.claims.filter((claim) => claim.index === 0)
+    expect([local!.tier, remote!.tier]).toEqual(['local', 'network'])
+    expect(metrics).toMatchObject({ 'pictures.flickers': 0, 'pictures.wrong': 0 })
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+    const without = { ...project, loading: { ...project.loading, standIn: false } }
+    expect(profileRun(simulate(without).log).metrics['pictures.flickers']).toBe(1)
+  })
+})
+
 describe('two looks, px by px', () => {
   const flat = (width: number, height: number, value: number) => ({ width, height, data: new Uint8ClampedArray(4 * width * height).fill(value) })
 

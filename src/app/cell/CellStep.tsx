@@ -5,7 +5,7 @@ import type { Project, Screen, StageName } from '../../core/project/types.ts'
 import { Handle } from '../controls/Handle.tsx'
 import { useSample } from '../feed/use-items.ts'
 import { useDevice } from '../shell/device-store.ts'
-import { set, useProject } from '../store/project-store.ts'
+import { edit, set, useProject } from '../store/project-store.ts'
 import { Agreement } from './Agreement.tsx'
 import { Arrival } from './Arrival.tsx'
 import { FocalPoint } from './FocalPoint.tsx'
@@ -21,6 +21,7 @@ import { sampleShare, StageCell } from './StageCell.tsx'
 import { SameLook } from './SameLook.tsx'
 import { StageLook } from './StageLook.tsx'
 import { TextRoom } from './TextRoom.tsx'
+import { Texts } from './Texts.tsx'
 import { usePicture } from './use-picture.ts'
 import { useTrack } from './use-track.ts'
 
@@ -56,6 +57,12 @@ export default function CellStep() {
         {chips.length > 1 && chips.map(({ k, s, name }) => (
           <button key={`${k} ${s}`} type="button" className="tt-chip" aria-pressed={k === cell && s === slot} onClick={() => { setKind(k); setSlot(s) }}>{name}</button>
         ))}
+        <button type="button" className="tt-chip" title="One more picture in this kind of cell" disabled={slots.length >= 8} onClick={() => {
+          edit('slot', [{ op: 'add', path: `/screens/${number}/cells/${cell}/slots/-`, value: { id: `picture ${slots.length + 1}`, address: slots.at(-1)?.address, size: slots.at(-1)?.size } }])
+          setKind(cell)
+          setSlot(slots.length)
+        }}>+ picture</button>
+        {slots.length > 1 && <button type="button" className="tt-chip" onClick={() => edit('slot', [{ op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` }])}>take this one away</button>}
       </div>
       <p className="tt-lead">One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment still.</p>
       {slots.length > 0
@@ -150,6 +157,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
         <PictureSlot project={project} screen={screen} number={number} kind={kind} slot={slot} path={path} px={px} box={box} decoded={picture} />
         <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} box={box} />
       </div>
+      <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />
       <OutsideLoad />
       <SameLook screen={number} kind={kind} item={item} />
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />

@@ -1,6 +1,8 @@
 import type { Slot, StageName, Visual } from '../../core/project/types.ts'
 import { forceStage, useDevice } from '../shell/device-store.ts'
 import { edit, set } from '../store/project-store.ts'
+import { Fallbacks } from './Fallbacks.tsx'
+import { StageOwn } from './StageOwn.tsx'
 
 interface StageLookProps {
   slot: Slot
@@ -59,6 +61,11 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
           {frame && 'dp'}
         </div>
       </div>
+      {stage === 'failed' && <Fallbacks slot={slot} path={path} />}
+      <details>
+        <summary>More</summary>
+        <StageOwn slot={slot} stage={stage} path={path} />
+      </details>
       <p className="tt-quiet" style={{ margin: '6px 0' }}>Or drop a picture file on the stage: it is kept in the project.</p>
       <button
         type="button" className="tt-chip" disabled={same}

@@ -3,9 +3,9 @@ import { decodedSize } from '../../core/loading/rendition.ts'
 import type { Item, Screen, Slot } from '../../core/project/types.ts'
 import { baseOf, targetOf } from '../../core/run/pictures.ts'
 import { treat } from '../../workers/treat.ts'
-import { cutPoster } from '../../live/cut-poster.ts'
 import { localBody } from '../../live/local-body.ts'
 import { OriginClient } from '../../live/origin-client.ts'
+import { needsPage, pageDecode } from '../../live/page-decode.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
 import type { ProjectState } from '../store/project-store.ts'
 
@@ -22,7 +22,7 @@ export async function samplePicture(state: Pick<ProjectState, 'id' | 'project'>,
   const body = await bodyAt(state, address)
   const target = targetOf(slot, px, density)
   try {
-    if (body.type.startsWith('video/')) return (await cutPoster(body, target)).bitmap
+    if (needsPage(body.type)) return (await pageDecode(body, target)).bitmap
     const full = await createImageBitmap(body)
     const made = decodedSize(full, target)
     const treated = treat(await createImageBitmap(full, { resizeWidth: made.width, resizeHeight: made.height }), target)

@@ -18,6 +18,7 @@ export function DevicePanel() {
   const device = useDevice()
   const area = useRef<HTMLDivElement>(null)
   const started = useRef('')
+  const pressed = useRef<{ x: number; y: number } | null>(null)
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
   useEffect(() => scaleDevice(scale), [scale])
@@ -60,16 +61,22 @@ export function DevicePanel() {
         <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
           <div
             className="tt-glass" ref={attachDevice} tabIndex={0} role="group"
-            aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys`}
+            aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is asked for again by a tap, all of them with r`}
             style={{ width: widthDp, height: heightDp, zoom: scale }}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
+              pressed.current = { x: event.clientX, y: event.clientY }
               withHand((hand) => hand.press(event.clientY / scale, event.timeStamp))
             }}
             onPointerMove={(event) => event.buttons > 0 && withHand((hand) => hand.move(event.clientY / scale, event.timeStamp))}
-            onPointerUp={(event) => withHand((hand) => hand.release(event.timeStamp))}
+            onPointerUp={(event) => {
+              withHand((hand) => hand.release(event.timeStamp))
+              const from = pressed.current
+              if (from && Math.hypot(event.clientX - from.x, event.clientY - from.y) < tapPx) retryAt(event.clientX, event.clientY)
+            }}
             onWheel={(event) => withHand((hand) => hand.nudge(event.deltaY / scale))}
             onKeyDown={(event) => {
+              if (event.key === 'r' && !event.ctrlKey && !event.metaKey) currentRun()?.run.retryFailed(null)
               const steps: Record<string, number> = { ArrowDown: 80, ArrowUp: -80, PageDown: heightDp, PageUp: -heightDp }
               const dp = steps[event.key]
               if (dp === undefined) return
@@ -126,6 +133,15 @@ function FeedSign() {
       )}
     </div>
   )
+}
+
+/** A press that moves less than this is a tap, px. */
+const tapPx = 4
+
+/** A tap on a cell asks once more for its pictures that failed. */
+function retryAt(x: number, y: number): void {
+  const cell = document.elementsFromPoint(x, y).flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
+  if (cell) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
 }
 
 /** The hand takes the list; after a drive it starts anew from where the drive left it. */

@@ -6,3 +6,6 @@ export function hostMatches(pattern: string, host: string): boolean {
   if (wanted.startsWith('*.')) return given.endsWith(wanted.slice(1)) || portless.endsWith(wanted.slice(1))
   return wanted === given || wanted === portless
 }
+
+/** On the device already: carried by the app, or a picked file. */
+export const isLocal = (address: string) => /^(data|packaged|local):/i.test(address)

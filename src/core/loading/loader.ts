@@ -4,7 +4,7 @@ import type { FailReason, Us } from '../worlds/ports.ts'
 import { Decoding } from './decoding.ts'
 import { DiskReads } from './disk-reads.ts'
 import { DiskTier } from './disk-tier.ts'
-import { hostMatches } from './hosts.ts'
+import { hostMatches, isLocal } from './hosts.ts'
 import { LoaderState, type ClaimOrder, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
 import { classOf, isBefore, type Rank, type Viewpoint } from './rank.ts'
@@ -153,6 +153,11 @@ export class Loader {
     for (const other of table.renditionsOf(table.assetOf(rendition)))
       if (other !== rendition && this.state.memory.has(other) && (best < 0 || px(other) > px(best))) best = other
     return best
+  }
+
+  /** A failed asset may be asked for again: somebody wants it by hand. */
+  forgetFailure(asset: number): void {
+    this.state.failures.delete(asset)
   }
 
   /** Whether an asset failed in a way that is remembered across bindings. */
@@ -336,9 +341,6 @@ export class Loader {
     if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
   }
 }
-
-/** On the device already: carried by the app, or a picked file. */
-const isLocal = (address: string) => /^(data|packaged|local):/i.test(address)
 
 const onlyAhead = (request: Request) =>
   request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')

@@ -1,4 +1,5 @@
 import { K } from '../log/event-kinds.ts'
+import { isLocal } from '../loading/hosts.ts'
 import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
 import { newCell, type ListCell } from './list-cell.ts'
@@ -96,22 +97,25 @@ export class ListCells {
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupDue++
-    if (layout.isFramed(cell.kind)) this.stages.expectStages(cell)
+    const pictures = this.list.pictures.of(cell.index)
+    const goesOn = (number: number) => again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? -1)
+    if (layout.isFramed(cell.kind)) this.stages.expectStages(cell, goesOn)
     const { slots } = layout.geometry(cell.index)
     const left = layout.leftOf(cell.column)
     const top = layout.topOf(cell.row)
-    for (const [number, picture] of this.list.pictures.of(cell.index).entries()) {
+    for (const [number, picture] of pictures.entries()) {
       const slot = cell.slots[number]!
       const settings = parts.screen.cells[cell.kind]!.slots[number]!
       slot.box = slots[number]!
       slot.geometry = this.list.geometries.number(left, slot.box, settings.fit)
       const asset = picture?.asset ?? -1
-      if (again && slot.claim && slot.asset === asset) continue
+      if (goesOn(number)) continue
       if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
       slot.claim = null
       slot.asset = asset
+      slot.own = asset
       slot.fallbacks = 0
-      this.resetSlot(cell, number, picture?.rendition ?? -1)
+      this.resetSlot(cell, number, picture?.rendition ?? -1, again)
       if (!picture) world.surface.stage(cell.id, number, 'absent')
       else slot.claim = this.claimFor(cell, number, picture, this.edge.seenOf(slot, top) > 0)
     }
@@ -130,6 +134,25 @@ export class ListCells {
     return claim
   }
 
+  /** Asks once more for the pictures of a cell that failed, where their slots offer that: how many. */
+  retryFailed(cell: ListCell): number {
+    let asked = 0
+    for (const [number, slot] of cell.slots.entries()) {
+      const { claim } = slot
+      const picture = this.list.pictures.of(cell.index)[number]
+      const { failed } = this.list.parts.screen.cells[cell.kind]!.slots[number]!.stages
+      // What waits for the network is asked for again by itself.
+      if (claim?.state !== 'failed' || claim.request?.parked || !picture || !failed.retry) continue
+      this.list.loader.forgetFailure(picture.asset)
+      this.list.loader.release(claim, 'retry')
+      slot.fallbacks = 0
+      slot.asset = picture.asset
+      slot.claim = this.claimFor(cell, number, picture, slot.onScreen)
+      asked++
+    }
+    return asked
+  }
+
   /** While a picture loads, one of the same asset at another size stands in, if memory has one. */
   private standIn(cell: ListCell, number: number, claim: Claim): void {
     if (!this.list.parts.project.loading.standIn) return
@@ -143,15 +166,25 @@ export class ListCells {
   }
 
   /** With the reset, a slot goes back to waiting when it is bound; without it, it keeps what it showed. */
-  private resetSlot(cell: ListCell, number: number, rendition: number): void {
+  private resetSlot(cell: ListCell, number: number, rendition: number, again: boolean): void {
     const slot = cell.slots[number]!
     if (slot.shows < 0) return
+    if (again && rendition >= 0 && this.standsIn(slot.shows)) {
+      this.list.visuals.add(K.standIn, cell.id, slot.shows, number)
+      return
+    }
     if (this.list.parts.project.loading.resetOnBind) {
       if (slot.shows === rendition && this.list.loader.memory.has(rendition)) return
       this.list.world.surface.clear(cell.id, number)
       this.list.visuals.add(K.clear, cell.id, number)
       slot.shows = -1
     } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset) this.list.visuals.add(K.wrong, cell.id, slot.shows, number)
+  }
+
+  /** A picture that was on the device already stands in until the same item's remote one is there. */
+  private standsIn(rendition: number): boolean {
+    const { table, project } = this.list.parts
+    return project.loading.standIn && isLocal(table.hrefs[table.assetOf(rendition)]!)
   }
 
   unbind(cell: ListCell): void {

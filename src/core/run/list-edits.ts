@@ -1,4 +1,5 @@
 import { K } from '../log/event-kinds.ts'
+import { toUnits } from '../numbers/units.ts'
 import type { Step } from '../project/types.ts'
 import { editFeed } from './feed-edits.ts'
 import type { ListCell } from './list-cell.ts'
@@ -26,7 +27,9 @@ export class ListEdits {
     const edits = this.pendingEdits.splice(0)
     if (edits.length === 0) return false
     const { log, world } = this.list
-    const before = this.placesOnScreen()
+    // What has moved above the window since the last frame has moved the list along already.
+    const top = this.list.top + this.list.corrected
+    const before = this.placesOnScreen(top)
     const cells = [...this.list.recycler.attached.values()]
     this.list.recycler.attached.clear()
     const moved = new Set<string>()
@@ -35,8 +38,9 @@ export class ListEdits {
         for (let i = edit.at; i < Math.min(this.list.feed.count, edit.at + edit.count); i++) moved.add(this.list.feed.key(i))
       editFeed(this.list.feed, edit)
     }
-    this.list.layout.rebuild()
+    // Rows are measured by the stages that their pictures begin with: those must be of the items as they are now.
     this.list.pictures.forget(this.list.layout)
+    this.list.layout.rebuild()
     this.list.ahead.clear()
     this.list.recycler.dropHeld()
     this.cells.placedRows.clear()
@@ -44,27 +48,30 @@ export class ListEdits {
     const anchor = before.find(({ cell, key }) => found.has(key) && this.list.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!))
     for (const edit of edits)
       log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
+    this.stages.anchored = anchor !== undefined
     this.rebindByKey(cells, found)
+    this.stages.anchored = false
     if (anchor) {
-      // What will be bound above it takes its frames now, so that the correction holds for them too.
+      // What will be bound above and beside it takes its frames now, so that the correction holds for them too.
       const { row } = anchor.cell
-      for (let above = Math.max(0, this.list.layout.rowAt(this.list.layout.topOf(row) - anchor.offset)); above < row; above++)
+      const first = this.list.layout.topOf(row) - anchor.offset - toUnits(this.list.parts.screen.layout.beforeDp)
+      for (let above = Math.max(0, this.list.layout.rowAt(first)); above <= row; above++)
         for (let column = 0; column < this.list.layout.columns; column++) {
           const index = this.list.layout.itemAt(above, column)
           if (index >= 0 && !this.list.recycler.attached.has(index) && this.list.layout.isFramed(this.list.layout.kindOf(index))) this.stages.expect(index, above)
         }
-      this.list.correct(this.list.layout.topOf(row) - anchor.offset - this.list.top)
+      this.list.correct(this.list.layout.topOf(row) - anchor.offset - top)
     }
     this.list.dirty = true
     return true
   }
 
   /** The cells on screen from the top, and where they stand: what an edit elsewhere must not move. */
-  private placesOnScreen(): { cell: ListCell; key: number; offset: number }[] {
+  private placesOnScreen(top: number): { cell: ListCell; key: number; offset: number }[] {
     return [...this.list.recycler.attached.values()]
-      .filter((cell) => this.list.layout.topOf(cell.row) + this.list.layout.heightOf(cell.row) > this.list.top)
+      .filter((cell) => this.list.layout.topOf(cell.row) + this.list.layout.heightOf(cell.row) > top)
       .sort((a, b) => a.index - b.index)
-      .map((cell) => ({ cell, key: cell.key, offset: this.list.layout.topOf(cell.row) - this.list.top }))
+      .map((cell) => ({ cell, key: cell.key, offset: this.list.layout.topOf(cell.row) - top }))
   }
 
   /** Where the items that cells show are now, by key number. */

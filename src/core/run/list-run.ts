@@ -164,6 +164,14 @@ export class ListRun {
     this.wake()
   }
 
+  /** Asks once more for failed pictures, of one cell or of all that are attached: how many. */
+  retryFailed(only: number | null): number {
+    let asked = 0
+    for (const cell of this.list.recycler.attached.values()) if (only === null || cell.id === only) asked += this.cells.retryFailed(cell)
+    if (asked > 0) this.wake()
+    return asked
+  }
+
   /** Asks for one more frame: a hand has moved, a setting has changed. */
   wake(): void {
     this.list.wake()

@@ -6,6 +6,8 @@ import type { ListState } from './list-state.ts'
 /** Frames that differ by stage, and pictures that give their slot its size: what a change of them moves on screen. */
 export class StageFrames {
   private readonly list: ListState
+  /** An edit is under way, which holds the screen by an anchor of its own. */
+  anchored = false
   /** Top and height in 1/1024 dp. */
   private readonly placeCell: (cell: ListCell, top: number, height: number) => void
 
@@ -14,20 +16,20 @@ export class StageFrames {
     this.placeCell = placeCell
   }
 
-  /** Before a cell is shown, its frames are those of the stages it will begin with: that moves nothing on screen. */
-  expectStages(cell: ListCell): void {
+  /** Before a cell is shown, its frames are those of the stages it will begin with: that moves nothing on screen. Slots that `goOn` stay as they are. */
+  expectStages(cell: ListCell, goOn: (slot: number) => boolean): void {
     const before = this.list.layout.topOf(cell.row)
-    const moved = this.expect(cell.index, cell.row)
+    const moved = this.expect(cell.index, cell.row, goOn)
     if (moved === 0) return
     this.list.dirty = true
     this.list.world.frames.request()
-    if (before < this.list.top) this.list.correct(moved)
+    if (before < this.list.top && !this.anchored) this.list.correct(moved)
   }
 
   /** Gives an item's slots the frames that they will begin with: by how much its row has grown, 1/1024 dp. */
-  expect(index: number, row: number): number {
+  expect(index: number, row: number, goOn: (slot: number) => boolean = () => false): number {
     let moved = 0
-    for (const number of this.list.pictures.of(index).keys()) moved += this.list.layout.learnStage(index, number, row, this.beginsWith(index, number))
+    for (const number of this.list.pictures.of(index).keys()) if (!goOn(number)) moved += this.list.layout.learnStage(index, number, row, this.beginsWith(index, number))
     return moved
   }
 

@@ -1,0 +1,68 @@
+import { decodedSize, type Size, type Target } from '../core/loading/rendition.ts'
+import { treat } from '../workers/treat.ts'
+
+/** A video that has shown no frame for so long is given up, ms. */
+const longestMs = 10_000
+/** The size of a vector picture that names none, px. */
+const vectorPx = 512
+
+interface PageDecoded extends Size {
+  bitmap: ImageBitmap
+}
+
+/** Whether only the page can decode such a body: workers have neither videos nor vector pictures. */
+export const needsPage = (type: string) => type.startsWith('video/') || type.startsWith('image/svg')
+
+/** Decodes what only the page can, at the px that are wanted; width and height are the source's. Throws when it is no such picture. */
+export function pageDecode(body: Blob, target: Target): Promise<PageDecoded> {
+  return body.type.startsWith('video/') ? cutPoster(body, target) : drawVector(body, target)
+}
+
+/** The frame of a video at the moment that the target names. */
+async function cutPoster(body: Blob, target: Target): Promise<PageDecoded> {
+  const url = URL.createObjectURL(body)
+  const video = document.createElement('video')
+  try {
+    video.muted = true
+    video.preload = 'auto'
+    video.src = url
+    await once(video, 'loadeddata')
+    const wanted = typeof target.moments === 'object' ? target.moments.ms / 1000 : 0
+    const last = Number.isFinite(video.duration) ? Math.max(0, video.duration - 0.001) : wanted
+    if (wanted > 0) {
+      const seeked = once(video, 'seeked')
+      video.currentTime = Math.min(wanted, last)
+      await seeked
+    }
+    return await asTarget(video, { width: video.videoWidth, height: video.videoHeight }, target)
+  } finally {
+    video.removeAttribute('src')
+    URL.revokeObjectURL(url)
+  }
+}
+
+async function drawVector(body: Blob, target: Target): Promise<PageDecoded> {
+  const url = URL.createObjectURL(body)
+  try {
+    const image = new Image()
+    image.src = url
+    await image.decode()
+    return await asTarget(image, { width: image.naturalWidth || vectorPx, height: image.naturalHeight || vectorPx }, target)
+  } finally {
+    URL.revokeObjectURL(url)
+  }
+}
+
+async function asTarget(drawn: HTMLVideoElement | HTMLImageElement, source: Size, target: Target): Promise<PageDecoded> {
+  const made = decodedSize(source, target)
+  const treated = treat(await createImageBitmap(drawn, { resizeWidth: made.width, resizeHeight: made.height }), target)
+  return { bitmap: treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated, ...source }
+}
+
+function once(video: HTMLVideoElement, name: 'loadeddata' | 'seeked'): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error('the video shows no frame')), longestMs)
+    video.addEventListener(name, () => { clearTimeout(timer); resolve() }, { once: true })
+    video.addEventListener('error', () => { clearTimeout(timer); reject(new Error('no video that this browser can show')) }, { once: true })
+  })
+}
