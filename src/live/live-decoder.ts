@@ -7,6 +7,12 @@ import { needsPage, pageDecode } from './page-decode.ts'
 
 export type Picture = ImageBitmap | OffscreenCanvas
 
+/** A decoded picture that goes from one run to the next. */
+export interface HandedOver {
+  picture: Picture
+  frames?: ImageBitmap[]
+}
+
 /** Real decodes in workers; the pictures they make are kept here until the loader says that nobody keeps them. */
 export class LiveDecoder implements Decoder {
   readonly pictures = new Map<number, Picture>()
@@ -89,6 +95,22 @@ export class LiveDecoder implements Decoder {
     if (picture instanceof ImageBitmap) picture.close()
     for (const frame of this.frames.get(rendition) ?? []) frame.close()
     this.frames.delete(rendition)
+  }
+
+  /** Takes a picture that an earlier run has decoded. */
+  take(rendition: number, { picture, frames }: HandedOver): void {
+    this.keep(rendition, picture)
+    if (frames) this.frames.set(rendition, frames)
+  }
+
+  /** Gives a picture away: it is no longer this decoder's to close. */
+  give(rendition: number): HandedOver | null {
+    const picture = this.pictures.get(rendition)
+    if (!picture) return null
+    const frames = this.frames.get(rendition)
+    this.pictures.delete(rendition)
+    this.frames.delete(rendition)
+    return frames ? { picture, frames } : { picture }
   }
 
   dropBody(request: number): void {

@@ -1,7 +1,9 @@
 import { AssetTable } from '../core/loading/asset-table.ts'
+import type { KeptTiers } from '../core/loading/loader-state.ts'
 import { K } from '../core/log/event-kinds.ts'
 import { RunLog } from '../core/log/run-log.ts'
-import type { Item, Project, Screen } from '../core/project/types.ts'
+import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
+import { keepTiers, restoreTiers } from '../core/run/kept-tiers.ts'
 import { ListRun } from '../core/run/list-run.ts'
 import { headOf, scriptOf } from '../core/run/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
@@ -9,7 +11,7 @@ import type { Heap, World } from '../core/worlds/ports.ts'
 import type { HoldingStage } from './cell-view.ts'
 import { HandMotion } from './hand-motion.ts'
 import { LiveClock } from './live-clock.ts'
-import { LiveDecoder } from './live-decoder.ts'
+import { LiveDecoder, type HandedOver } from './live-decoder.ts'
 import { LiveDisk } from './live-disk.ts'
 import { LiveFrames } from './live-frames.ts'
 import { LiveNetwork } from './live-network.ts'
@@ -27,6 +29,9 @@ export interface LiveOptions {
   /** A script drives; null: a hand does. */
   script: string | null
   seed: number
+  visit: Visit
+  /** What an earlier run has left behind; null: nothing. */
+  left: LeftBehind | null
   /** Hz of this browser. */
   refreshHz: number
   host: HTMLElement
@@ -45,6 +50,13 @@ export interface LiveOptions {
   feed: (state: FeedState) => void
   trouble: (message: string) => void
   ended: (log: RunLog) => void
+}
+
+/** What a run leaves behind for the visits after it. */
+export interface LeftBehind {
+  tiers: KeptTiers
+  /** The decoded pictures, in the order of `tiers.memory`; null: not there any more. */
+  pictures: (HandedOver | null)[]
 }
 
 /** Seconds of real time are what the disk tier's freshness is judged by. */
@@ -69,6 +81,7 @@ export class LiveRun {
   private readonly frames: LiveFrames
   private readonly abort = new AbortController()
   private readonly watch: ReturnType<typeof setInterval>
+  private readonly table: AssetTable
   private told = false
 
   private constructor(options: LiveOptions, origin: OriginClient) {
@@ -76,14 +89,14 @@ export class LiveRun {
     const script = options.script === null ? null : scriptOf(project, options.script)
     this.origin = origin
     this.log = new RunLog({
-      ...headOf(project, screen, { world: 'live', seed, visit: 'first', script: script?.name ?? 'by hand' }),
+      ...headOf(project, screen, { world: 'live', seed, visit: options.visit, script: script?.name ?? 'by hand' }),
       refreshHz: options.refreshHz,
     })
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork(origin)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
-    const disk = new LiveDisk(this.network.bodies, table, project.assets, options.picked, options.trouble)
-    void disk.clear()
+    const disk = new LiveDisk(script === null ? 'hand' : 'drives', this.network.bodies, table, project.assets, options.picked, options.trouble)
+    if (options.visit === 'first') void disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || !this.run.checkEnd()) return
       this.told = true
@@ -107,6 +120,10 @@ export class LiveRun {
       setOffline: (offline) => this.network.setOffline(offline),
     })
     const { run } = this
+    disk.entryOf = (asset) => run.loader.diskTier.entry(asset)
+    this.table = table
+    if (options.left) this.takeOver(options.left, options.visit)
+    this.log.head.diskStartBytes = run.loader.diskTier.bytes
     surface.attach({ item: (index) => run.itemAt(index), geometry: (index) => run.layout.geometry(index) })
     this.watch = setInterval(checkEnd, 100)
     run.start()
@@ -116,9 +133,34 @@ export class LiveRun {
     return new LiveRun(options, await OriginClient.open(options.project.network, options.seed, options.headers))
   }
 
+  /** Gives what the tiers hold to the next visit; nothing of it is closed when this run stops. */
+  leaveBehind(): LeftBehind {
+    const tiers = keepTiers(this.run.loader, this.table)
+    const held = this.run.loader.memory.entries()
+    return { tiers, pictures: held.map(({ rendition }) => this.decoder.give(rendition)) }
+  }
+
+  private takeOver({ tiers, pictures }: LeftBehind, visit: Visit): void {
+    // A picture that is not there any more cannot be in memory.
+    const memory = tiers.memory.filter((_, i) => pictures[i])
+    restoreTiers({ ...tiers, memory }, visit, this.run.loader, this.table)
+    if (visit !== 'again') return
+    const there = pictures.filter((picture) => picture !== null)
+    const unknown = { bytes: null, widthPx: null, heightPx: null }
+    for (const [i, { identity, host, target }] of memory.entries()) {
+      const rendition = this.table.rendition(this.table.asset(identity, identity, host, unknown), target)
+      if (this.run.loader.memory.has(rendition)) this.decoder.take(rendition, there[i]!)
+    }
+  }
+
   /** Bytes of a running transfer received by now. */
   received(transfer: number): number {
     return this.network.received(transfer)
+  }
+
+  /** ms since the visit began. */
+  nowMs(): number {
+    return this.clock.now() / 1000
   }
 
   /** Pins this moment for later. */

@@ -1,41 +1,81 @@
+import { policyPresets } from '../../core/project/presets.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { useDevice } from '../shell/device-store.ts'
-import { set, useProject } from '../store/project-store.ts'
+import { edit, set, useProject } from '../store/project-store.ts'
 import { FetchSlots } from './FetchSlots.tsx'
+import { Mistakes } from './Mistakes.tsx'
 import { Zones } from './Zones.tsx'
+
+const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
+/** What a preset sets, told as patches: nested groups member by member. */
+const patchesOf = (values: object, path: string): { op: 'replace'; path: string; value: unknown }[] =>
+  Object.entries(values).flatMap(([key, value]) => (value !== null && typeof value === 'object' ? patchesOf(value as object, `${path}/${key}`) : [{ op: 'replace' as const, path: `${path}/${key}`, value: value as unknown }]))
 
 /** What starts, waits, and is let go: zones by dragging, the rest beside them. */
 export default function LoadingStep() {
   const { project } = useProject()!
   const device = useDevice()
   const { loading } = project
-  const screen = project.screens[Math.min(device.screen, project.screens.length - 1)]!
+  const number = Math.min(device.screen, project.screens.length - 1)
+  const screen = project.screens[number]!
   const { widthDp, density } = project.device
   const tilePx = (widthDp / screen.layout.columns) * density
-  const screensHeld = (loading.memoryMb * 1e6) / (4 * tilePx * tilePx)
+  const kept = (loading.memoryMb * 1e6) / (4 * tilePx * tilePx)
+  const slots = project.screens.flatMap(({ cells }, s) => cells.flatMap((cell, c) => cell.slots.map((slot, i) => ({ path: `/screens/${s}/cells/${c}/slots/${i}`, high: slot.priority === 'high', whole: slot.decodeAt.type === 'original' }))))
   return (
     <div className="tt-step">
       <h1>Loading · for the whole app</h1>
       <p className="tt-lead">Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.</p>
+      <div className="tt-swatches tt-scripts" role="group" aria-label="Policy">
+        {policyPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} onClick={() => edit(`policy ${name}`, patchesOf(values, '/loading'))}>{name}</button>)}
+      </div>
       <div className="tt-loading">
-        <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${Math.min(device.screen, project.screens.length - 1)}/layout/heldCells`} />
+        <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} keptPictures={kept} />
         <div className="tt-loading-side">
           <section className="tt-card" aria-label="Fetch slots">
             <h2>Fetch slots · {loading.fetchSlots} at once, {loading.fetchSlotsPerHost} to one host</h2>
-            <FetchSlots slots={loading.fetchSlots} onChange={(slots) => set('/loading/fetchSlots', slots)} />
-            <Amount schema="loading/fetchSlotsPerHost" path="/loading/fetchSlotsPerHost" value={loading.fetchSlotsPerHost} from={1} to={24} />
+            <FetchSlots slots={loading.fetchSlots} keepAbove={loading.cancel.keepAbove} onChange={(next) => set('/loading/fetchSlots', next)} />
             <Choice schema="loading/order" path="/loading/order" value={loading.order} names={{ 'first-come': 'first come', 'last-come': 'last come', nearest: 'nearest first' }} />
+            <details>
+              <summary>More</summary>
+              <Amount schema="loading/fetchSlotsPerHost" path="/loading/fetchSlotsPerHost" value={loading.fetchSlotsPerHost} from={1} to={24} />
+              <Amount schema="loading/decodeWorkers" path="/loading/decodeWorkers" value={loading.decodeWorkers} from={1} to={8} />
+              <Amount schema="loading/agingMs" path="/loading/agingMs" value={loading.agingMs} from={100} to={10_000} step={100} />
+              <div className="tt-field" title="Nothing starts while the list moves faster than this">
+                <span>Flicking</span>
+                <div className="tt-swatches">
+                  {([[null, 'starts as ever'], [3000, 'waits above 3,000 dp/s'], [800, 'waits above 800 dp/s']] as const).map(([value, name]) => <button key={name} type="button" className="tt-chip" aria-pressed={loading.startBelowDpPerS === value} onClick={() => set('/loading/startBelowDpPerS', value)}>{name}</button>)}
+                </div>
+              </div>
+            </details>
           </section>
           <section className="tt-card" aria-label="What is let go">
             <h2>What is let go</h2>
             <Choice schema="loading/cancel/when" path="/loading/cancel/when" value={loading.cancel.when} names={{ recycle: 'on recycle', zone: 'beyond a zone', never: 'never' }} />
             <Amount schema="loading/cancel/keepAbove" path="/loading/cancel/keepAbove" value={loading.cancel.keepAbove} from={0} to={1} step={0.05} note={loading.cancel.keepAbove >= 1 ? 'always cut off' : `finish from ${Math.round(loading.cancel.keepAbove * 100)} %`} />
+            <details>
+              <summary>More</summary>
+              {loading.cancel.when === 'zone' && <Amount schema="loading/cancel/zoneRows" path="/loading/cancel/zoneRows" value={loading.cancel.zoneRows} from={0} to={24} />}
+              <Choice schema="loading/cancel/whenPaused" path="/loading/cancel/whenPaused" value={loading.cancel.whenPaused} names={away} />
+              <Choice schema="loading/cancel/whenLeft" path="/loading/cancel/whenLeft" value={loading.cancel.whenLeft} names={away} />
+              <Amount schema="loading/timeoutMs" path="/loading/timeoutMs" value={loading.timeoutMs} from={500} to={60_000} step={500} />
+              <Amount schema="loading/retry/attempts" path="/loading/retry/attempts" value={loading.retry.attempts} from={0} to={6} />
+              <Amount schema="loading/retry/firstMs" path="/loading/retry/firstMs" value={loading.retry.firstMs} from={0} to={5000} step={100} />
+            </details>
           </section>
           <section className="tt-card" aria-label="What is kept">
             <h2>What is kept</h2>
-            <Amount schema="loading/memoryMb" path="/loading/memoryMb" value={loading.memoryMb} from={0} to={128} note={`some ${Math.round(screensHeld)} pictures`} />
+            <Amount schema="loading/memoryMb" path="/loading/memoryMb" value={loading.memoryMb} from={0} to={128} note={`some ${Math.round(kept)} pictures`} />
+            <Amount schema="loading/diskMb" path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
+            <div className="tt-field" title="How long a copy on disk is good without asking">
+              <span>Fresh by</span>
+              <div className="tt-swatches">
+                {([['headers', 'its headers', { type: 'headers' }], ['age', 'its age: 1 h', { type: 'age', s: 3600 }], ['count', 'its uses: 5', { type: 'count', n: 5 }]] as const).map(([type, name, value]) => <button key={type} type="button" className="tt-chip" aria-pressed={loading.diskFreshness.type === type} onClick={() => set('/loading/diskFreshness', value)}>{name}</button>)}
+              </div>
+            </div>
           </section>
+          <Mistakes loading={loading} slots={slots} />
         </div>
       </div>
     </div>

@@ -1,8 +1,9 @@
-import { lazy, Suspense, useEffect, useRef } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { Progress } from '../controls/Progress.tsx'
 import { currentProject, set, useProject } from '../store/project-store.ts'
-import { attachDevice, cancelWork, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
+import { attachDevice, cancelWork, markNow, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
+import { DeviceReadout } from './DeviceReadout.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 
 const DeviceChip = lazy(() => import('./DeviceChip.tsx'))
@@ -18,8 +19,12 @@ export function DevicePanel() {
   const device = useDevice()
   const area = useRef<HTMLDivElement>(null)
   const started = useRef('')
+  const [readout, setReadout] = useState(false)
   const pressed = useRef<{ x: number; y: number } | null>(null)
   const scale = useDeviceScale(area, state?.project.device ?? null)
+
+  const open = state?.project
+  const listInput = useMemo(() => JSON.stringify(open && { ...open, name: '', scripts: [], script: null, variants: [], budgets: [] }), [open])
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
@@ -32,9 +37,9 @@ export function DevicePanel() {
       if (currentDevice().mode !== 'driving') void startHand(state, same)
     }, same ? settleMs : 0)
     return () => clearTimeout(timer)
-    // The parsed project is the list's input; saving and notices are not.
+    // What the list is made of is its input; gestures, budgets, saving and notices are not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [state?.project, device.screen])
+  }, [listInput, state?.id, device.screen])
 
   if (!state) return <div className="tt-device-panel" />
   const { project } = state
@@ -60,7 +65,7 @@ export function DevicePanel() {
       <div className="tt-device-area" ref={area}>
         <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
           <div
-            className="tt-glass" ref={attachDevice} tabIndex={0} role="group"
+            className="tt-glass" data-readout={readout ? '' : undefined} ref={attachDevice} tabIndex={0} role="group"
             aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is asked for again by a tap, all of them with r`}
             style={{ width: widthDp, height: heightDp, zoom: scale }}
             onPointerDown={(event) => {
@@ -85,6 +90,7 @@ export function DevicePanel() {
             }}
           />
           <FeedSign />
+          <DeviceReadout on={readout} />
         </div>
       </div>
       {device.trouble && <p className="tt-trouble" role="alert">{device.trouble}</p>}
@@ -98,6 +104,8 @@ export function DevicePanel() {
         {device.mode === 'driving' && `Driving: ${project.script}`}
         {device.simulating && <Progress name="Simulating" share={device.progress} />}
         {!busy && <ScriptPick />}
+        <button type="button" className="tt-chip" aria-pressed={readout} title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local" onClick={() => setReadout(!readout)}>readout</button>
+        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={() => mark()}>mark now</button>
       </div>
     </section>
   )
@@ -134,6 +142,9 @@ function FeedSign() {
     </div>
   )
 }
+
+/** Pins this moment; the mark is kept with the run. */
+const mark = () => void markNow()
 
 /** A press that moves less than this is a tap, px. */
 const tapPx = 4

@@ -5,7 +5,7 @@ import { useFollowHand } from '../simulate/follow-hand.ts'
 import { flipVariant, tell, undoLast, useProject } from '../store/project-store.ts'
 import { followRuns } from '../store/run-store.ts'
 import { DevicePanel } from './DevicePanel.tsx'
-import { useDevice } from './device-store.ts'
+import { markNow, useDevice } from './device-store.ts'
 import { StepBoundary } from './StepBoundary.tsx'
 import { steps } from './steps.ts'
 import { Strip } from './Strip.tsx'
@@ -38,7 +38,7 @@ export function Shell() {
   )
 }
 
-/** Keys 1–7 go to the steps; Ctrl or Cmd with z takes the last change back. */
+/** Keys 1–7 go to the steps; v flips the variant, m marks the moment; Ctrl or Cmd with z takes the last change back. */
 function useStepKeys(): void {
   const navigate = useNavigate()
   useEffect(() => {
@@ -47,6 +47,7 @@ function useStepKeys(): void {
       const typing = target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
       if (typing) return
       if ((event.ctrlKey || event.metaKey) && event.key === 'z') undoLast()
+      else if (event.key === 'm' && !event.ctrlKey && !event.metaKey && !event.altKey) markNow()
       else if (event.key === 'v' && !event.ctrlKey && !event.metaKey && !event.altKey) flipVariant()
       else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
         const step = steps[Number(event.key) - 1]

@@ -19,7 +19,6 @@ export const steps: readonly StepText[] = [
 
 /** What the steps that are not built yet will do, in one line each. */
 export const soon: Record<string, string> = {
-  drive: 'Here the gesture will be drawn as a curve on one time axis, with loss of network, memory pressure and faults on the same axis.',
   compare: 'Here runs on the same gesture will stand side by side, their maps overlaid, with intervals that tell a difference from noise.',
   'hand-off': 'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',
 }

@@ -87,6 +87,11 @@ export class DiskTier {
     this.sum -= entry.bytes
   }
 
+  /** What is kept of an asset. */
+  entry(asset: number): DiskEntry | undefined {
+    return this.entries.get(asset)
+  }
+
   /** What is kept, least recently used first; for the next visit. */
   list(): DiskEntry[] {
     return [...this.entries.values()].map(({ identity, host, bytes, etag, writtenMs, headers }) => ({ identity, host, bytes, etag, writtenMs, headers }))

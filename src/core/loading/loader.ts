@@ -118,8 +118,7 @@ export class Loader {
       for (const request of this.state.live) if (request.state === 'queued' && !request.parked) this.transfers.park(request)
       return
     }
-    const restrained = policy.startBelowDpPerS !== null && this.state.speed >= policy.startBelowDpPerS
-    if (restrained || (this.state.suspension !== null && this.state.suspension !== 'carry-on')) return
+    if (this.restrained || (this.state.suspension !== null && this.state.suspension !== 'carry-on')) return
     while (this.transfers.active < policy.fetchSlots) {
       const next = this.nextToStart()
       if (!next) return
@@ -132,6 +131,11 @@ export class Loader {
     if (this.decoding.decodes.busy || this.transfers.cutting > 0) return true
     for (const request of this.state.live) if (!request.parked) return true
     return false
+  }
+
+  /** Bytes that a running request has received by now. */
+  receivedOf(request: Request): number {
+    return this.state.parts.world.network.received(request.transfer)
   }
 
   /** Bytes that transfers in progress hold. */
@@ -158,6 +162,17 @@ export class Loader {
   /** A failed asset may be asked for again: somebody wants it by hand. */
   forgetFailure(asset: number): void {
     this.state.failures.delete(asset)
+  }
+
+  /** Why an asset is known to fail; undefined: it is not. */
+  failureOf(asset: number): FailReason | undefined {
+    return this.state.failures.get(asset)
+  }
+
+  /** Nothing may start: the list moves too fast for it. */
+  get restrained(): boolean {
+    const { startBelowDpPerS } = this.state.parts.policy
+    return startBelowDpPerS !== null && this.state.speed >= startBelowDpPerS
   }
 
   /** Whether an asset failed in a way that is remembered across bindings. */

@@ -1,0 +1,29 @@
+import type { Fault } from '../../core/project/types.ts'
+import { edit, set } from '../store/project-store.ts'
+
+const kinds: Record<Fault['kind'], string> = {
+  status: 'an error status', timeout: 'no answer', stall: 'stalls midway', truncate: 'breaks off', 'wrong-type': 'another type', broken: 'no picture in it', huge: 'far too large', empty: 'empty', 'redirect-loop': 'redirects in a circle', drip: 'drips',
+}
+const most = 100
+
+/** What goes wrong on the way, by address pattern and rate; the origin plays it for real, simulations by the same plan. */
+export function Faults({ faults }: { faults: readonly Fault[] }) {
+  return (
+    <section className="tt-card" aria-label="Faults">
+      <h2>Faults</h2>
+      {faults.map((fault, i) => (
+        <div key={i} className="tt-fault">
+          <select aria-label={`Fault ${i + 1}`} value={fault.kind} onChange={(event) => set(`/network/faults/${i}/kind`, event.target.value)}>
+            {Object.entries(kinds).map(([kind, name]) => <option key={kind} value={kind}>{name}</option>)}
+          </select>
+          {fault.kind === 'status' && <input type="number" className="tt-small-number" aria-label="Status" min={100} max={599} value={fault.status} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/status`, Number(event.target.value))} />}
+          <input className="form-control" aria-label="For addresses that match" title="* is any run of characters, ? any one" value={fault.match} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/match`, event.target.value)} />
+          <input type="number" className="tt-small-number" aria-label="Rate, %" min={0} max={100} value={Math.round(fault.rate * 100)} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/rate`, Number(event.target.value) / 100)} />%
+          <button type="button" className="tt-chip" aria-label={`Take fault ${i + 1} away`} onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}>×</button>
+        </div>
+      ))}
+      {faults.length === 0 && <p className="tt-quiet">Nothing goes wrong on the way.</p>}
+      {faults.length < most && <button type="button" className="tt-chip" onClick={() => edit('fault', [{ op: 'replace', path: '/network/faults', value: [...faults, { match: '*/tiles/*', kind: 'status', status: 503, rate: 0.2 }] }])}>+ fault</button>}
+    </section>
+  )
+}

@@ -1,0 +1,71 @@
+import { useRef, useState } from 'react'
+import Button from 'react-bootstrap/Button'
+import { unitsPerDp } from '../../core/numbers/units.ts'
+import type { Item, Project, Screen } from '../../core/project/types.ts'
+import { knownItems } from '../../core/run/feed-check.ts'
+import { SteppedRun, stops, type Standstill, type Stop } from '../../core/run/stepped-run.ts'
+
+const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
+const explains: Record<Stop, string> = { creation: 'A new cell is made', bind: 'A cell is bound to an item', request: 'A transfer starts', arrival: 'A picture has arrived', 'cut off': 'A transfer is cut off', late: 'A frame is late' }
+const mostShown = 9
+
+/** The simulation, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
+export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
+  const [wanted, setWanted] = useState<readonly Stop[]>(['bind', 'cut off'])
+  const [now, setNow] = useState<Standstill | null>(null)
+  const run = useRef<{ project: Project; stepped: SteppedRun } | null>(null)
+  const go = (step: (stepped: SteppedRun) => Standstill) => {
+    // A changed setting begins anew: half a run with other settings would be none.
+    if (run.current?.project !== project || now?.over) run.current = { project, stepped: new SteppedRun(project, { screen: screen.id, items: knownItems(screen.feed) ? null : items }) }
+    setNow(step(run.current!.stepped))
+  }
+  return (
+    <section className="tt-card tt-step-mode" aria-label="Step mode">
+      <h2>Stop before the next…</h2>
+      <div className="tt-swatches" role="group" aria-label="What it stops at">
+        {(Object.keys(stops) as Stop[]).map((stop) => {
+          const on = wanted.includes(stop)
+          return <button key={stop} type="button" className="tt-chip" aria-pressed={on} title={explains[stop]} onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}>{stop}</button>
+        })}
+      </div>
+      <p role="status">{now ? <><strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}</> : 'The simulation stands still where you say, and tells what it holds.'}</p>
+      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0} onClick={() => go((stepped) => stepped.next(wanted))}>Next event</Button>{' '}
+      <Button size="sm" variant="outline-primary" onClick={() => go((stepped) => stepped.nextFrame())}>Next frame</Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go((stepped) => stepped.runOn())}>Run on</Button>{' '}
+      {now && <Button size="sm" variant="link" onClick={() => { run.current = null; setNow(null) }}>From the start</Button>}
+      {now && !now.over && (
+        <div className="tt-standstill">
+          <div>
+            <h3>In line · {now.queue.length}</h3>
+            <ol>{now.queue.slice(0, mostShown).map((each) => <li key={each.request}>row {each.row}: {each.state}{each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}</li>)}</ol>
+          </div>
+          <div>
+            <h3>Cells · {now.cells.length}</h3>
+            <ol>{now.cells.slice(0, mostShown).map((each) => <li key={each.cell}>cell {each.cell} on row {each.row}: {each.shows ? 'shows' : each.claim}</li>)}</ol>
+          </div>
+          <p>Tiers: memory {(now.memoryBytes / 1e6).toFixed(1)} MB and {(now.boundBytes / 1e6).toFixed(1)} in cells, disk {(now.diskBytes / 1e6).toFixed(1)} MB; the list stands at {Math.round(now.top / unitsPerDp)} dp.</p>
+        </div>
+      )}
+    </section>
+  )
+}
+
+function sentence({ at, over }: Standstill): string {
+  if (at === null) return over ? 'The run is over.' : 'Nothing more happened.'
+  switch (at.kind) {
+    case 'create':
+      return `cell ${at.a} is made`
+    case 'bind':
+      return `cell ${at.a} is bound to row ${at.d}`
+    case 'start':
+      return `request ${at.a} starts, try ${at.c + 1}`
+    case 'received':
+      return `transfer ${at.a} has arrived: ${(at.b / 1000).toFixed(1)} kB`
+    case 'cut':
+      return `transfer ${at.a} is cut off`
+    case 'frame':
+      return at.a < 0 ? `a frame is ${(-at.a / 1000).toFixed(1)} ms late` : 'a frame is on screen'
+    default:
+      return at.kind
+  }
+}

@@ -1,0 +1,34 @@
+import { useEffect } from 'react'
+import Button from 'react-bootstrap/Button'
+import { chooseVisits, clearTier, lookAtTiers, useDevice, type VisitChoice } from '../shell/device-store.ts'
+import { set, useProject } from '../store/project-store.ts'
+
+const choices: readonly { is: VisitChoice; name: string; explain: string }[] = [
+  { is: 'first', name: 'first', explain: 'As first installed: nothing is kept' },
+  { is: 'restarted', name: 'restarted', explain: 'The app was started again: the disk tier is kept, memory is empty' },
+  { is: 'again', name: 'again', explain: 'The screen is visited again: both tiers are kept' },
+  { is: 'all', name: 'all in a row', explain: 'First, restarted and again, one after the other' },
+]
+const mb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
+
+/** From which state a drive begins, and what lies in the tiers for it. */
+export function Visits() {
+  const { visits, left, mode } = useDevice()
+  const { project } = useProject()!
+  useEffect(() => void lookAtTiers(), [])
+  const busy = mode === 'driving'
+  return (
+    <section className="tt-card" aria-label="Visits">
+      <h2>Visits</h2>
+      <div className="tt-swatches" role="group" aria-label="Which visit">
+        {choices.map(({ is, name, explain }) => <button key={is} type="button" className="tt-chip" aria-pressed={visits === is} title={explain} onClick={() => chooseVisits(is)}>{name}</button>)}
+      </div>
+      <p role="status">Left by drives: memory <strong>{mb(left.memory)}</strong>, disk <strong>{mb(left.disk)}</strong></p>
+      <Button size="sm" variant="outline-primary" disabled={busy || left.memory === 0} onClick={() => void clearTier('memory')}>Clear memory</Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={busy || left.disk === 0} onClick={() => void clearTier('disk')}>Clear disk</Button>
+      <label className="tt-field" title="Every draw of chance comes from it: the same seed, the same run">
+        Seed <input type="number" className="tt-small-number" min={0} value={project.seed} onChange={(event) => event.target.value !== '' && set('/seed', Number(event.target.value))} />
+      </label>
+    </section>
+  )
+}

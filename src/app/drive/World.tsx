@@ -1,0 +1,33 @@
+import { devicePresets, networkPresets } from '../../core/project/presets.ts'
+import type { Project } from '../../core/project/types.ts'
+import { Amount } from '../controls/Amount.tsx'
+import { edit } from '../store/project-store.ts'
+
+/** The device and the network that runs are made on; illustrative, and every value can be one's own. */
+export function World({ project }: { project: Project }) {
+  const { device, network } = project
+  const take = (what: 'device' | 'network', name: string, values: object) =>
+    edit(what, [{ op: 'replace', path: `/${what}/name`, value: name }, ...Object.entries(values).map(([key, value]) => ({ op: 'replace' as const, path: `/${what}/${key}`, value: value as unknown }))])
+  return (
+    <section className="tt-card" aria-label="Device and network">
+      <h2>Device and network <small className="tt-quiet">illustrative</small></h2>
+      <div className="tt-swatches" role="group" aria-label="Device">
+        {devicePresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} aria-pressed={device.name === name} onClick={() => take('device', name, values)}>{name}</button>)}
+      </div>
+      <div className="tt-swatches" role="group" aria-label="Network" style={{ marginTop: 5 }}>
+        {networkPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} aria-pressed={network.name === name} onClick={() => take('network', name, values)}>{name}</button>)}
+      </div>
+      <Amount schema="network/downKbps" path="/network/downKbps" value={network.downKbps} from={100} to={60_000} step={100} />
+      <Amount schema="network/rttMs" path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
+      <details>
+        <summary>More</summary>
+        <Amount schema="network/jitterMs" path="/network/jitterMs" value={network.jitterMs} from={0} to={300} />
+        <Amount schema="network/thinkMs" path="/network/thinkMs" value={network.thinkMs} from={0} to={300} />
+        <Amount schema="device/speed" path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
+        <Amount schema="device/refreshHz" path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />
+        <Amount schema="device/heapMb" path="/device/heapMb" value={device.heapMb} from={32} to={1024} />
+        <Amount schema="device/flick/timeMs" path="/device/flick/timeMs" value={device.flick.timeMs} from={100} to={900} />
+      </details>
+    </section>
+  )
+}

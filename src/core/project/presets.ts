@@ -1,0 +1,45 @@
+import type { Device, Loading, NetworkSettings, Script } from './types.ts'
+
+/** Ready-made values with a name and one line of reason. They are illustrative: no real device or network is meant. */
+export interface Preset<T> {
+  name: string
+  why: string
+  values: T
+}
+
+export const devicePresets: readonly Preset<Pick<Device, 'widthDp' | 'heightDp' | 'density' | 'refreshHz' | 'speed' | 'heapMb'>>[] = [
+  { name: 'Mid 60', why: 'An everyday phone.', values: { widthDp: 411, heightDp: 823, density: 2.625, refreshHz: 60, speed: 1, heapMb: 256 } },
+  { name: 'Old 60', why: 'A phone of some years: half as fast, little memory.', values: { widthDp: 360, heightDp: 640, density: 2, refreshHz: 60, speed: 0.45, heapMb: 128 } },
+  { name: 'Swift 120', why: 'Twice the frames: half the time for each.', values: { widthDp: 412, heightDp: 915, density: 3.5, refreshHz: 120, speed: 2.2, heapMb: 512 } },
+  { name: 'Slate 60', why: 'A tablet: more rows and larger pictures at once.', values: { widthDp: 800, heightDp: 1280, density: 2, refreshHz: 60, speed: 1.2, heapMb: 384 } },
+]
+
+type Link = Pick<NetworkSettings, 'rttMs' | 'jitterMs' | 'downKbps' | 'protocol' | 'setupRtts' | 'thinkMs'>
+export const networkPresets: readonly Preset<Link>[] = [
+  { name: 'Ferry', why: 'A shared link far out: enough for a feed, not for a fast one.', values: { rttMs: 90, jitterMs: 20, downKbps: 4000, protocol: 'h2', setupRtts: 3, thinkMs: 20 } },
+  { name: 'Kiln room', why: 'Wireless at home: what developers test with.', values: { rttMs: 12, jitterMs: 4, downKbps: 60_000, protocol: 'h2', setupRtts: 2, thinkMs: 15 } },
+  { name: 'Coast road', why: 'A mobile link on the move.', values: { rttMs: 60, jitterMs: 30, downKbps: 12_000, protocol: 'h2', setupRtts: 3, thinkMs: 20 } },
+  { name: 'Salt flats', why: 'The edge of the network: slow, and far from everything.', values: { rttMs: 320, jitterMs: 120, downKbps: 400, protocol: 'h1', setupRtts: 3, thinkMs: 30 } },
+]
+
+type Policy = Partial<Pick<Loading, 'fetchSlots' | 'fetchSlotsPerHost' | 'order' | 'startBelowDpPerS' | 'memoryMb' | 'guard' | 'resetOnBind' | 'share' | 'decodeOn' | 'setup'>> & { cancel?: Partial<Loading['cancel']>; ahead?: Partial<Loading['ahead']> }
+export const policyPresets: readonly Preset<Policy>[] = [
+  { name: 'Steady', why: 'Nearest first, cut off at recycle, a little ahead: a sound start.', values: { fetchSlots: 6, fetchSlotsPerHost: 6, order: 'nearest', startBelowDpPerS: null, memoryMb: 32, guard: true, resetOnBind: true, share: true, decodeOn: 'workers', setup: 'app-start', cancel: { when: 'recycle', keepAbove: 1 }, ahead: { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: true } } },
+  { name: 'Frugal', why: 'For metered links: nothing early, nothing while flicking, what is nearly there is finished.', values: { fetchSlots: 4, fetchSlotsPerHost: 4, order: 'nearest', startBelowDpPerS: 1500, memoryMb: 48, cancel: { when: 'recycle', keepAbove: 0.7 }, ahead: { by: 'rows', amount: 0, direction: 'travel', onlyWhenIdle: true } } },
+  { name: 'Eager', why: 'For fast links: a screen ahead, both ways.', values: { fetchSlots: 8, fetchSlotsPerHost: 8, order: 'nearest', startBelowDpPerS: null, memoryMb: 96, cancel: { when: 'zone', zoneRows: 6, keepAbove: 0.5 }, ahead: { by: 'screens', amount: 1, direction: 'both', onlyWhenIdle: true } } },
+  { name: 'Settle first', why: 'Waits until the list is slow enough to be looked at.', values: { fetchSlots: 6, fetchSlotsPerHost: 6, order: 'nearest', startBelowDpPerS: 600, cancel: { when: 'recycle', keepAbove: 0.8 }, ahead: { by: 'rows', amount: 3, direction: 'travel', onlyWhenIdle: true } } },
+  { name: 'Wired up by hand', why: 'What many apps do before anyone looks: no cancelling, first come first served, little kept.', values: { fetchSlots: 4, fetchSlotsPerHost: 4, order: 'first-come', startBelowDpPerS: null, memoryMb: 8, guard: false, resetOnBind: false, share: false, cancel: { when: 'never' }, ahead: { by: 'rows', amount: 0 } } },
+]
+
+/** The gestures of everyday; a project takes a copy of the one that is picked. */
+export const scriptPresets: readonly Script[] = [
+  { name: 'Flick down and back', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 9000 }, { do: 'wait', ms: 1800 }, { do: 'flick', dpPerS: 9000 }, { do: 'wait', ms: 1800 }, { do: 'flick', dpPerS: -9000 }, { do: 'wait', ms: 1500 }] },
+  { name: 'Slow read', steps: [{ do: 'wait', ms: 1000 }, { do: 'drag', dp: 2400, ms: 9000 }, { do: 'wait', ms: 600 }] },
+  { name: 'All the way at a speed', steps: [{ do: 'wait', ms: 600 }, { do: 'to', where: 200, dpPerS: 6000 }, { do: 'wait', ms: 1000 }] },
+  { name: 'Jump', steps: [{ do: 'wait', ms: 1000 }, { do: 'jump', row: 120 }, { do: 'wait', ms: 2000 }, { do: 'jump', row: 0 }, { do: 'wait', ms: 1000 }] },
+  { name: 'Leave and return', steps: [{ do: 'wait', ms: 1000 }, { do: 'flick', dpPerS: 6000 }, { do: 'wait', ms: 900 }, { do: 'leave' }, { do: 'wait', ms: 1500 }, { do: 'return' }, { do: 'wait', ms: 1200 }] },
+  { name: 'Open an item and go back', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 1500 }, { do: 'open', screen: 'item', item: 12 }, { do: 'wait', ms: 2000 }, { do: 'back' }, { do: 'wait', ms: 1200 }] },
+  { name: 'Turn the device', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 1500 }, { do: 'rotate' }, { do: 'wait', ms: 2000 }, { do: 'rotate' }, { do: 'wait', ms: 1500 }] },
+  { name: 'Into the background', steps: [{ do: 'wait', ms: 600 }, { do: 'flick', dpPerS: 8000 }, { do: 'wait', ms: 400 }, { do: 'background' }, { do: 'wait', ms: 2000 }, { do: 'foreground' }, { do: 'wait', ms: 1500 }] },
+  { name: 'A picture on the side', steps: [{ do: 'wait', ms: 300 }, { do: 'load', address: 'tiles/4711', px: 96 }, { do: 'flick', dpPerS: 6000 }, { do: 'wait', ms: 2000 }] },
+]

@@ -1,0 +1,58 @@
+import type { Step } from '../project/types.ts'
+
+/** Where a hand had the list: ms since the recording began, dp. */
+export interface Sample {
+  ms: number
+  top: number
+}
+
+/** A replay may be this far from what was recorded, dp. */
+const toleranceDp = 0.4
+/** Steps are written to the µs and to a thousandth of a dp. */
+const fine = (value: number) => Math.round(value * 1000) / 1000
+
+/**
+ * A recorded gesture as a script: straight drags between those samples that tell it to within the tolerance, so that
+ * it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a way to the place
+ * where the hand began, when that is not the top.
+ */
+export function scriptOfRecording(samples: readonly Sample[]): Step[] {
+  const first = samples[0]
+  if (!first) return []
+  const kept = simplify(samples)
+  const steps: Step[] = first.top === 0 ? [] : [{ do: 'drag', dp: fine(first.top), ms: 0 }]
+  for (const [i, at] of kept.slice(1).entries()) {
+    const from = kept[i]!
+    const dp = fine(at.top) - fine(from.top)
+    const ms = fine(at.ms) - fine(from.ms)
+    if (Math.abs(dp) < 0.0005) steps.push({ do: 'wait', ms: fine(ms) })
+    else steps.push({ do: 'drag', dp: fine(dp), ms: fine(ms) })
+  }
+  return steps
+}
+
+/** Keeps the samples from which all others can be told by straight lines (Douglas and Peucker's way, without recursion). */
+function simplify(samples: readonly Sample[]): Sample[] {
+  const keep = new Uint8Array(samples.length)
+  keep[0] = 1
+  keep[samples.length - 1] = 1
+  const open: [number, number][] = [[0, samples.length - 1]]
+  for (let span = open.pop(); span; span = open.pop()) {
+    const [from, to] = span
+    const [a, b] = [samples[from]!, samples[to]!]
+    let worst = -1
+    let most = toleranceDp
+    for (let i = from + 1; i < to; i++) {
+      const { ms, top } = samples[i]!
+      const straight = b.ms === a.ms ? a.top : a.top + ((b.top - a.top) * (ms - a.ms)) / (b.ms - a.ms)
+      const off = Math.abs(top - straight)
+      if (off <= most) continue
+      most = off
+      worst = i
+    }
+    if (worst < 0) continue
+    keep[worst] = 1
+    open.push([from, worst], [worst, to])
+  }
+  return samples.filter((_, i) => keep[i] === 1)
+}

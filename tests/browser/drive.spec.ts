@@ -1,0 +1,109 @@
+import { readFile } from 'node:fs/promises'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { unitsPerDp } from '../../src/core/numbers/units.ts'
+import { driveLive, expect, keptLog, keptRuns, openApp, openProject, test } from './fixture.ts'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
+const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
+
+test('the gesture is drawn and dragged on one axis; presets, bands and flags come by a click', async ({ page }) => {
+  await openApp(page, '/drive')
+  const point = page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.20 s/ })
+  await point.focus()
+  await page.keyboard.press('ArrowRight')
+  await expect(page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ })).toBeVisible()
+  const box = (await page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ }).boundingBox())!
+  await page.mouse.move(box.x + 7, box.y + 7)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 7, box.y + 30, { steps: 3 })
+  await page.mouse.up()
+  const faster = page.getByRole('group', { name: 'The selected point' }).getByRole('spinbutton')
+  expect(Number(await faster.inputValue())).toBeGreaterThan(9500)
+  await page.getByRole('button', { name: '+ no network' }).click()
+  await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
+  await page.getByRole('button', { name: '+ turn' }).click()
+  await expect(page.locator('.tt-flag')).toHaveText('turn')
+  await page.getByRole('button', { name: 'Open an item and go back' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('Open an item and go back')
+  await expect(page.locator('.tt-band.is-away')).toHaveCount(1)
+  // The strip follows: the run simulated with this gesture is as long as the axis says.
+  await expect(page.getByTestId('deltas')).toBeVisible()
+})
+
+test('the hand is recorded, and its replay keeps to it within 1 dp, frame by frame', async ({ page }) => {
+  await openApp(page, '/drive')
+  await page.getByRole('button', { name: '● record my hand' }).click()
+  const glass = (await page.locator('.tt-glass').boundingBox())!
+  const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
+  await page.mouse.up()
+  const settled = page.locator('.tt-glass .tt-list')
+  let before = ''
+  await expect.poll(async () => {
+    const now = (await settled.getAttribute('style')) ?? ''
+    const still = now === before
+    before = now
+    return still
+  }, { intervals: [300] }).toBe(true)
+  await page.getByRole('button', { name: '■ stop recording' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('My hand')
+  expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
+  const run = await driveLive(page)
+  const { facts } = profileRun(await keptLog(page, run.id))
+  const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
+  expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
+})
+
+test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({ page }) => {
+  await openApp(page, '/drive')
+  await openProject(page, short)
+  await page.getByRole('button', { name: 'all in a row' }).click()
+  const before = (await keptRuns(page)).length
+  await page.getByRole('button', { name: 'Drive live' }).click()
+  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 40_000 }).toBe(before + 3)
+  const [first, restarted, again] = (await keptRuns(page)).slice(before) as unknown as { visit: string; metrics: Record<string, number>; checks: { ok: boolean }[] }[]
+  expect([first!.visit, restarted!.visit, again!.visit]).toEqual(['first', 'restarted', 'again'])
+  expect(first!.metrics['tier.diskShare']).toBe(0)
+  expect(restarted!.metrics['tier.diskShare']).toBeGreaterThan(0.4)
+  expect(restarted!.metrics['bytes.received']).toBeLessThan(0.7 * first!.metrics['bytes.received']!)
+  expect(again!.metrics['tier.memoryShare']).toBeGreaterThan(0.4)
+  expect(again!.metrics['pictures.waitP50']).toBe(0)
+  for (const run of [first, restarted, again]) expect(run!.checks.filter((check) => !check.ok)).toEqual([])
+  await expect(page.getByText(/Left by drives: memory (?!0\.0)/)).toBeVisible()
+
+  // The disk outlives the page; memory does not. Cleared, the next visit finds nothing.
+  await page.reload()
+  await expect(page.getByText(/Left by drives: memory 0\.0 MB, disk (?!0\.0)/)).toBeVisible()
+  await page.getByRole('button', { name: 'restarted' }).click()
+  expect((await driveLive(page)).metrics['tier.diskShare']).toBeGreaterThan(0.4)
+  await page.getByRole('button', { name: 'Clear disk' }).click()
+  await expect(page.getByText(/disk 0\.0 MB/)).toBeVisible()
+  await page.getByRole('button', { name: 'restarted' }).click()
+  expect((await driveLive(page)).metrics['tier.diskShare']).toBe(0)
+})
+
+test('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async ({ page }) => {
+  await openApp(page, '/drive')
+  await page.getByRole('button', { name: 'readout' }).click()
+  const figure = (name: string) => page.locator('.tt-readout div', { hasText: name }).locator('dd')
+  await expect(figure('created')).toHaveText(/^\d+$/)
+  const bound = Number(await figure('bound').innerText())
+  await page.locator('.tt-glass').focus()
+  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+  await expect.poll(async () => Number(await figure('bound').innerText())).toBeGreaterThan(bound)
+  await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
+  await openProject(page, short)
+  await page.getByRole('button', { name: 'Drive live' }).click()
+  await page.waitForFunction(() => document.body.innerText.includes('Driving') && document.querySelector('.tt-glass .tt-slot[data-stage="settled"]'))
+  await page.locator('body').press('m')
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
+  expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])
+
+  await openProject(page, { ...short, device: { granted: { network: false } } })
+  await expect(page.getByText('Nothing is shown: the app may not use the network')).toBeVisible()
+  await openProject(page, { ...short, network: { offline: [{ fromMs: 0, toMs: 60_000 }] } })
+  await expect(page.getByText('Nothing is shown: there is no network.')).toBeVisible()
+})
