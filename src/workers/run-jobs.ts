@@ -1,8 +1,11 @@
 import { decodeLog, encodeLog, type EncodedLog } from '../core/log/log-encoding.ts'
 import { hashLog } from '../core/log/log-hash.ts'
 import type { RunLog } from '../core/log/run-log.ts'
+import { proveAll, type Finding, type ProofHooks } from '../core/compare/prove.ts'
+import { suspicionsOf } from '../core/profile/findings.ts'
 import { mapOf } from '../core/profile/map-data.ts'
 import { profileRun, type Profile } from '../core/profile/profile.ts'
+import { parseProject } from '../core/project/parse.ts'
 import type { Visit } from '../core/project/types.ts'
 import { Simulation, type Simulated } from '../core/run/simulate.ts'
 import { visitOrder } from '../core/run/visits.ts'
@@ -55,6 +58,15 @@ async function oneVisit(
 export function describeRun(log: RunLog, kept: RunResult['kept']): RunResult {
   const { facts, ledger, metrics, checks } = profileRun(log)
   return { log: encodeLog(log), hash: hashLog(log), metrics, checks, map: mapOf(facts, ledger), kept }
+}
+
+/** What a run suggests, as far as simulating each change bears it out; null: cancelled. */
+export async function findJob(job: Extract<SimulateJob, { do: 'findings' }>, profile: Profile, hooks: ProofHooks): Promise<{ findings: Finding[]; suspected: number } | null> {
+  const parsed = parseProject(job.raw)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const suspicions = suspicionsOf(profile, parsed.project)
+  const findings = await proveAll({ ...job, seen: new Map(job.seen) }, suspicions, hooks)
+  return findings && { findings, suspected: suspicions.length }
 }
 
 /** The profile of a stored log. */

@@ -5,7 +5,7 @@ import type { FromWorker, ToWorker } from './messages.ts'
 import { checkFeed, knownItems } from '../core/run/feed-check.ts'
 import { readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import { trackLoad } from './track-job.ts'
-import { describeRun, openLog, simulateJob } from './run-jobs.ts'
+import { describeRun, findJob, openLog, simulateJob } from './run-jobs.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
@@ -40,6 +40,11 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         if (opened?.hash !== job.hash) opened = { hash: job.hash, profile: openLog(job.log) }
         const { facts, ledger } = opened.profile
         tell({ id, type: 'done', answer: { is: 'story', story: tellRequest(facts, ledger, job.request) } })
+        break
+      }
+      case 'findings': {
+        const looked = await findJob(job, opened?.hash === job.hash ? opened.profile : openLog(job.log), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        tell(looked ? { id, type: 'done', answer: { is: 'findings', ...looked } } : { id, type: 'cancelled' })
         break
       }
       case 'track': {

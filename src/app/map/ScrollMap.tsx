@@ -3,7 +3,7 @@ import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
-import { fitAll, nearestLine, pan, plotOf, zoomTime, type MapWindow } from './map-view.ts'
+import { fitAll, nearestLine, pan, plotOf, toX, zoomTime, type MapWindow } from './map-view.ts'
 
 interface ScrollMapProps {
   map: MapData
@@ -12,12 +12,16 @@ interface ScrollMapProps {
   /** The selected request's number, −1 for none. */
   selected: number
   onSelect: (request: number) => void
+  /** Findings, where they show. */
+  pins?: readonly { id: string; ms: number; label: string; what: string }[]
+  onPin?: (id: string) => void
 }
 
+const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
 /** Time against row: the gesture as a channel, every request as a line, late frames as drips. */
-export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect }: ScrollMapProps) {
+export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const far = useRef<FarView | null>(null)
@@ -121,6 +125,9 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
         onDoubleClick={() => setZoomed(null)}
         onKeyDown={onKey}
       />
+      {pins.filter(({ ms }) => ms >= view.fromMs && ms <= view.toMs).map(({ id, ms, label, what }) => (
+        <button key={id} type="button" className="tt-pin tt-map-pin" style={{ left: toX(ms, view, plot) }} aria-label={`Finding ${label}: ${what}`} title={what} onClick={() => onPin?.(id)}>{label}</button>
+      ))}
       <div className="tt-map-word" aria-live="polite">{sentence(map, hover >= 0 ? hover : at)}</div>
       {zoomed && <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>Fit</button>}
     </div>

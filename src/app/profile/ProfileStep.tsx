@@ -9,9 +9,11 @@ import { RunList } from '../runs/RunList.tsx'
 import { simulate } from '../shell/device-store.ts'
 import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
 import { Checks } from './Checks.tsx'
+import { FindingCards } from './FindingCards.tsx'
 import { FigureRow } from './FigureRow.tsx'
 import { LedgerBar } from './LedgerBar.tsx'
 import { StoryCard } from './StoryCard.tsx'
+import { useFindings } from './use-findings.ts'
 
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
 export default function ProfileStep() {
@@ -30,6 +32,12 @@ export default function ProfileStep() {
   const kept = runs.shown === null ? undefined : runs.opened.get(runs.shown)
   const base = baselineOf(runs)
   const ghost = base ? (runs.opened.get(base.id)?.map ?? null) : null
+  const findings = useFindings(run, kept)
+  const [drawn, setDrawn] = useState<string | null>(null)
+  const [tried, setTried] = useState<string | null>(null)
+  const [lens, setLens] = useState<'findings' | 'checks'>('findings')
+  const found = findings?.is === 'found' ? findings.findings : []
+  const mended = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
@@ -66,12 +74,20 @@ export default function ProfileStep() {
       <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
       <div className="tt-stage">
         <ScrollMap
-          key={run.id} map={kept.map} ghost={ghost} hidden={hidden} selected={selected}
+          key={run.id} map={mended?.map ?? kept.map} ghost={mended ? kept.map : ghost} hidden={hidden} selected={mended ? -1 : selected}
+          pins={found.flatMap(({ id, what, pinMs }, i) => (pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }]))} onPin={(id) => { setLens('findings'); setDrawn(id) }}
           onSelect={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
         />
       </div>
       <div className="tt-profile-foot">
-        {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : <Checks checks={run.checks} />}
+        <div className="tt-lens">
+          {selected < 0 && (
+            <div className="tt-lenses" role="group" aria-label="What stands below">
+              {(['findings', 'checks'] as const).map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : `Checks${run.checks.some(({ ok }) => !ok) ? ' · broken' : ''}`}</button>)}
+            </div>
+          )}
+          {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : lens === 'findings' ? <FindingCards findings={findings} world={run.world} shown={drawn} tried={tried} onShow={setDrawn} onTry={setTried} /> : <Checks checks={run.checks} />}
+        </div>
         <RunList />
       </div>
     </div>

@@ -23,6 +23,22 @@ export const headline: readonly Figure[] = [
   { id: 'memory.peakMb', name: 'memory at its peak', explain: 'Tiers, bound pictures, transfers, garbage and base.', better: 'less', form: plain('MB') },
 ]
 
+/** More figures, that findings are about. */
+const more: readonly Figure[] = [
+  { id: 'bytes.received', name: 'received', explain: 'Whole body bytes that came.', better: 'less', form: (value) => ({ text: (value / 1e6).toFixed(2), unit: 'MB' }) },
+  { id: 'decode.ms', name: 'decoding', explain: 'Time spent decoding, in all.', better: 'less', form: plain('ms') },
+  { id: 'pictures.jumps', name: 'jumps', explain: 'Moves of what is on screen caused by a late size.', better: 'less', form: plain('') },
+  { id: 'pictures.flickers', name: 'flickers', explain: 'Shown pictures that went back to waiting.', better: 'less', form: plain('') },
+  { id: 'pictures.soft', name: 'soft pictures', explain: 'Shown with fewer px than their slot.', better: 'less', form: plain('') },
+  { id: 'pictures.failed', name: 'failed', explain: 'Exposures that ended on the failed visual.', better: 'less', form: plain('') },
+  { id: 'pictures.waitP95', name: 'wait, 95th of 100', explain: 'From entering the screen to being shown.', better: 'less', form: plain('ms') },
+  { id: 'tier.evictedThenWanted', name: 'evicted, then wanted', explain: 'Pictures pushed out of memory and wanted again.', better: 'less', form: plain('') },
+  { id: 'requests.retries', name: 'retries', explain: 'Tries after the first one.', better: 'less', form: plain('') },
+]
+
+/** How a metric is told; one without words of its own goes by its id. */
+export const figureOf = (id: string): Figure => [...headline, ...more].find((figure) => figure.id === id) ?? { id, name: id, explain: id, better: 'less', form: plain('', 2) }
+
 /** The three that follow the hand. */
 export const deltas = headline.slice(0, 3)
 

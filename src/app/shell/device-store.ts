@@ -157,6 +157,9 @@ export async function simulate(): Promise<void> {
   }
 }
 
+/** px and bytes of pictures that live runs have seen. */
+export const seenPictures = () => [...seen]
+
 const screenAt = (project: Project) => project.screens[Math.min(store.get().screen, project.screens.length - 1)]!
 
 /** What a later visit finds: what the last drive has left, else what lies on disk from before this page was opened. */

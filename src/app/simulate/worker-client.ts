@@ -82,6 +82,8 @@ class WorkerClient {
 
 /** Runs that are kept, stories and logs of live runs. */
 export const runWorker = new WorkerClient()
+/** Proofs of findings, beside everything else. */
+export const proofWorker = new WorkerClient()
 /** Feeds that are opened and looked at. */
 export const feedWorker = new WorkerClient()
 /** What follows the hand; a new change cancels the run before it. */

@@ -1,0 +1,70 @@
+import Button from 'react-bootstrap/Button'
+import type { Change, Finding } from '../../core/compare/prove.ts'
+import { Progress } from '../controls/Progress.tsx'
+import { figureOf } from '../runs/figures.ts'
+import { edit, undoLast, useProject } from '../store/project-store.ts'
+import type { Findings } from './use-findings.ts'
+
+interface FindingCardsProps {
+  findings: Findings | null
+  world: string
+  /** Whose mended run is drawn over the present one. */
+  shown: string | null
+  tried: string | null
+  onShow: (id: string | null) => void
+  onTry: (id: string | null) => void
+}
+
+/** What could be better, each with evidence from this run and proof by simulating it with the change. */
+export function FindingCards({ findings, world, shown, tried, onShow, onTry }: FindingCardsProps) {
+  const { canUndo } = useProject()!
+  if (findings === null) return null
+  switch (findings.is) {
+    case 'looking':
+      return <div className="tt-card tt-finding"><p role="status">Looking for what could be better, and simulating each change on ten seeds…</p><Progress name="Proving" share={findings.share} /> <Button size="sm" variant="outline-secondary" onClick={findings.cancel}>Cancel</Button></div>
+    case 'failed':
+      return <p className="tt-card" role="alert">The findings could not be proven: {findings.why}</p>
+    case 'cancelled':
+      return <p className="tt-card">Looking for findings was cancelled.</p>
+    case 'found':
+      return (
+        <section className="tt-findings" aria-label="Findings" tabIndex={0}>
+          {findings.findings.length === 0 && <p className="tt-card">No change that was tried is proven better{findings.suspected > 0 ? `: ${findings.suspected} ${findings.suspected === 1 ? 'suspicion' : 'suspicions'} showed no gain beyond noise, or cost more than it gained` : ''}.</p>}
+          {findings.findings.map((finding, i) => (
+            <article key={finding.id} className="tt-card tt-finding" data-shown={shown === finding.id ? '' : undefined} aria-label={finding.what}>
+              <div>
+                <h3><span className="tt-pin" aria-hidden>{i + 1}</span> {finding.what}</h3>
+                <p>{finding.evidence}</p>
+                <p>
+                  <strong>{capital(finding.change)}:</strong> <Told change={finding.proof} />
+                  {finding.gains.map((change) => <span key={change.metric}>; <Told change={change} /></span>)}
+                  {finding.costs.length > 0 ? <em> It costs: {finding.costs.map((change, c) => <span key={change.metric}>{c > 0 && '; '}<Told change={change} /></span>)}.</em> : '.'}
+                  <span className="tt-quiet"> {world === 'live' ? 'Proof is simulated: m' : 'M'}edian of {finding.seeds} seeds, 95 % within {interval(finding)}.</span>
+                </p>
+              </div>
+              <div className="tt-finding-acts">
+                {tried === finding.id
+                  ? <Button size="sm" variant="outline-primary" disabled={!canUndo} onClick={() => { undoLast(); onTry(null) }}>Undo it</Button>
+                  : <Button size="sm" onClick={() => { edit(`try ${finding.id}`, finding.patch); onTry(finding.id) }}>Try this</Button>}
+                <button type="button" className="tt-chip" aria-pressed={shown === finding.id} title="The run with this change, drawn over the present one" onClick={() => onShow(shown === finding.id ? null : finding.id)}>mended run</button>
+              </div>
+            </article>
+          ))}
+        </section>
+      )
+  }
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
+function Told({ change }: { change: Change }) {
+  const figure = figureOf(change.metric)
+  const form = (value: number) => { const { text, unit } = figure.form(value); return unit ? `${text} ${unit}` : text }
+  return <span title={figure.explain}>{figure.name} {form(change.before)} → <strong>{form(change.after)}</strong></span>
+}
+
+function interval({ proof }: Finding): string {
+  const figure = figureOf(proof.metric)
+  const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
+  return `${form(proof.difference.low)} … ${form(proof.difference.high)} ${figure.form(0).unit}`.trim()
+}

@@ -1,0 +1,56 @@
+import { useEffect, useState } from 'react'
+import type { Finding } from '../../core/compare/prove.ts'
+import { parseProject } from '../../core/project/parse.ts'
+import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import { seenPictures } from '../shell/device-store.ts'
+import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
+import type { StoredLog, StoredRun } from '../store/database.ts'
+import { itemsOf } from '../store/feed-store.ts'
+
+export type Findings =
+  | { is: 'looking'; share: number; cancel: () => void }
+  | { is: 'found'; findings: Finding[]; suspected: number }
+  | { is: 'failed'; why: string }
+  | { is: 'cancelled' }
+
+/** What was found in runs that were looked at lately, by the hash of their log. */
+const known = new Map<string, Extract<Findings, { is: 'found' }>>()
+const mostKnown = 12
+
+/** Looks for what could be better in a run, and proves it; the newest run that is asked for counts. */
+export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefined): Findings | null {
+  const [state, setState] = useState<{ run: number; findings: Findings } | null>(null)
+  const id = run?.id
+  useEffect(() => {
+    if (!run || !kept) return
+    let stands = true
+    const set = (findings: Findings) => stands && setState({ run: run.id, findings })
+    const before = known.get(run.hash)
+    let cancel: () => void = () => undefined
+    const look = async () => {
+      if (before) return void set(before)
+      const parsed = parseProject(run.raw)
+      const screen = parsed.ok ? parsed.project.screens.find((each) => each.id === run.screen) : undefined
+      const items = screen && noItems(screen.feed) !== null ? await itemsOf(run.project, screen) : null
+      const { raw, screen: name, script, seed, visit, hash } = run
+      if (!stands) return
+      const job = proofWorker.ask({ do: 'findings', log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() }, (share) => set({ is: 'looking', share, cancel }))
+      cancel = job.cancel
+      set({ is: 'looking', share: 0, cancel })
+      const answer = await job.result
+      if (answer.is !== 'findings') throw new Error('the worker answered something else')
+      const found = { is: 'found' as const, findings: answer.findings, suspected: answer.suspected }
+      if (known.size >= mostKnown) known.delete(known.keys().next().value!)
+      known.set(hash, found)
+      set(found)
+    }
+    look().catch((error: unknown) => set(error instanceof Cancelled ? { is: 'cancelled' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))
+    return () => {
+      stands = false
+      cancel()
+    }
+    // The run is the input: its log and settings never change.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [id, kept?.run])
+  return state?.run === id ? state!.findings : null
+}

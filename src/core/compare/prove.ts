@@ -1,0 +1,124 @@
+import type { MapData } from '../profile/map-data.ts'
+import { mapOf } from '../profile/map-data.ts'
+import type { Suspicion } from '../profile/findings.ts'
+import type { Metrics } from '../profile/metrics.ts'
+import { profileRun } from '../profile/profile.ts'
+import { parseProject, type Raw } from '../project/parse.ts'
+import type { Item, Project, Visit } from '../project/types.ts'
+import { applyPatch } from '../project/variants.ts'
+import type { SimulateOptions } from '../run/simulate.ts'
+import { simulateVisits } from '../run/visits.ts'
+import { intervalOf, type Interval } from './intervals.ts'
+import { costMetrics, effects } from './least-effects.ts'
+
+/** One metric before and after a change: medians over seeds, and the interval of the paired differences. */
+export interface Change {
+  metric: string
+  before: number
+  after: number
+  difference: Interval
+  /** The interval excludes 0 and the difference is worth saying. */
+  is: 'better' | 'worse' | 'same'
+}
+
+/** A suspicion that its proof bears out. */
+export interface Finding extends Suspicion {
+  proof: Change
+  /** What it makes worse elsewhere. */
+  costs: Change[]
+  /** What else it makes better. */
+  gains: Change[]
+  seeds: number
+  /** The mended run, to be drawn over the present one. */
+  map: MapData
+}
+
+export interface ProofOrder {
+  raw: Raw
+  screen: string
+  script: string
+  seed: number
+  visit: Visit
+  items: readonly Item[] | null
+  seen: NonNullable<SimulateOptions['seen']>
+}
+
+export interface ProofHooks {
+  /** Told between any two simulations. */
+  rest: () => Promise<void>
+  cancelled: () => boolean
+  progress: (share: number) => void
+}
+
+const seedCount = 10
+
+/** Simulates the run as it is and with each change, on the same seeds; what shows no gain is left out. The best stands first. */
+export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion[], hooks: ProofHooks): Promise<Finding[] | null> {
+  const parsed = parseProject(order.raw)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const seeds = Array.from({ length: seedCount }, (_, i) => order.seed + i)
+  const rounds = seeds.length * (suspicions.length + 1)
+  let done = 0
+  const runAll = async (project: Project): Promise<{ metrics: Metrics[]; map: MapData } | null> => {
+    const metrics: Metrics[] = []
+    let map: MapData | null = null
+    for (const seed of seeds) {
+      const { screen, script, visit, items, seen } = order
+      const [told] = simulateVisits(project, [visit], { screen, script, seed, items, seen })
+      const profile = profileRun(told!.log)
+      map ??= mapOf(profile.facts, profile.ledger)
+      metrics.push(profile.metrics)
+      hooks.progress(++done / rounds)
+      await hooks.rest()
+      if (hooks.cancelled()) return null
+    }
+    return { metrics, map: map! }
+  }
+  const base = await runAll(parsed.project)
+  if (!base) return null
+  const findings: Finding[] = []
+  for (const suspicion of suspicions) {
+    const patched = applyPatch(order.raw, suspicion.patch)
+    const mended = patched.ok ? parseProject(patched.raw) : patched
+    if (!mended.ok) {
+      done += seeds.length
+      continue
+    }
+    const after = await runAll(mended.project)
+    if (!after) return null
+    const change = (metric: string) => changeOf(metric, base.metrics, after.metrics, order.seed)
+    const proof = change(suspicion.metric)
+    if (proof?.is !== 'better') continue
+    const others = costMetrics.filter((metric) => metric !== suspicion.metric).flatMap((metric) => change(metric) ?? [])
+    const finding = { ...suspicion, proof, costs: others.filter(({ is }) => is === 'worse'), gains: others.filter(({ is }) => is === 'better'), seeds: seedCount, map: after.map }
+    // A change that costs more than it gains is no fix.
+    if (worthOf(finding) > 0) findings.push(finding)
+  }
+  return findings.sort((one, other) => worthOf(other) - worthOf(one))
+}
+
+/** One metric over pairs of runs on the same seeds; null when it is not known in all of them. */
+export function changeOf(metric: string, before: readonly Metrics[], after: readonly Metrics[], seed: number): Change | null {
+  const effect = effects[metric]
+  const pairs = before.flatMap((each, i) => {
+    const [from, to] = [each[metric], after[i]?.[metric]]
+    return typeof from === 'number' && typeof to === 'number' ? [{ from, to }] : []
+  })
+  const difference = pairs.length === before.length ? intervalOf(pairs.map(({ from, to }) => to - from), seed) : null
+  if (!effect || !difference) return null
+  const sure = (difference.low > 0 || difference.high < 0) && Math.abs(difference.median) >= effect.least
+  const less = difference.median < 0
+  const is = !sure ? 'same' : less === (effect.better === 'less') ? 'better' : 'worse'
+  const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1]!
+  return { metric, before: median(pairs.map(({ from }) => from)), after: median(pairs.map(({ to }) => to)), difference, is }
+}
+
+/** For the order alone: what a change gains, weighed, less what it costs. */
+function worthOf({ proof, costs, gains }: Finding): number {
+  const value = ({ metric, difference }: Change) => {
+    const { weight, scale } = effects[metric]!
+    return weight * Math.min(1, Math.abs(difference.median) / scale)
+  }
+  const all = (changes: readonly Change[]) => changes.reduce((sum, change) => sum + value(change), 0)
+  return value(proof) + 0.5 * all(gains) - 0.7 * all(costs)
+}
