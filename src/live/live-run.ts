@@ -126,6 +126,7 @@ export class LiveRun {
     this.log.head.diskStartBytes = run.loader.diskTier.bytes
     surface.attach({ item: (index) => run.itemAt(index), geometry: (index) => run.layout.geometry(index) })
     this.watch = setInterval(checkEnd, 100)
+    document.addEventListener('visibilitychange', this.followTab)
     run.start()
   }
 
@@ -139,6 +140,9 @@ export class LiveRun {
     const held = this.run.loader.memory.entries()
     return { tiers, pictures: held.map(({ rendition }) => this.decoder.give(rendition)) }
   }
+
+  /** A hidden tab is an app in the background. */
+  private readonly followTab = () => this.run.play({ do: document.hidden ? 'background' : 'foreground' })
 
   private takeOver({ tiers, pictures }: LeftBehind, visit: Visit): void {
     // A picture that is not there any more cannot be in memory.
@@ -178,6 +182,7 @@ export class LiveRun {
     this.run.end('stopped')
     this.told = true
     clearInterval(this.watch)
+    document.removeEventListener('visibilitychange', this.followTab)
     this.abort.abort()
     this.frames.stop()
     this.clock.stop()

@@ -119,7 +119,7 @@ test('a handle is dragged and the simulation follows; undo takes it back', async
   await page.locator('input[data-path="/screens/0/layout/columns"]').fill('4')
   await page.keyboard.press('Enter')
   await expect(page.getByText(/^follows your hand/)).toBeVisible()
-  await page.getByText('contain', { exact: true }).click()
+  await page.getByRole('region', { name: 'Picture slot' }).getByText('contain', { exact: true }).click()
   await page.getByRole('slider', { name: 'Corner radius' }).press('ArrowRight')
   await page.getByRole('button', { name: 'Colour #31465C' }).click()
   await page.getByText('none', { exact: true }).first().click()
@@ -159,4 +159,28 @@ test('a project goes out as a file and comes back the same', async ({ page }) =>
   await page.locator('#project-menu').click()
   await expect(page.getByRole('button', { name: /^Mine / })).toHaveCount(2)
   expect((await keptRuns(page)).length).toBe(0)
+})
+
+test('a stranger gets from the demo to a proven finding that is applied, in three clicks', async ({ page }) => {
+  await openApp(page, '/')
+  let clicks = 0
+  const click = async (name: string) => {
+    clicks++
+    await page.getByRole('button', { name, exact: true }).first().click()
+  }
+  await click('Simulate')
+  await click('Open in Profile')
+  const finding = page.getByRole('article', { name: 'Requests start for rows that only fly past.' })
+  await expect(finding).toContainText(/transfers were cut off/)
+  await expect(finding).toContainText(/of bytes nobody saw \d+\.\d % → \d+\.\d %/)
+  await expect(finding).toContainText(/edian of 10 seeds, 95 % within −/)
+  await click('Try this')
+  expect(clicks).toBeLessThanOrEqual(5)
+  // It is one change of the project, that the next run shows and one step takes back.
+  const before = (await keptRuns(page))[0]!
+  const after = await simulate(page)
+  expect(after.changed).toEqual(['loading startBelowDpPerS: default → 1500'])
+  expect(after.metrics['bytes.wastedShare']!).toBeLessThan(before.metrics['bytes.wastedShare']! - 0.05)
+  await page.locator('body').press('Control+z')
+  expect((await simulate(page)).hash).toBe(before.hash)
 })

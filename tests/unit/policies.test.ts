@@ -41,6 +41,36 @@ describe('letting go', () => {
   })
 })
 
+describe('scopes', () => {
+  const list = { items: items(40, 60_000), steps: [wait(250), { do: 'leave' }, wait(1500), { do: 'return' }, wait(4000)] }
+  const left = (loading: Record<string, unknown>, step = 'leave') => drive({ ...list, steps: list.steps.map((each) => (each.do === 'leave' ? { do: step } : 'ms' in each || step === 'leave' ? each : { do: step === 'open' ? 'back' : 'foreground' })).map((each) => (each.do === 'open' ? { ...each, screen: 'list' } : each)), loading })
+
+  it('a screen that closes ends every claim at once, and nothing of them is delivered afterwards, guard or not', () => {
+    for (const loading of [{}, { guard: false }, { cancel: { when: 'zone', zoneRows: 8 } }, { cancel: { whenLeft: 'carry-on' } }]) {
+      const { facts, checks } = left(loading)
+      const closed = facts.claims.filter((claim) => claim.why === 'closed')
+      expect(closed.length).toBeGreaterThan(4)
+      expect(closed.filter((claim) => claim.deliverT > claim.releaseT)).toEqual([])
+      expect(checks.find(({ id }) => id === 'closed')).toMatchObject({ ok: true, evidence: expect.stringMatching(/^0 of \d+ claims/) as string })
+      // On return all is asked for again, and shown.
+      expect(facts.exposures.filter((each) => each.enterT > 1_700_000).every((each) => each.outcome === 'shown')).toBe(true)
+    }
+  })
+
+  it('what runs when a screen closes is let go, finished or carried on, as the policy says', () => {
+    const after = (whenLeft: string) => left({ cancel: { whenLeft }, fetchSlots: 2 }).facts.transfers.filter((each) => each.startT < 1_500_000)
+    expect(after('let-go').filter((each) => each.end === 'cut').length).toBe(2)
+    expect(after('finish-running').every((each) => each.end === 'complete')).toBe(true)
+    expect(after('carry-on').length).toBeGreaterThan(after('finish-running').length)
+  })
+
+  it('a screen that another one covers keeps its cells: on the way back what was shown is there at once', () => {
+    const { facts, metrics } = left({ cancel: { whenLeft: 'finish-running' } }, 'open')
+    expect(metrics['cells.bound']).toBe(metrics['cells.created'])
+    expect(facts.claims.some((claim) => claim.why === 'closed')).toBe(false)
+  })
+})
+
 describe('trying again', () => {
   const fault = (more: object) => ({ ...plainLink, faults: [{ match: '*/0.jpg', kind: 'status', status: 503, ...more }] })
   const one = { items: items(1, 1000), steps: [wait(100)] }

@@ -15,6 +15,11 @@ import { LedgerBar } from './LedgerBar.tsx'
 import { StoryCard } from './StoryCard.tsx'
 import { useFindings } from './use-findings.ts'
 
+const checksWord = (checks: readonly { ok: boolean }[]) => {
+  const broken = checks.filter(({ ok }) => !ok).length
+  return broken === 0 ? `All ${checks.length} checks hold` : `${broken} of ${checks.length} checks broken`
+}
+
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
 export default function ProfileStep() {
   const runs = useRuns()
@@ -83,7 +88,7 @@ export default function ProfileStep() {
         <div className="tt-lens">
           {selected < 0 && (
             <div className="tt-lenses" role="group" aria-label="What stands below">
-              {(['findings', 'checks'] as const).map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : `Checks${run.checks.some(({ ok }) => !ok) ? ' · broken' : ''}`}</button>)}
+              {(['findings', 'checks'] as const).map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : checksWord(run.checks)}</button>)}
             </div>
           )}
           {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : lens === 'findings' ? <FindingCards findings={findings} world={run.world} shown={drawn} tried={tried} onShow={setDrawn} onTry={setTried} /> : <Checks checks={run.checks} />}

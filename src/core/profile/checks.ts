@@ -56,7 +56,6 @@ function truePicture({ wrongs, exposures, log }: Facts): Check {
 
 function closed(facts: Facts): Check {
   const ended = facts.claims.filter((claim) => claim.why === 'closed')
-  // No step closes a scope yet: the check says so instead of claiming what it could not see.
   if (ended.length === 0) return check('closed', true, 'not claimed: no scope was closed in this run')
   const late = ended.filter((claim) => claim.deliverT > claim.releaseT)
   return check('closed', late.length === 0, `${late.length} of ${ended.length} claims were delivered after their scope had closed`)

@@ -20,6 +20,8 @@ export class ListCells {
   private readonly edge: ScreenEdge
   /** Claims of recycled cells that are kept while their row is in the zone. */
   private zoneClaims: Claim[] = []
+  /** Why claims of cells that go are released. */
+  private why = 'recycle'
   /** Where rows were last placed, 1/1024 dp. */
   readonly placedRows = new Map<number, number>()
 
@@ -75,6 +77,15 @@ export class ListCells {
     this.edge.leaveScreen(cell, this.list.world.clock.now())
     this.placedRows.delete(cell.row)
     if (this.list.recycler.detach(cell, mayHold) === 'held') for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
+  }
+
+  /** The screen closes: every claim of it ends now, held cells' and those kept for the zone too. */
+  close(): void {
+    this.why = 'closed'
+    for (const cell of [...this.list.recycler.attached.values()]) this.detach(cell, false)
+    this.list.recycler.dropHeld()
+    for (const claim of this.zoneClaims.splice(0)) this.list.loader.release(claim, 'closed')
+    this.why = 'recycle'
   }
 
   makeCell(id: number, kind: number): ListCell {
@@ -196,8 +207,8 @@ export class ListCells {
       slot.claim = null
       if (!claim) continue
       claim.held = false
-      if (cancel.when === 'zone' && claim.state === 'open') this.zoneClaims.push(claim)
-      else this.list.loader.release(claim, 'recycle')
+      if (cancel.when === 'zone' && claim.state === 'open' && this.why === 'recycle') this.zoneClaims.push(claim)
+      else this.list.loader.release(claim, this.why)
     }
     cell.key = -1
   }

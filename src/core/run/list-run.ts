@@ -77,7 +77,7 @@ export class ListRun {
         needFrame: () => world.frames.request(),
       },
     })
-    list.ahead = new LookAhead(project.loading.ahead, (index, row) => this.claimAhead(index, row), (claim) => list.loader.release(claim, 'ahead'))
+    list.ahead = new LookAhead(project.loading.ahead, (index, row) => this.claimAhead(index, row), (claim, why) => list.loader.release(claim, why))
     const bounds: ScrollBounds = {
       max: () => Math.max(0, list.layout.total - list.height),
       topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),

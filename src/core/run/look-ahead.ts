@@ -14,10 +14,10 @@ interface Window {
 export class LookAhead {
   private readonly policy: Loading['ahead']
   private readonly claim: (index: number, row: number) => Claim[]
-  private readonly release: (claim: Claim) => void
+  private readonly release: (claim: Claim, why: string) => void
   private readonly claims = new Map<number, { row: number; claims: Claim[] }>()
 
-  constructor(policy: Loading['ahead'], claim: (index: number, row: number) => Claim[], release: (claim: Claim) => void) {
+  constructor(policy: Loading['ahead'], claim: (index: number, row: number) => Claim[], release: (claim: Claim, why: string) => void) {
     this.policy = policy
     this.claim = claim
     this.release = release
@@ -29,7 +29,7 @@ export class LookAhead {
     for (const [index, entry] of this.claims) {
       const inside = entry.row >= from && entry.row <= to
       if (inside && !isAttached(index)) continue
-      for (const claim of entry.claims) this.release(claim)
+      for (const claim of entry.claims) this.release(claim, 'ahead')
       this.claims.delete(index)
     }
     if (window.direction > 0) for (let row = from; row <= to; row++) this.claimRow(layout, row, isAttached)
@@ -37,8 +37,8 @@ export class LookAhead {
   }
 
   /** Lets everything go: the screen is left, or the feed has changed. */
-  clear(): void {
-    for (const entry of this.claims.values()) for (const claim of entry.claims) this.release(claim)
+  clear(why = 'ahead'): void {
+    for (const entry of this.claims.values()) for (const claim of entry.claims) this.release(claim, why)
     this.claims.clear()
   }
 

@@ -63,10 +63,14 @@ export class ScriptSteps {
         told('paused')
         this.hide(policy.whenPaused, 'paused', false)
         return
-      case 'leave':
+      // Another screen covers this one: its cells stay as they are for the way back.
       case 'open':
         told('left')
-        this.hide(policy.whenLeft, 'left', true)
+        this.hide(policy.whenLeft, 'left', false)
+        return
+      case 'leave':
+        told('closed')
+        this.hide(policy.whenLeft, 'closed', true)
         return
       case 'foreground':
       case 'return':
@@ -95,14 +99,16 @@ export class ScriptSteps {
     list.wake()
   }
 
-  private hide(how: 'carry-on' | 'finish-running' | 'let-go', why: string, detach: boolean): void {
+  private hide(how: 'carry-on' | 'finish-running' | 'let-go', why: string, close: boolean): void {
     const { list } = this
     list.hidden = true
     for (const cell of list.recycler.attached.values()) this.parts.edge.leaveScreen(cell, list.world.clock.now())
+    if (close) {
+      list.ahead.clear('closed')
+      this.parts.cells.close()
+    } else if (how === 'let-go') list.ahead.clear('left')
     list.loader.suspend(how, why)
-    if (how !== 'let-go' && !detach) return
-    list.ahead.clear()
-    if (detach) for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
+    list.loader.settle()
   }
 
   /** Claims that lost their request while the screen was away are made anew, memory first. */
