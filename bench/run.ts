@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import type { Line } from './measure.ts'
 import { benchBrowser } from './browser.ts'
+import { benchFidelity } from './fidelity.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
 import { benchSize } from './size.ts'
@@ -11,6 +12,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   log: benchLog,
   origin: benchOrigin,
   browser: benchBrowser,
+  fidelity: benchFidelity,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),
 }
 

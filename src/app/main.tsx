@@ -15,6 +15,7 @@ import { followTheme } from './theme/follow-theme.ts'
 
 const CellStep = lazy(() => import('./cell/CellStep.tsx'))
 const FeedStep = lazy(() => import('./feed/FeedStep.tsx'))
+const CompareStep = lazy(() => import('./compare/CompareStep.tsx'))
 const DriveStep = lazy(() => import('./drive/DriveStep.tsx'))
 const LoadingStep = lazy(() => import('./loading/LoadingStep.tsx'))
 const ProfileStep = lazy(() => import('./profile/ProfileStep.tsx'))
@@ -29,10 +30,11 @@ const router = createBrowserRouter([
       { index: true, element: <Navigate to="/loading" replace /> },
       { path: 'feed', element: later(<FeedStep />) },
       { path: 'cell', element: later(<CellStep />) },
+      { path: 'compare', element: later(<CompareStep />) },
       { path: 'drive', element: later(<DriveStep />) },
       { path: 'loading', element: later(<LoadingStep />) },
       { path: 'profile/:run?/:request?', element: later(<ProfileStep />) },
-      ...['compare', 'hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
+      ...['hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
       { path: '*', element: <Navigate to="/loading" replace /> },
     ],
   },

@@ -1,6 +1,6 @@
 import type { LoadTrack } from './track-job.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
-import type { Finding } from '../core/compare/prove.ts'
+import type { Change, Finding } from '../core/compare/prove.ts'
 import type { Raw } from '../core/project/parse.ts'
 import type { PickedPicture } from './feed-jobs.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
@@ -31,6 +31,8 @@ export type SimulateJob =
   | { do: 'story'; log: EncodedLog; hash: string; request: number }
   /** Looks for what could be better in a run, and proves it by simulating it with each change. */
   | { do: 'findings'; log: EncodedLog; hash: string; raw: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
+  /** Two projects on the same ten seeds. */
+  | { do: 'compare'; a: Raw; b: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
   | { do: 'track'; project: Project; screen: number; item: Item; slot: number }
   | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
   /** Finds out which picked files are pictures or videos, and how large. */
@@ -49,7 +51,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; findings: Finding[]; suspected: number } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; findings: Finding[]; suspected: number } | { is: 'compared'; changes: Change[] } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }

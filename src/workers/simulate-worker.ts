@@ -1,3 +1,4 @@
+import { compareOnSeeds } from '../core/compare/prove.ts'
 import { decodeLog } from '../core/log/log-encoding.ts'
 import type { Profile } from '../core/profile/profile.ts'
 import { tellRequest } from '../core/profile/stories.ts'
@@ -45,6 +46,12 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
       case 'findings': {
         const looked = await findJob(job, opened?.hash === job.hash ? opened.profile : openLog(job.log), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
         tell(looked ? { id, type: 'done', answer: { is: 'findings', ...looked } } : { id, type: 'cancelled' })
+        break
+      }
+      case 'compare': {
+        const order = { ...job, raw: job.a, seen: new Map(job.seen) }
+        const changes = await compareOnSeeds(order, job.b, { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        tell(changes ? { id, type: 'done', answer: { is: 'compared', changes } } : { id, type: 'cancelled' })
         break
       }
       case 'track': {

@@ -1,5 +1,9 @@
 import { readFile } from 'node:fs/promises'
+import { calibrated } from '../../src/core/compare/calibrate.ts'
+import { fidelityOf } from '../../src/core/compare/fidelity.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { parseProject } from '../../src/core/project/parse.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { driveLive, expect, keptLog, keptRuns, openApp, openProject, test } from './fixture.ts'
 
@@ -106,4 +110,22 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await expect(page.getByText('Nothing is shown: the app may not use the network')).toBeVisible()
   await openProject(page, { ...short, network: { offline: [{ fromMs: 0, toMs: 60_000 }] } })
   await expect(page.getByText('Nothing is shown: there is no network.')).toBeVisible()
+})
+
+test('a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes', async ({ page }) => {
+  await openApp(page, '/drive')
+  const pair = { ...demo, network: { rttMs: 60, jitterMs: 0, downKbps: 6000 }, scripts: [{ name: 'pair', steps: [{ do: 'wait', ms: 1000 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1400 }] }], script: 'pair' }
+  for (const loading of [{}, { fetchSlots: 2, cancel: { keepAbove: 0.5 } }]) {
+    const raw = { ...pair, loading }
+    await openProject(page, raw)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+    const run = await driveLive(page)
+    const parsed = parseProject(raw)
+    if (!parsed.ok) throw new Error(parsed.message)
+    const { facts } = profileRun(await keptLog(page, run.id))
+    const simulated = profileRun(simulate({ ...parsed.project, device: calibrated(parsed.project.device, facts) }).log).metrics
+    const fidelity = fidelityOf(run.metrics, simulated)
+    for (const id of ['fidelity.requests', 'fidelity.bytes']) expect(Math.abs(fidelity[id]! - 1), `${id} ${fidelity[id]}`).toBeLessThan(0.12)
+    expect(Math.abs(fidelity['fidelity.wastedShareGap']!)).toBeLessThan(0.06)
+  }
 })

@@ -36,6 +36,9 @@ const more: readonly Figure[] = [
   { id: 'requests.retries', name: 'retries', explain: 'Tries after the first one.', better: 'less', form: plain('') },
 ]
 
+/** All figures that are held against each other in Compare. */
+export const compared: readonly Figure[] = [...headline, ...more]
+
 /** How a metric is told; one without words of its own goes by its id. */
 export const figureOf = (id: string): Figure => [...headline, ...more].find((figure) => figure.id === id) ?? { id, name: id, explain: id, better: 'less', form: plain('', 2) }
 

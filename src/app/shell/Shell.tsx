@@ -22,7 +22,7 @@ export function Shell() {
   useEffect(() => {
     if (id) followRuns(id)
   }, [id])
-  const hasStrip = /^\/(cell|loading|drive|compare)/.test(pathname)
+  const hasStrip = /^\/(cell|loading|drive)/.test(pathname)
   return (
     <div className="tt-shell" data-strip={hasStrip ? '' : undefined}>
       <TowLine />

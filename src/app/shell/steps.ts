@@ -19,6 +19,5 @@ export const steps: readonly StepText[] = [
 
 /** What the steps that are not built yet will do, in one line each. */
 export const soon: Record<string, string> = {
-  compare: 'Here runs on the same gesture will stand side by side, their maps overlaid, with intervals that tell a difference from noise.',
   'hand-off': 'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',
 }

@@ -1,3 +1,4 @@
+import { useLiveQuery } from 'dexie-react-hooks'
 import { liveQuery } from 'dexie'
 import { compare, type Operation } from 'fast-json-patch'
 import type { Raw } from '../../core/project/parse.ts'
@@ -62,6 +63,11 @@ export async function keepRun(facts: RunFacts, result: RunResult, gapShare: numb
   })
 }
 
+/** A run's log and map, from this browser; undefined while it is read. */
+export function useRunLog(id: number | undefined): StoredLog | undefined {
+  return useLiveQuery(() => (id === undefined ? undefined : database.runLogs.get(id)), [id])
+}
+
 export function showRun(id: number): void {
   store.set({ ...store.get(), shown: id })
   void openShown()
@@ -105,7 +111,8 @@ async function openShown(): Promise<void> {
   store.set({ ...store.get(), opened: next })
 }
 
-function differences(before: Raw, after: Raw): string[] {
+/** What is set otherwise in another project, a line each: the first twenty. */
+export function differences(before: Raw, after: Raw): string[] {
   return compare(before, after)
     .map((change) => told(before, change))
     .slice(0, 20)

@@ -52,39 +52,62 @@ export interface ProofHooks {
 
 const seedCount = 10
 
+interface Simulations {
+  metrics: Metrics[]
+  /** Of the first seed's run. */
+  map: MapData
+}
+
+const seedsOf = (order: ProofOrder) => Array.from({ length: seedCount }, (_, i) => order.seed + i)
+
+/** Simulates a project on every seed; null: cancelled. `told` hears of each run that is done. */
+async function onSeeds(project: Project, order: ProofOrder, hooks: ProofHooks, told: () => void): Promise<Simulations | null> {
+  const metrics: Metrics[] = []
+  let map: MapData | null = null
+  for (const seed of seedsOf(order)) {
+    const { screen, script, visit, items, seen } = order
+    const [run] = simulateVisits(project, [visit], { screen, script, seed, items, seen })
+    const profile = profileRun(run!.log)
+    map ??= mapOf(profile.facts, profile.ledger)
+    metrics.push(profile.metrics)
+    told()
+    await hooks.rest()
+    if (hooks.cancelled()) return null
+  }
+  return { metrics, map: map! }
+}
+
+function parsed(raw: Raw): Project {
+  const outcome = parseProject(raw)
+  if (!outcome.ok) throw new Error(outcome.message)
+  return outcome.project
+}
+
+/** Two projects on the same seeds: every metric that has a least effect; null: cancelled. */
+export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: ProofHooks): Promise<Change[] | null> {
+  let done = 0
+  const told = () => hooks.progress(++done / (2 * seedCount))
+  const before = await onSeeds(parsed(order.raw), order, hooks, told)
+  const after = before && (await onSeeds(parsed(other), order, hooks, told))
+  return after && Object.keys(effects).flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
+}
+
 /** Simulates the run as it is and with each change, on the same seeds; what shows no gain is left out. The best stands first. */
 export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion[], hooks: ProofHooks): Promise<Finding[] | null> {
-  const parsed = parseProject(order.raw)
-  if (!parsed.ok) throw new Error(parsed.message)
-  const seeds = Array.from({ length: seedCount }, (_, i) => order.seed + i)
-  const rounds = seeds.length * (suspicions.length + 1)
+  const rounds = seedCount * (suspicions.length + 1)
   let done = 0
-  const runAll = async (project: Project): Promise<{ metrics: Metrics[]; map: MapData } | null> => {
-    const metrics: Metrics[] = []
-    let map: MapData | null = null
-    for (const seed of seeds) {
-      const { screen, script, visit, items, seen } = order
-      const [told] = simulateVisits(project, [visit], { screen, script, seed, items, seen })
-      const profile = profileRun(told!.log)
-      map ??= mapOf(profile.facts, profile.ledger)
-      metrics.push(profile.metrics)
-      hooks.progress(++done / rounds)
-      await hooks.rest()
-      if (hooks.cancelled()) return null
-    }
-    return { metrics, map: map! }
-  }
-  const base = await runAll(parsed.project)
+  const told = () => hooks.progress(++done / rounds)
+  const base = await onSeeds(parsed(order.raw), order, hooks, told)
   if (!base) return null
   const findings: Finding[] = []
   for (const suspicion of suspicions) {
     const patched = applyPatch(order.raw, suspicion.patch)
     const mended = patched.ok ? parseProject(patched.raw) : patched
     if (!mended.ok) {
-      done += seeds.length
+      done += seedCount
       continue
     }
-    const after = await runAll(mended.project)
+    const after = await onSeeds(mended.project, order, hooks, told)
     if (!after) return null
     const change = (metric: string) => changeOf(metric, base.metrics, after.metrics, order.seed)
     const proof = change(suspicion.metric)

@@ -1,0 +1,40 @@
+import { useEffect, useRef, useState } from 'react'
+import type { Change } from '../../core/compare/prove.ts'
+import { parseProject } from '../../core/project/parse.ts'
+import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import { seenPictures } from '../shell/device-store.ts'
+import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
+import type { StoredRun } from '../store/database.ts'
+import { itemsOf } from '../store/feed-store.ts'
+
+type State = { is: 'idle' } | { is: 'running'; share: number } | { is: 'done'; changes: Change[] } | { is: 'failed'; why: string }
+export type Seeds = State & { start: () => void; cancel: () => void }
+
+/** Both runs' settings simulated on the same ten seeds, when it is asked for; another pair begins anew. */
+export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Seeds {
+  const pair = `${a?.id} ${b?.id}`
+  const [held, setHeld] = useState<{ pair: string; state: State }>({ pair, state: { is: 'idle' } })
+  const cancel = useRef<() => void>(() => undefined)
+  useEffect(() => () => cancel.current(), [pair])
+  const state: State = held.pair === pair ? held.state : { is: 'idle' }
+  const set = (next: State) => setHeld({ pair, state: next })
+  const run = async (one: StoredRun, other: StoredRun) => {
+    const parsed = parseProject(other.raw)
+    const screen = parsed.ok ? parsed.project.screens.find(({ id }) => id === other.screen) : undefined
+    const items = screen && noItems(screen.feed) !== null ? await itemsOf(other.project, screen) : null
+    const { script, seed, visit } = other
+    const job = proofWorker.ask({ do: 'compare', a: one.raw, b: other.raw, screen: other.screen, script, seed, visit, items, seen: seenPictures() }, (share) => set({ is: 'running', share }))
+    cancel.current = job.cancel
+    const answer = await job.result
+    if (answer.is === 'compared') set({ is: 'done', changes: answer.changes })
+  }
+  return {
+    ...state,
+    start: () => {
+      if (!a || !b) return
+      set({ is: 'running', share: 0 })
+      run(a, b).catch((error: unknown) => set(error instanceof Cancelled ? { is: 'idle' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))
+    },
+    cancel: () => cancel.current(),
+  }
+}

@@ -1,0 +1,16 @@
+import type { Metrics } from '../profile/metrics.ts'
+
+/** How near a simulation is to the live run of the same project, script and seed: simulated ÷ live, and the gap of the wasted share. */
+export function fidelityOf(live: Metrics, simulated: Metrics): Metrics {
+  const over = (id: string) => {
+    const [real, made] = [live[id], simulated[id]]
+    return typeof real !== 'number' || typeof made !== 'number' || real === 0 ? null : made / real
+  }
+  const [real, made] = [live['bytes.wastedShare'], simulated['bytes.wastedShare']]
+  return {
+    'fidelity.requests': over('requests.total'),
+    'fidelity.bytes': over('bytes.received'),
+    'fidelity.waitP50': over('pictures.waitP50'),
+    'fidelity.wastedShareGap': typeof real === 'number' && typeof made === 'number' ? made - real : null,
+  }
+}

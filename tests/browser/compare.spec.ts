@@ -1,0 +1,32 @@
+import { expect, openApp, simulate, test } from './fixture.ts'
+
+test('two runs are held against each other: maps overlaid, figures subtracted, settings told, noise named', async ({ page }) => {
+  await openApp(page, '/loading')
+  const before = await simulate(page)
+  await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
+  await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
+  await page.getByRole('button', { name: 'no cancelling' }).click()
+  const after = await simulate(page)
+  await page.keyboard.press('6')
+  await expect(page.getByRole('heading', { name: 'Compare · better, worse, or noise' })).toBeVisible()
+  await expect(page.getByLabel('Run A')).toHaveValue(String(before.id))
+  await expect(page.getByLabel('Run B')).toHaveValue(String(after.id))
+  const row = page.getByRole('row', { name: /of bytes nobody saw/ })
+  const shares = [before, after].map((run) => (100 * run.metrics['bytes.wastedShare']!).toFixed(1))
+  await expect(row).toContainText(`${shares[0]} %`)
+  await expect(row).toContainText(`${shares[1]} %`)
+  await expect(row.locator('.tt-delta')).toHaveText(`+${(100 * (after.metrics['bytes.wastedShare']! - before.metrics['bytes.wastedShare']!)).toFixed(1)}`)
+  await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('fetchSlots: 6 → 4')
+  await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
+  await page.getByRole('button', { name: 'On ten seeds' }).click()
+  await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/)
+  await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
+
+  // Another gesture: the two stand side by side, and nothing is subtracted.
+  await page.getByLabel('Script').selectOption('Slow read')
+  const other = await simulate(page)
+  await page.getByLabel('Run B').selectOption(String(other.id))
+  await page.getByLabel('Run A').selectOption(String(before.id))
+  await expect(page.getByText('were not driven by the same gesture')).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'B − A' })).toHaveCount(0)
+})
