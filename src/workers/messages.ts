@@ -5,6 +5,8 @@ import type { Raw } from '../core/project/parse.ts'
 import type { PickedPicture } from './feed-jobs.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
 import type { KeptTiers } from '../core/loading/loader-state.ts'
+import type { EventPage, EventWish } from '../core/log/event-list.ts'
+import type { LedgerTable } from '../core/profile/ledger-table.ts'
 import type { EncodedLog } from '../core/log/log-encoding.ts'
 import type { Target } from '../core/loading/rendition.ts'
 import type { Check } from '../core/profile/checks.ts'
@@ -33,6 +35,10 @@ export type SimulateJob =
   | { do: 'findings'; log: EncodedLog; hash: string; raw: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
   /** Two projects on the same ten seeds. */
   | { do: 'compare'; a: Raw; b: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
+  | { do: 'ledger'; log: EncodedLog; hash: string }
+  | { do: 'events'; log: EncodedLog; hash: string; wish: EventWish; most: number }
+  /** The whole log as NDJSON, or the wanted events as CSV. */
+  | { do: 'export'; log: EncodedLog; hash: string; as: 'ndjson' | 'csv'; wish: EventWish }
   | { do: 'track'; project: Project; screen: number; item: Item; slot: number }
   | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
   /** Finds out which picked files are pictures or videos, and how large. */
@@ -51,7 +57,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; findings: Finding[]; suspected: number } | { is: 'compared'; changes: Change[] } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; findings: Finding[]; suspected: number } | { is: 'compared'; changes: Change[] } | { is: 'ledger'; table: LedgerTable } | { is: 'events'; page: EventPage } | { is: 'file'; file: Blob } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }

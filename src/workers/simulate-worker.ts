@@ -1,5 +1,8 @@
 import { compareOnSeeds } from '../core/compare/prove.ts'
-import { decodeLog } from '../core/log/log-encoding.ts'
+import { eventsAsCsv, listEvents } from '../core/log/event-list.ts'
+import { decodeLog, type EncodedLog } from '../core/log/log-encoding.ts'
+import { toNdjson } from '../core/log/ndjson.ts'
+import { ledgerTable } from '../core/profile/ledger-table.ts'
 import type { Profile } from '../core/profile/profile.ts'
 import { tellRequest } from '../core/profile/stories.ts'
 import type { FromWorker, ToWorker } from './messages.ts'
@@ -38,13 +41,12 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         tell({ id, type: 'done', answer: { is: 'runs', runs: [describeRun(decodeLog(job.log), null)] } })
         break
       case 'story': {
-        if (opened?.hash !== job.hash) opened = { hash: job.hash, profile: openLog(job.log) }
-        const { facts, ledger } = opened.profile
+        const { facts, ledger } = profileOf(job)
         tell({ id, type: 'done', answer: { is: 'story', story: tellRequest(facts, ledger, job.request) } })
         break
       }
       case 'findings': {
-        const looked = await findJob(job, opened?.hash === job.hash ? opened.profile : openLog(job.log), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        const looked = await findJob(job, profileOf(job), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
         tell(looked ? { id, type: 'done', answer: { is: 'findings', ...looked } } : { id, type: 'cancelled' })
         break
       }
@@ -52,6 +54,18 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         const order = { ...job, raw: job.a, seen: new Map(job.seen) }
         const changes = await compareOnSeeds(order, job.b, { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
         tell(changes ? { id, type: 'done', answer: { is: 'compared', changes } } : { id, type: 'cancelled' })
+        break
+      }
+      case 'ledger':
+        tell({ id, type: 'done', answer: { is: 'ledger', table: ledgerTable(profileOf(job)) } })
+        break
+      case 'events':
+        tell({ id, type: 'done', answer: { is: 'events', page: listEvents(profileOf(job).facts.log, job.wish, job.most) } })
+        break
+      case 'export': {
+        const { log } = profileOf(job).facts
+        const file = job.as === 'csv' ? new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' }) : new Blob([...toNdjson(log)], { type: 'application/x-ndjson' })
+        tell({ id, type: 'done', answer: { is: 'file', file } })
         break
       }
       case 'track': {
@@ -78,6 +92,12 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
   } finally {
     cancelled.delete(id)
   }
+}
+
+/** The profile of a run; the last one is kept. */
+function profileOf({ hash, log }: { hash: string; log: EncodedLog }): Profile {
+  if (opened?.hash !== hash) opened = { hash, profile: openLog(log) }
+  return opened.profile
 }
 
 /** A turn of the message queue, faster than a timer. */

@@ -19,7 +19,7 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('fetchSlots: 6 → 4')
   await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
   await page.getByRole('button', { name: 'On ten seeds' }).click()
-  await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/)
+  await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/, { timeout: 20_000 })
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
 
   // Another gesture: the two stand side by side, and nothing is subtracted.

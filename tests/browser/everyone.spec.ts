@@ -11,8 +11,16 @@ for (const colorScheme of ['light', 'dark'] as const)
     for (const view of views) {
       await page.goto(`/${view}`)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
-      const { violations } = await new AxeBuilder({ page }).analyze()
+      // Everything that matters fits without scrolling the page.
+      expect([view, await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)]).toEqual([view, 0])
+      // Colours alone differ in the dark.
+      const axe = new AxeBuilder({ page })
+      const { violations } = await (colorScheme === 'light' ? axe : axe.withRules(['color-contrast'])).analyze()
       const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
+      if (view === 'profile') {
+        const panel = (await page.locator('.tt-panel').boundingBox())!
+        expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.55)
+      }
       expect(serious.map(({ id, nodes }) => [view, id, nodes.map((node) => node.html).slice(0, 3)])).toEqual([])
     }
   })
@@ -42,18 +50,4 @@ test('the keyboard alone is enough: settings, a drive, the map, a story', async 
   await expect(page.getByRole('region', { name: /^Story of request/ })).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('region', { name: /^Story of request/ })).toBeHidden()
-})
-
-test('everything that matters fits at 1280 × 800 without scrolling the page', async ({ page }) => {
-  await openApp(page)
-  await simulate(page)
-  for (const view of views) {
-    await page.goto(`/${view}`)
-    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
-    const over = await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)
-    expect([view, over]).toEqual([view, 0])
-  }
-  await page.goto('/profile')
-  const panel = (await page.locator('.tt-panel').boundingBox())!
-  expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.55)
 })

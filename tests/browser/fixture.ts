@@ -70,7 +70,7 @@ export async function keptLog(page: Page, run: number): Promise<RunLog> {
 /** Opens the app and waits until its list shows pictures. */
 export async function openApp(page: Page, path = '/loading'): Promise<void> {
   await page.goto(path)
-  await expect(page.locator('.tt-slot[data-stage="settled"]').nth(8)).toBeVisible({ timeout: 20_000 })
+  await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible({ timeout: 20_000 })
 }
 
 /** Opens a project from a text, as a picked file. */

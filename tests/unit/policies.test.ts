@@ -41,6 +41,36 @@ describe('letting go', () => {
   })
 })
 
+describe('a stale copy on disk', () => {
+  /** Two pictures that are good for a second; the second visit comes later. */
+  const visits = (stale: string, network: object = plainLink) => {
+    const project = projectOf({
+      items: [1, 2].map((n) => ({ id: n, photo: `https://archive.example.test/tiles/${n}?width=80&height=80&fresh=1${stale}` })), device: freeDevice, network: network as Record<string, unknown>,
+      loading: { ahead: { amount: 0 } }, steps: [wait(3000)],
+    })
+    return simulateVisits(project, ['first', 'restarted']).map(({ log }) => profileRun(log))
+  }
+
+  it('is served at once and revalidated behind, where its headers allow that; else it waits for the answer', () => {
+    const [, meanwhile] = visits('&stale=600')
+    expect(meanwhile!.metrics).toMatchObject({ 'tier.diskShare': 1, 'bytes.received': 0, 'pictures.failed': 0 })
+    expect(meanwhile!.facts.transfers.map(({ status, conditional }) => [status, conditional])).toEqual([[304, true], [304, true]])
+    const [, asked] = visits('')
+    expect(asked!.facts.transfers.map(({ status }) => status)).toEqual([304, 304])
+    // The one is shown in the first frame that it can, the other a round trip later.
+    expect(asked!.metrics['pictures.waitP50']! - meanwhile!.metrics['pictures.waitP50']!).toBeGreaterThan(90)
+    for (const { checks } of [meanwhile!, asked!]) expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+  it('is still shown when it cannot be revalidated', () => {
+    const [, run] = visits('&stale=600', { ...plainLink, faults: [{ match: '*/tiles/*', kind: 'status', status: 500, rate: 1, times: null }] })
+    // The first visit fails too: nothing was kept, and nothing is served.
+    expect(run!.metrics['pictures.failed']).toBe(2)
+    const [, late] = visits('&stale=600', { ...plainLink, offline: [{ fromMs: 2_999_999, toMs: 3_000_000 }] })
+    expect(late!.metrics).toMatchObject({ 'tier.diskShare': 1, 'pictures.failed': 0 })
+  })
+})
+
 describe('scopes', () => {
   const list = { items: items(40, 60_000), steps: [wait(250), { do: 'leave' }, wait(1500), { do: 'return' }, wait(4000)] }
   const left = (loading: Record<string, unknown>, step = 'leave') => drive({ ...list, steps: list.steps.map((each) => (each.do === 'leave' ? { do: step } : 'ms' in each || step === 'leave' ? each : { do: step === 'open' ? 'back' : 'foreground' })).map((each) => (each.do === 'open' ? { ...each, screen: 'list' } : each)), loading })

@@ -4,16 +4,20 @@ import sharp from 'sharp'
 import { describe, expect, it } from 'vitest'
 import { judgeBudget } from '../../src/core/compare/budgets.ts'
 import { pictureHeader } from '../../src/core/formats/picture-header.ts'
+import Papa from 'papaparse'
+import { eventsAsCsv, listEvents } from '../../src/core/log/event-list.ts'
 import { K, kindFields, kindNames } from '../../src/core/log/event-kinds.ts'
 import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { RunLog } from '../../src/core/log/run-log.ts'
+import { ledgerTable } from '../../src/core/profile/ledger-table.ts'
 import { mapClasses, mapOf } from '../../src/core/profile/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { tellRequest } from '../../src/core/profile/stories.ts'
 import { parseProjectText } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { HandMotion } from '../../src/live/hand-motion.ts'
+import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 import { nearestLine, fitAll, plotOf, toX, toY, zoomTime } from '../../src/app/map/map-view.ts'
 
 const parsed = parseProjectText(readFileSync(new URL('../../demo/saltmarsh.tiletug.json', import.meta.url), 'utf8'))
@@ -137,5 +141,29 @@ describe('picture headers', () => {
       expect([format, pictureHeader(await image.clone().toFormat(format).toBuffer())]).toEqual([format, { width: 321, height: 123 }])
     const jpeg = await image.jpeg().toBuffer()
     for (const broken of [Buffer.alloc(0), Buffer.from('no picture at all'), jpeg.subarray(0, 30)]) expect(pictureHeader(broken)).toBeNull()
+  })
+})
+
+describe('lenses', () => {
+  const { log } = simulate(projectOf({ items: items(60, 40_000), device: freeDevice, network: plainLink, steps: [{ do: 'wait', ms: 500 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 800 }] }))
+  const profile = profileRun(log)
+
+  it('the ledger as a table sums to what was received, to the byte, and its decoding to all of it', () => {
+    const table = ledgerTable(profile)
+    expect(table.rows.reduce((sum, row) => sum + row.bytes, 0)).toBe(profile.metrics['bytes.received'])
+    expect(table.rows.reduce((sum, row) => sum + row.decodeMs, 0)).toBeCloseTo(profile.metrics['decode.ms']!, 6)
+    expect(table.rows.reduce((sum, row) => sum + row.requests, 0)).toBe(profile.metrics['requests.total'])
+    for (const { dearest } of table.rows) expect(dearest.map(({ bytes }) => bytes)).toEqual(dearest.map(({ bytes }) => bytes).sort((a, b) => b - a))
+  })
+
+  it('events are found by kind and by text, and taken out as CSV that reads back', () => {
+    const all = listEvents(log, { kinds: [], text: '' }, 10)
+    expect([all.events.length, all.matching]).toEqual([10, log.count])
+    const binds = listEvents(log, { kinds: ['bind'], text: '' }, 1000)
+    expect(binds.matching).toBe(profile.metrics['cells.bound'])
+    const key = binds.events[2]!.key as string
+    expect(listEvents(log, { kinds: ['bind'], text: key }, 1000).events.every((event) => JSON.stringify(event).includes(key))).toBe(true)
+    const csv = Papa.parse<Record<string, string>>(eventsAsCsv(log, { kinds: ['bind'], text: '' }), { header: true }).data
+    expect(csv.map((row) => [Number(row.t), row.key, Number(row.row)])).toEqual(binds.events.map((event) => [event.t, event.key, event.row]))
   })
 })

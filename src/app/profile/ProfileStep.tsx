@@ -11,9 +11,14 @@ import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
 import { Checks } from './Checks.tsx'
 import { FindingCards } from './FindingCards.tsx'
 import { FigureRow } from './FigureRow.tsx'
+import { EventLens } from './EventLens.tsx'
+import { LedgerLens } from './LedgerLens.tsx'
 import { LedgerBar } from './LedgerBar.tsx'
 import { StoryCard } from './StoryCard.tsx'
 import { useFindings } from './use-findings.ts'
+
+type Lens = 'findings' | 'checks' | 'ledger' | 'events'
+const lenses: readonly Lens[] = ['findings', 'ledger', 'events', 'checks']
 
 const checksWord = (checks: readonly { ok: boolean }[]) => {
   const broken = checks.filter(({ ok }) => !ok).length
@@ -40,7 +45,7 @@ export default function ProfileStep() {
   const findings = useFindings(run, kept)
   const [drawn, setDrawn] = useState<string | null>(null)
   const [tried, setTried] = useState<string | null>(null)
-  const [lens, setLens] = useState<'findings' | 'checks'>('findings')
+  const [lens, setLens] = useState<Lens>('findings')
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {
@@ -88,10 +93,10 @@ export default function ProfileStep() {
         <div className="tt-lens">
           {selected < 0 && (
             <div className="tt-lenses" role="group" aria-label="What stands below">
-              {(['findings', 'checks'] as const).map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : checksWord(run.checks)}</button>)}
+              {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : each === 'checks' ? checksWord(run.checks) : each === 'ledger' ? 'Ledger' : 'Events'}</button>)}
             </div>
           )}
-          {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : lens === 'findings' ? <FindingCards findings={findings} world={run.world} shown={drawn} tried={tried} onShow={setDrawn} onTry={setTried} /> : <Checks checks={run.checks} />}
+          {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : lens === 'ledger' ? <LedgerLens kept={kept} hash={run.hash} onRequest={(id) => void navigate(`/profile/${run.id}/${id}`, { replace: true })} /> : lens === 'events' ? <EventLens kept={kept} run={run} /> : lens === 'findings' ? <FindingCards findings={findings} world={run.world} shown={drawn} tried={tried} onShow={setDrawn} onTry={setTried} /> : <Checks checks={run.checks} />}
         </div>
         <RunList />
       </div>

@@ -105,7 +105,7 @@ export function DevicePanel() {
         {device.simulating && <Progress name="Simulating" share={device.progress} />}
         {!busy && <ScriptPick />}
         <button type="button" className="tt-chip" aria-pressed={readout} title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local" onClick={() => setReadout(!readout)}>readout</button>
-        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={() => mark()}>mark now</button>
+        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={() => mark()}>mark</button>
       </div>
     </section>
   )
@@ -171,11 +171,10 @@ function currentHand() {
 function ScriptPick() {
   const { project } = useProject()!
   return (
-    <label className="tt-script">
-      Script
-      <select value={project.script ?? ''} onChange={(event) => set('/script', event.target.value)}>
+    <span className="tt-script">
+      <select aria-label="Script" title="The gesture that drives the list" value={project.script ?? ''} onChange={(event) => set('/script', event.target.value)}>
         {project.scripts.map((script) => <option key={script.name}>{script.name}</option>)}
       </select>
-    </label>
+    </span>
   )
 }

@@ -14,7 +14,10 @@ export class DiskReads {
     const hit = this.state.diskTier.look(request.asset)
     if (!hit) return
     if (hit.fresh) this.readDisk(request, hit.bytes)
-    else request.etag = hit.etag
+    else if (hit.meanwhile) {
+      this.readDisk(request, hit.bytes)
+      this.state.revalidate(request.asset, hit.etag)
+    } else request.etag = hit.etag
   }
 
   readDisk(request: Request, bytes: number): void {

@@ -11,7 +11,8 @@ export interface DiskEntry {
   headers: Record<string, string>
 }
 
-export type DiskHit = { fresh: true } | { fresh: false; etag: string | null }
+/** `meanwhile`: stale, but it may be served while it is revalidated (RFC 5861). */
+export type DiskHit = { fresh: true } | { fresh: false; etag: string | null; meanwhile: boolean }
 
 /**
  * The index of encoded pictures on disk: least recently used out first, never over its byte budget. Freshness
@@ -48,7 +49,7 @@ export class DiskTier {
     this.entries.set(asset, entry)
     entry.uses++
     const { bytes, etag } = entry
-    return this.isFresh(entry) ? { fresh: true, bytes } : { fresh: false, etag, bytes }
+    return this.isFresh(entry) ? { fresh: true, bytes } : { fresh: false, etag, bytes, meanwhile: this.mayServeStale(entry) }
   }
 
   /** Whether a reply may be stored at all. */
@@ -97,6 +98,12 @@ export class DiskTier {
     return [...this.entries.values()].map(({ identity, host, bytes, etag, writtenMs, headers }) => ({ identity, host, bytes, etag, writtenMs, headers }))
   }
 
+  private mayServeStale(entry: DiskEntry): boolean {
+    if (this.freshness.type !== 'headers') return false
+    const { freshMs, staleMs } = this.ruleOf(entry.identity, entry.headers)
+    return this.nowMs() - entry.writtenMs < freshMs + staleMs
+  }
+
   private isFresh(entry: DiskEntry & { uses: number }): boolean {
     switch (this.freshness.type) {
       case 'age':
@@ -114,7 +121,8 @@ export class DiskTier {
     let rule = this.rules.get(name)
     if (!rule) {
       const policy = new PolicyAtZero({ url: address, headers: {} }, { status: 200, headers: pick(headers) }, { shared: false })
-      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: policy.timeToLive() }))
+      const stale = /(?:^|[,\s])stale-while-revalidate=(\d{1,9})/i.exec(headers['cache-control'] ?? '')?.[1]
+      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: 1000 * policy.maxAge(), staleMs: 1000 * Number(stale ?? 0) }))
     }
     return rule
   }
@@ -124,6 +132,8 @@ interface Rule {
   storable: boolean
   /** How long a copy is fresh after it was written, ms. */
   freshMs: number
+  /** How long after that it may be served while it is revalidated, ms. */
+  staleMs: number
 }
 
 /** The headers by which RFC 9111 decides whether and how long a reply may be kept. */

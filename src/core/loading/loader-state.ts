@@ -65,6 +65,8 @@ export class LoaderState {
   pump!: () => void
   /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
   fail!: (request: Request, reason: FailReason, bytes: number, transfer: number) => void
+  /** Asks behind a stale copy that was served whether it is still good. */
+  revalidate!: (asset: number, etag: string | null) => void
   end!: (request: Request, state: 'ready' | 'cancelled' | 'failed') => void
   readonly live = new Set<Request>()
   readonly byAsset = new Map<number, Request>()

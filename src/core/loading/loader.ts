@@ -22,6 +22,8 @@ export class Loader {
   private readonly reads: DiskReads
   private readonly decoding: Decoding
   private lettingGo = new Set<Request>()
+  /** Assets that are revalidated behind a stale copy. */
+  private readonly revalidating = new Set<number>()
   private claims = 0
   private requests = 0
 
@@ -43,6 +45,7 @@ export class Loader {
     state.pump = () => this.pump()
     state.fail = (request, reason, bytes, transfer) => this.fail(request, reason, bytes, transfer)
     state.end = (request, how) => this.end(request, how)
+    state.revalidate = (asset, etag) => this.revalidate(asset, etag)
     this.decoding = state.decoding = new Decoding(state)
     this.transfers = state.transfers = new Transfers(state)
     this.reads = state.reads = new DiskReads(state)
@@ -248,15 +251,24 @@ export class Loader {
     else this.reads.tryDisk(request)
   }
 
-  private newRequest(asset: number): Request {
+  /** Asks behind a stale copy whether it is still good; once at a time for an asset. */
+  private revalidate(asset: number, etag: string | null): void {
+    if (this.revalidating.has(asset)) return
+    this.revalidating.add(asset)
+    const request = this.newRequest(asset, true)
+    request.etag = etag
+    this.state.noteClass(request, this.state.now)
+  }
+
+  private newRequest(asset: number, behind = false): Request {
     const { log, table } = this.state.parts
     const request: Request = {
       id: this.requests++, asset, host: table.assets[asset]!.host, claims: [], state: 'queued', transfer: -1,
       attempt: 0, queuedAt: this.state.now, notBefore: 0, parked: false, etag: null, fromDisk: false, local: false, total: null,
-      status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0,
+      status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0, behind,
     }
     this.state.live.add(request)
-    this.state.byAsset.set(asset, request)
+    if (!behind) this.state.byAsset.set(asset, request)
     log.write(K.queue, this.state.now, request.id, asset)
     return request
   }
@@ -303,7 +315,8 @@ export class Loader {
     log.write(K.fail, this.state.now, transfer, request.id, bytes, log.text(reason), request.status)
     this.decoding.decodes.drop(request, null)
     this.end(request, 'failed')
-    this.state.failures.set(request.asset, reason)
+    // A copy that could not be revalidated is still there to be shown.
+    if (!request.behind) this.state.failures.set(request.asset, reason)
     world.decoder.dropBody(request.id)
     for (const claim of request.claims) {
       if (claim.state !== 'open' && claim.state !== 'failed') continue
@@ -352,6 +365,7 @@ export class Loader {
     if (ended(request)) throw new Error(`request ${request.id} ends twice`)
     request.state = state
     this.state.live.delete(request)
+    if (request.behind) this.revalidating.delete(request.asset)
     this.decoding.wanted.delete(request)
     this.transfers.lastTransfer.delete(request)
     if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)

@@ -55,6 +55,8 @@ export interface Request {
   decodes: number
   class: number
   retryAfterUs: Us
+  /** It revalidates behind a stale copy that was served already: nobody claims it. */
+  behind: boolean
 }
 
 const worthRetrying = new Set([408, 425, 429, 500, 502, 503, 504])

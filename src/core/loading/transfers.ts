@@ -101,6 +101,11 @@ export class Transfers {
       this.endTransfer(request)
       this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
       this.state.diskTier.renew(request.asset, request.headers)
+      if (request.behind) {
+        this.state.decoding.finish(request)
+        this.state.pump()
+        return
+      }
       const hit = this.state.diskTier.look(request.asset)
       this.state.reads.readDisk(request, hit?.bytes ?? 0)
       this.state.pump()

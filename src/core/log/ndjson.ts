@@ -7,7 +7,7 @@ import type { Chunk, RunLog } from './run-log.ts'
 export type ToldEvent = { event: string; t: number } & Record<string, number | string>
 
 /** The event at a row of a chunk, told by name. */
-function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
+export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!
   const told: ToldEvent = { event: kindNames[kind]!, t: t / 1000 }

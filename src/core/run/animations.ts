@@ -10,6 +10,8 @@ export class Animations {
   private readonly any: boolean
   /** When the next frame of any of them is due; Infinity: none plays. */
   private next: Us = Infinity
+  /** The timer for it has gone off, and no frame has come since that was late enough. */
+  private rang = false
   /** The frame that was drawn last, by cell and slot. */
   private readonly drawn = new Map<string, number>()
 
@@ -19,7 +21,19 @@ export class Animations {
   }
 
   due(now: Us): boolean {
-    return now >= this.next
+    if (now >= this.next) return true
+    // A real frame can carry a timestamp from just before the timer: then it is set again.
+    if (this.rang) this.setTimer()
+    return false
+  }
+
+  private setTimer(): void {
+    const { clock, frames } = this.list.world
+    this.rang = false
+    clock.at(this.next, () => {
+      this.rang = true
+      frames.request()
+    })
   }
 
   /** Draws what is due, and asks for the list's frame in which the next is. */
@@ -43,6 +57,6 @@ export class Animations {
         world.surface.frame(cell.id, number, slot.shows, beat % frames)
         world.frames.work('animation', 1, width * height)
       }
-    if (this.next < Infinity && this.next !== before) world.clock.at(this.next, () => world.frames.request())
+    if (this.next < Infinity && (this.next !== before || this.rang)) this.setTimer()
   }
 }

@@ -38,7 +38,7 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
     const tile = readTile(own.path, own.query)
     if (!tile) return mistake(404)
     const tag = `"${hashText(own.path + own.query).toString(16)}"`
-    const headers = { 'cache-control': maxAge, etag: tag }
+    const headers = { 'cache-control': freshnessOf(own.query), etag: tag }
     const picture = { width: tile.width, height: tile.height, codec: tile.as, fault: null, ...(tile.frames > 1 ? { frames: tile.frames, frameMs: tileFrameMs } : {}) }
     if (etag === tag) return { status: 304, type: '', bytes: 0, headers, ...picture }
     const bytes = tileBytes(tile.n, tile.width, tile.height, tile.as, tile.frames)
@@ -56,6 +56,14 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
     status: etag === tag ? 304 : 200, type: `image/${codec}`, bytes,
     headers: { 'cache-control': maxAge, etag: tag }, width, height, codec, fault: null,
   }
+}
+
+/** How long a tile says that it is good: a day, or as its address asks: `fresh` and `stale` (while it is revalidated), in s. */
+function freshnessOf(query: string): string {
+  const seconds = (name: string) => new RegExp(`(?:^|&)${name}=(\\d{1,9})(?:&|$)`).exec(query)?.[1]
+  const [fresh, stale] = [seconds('fresh'), seconds('stale')]
+  if (fresh === undefined && stale === undefined) return maxAge
+  return `public, max-age=${fresh ?? 0}${stale === undefined ? '' : `, stale-while-revalidate=${stale}`}`
 }
 
 /** The px that the origin resizes one of the user's own pictures to: enough to cover what is asked for. */

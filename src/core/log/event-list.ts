@@ -1,0 +1,47 @@
+import Papa from 'papaparse'
+import { kindFields, kindNames, type EventKind } from './event-kinds.ts'
+import { tellEvent, type ToldEvent } from './ndjson.ts'
+import type { RunLog } from './run-log.ts'
+
+/** Which events are wanted: of these kinds (none: of all), holding this text in any field. */
+export interface EventWish {
+  kinds: readonly EventKind[]
+  text: string
+}
+
+export interface EventPage {
+  events: ToldEvent[]
+  /** How many there are in all. */
+  matching: number
+}
+
+/** The first events that are wanted, in order, and how many there are. */
+export function listEvents(log: RunLog, wish: EventWish, most: number): EventPage {
+  const events: ToldEvent[] = []
+  let matching = 0
+  for (const told of matchingEvents(log, wish)) {
+    matching++
+    if (events.length < most) events.push(told)
+  }
+  return { events, matching }
+}
+
+/** The events that are wanted as CSV (RFC 4180): instant, kind, and every field that any of their kinds has. */
+export function eventsAsCsv(log: RunLog, wish: EventWish): string {
+  const kinds = wish.kinds.length > 0 ? wish.kinds : kindNames
+  const fields = ['t', 'event', ...new Set(kinds.flatMap((kind) => kindFields[kindNames.indexOf(kind)]!.map(({ name }) => name)))]
+  return Papa.unparse({ fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) }, { newline: '\r\n', escapeFormulae: true })
+}
+
+function* matchingEvents(log: RunLog, { kinds, text }: EventWish): Generator<ToldEvent> {
+  const wanted = new Set(kinds.map((kind) => kindNames.indexOf(kind)))
+  const search = text.trim().toLowerCase()
+  for (let index = 0, number = 0; index < log.count; number++) {
+    const chunk = log.chunks[number]!
+    for (let row = 0; row < chunk.kind.length && index < log.count; row++, index++) {
+      if (wanted.size > 0 && !wanted.has(chunk.kind[row]!)) continue
+      const told = tellEvent(log, chunk, row)
+      if (search === '' || Object.values(told).some((value) => String(value).toLowerCase().includes(search))) yield told
+    }
+  }
+}
