@@ -136,24 +136,32 @@ function bench(cases: readonly Case[], slot: object = {}, layout: object = { col
   }
 }
 
-/** The pixels of a case's cell, and how many of them make a dp. */
-async function pixelsOf(page: Page, index: number): Promise<{ at: (x: number, y: number) => Rgb }> {
-  const cell = page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`)
-  const box = (await cell.boundingBox())!
-  const clip = { x: box.x, y: box.y, width: box.width, height: box.height }
-  const { data, info } = await sharp(await page.screenshot({ clip })).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+interface Look {
+  data: Buffer
+  info: { width: number; height: number }
+}
+const look = async (page: Page, clip?: { x: number; y: number; width: number; height: number }): Promise<Look> =>
+  sharp(await page.screenshot(clip ? { clip } : {})).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+
+/** The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws it anew. */
+async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<{ at: (x: number, y: number) => Rgb }> {
+  const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
+  const { data, info } = whole ?? (await look(page, box))
+  const [left, top, across, down] = whole ? [box.x, box.y, box.width, box.height] : [0, 0, info.width, info.height]
   return {
     at: (x, y) => {
-      const i = 3 * (Math.min(info.height - 1, Math.floor((y / side) * info.height)) * info.width + Math.min(info.width - 1, Math.floor((x / side) * info.width)))
+      const i = 3 * (Math.min(info.height - 1, Math.floor(top + (y / side) * down)) * info.width + Math.min(info.width - 1, Math.floor(left + (x / side) * across)))
       return [data[i]!, data[i + 1]!, data[i + 2]!]
     },
   }
 }
 
-async function check(page: Page, cases: readonly Case[]): Promise<void> {
+async function check(page: Page, cases: readonly Case[], moving = false): Promise<void> {
+  // Still pictures are all seen at once; what moves is drawn anew for each.
+  const whole = moving ? null : await look(page)
   for (const [index, { name, wanted, tolerance = 4, slot }] of cases.entries()) {
     const inset = (slot as { insetDp?: number[] }).insetDp
-    const { at: found } = await pixelsOf(page, index)
+    const { at: found } = await pixelsOf(page, index, whole)
     const step = 3
     let looked = 0
     for (let x = 1.5; x < side; x += step)
@@ -221,7 +229,7 @@ test('transitions halfway: how much of the picture is there, how large, and what
       animation.play()
     }
   })
-  await check(page, cases)
+  await check(page, cases, true)
 })
 
 test('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async ({ page }) => {
@@ -263,7 +271,7 @@ test('a picture of unknown length turns a quarter of a ring; one of known length
   await expect(ring).toHaveAttribute('data-unknown', 'yes')
   /** The share of the circle in the middle of the ring's stroke that is in its full colour. */
   const share = async () => {
-    const { at: found } = await pixelsOf(page, 0)
+    const { at: found } = await pixelsOf(page, 0, null)
     const steps = 360
     let full = 0
     for (let step = 0; step < steps; step++) {
