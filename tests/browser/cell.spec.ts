@@ -184,10 +184,10 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
   const own = await line.innerText()
   await page.getByRole('button', { name: 'long', exact: true }).click()
   await expect(line).toContainText(`${own} ${own}`)
-  const tooLong = await line.evaluate((text) => text.scrollHeight > text.clientHeight + 2)
-  expect(tooLong).toBe(true)
+  // A card is drawn anew with its texts: what is looked at may just have been replaced.
+  await expect.poll(() => line.evaluate((text) => text.scrollHeight > text.clientHeight + 2)).toBe(true)
   await page.getByRole('button', { name: 'right to left' }).click()
-  expect(await line.evaluate((text) => getComputedStyle(text).direction)).toBe('rtl')
+  await expect.poll(() => line.evaluate((text) => getComputedStyle(text).direction)).toBe('rtl')
   await page.getByRole('button', { name: 'missing' }).click()
   await expect(line).toBeEmpty()
   await page.getByRole('button', { name: 'its own texts' }).click()
@@ -195,7 +195,7 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
     const [slot, text] = ['.tt-slot', '.tt-text'].map((each) => card.querySelector(each)!.getBoundingClientRect())
     return slot!.left < text!.left ? 'start' : 'end'
   })
-  expect(await side()).toBe('start')
+  await expect.poll(side).toBe('start')
   await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
   await page.getByText('end', { exact: true }).click()
   await expect.poll(side).toBe('end')
