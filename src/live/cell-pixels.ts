@@ -1,21 +1,20 @@
 import type { CellGeometry } from '../core/layout/cell-geometry.ts'
-import type { Cell, Item, Project, StageName } from '../core/project/types.ts'
+import type { Cell, Item, Project } from '../core/project/types.ts'
 import { CellView } from './cell-view.ts'
 import type { Picture } from './live-decoder.ts'
 
-export interface CellLook {
+interface CellLook {
   project: Project
   cell: Cell
   item: Item
   widthDp: number
   geometry: CellGeometry
-  stage: StageName
-  /** The settled picture of each slot; null where there is none. */
+  /** The picture of each slot; null where its item has none. */
   pictures: readonly (Picture | null)[]
 }
 
-/** The px of a cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the device's density. */
-export async function cellPixels({ project, cell, item, widthDp, geometry, stage, pictures }: CellLook): Promise<ImageData> {
+/** The px of a settled cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the device's density. */
+export async function cellPixels({ project, cell, item, widthDp, geometry, pictures }: CellLook): Promise<ImageData> {
   const { density } = project.device
   const urls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
   const view = new CellView(cell, density, (name) => urls.get(name) ?? '')
@@ -24,8 +23,8 @@ export async function cellPixels({ project, cell, item, widthDp, geometry, stage
   view.bind(item, geometry)
   for (const number of cell.slots.keys()) {
     const picture = pictures[number]
-    view.stage(number, stage === 'settled' && !picture ? 'failed' : stage === 'settled' ? 'waiting' : stage)
-    if (stage === 'settled' && picture) view.picture(number, picture, false)
+    view.stage(number, picture ? 'waiting' : 'absent')
+    if (picture) view.picture(number, picture, false)
   }
   const width = Math.max(1, Math.round(widthDp * density))
   const height = Math.max(1, Math.round(geometry.heightDp * density))

@@ -77,7 +77,10 @@ export class LiveDisk implements Disk {
         if (body) this.bodies.set(request, body)
         done(body !== null)
       },
-      () => done(false),
+      (error: unknown) => {
+        this.trouble(`A picture of this machine could not be read (${nameOf(error)}).`)
+        done(false)
+      },
     )
   }
 
@@ -110,7 +113,9 @@ export class LiveDisk implements Disk {
   }
 
   private giveUp(error: unknown): void {
-    if (!this.failed) this.trouble(`The disk tier cannot be used (${error instanceof Error ? error.name : 'unknown error'}); pictures are loaded again instead.`)
+    if (!this.failed) this.trouble(`The disk tier cannot be used (${nameOf(error)}); pictures are loaded again instead.`)
     this.failed = true
   }
 }
+
+const nameOf = (error: unknown) => (error instanceof Error ? error.name : 'unknown error')

@@ -1,6 +1,6 @@
 import type { LoadTrack } from './track-job.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
-import type { Change, Finding } from '../core/compare/prove.ts'
+import type { Change, Proven } from '../core/compare/prove.ts'
 import type { Raw } from '../core/project/parse.ts'
 import type { PickedPicture } from './feed-jobs.ts'
 import type { FeedCheck } from '../core/run/feed-check.ts'
@@ -57,7 +57,7 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; findings: Finding[]; suspected: number } | { is: 'compared'; changes: Change[] } | { is: 'ledger'; table: LedgerTable } | { is: 'events'; page: EventPage } | { is: 'file'; file: Blob } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
+export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'story'; story: Story | null } | { is: 'findings'; proven: Proven } | { is: 'compared'; changes: Change[] } | { is: 'ledger'; table: LedgerTable } | { is: 'events'; page: EventPage } | { is: 'file'; file: Blob } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }

@@ -1,7 +1,7 @@
 import { decodeLog, encodeLog, type EncodedLog } from '../core/log/log-encoding.ts'
 import { hashLog } from '../core/log/log-hash.ts'
 import type { RunLog } from '../core/log/run-log.ts'
-import { proveAll, type Finding, type ProofHooks } from '../core/compare/prove.ts'
+import { proveAll, type ProofHooks, type Proven } from '../core/compare/prove.ts'
 import { suspicionsOf } from '../core/profile/findings.ts'
 import { mapOf } from '../core/profile/map-data.ts'
 import { profileRun, type Profile } from '../core/profile/profile.ts'
@@ -61,12 +61,10 @@ export function describeRun(log: RunLog, kept: RunResult['kept']): RunResult {
 }
 
 /** What a run suggests, as far as simulating each change bears it out; null: cancelled. */
-export async function findJob(job: Extract<SimulateJob, { do: 'findings' }>, profile: Profile, hooks: ProofHooks): Promise<{ findings: Finding[]; suspected: number } | null> {
+export async function findJob(job: Extract<SimulateJob, { do: 'findings' }>, profile: Profile, hooks: ProofHooks): Promise<Proven | null> {
   const parsed = parseProject(job.raw)
   if (!parsed.ok) throw new Error(parsed.message)
-  const suspicions = suspicionsOf(profile, parsed.project)
-  const findings = await proveAll({ ...job, seen: new Map(job.seen) }, suspicions, hooks)
-  return findings && { findings, suspected: suspicions.length }
+  return proveAll({ ...job, seen: new Map(job.seen) }, suspicionsOf(profile, parsed.project), hooks)
 }
 
 /** The profile of a stored log. */

@@ -46,8 +46,8 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       }
       case 'findings': {
-        const looked = await findJob(job, profileOf(job), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
-        tell(looked ? { id, type: 'done', answer: { is: 'findings', ...looked } } : { id, type: 'cancelled' })
+        const proven = await findJob(job, profileOf(job), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        tell(proven ? { id, type: 'done', answer: { is: 'findings', proven } } : { id, type: 'cancelled' })
         break
       }
       case 'compare': {

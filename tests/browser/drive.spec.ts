@@ -34,7 +34,7 @@ test('the gesture is drawn and dragged on one axis; presets, bands and flags com
   await expect(page.getByTestId('deltas')).toBeVisible()
 })
 
-test('the hand is recorded, and its replay keeps to it within 1 dp, frame by frame', async ({ page }) => {
+test('the hand is recorded as a gesture of the project, and a live drive of it ends within 1 dp of where the hand did', async ({ page }) => {
   await openApp(page, '/drive')
   await page.getByRole('button', { name: '● record my hand' }).click()
   const glass = (await page.locator('.tt-glass').boundingBox())!

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
-import { driveLive, expect, openApp, openProject, test } from './fixture.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
 const wall = demo.screens[0]!
@@ -37,6 +38,8 @@ test('a moving picture plays where it may, and each of its frames is told as the
   expect(await seen(page)).toBeGreaterThan(3)
   const run = await driveLive(page)
   expect(run.checks.filter((check) => !check.ok)).toEqual([])
+  const played = profileRun(await keptLog(page, run.id)).facts.frames.filter((frame) => frame.causes.has('animation'))
+  expect(played.length).toBeGreaterThan(8)
   await openProject(page, moving('first-frame'))
   await nine()
   expect(await seen(page)).toBe(1)

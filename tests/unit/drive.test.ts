@@ -96,6 +96,8 @@ describe('presets', () => {
     for (const { values } of policyPresets) expect(parseProject({ ...base, loading: values }).ok).toBe(true)
     const scripts = parseProject({ ...base, scripts: scriptPresets })
     expect(scripts.ok ? [] : scripts.message).toEqual([])
+    // One taken after another leaves nothing of it behind.
+    for (const list of [devicePresets, networkPresets, policyPresets] as const) for (const { values } of list) expect(Object.keys(values).sort()).toEqual(Object.keys(list[0]!.values).sort())
     for (const list of [devicePresets, networkPresets, policyPresets, scriptPresets]) expect(new Set(list.map(({ name }) => name)).size).toBe(list.length)
   })
 })

@@ -26,7 +26,7 @@ async function findingsOf(raw: Raw, screen: string) {
   const profile = profileRun(simulate(parsed.project, { screen }).log)
   const order = { raw, screen, script: parsed.project.script!, seed: 7, visit: 'first' as const, items: null, seen: new Map() }
   const found = await proveAll(order, suspicionsOf(profile, parsed.project), { rest: () => Promise.resolve(), cancelled: () => false, progress: () => undefined })
-  return { found: found!, metrics: profile.metrics }
+  return { found: found!.findings, untried: found!.untried, metrics: profile.metrics }
 }
 
 /** Three projects, three planted faults each, and the finding that has to stand first. */
@@ -59,6 +59,16 @@ describe('findings', () => {
   it('of three well-set projects none claims a gain', async () => {
     for (const screen of ['wall', 'makers', 'shelves']) expect((await findingsOf(patched(demo, well), screen)).found.map((each) => each.id), screen).toEqual([])
   }, 30_000)
+})
+
+it('a change that the project does not take is told, and not counted as without gain', async () => {
+  const parsed = parseProject(demo)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const order = { raw: demo, screen: 'makers', script: parsed.project.script!, seed: 7, visit: 'first' as const, items: null, seen: new Map() }
+  const suspicion = { id: 'x', what: 'It is wrong.', evidence: '', metric: 'bytes.received', change: '', patch: [{ op: 'remove' as const, path: '/loading/nothing' }], pinMs: null }
+  const proven = await proveAll(order, [suspicion], { rest: () => Promise.resolve(), cancelled: () => false, progress: () => undefined })
+  expect(proven).toMatchObject({ findings: [], unproven: 0, untried: [{ what: 'It is wrong.', why: expect.stringContaining('/loading/nothing') as string }] })
+  expect(await proveAll(order, [suspicion], { rest: () => Promise.resolve(), cancelled: () => true, progress: () => undefined })).toBeNull()
 })
 
 describe('comparisons', () => {

@@ -102,5 +102,5 @@ async function look(state: ProjectState, variant: string, { screen: at, kind, it
   const geometry = layOutCell(cell, widthDp, item, () => null)
   const px = (dp: number) => Math.max(1, Math.round(dp * density))
   const pictures = await Promise.all(cell.slots.map((slot, i) => samplePicture({ id: state.id, project }, screen, slot, item, { width: px(geometry.slots[i]!.width), height: px(geometry.slots[i]!.height) })))
-  return cellPixels({ project, cell, item, widthDp, geometry, stage: 'settled', pictures })
+  return cellPixels({ project, cell, item, widthDp, geometry, pictures })
 }

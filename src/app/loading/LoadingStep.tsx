@@ -8,10 +8,6 @@ import { Mistakes } from './Mistakes.tsx'
 import { Zones } from './Zones.tsx'
 
 const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
-/** What a preset sets, told as patches: nested groups member by member. */
-const patchesOf = (values: object, path: string): { op: 'replace'; path: string; value: unknown }[] =>
-  Object.entries(values).flatMap(([key, value]) => (value !== null && typeof value === 'object' ? patchesOf(value as object, `${path}/${key}`) : [{ op: 'replace' as const, path: `${path}/${key}`, value: value as unknown }]))
-
 /** What starts, waits, and is let go: zones by dragging, the rest beside them. */
 export default function LoadingStep() {
   const { project } = useProject()!
@@ -28,7 +24,7 @@ export default function LoadingStep() {
       <h1>Loading · for the whole app</h1>
       <p className="tt-lead">Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.</p>
       <div className="tt-swatches tt-scripts" role="group" aria-label="Policy">
-        {policyPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} onClick={() => edit(`policy ${name}`, patchesOf(values, '/loading'))}>{name}</button>)}
+        {policyPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} onClick={() => edit(`policy ${name}`, Object.entries(values).map(([key, value]) => ({ op: 'replace', path: `/loading/${key}`, value })))}>{name}</button>)}
       </div>
       <div className="tt-loading">
         <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} keptPictures={kept} />

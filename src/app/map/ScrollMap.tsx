@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
@@ -33,6 +34,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   const view = zoomed ?? whole
   const plot = plotOf(size.width, size.height)
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
+  const theme = useTheme()
 
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) => setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }))
@@ -49,7 +51,8 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     context.scale(ratio, ratio)
     const style = getComputedStyle(element)
     drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
-  }, [map, ghost, view, size, at, hidden])
+    // The colours are read from the style sheet, which follows the theme.
+  }, [map, ghost, view, size, at, hidden, theme])
 
   const onWheel = useCallback(
     (event: WheelEvent) => {

@@ -29,7 +29,8 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry }: F
     case 'found':
       return (
         <section className="tt-findings" aria-label="Findings" tabIndex={0}>
-          {findings.findings.length === 0 && <p className="tt-card">No change that was tried is proven better{findings.suspected > 0 ? `: ${findings.suspected} ${findings.suspected === 1 ? 'suspicion' : 'suspicions'} showed no gain beyond noise, or cost more than it gained` : ''}.</p>}
+          {findings.findings.length === 0 && <p className="tt-card">No change that was tried is proven better{findings.unproven > 0 ? `: ${findings.unproven} ${findings.unproven === 1 ? 'suspicion' : 'suspicions'} showed no gain beyond noise, or cost more than it gained` : ''}.</p>}
+          {findings.untried.map(({ what, why }) => <p key={what} className="tt-card">{what} This could not be tried: {why}</p>)}
           {findings.findings.map((finding, i) => (
             <article key={finding.id} className="tt-card tt-finding" data-shown={shown === finding.id ? '' : undefined} aria-label={finding.what}>
               <div>

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import type { Finding } from '../../core/compare/prove.ts'
+import type { Proven } from '../../core/compare/prove.ts'
 import { parseProject } from '../../core/project/parse.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { seenPictures } from '../shell/device-store.ts'
@@ -9,12 +9,12 @@ import { itemsOf } from '../store/feed-store.ts'
 
 export type Findings =
   | { is: 'looking'; share: number; cancel: () => void }
-  | { is: 'found'; findings: Finding[]; suspected: number }
+  | ({ is: 'found' } & Proven)
   | { is: 'failed'; why: string }
   | { is: 'cancelled' }
 
-/** What was found in runs that were looked at lately, by the hash of their log. */
-const known = new Map<string, Extract<Findings, { is: 'found' }>>()
+/** What was found in runs that were looked at lately, by their number in this browser: log and settings never change. */
+const known = new Map<number, Extract<Findings, { is: 'found' }>>()
 const mostKnown = 12
 
 /** Looks for what could be better in a run, and proves it; the newest run that is asked for counts. */
@@ -25,7 +25,7 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
     if (!run || !kept) return
     let stands = true
     const set = (findings: Findings) => stands && setState({ run: run.id, findings })
-    const before = known.get(run.hash)
+    const before = known.get(run.id)
     let cancel: () => void = () => undefined
     const look = async () => {
       if (before) return void set(before)
@@ -39,9 +39,9 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       set({ is: 'looking', share: 0, cancel })
       const answer = await job.result
       if (answer.is !== 'findings') throw new Error('the worker answered something else')
-      const found = { is: 'found' as const, findings: answer.findings, suspected: answer.suspected }
+      const found = { is: 'found' as const, ...answer.proven }
       if (known.size >= mostKnown) known.delete(known.keys().next().value!)
-      known.set(hash, found)
+      known.set(run.id, found)
       set(found)
     }
     look().catch((error: unknown) => set(error instanceof Cancelled ? { is: 'cancelled' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))

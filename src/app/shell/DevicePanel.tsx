@@ -23,8 +23,8 @@ export function DevicePanel() {
   const pressed = useRef<{ x: number; y: number } | null>(null)
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
-  const open = state?.project
-  const listInput = useMemo(() => JSON.stringify(open && { ...open, name: '', scripts: [], script: null, variants: [], budgets: [] }), [open])
+  const shown = state?.project
+  const listInput = useMemo(() => JSON.stringify(shown && { ...shown, name: '', scripts: [], script: null, variants: [], budgets: [] }), [shown])
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
@@ -81,7 +81,7 @@ export function DevicePanel() {
             }}
             onWheel={(event) => withHand((hand) => hand.nudge(event.deltaY / scale))}
             onKeyDown={(event) => {
-              if (event.key === 'r' && !event.ctrlKey && !event.metaKey) currentRun()?.run.retryFailed(null)
+              if (event.key === 'r' && !event.ctrlKey && !event.metaKey && currentHand()) currentRun()?.run.retryFailed(null)
               const steps: Record<string, number> = { ArrowDown: 80, ArrowUp: -80, PageDown: heightDp, PageUp: -heightDp }
               const dp = steps[event.key]
               if (dp === undefined) return
@@ -105,7 +105,7 @@ export function DevicePanel() {
         {device.simulating && <Progress name="Simulating" share={device.progress} />}
         {!busy && <ScriptPick />}
         <button type="button" className="tt-chip" aria-pressed={readout} title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local" onClick={() => setReadout(!readout)}>readout</button>
-        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={() => mark()}>mark</button>
+        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={markNow}>mark</button>
       </div>
     </section>
   )
@@ -143,16 +143,14 @@ function FeedSign() {
   )
 }
 
-/** Pins this moment; the mark is kept with the run. */
-const mark = () => void markNow()
-
 /** A press that moves less than this is a tap, px. */
 const tapPx = 4
 
 /** A tap on a cell asks once more for its pictures that failed. */
 function retryAt(x: number, y: number): void {
   const cell = document.elementsFromPoint(x, y).flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
-  if (cell) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
+  // A drive is the script's: a tap would make it another one.
+  if (cell && currentHand()) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
 }
 
 /** The hand takes the list; after a drive it starts anew from where the drive left it. */

@@ -9,13 +9,16 @@ const lookMs = 200
 /** A screen that stays blank for so long is told why, ms. */
 const patienceMs = 1500
 
-let reader: { run: LiveRun; reader: ReadoutReader } | null = null
+let watched: { run: LiveRun; reader: ReadoutReader; blankSinceMs: number | null } | null = null
 
 function look(): { readout: Readout; why: string | null } | null {
   const run = currentRun()
   if (!run) return null
-  if (reader?.run !== run) reader = { run, reader: new ReadoutReader(run.log) }
-  return { readout: reader.reader.now(), why: run.nowMs() > patienceMs ? whyBlank(run.run) : null }
+  if (watched?.run !== run) watched = { run, reader: new ReadoutReader(run.log), blankSinceMs: null }
+  const why = whyBlank(run.run)
+  const now = run.nowMs()
+  watched.blankSinceMs = why === null ? null : (watched.blankSinceMs ?? now)
+  return { readout: watched.reader.now(), why: watched.blankSinceMs !== null && now - watched.blankSinceMs >= patienceMs ? why : null }
 }
 
 /** What the live device does, in figures while the finger moves; and why, when nothing is to be seen. */

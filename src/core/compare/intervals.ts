@@ -27,7 +27,8 @@ export function intervalOf(differences: readonly number[], seed: number): Interv
   return { median: medianOf(Float64Array.from(differences)), low: medians[Math.floor(0.025 * resamples)]!, high: medians[Math.ceil(0.975 * resamples) - 1]! }
 }
 
-function medianOf(values: Float64Array): number {
+/** The middle of some numbers, in any order; of an even count the mean of the two. */
+export function medianOf(values: Float64Array): number {
   const sorted = values.slice().sort()
   const middle = sorted.length >> 1
   return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2

@@ -8,7 +8,7 @@ import type { Item, Project, Visit } from '../project/types.ts'
 import { applyPatch } from '../project/variants.ts'
 import type { SimulateOptions } from '../run/simulate.ts'
 import { simulateVisits } from '../run/visits.ts'
-import { intervalOf, type Interval } from './intervals.ts'
+import { intervalOf, medianOf, type Interval } from './intervals.ts'
 import { costMetrics, effects } from './least-effects.ts'
 
 /** One metric before and after a change: medians over seeds, and the interval of the paired differences. */
@@ -92,19 +92,31 @@ export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: Proof
   return after && Object.keys(effects).flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
 }
 
-/** Simulates the run as it is and with each change, on the same seeds; what shows no gain is left out. The best stands first. */
-export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion[], hooks: ProofHooks): Promise<Finding[] | null> {
+/** What became of a run's suspicions. */
+export interface Proven {
+  /** The best stands first. */
+  findings: Finding[]
+  /** Showed no gain beyond noise, or cost more than they gained. */
+  unproven: number
+  /** Could not be tried on this project, and why. */
+  untried: { what: string; why: string }[]
+}
+
+/** Simulates the run as it is and with each change, on the same seeds; null: cancelled. */
+export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion[], hooks: ProofHooks): Promise<Proven | null> {
   const rounds = seedCount * (suspicions.length + 1)
   let done = 0
   const told = () => hooks.progress(++done / rounds)
   const base = await onSeeds(parsed(order.raw), order, hooks, told)
   if (!base) return null
   const findings: Finding[] = []
+  const untried: Proven['untried'] = []
   for (const suspicion of suspicions) {
     const patched = applyPatch(order.raw, suspicion.patch)
     const mended = patched.ok ? parseProject(patched.raw) : patched
     if (!mended.ok) {
       done += seedCount
+      untried.push({ what: suspicion.what, why: mended.message })
       continue
     }
     const after = await onSeeds(mended.project, order, hooks, told)
@@ -117,7 +129,8 @@ export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion
     // A change that costs more than it gains is no fix.
     if (worthOf(finding) > 0) findings.push(finding)
   }
-  return findings.sort((one, other) => worthOf(other) - worthOf(one))
+  findings.sort((one, other) => worthOf(other) - worthOf(one))
+  return { findings, unproven: suspicions.length - findings.length - untried.length, untried }
 }
 
 /** One metric over pairs of runs on the same seeds; null when it is not known in all of them. */
@@ -132,8 +145,7 @@ export function changeOf(metric: string, before: readonly Metrics[], after: read
   const sure = (difference.low > 0 || difference.high < 0) && Math.abs(difference.median) >= effect.least
   const less = difference.median < 0
   const is = !sure ? 'same' : less === (effect.better === 'less') ? 'better' : 'worse'
-  const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1]!
-  return { metric, before: median(pairs.map(({ from }) => from)), after: median(pairs.map(({ to }) => to)), difference, is }
+  return { metric, before: medianOf(Float64Array.from(pairs, ({ from }) => from)), after: medianOf(Float64Array.from(pairs, ({ to }) => to)), difference, is }
 }
 
 /** For the order alone: what a change gains, weighed, less what it costs. */

@@ -1,9 +1,8 @@
 import type { Loading } from '../project/types.ts'
-import { isBefore, rankOf } from './rank.ts'
-import type { Claim, Request } from './request.ts'
+import { isBefore, rankOf, type RankedClaim } from './rank.ts'
 
 /** A tile that waits, by its row from the top of the screen (rows of one height). */
-export interface WaitingTile {
+interface WaitingTile {
   row: number
   column: number
   /** 1: first in line. */
@@ -18,8 +17,8 @@ export function lineOrder(policy: Pick<Loading, 'order' | 'agingMs'>, columns: n
   const tiles = Array.from({ length: (screenRows + aheadRows) * columns }, (_, i) => ({ row: Math.floor(i / columns), column: i % columns }))
   const view = { centre: screenRows / 2, direction: 1 as const, centreOfRow: (row: number) => row + 0.5 }
   const ranked = tiles.map((tile, id) => {
-    const claim = { id, row: tile.row, priority: 1, state: 'open', onScreen: tile.row < screenRows, leftAt: -1, held: false } as Claim
-    return { tile, rank: rankOf({ id, queuedAt: id, claims: [claim] } as unknown as Request, tiles.length, view, policy) }
+    const claim: RankedClaim = { row: tile.row, priority: 1, state: 'open', onScreen: tile.row < screenRows, leftAt: -1, held: false }
+    return { tile, rank: rankOf({ id, queuedAt: id, claims: [claim] }, tiles.length, view, policy) }
   })
   ranked.sort((one, other) => (isBefore(one.rank, other.rank) ? -1 : 1))
   return ranked.map(({ tile }, i) => ({ ...tile, place: i + 1 }))

@@ -168,7 +168,7 @@ export class Loader {
     this.state.failures.delete(asset)
   }
 
-  /** Why an asset is known to fail; undefined: it is not. */
+  /** Why an asset is known to fail, which is remembered across bindings; undefined: it is not. */
   failureOf(asset: number): FailReason | undefined {
     return this.state.failures.get(asset)
   }
@@ -177,11 +177,6 @@ export class Loader {
   get restrained(): boolean {
     const { startBelowDpPerS } = this.state.parts.policy
     return startBelowDpPerS !== null && this.state.speed >= startBelowDpPerS
-  }
-
-  /** Whether an asset failed in a way that is remembered across bindings. */
-  isKnownToFail(asset: number): boolean {
-    return this.state.failures.has(asset)
   }
 
   /** The screen is paused, left or closed: what happens to requests by the policy's word. */

@@ -2,6 +2,10 @@ import type { Us } from '../worlds/ports.ts'
 import type { Loading } from '../project/types.ts'
 import type { Claim, Request } from './request.ts'
 
+/** As much of a claim, and of a request, as its rank depends on. */
+export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'>
+export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonly RankedClaim[] }
+
 /** A request that left the screen less than this ago ranks with the held ones. */
 const justLeftUs = 1_000_000
 const unclaimed = 3
@@ -15,7 +19,7 @@ export interface Viewpoint {
 }
 
 /** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
-function classOfClaim(claim: Claim, now: Us): number {
+function classOfClaim(claim: RankedClaim, now: Us): number {
   if (claim.state === 'released') return unclaimed
   if (claim.onScreen) return 0
   if (claim.held) return 2
@@ -23,7 +27,7 @@ function classOfClaim(claim: Claim, now: Us): number {
   return now - claim.leftAt < justLeftUs ? 2 : 3
 }
 
-export function classOf(request: Request, now: Us): number {
+export function classOf(request: RankedRequest, now: Us): number {
   let best = unclaimed
   for (const claim of request.claims) best = Math.min(best, classOfClaim(claim, now))
   return best
@@ -37,7 +41,7 @@ export interface Rank {
 }
 
 /** The rank of a request: the best of its claims, lifted one class for each `agingMs` in the queue. */
-export function rankOf(request: Request, now: Us, view: Viewpoint, policy: Pick<Loading, 'order' | 'agingMs'>): Rank {
+export function rankOf(request: RankedRequest, now: Us, view: Viewpoint, policy: Pick<Loading, 'order' | 'agingMs'>): Rank {
   const lifted = Math.floor((now - request.queuedAt) / (policy.agingMs * 1000))
   const best: Rank = { class: Math.max(0, unclaimed - lifted), priority: 2, order: orderOf(request, null, view, policy.order), id: request.id }
   for (const claim of request.claims) {
@@ -59,7 +63,7 @@ export function isBefore(one: Rank, other: Rank): boolean {
   return one.id < other.id
 }
 
-function orderOf(request: Request, claim: Claim | null, view: Viewpoint, order: Loading['order']): number {
+function orderOf(request: RankedRequest, claim: RankedClaim | null, view: Viewpoint, order: Loading['order']): number {
   if (order === 'first-come') return request.queuedAt
   if (order === 'last-come') return -request.queuedAt
   if (claim === null) return Number.MAX_SAFE_INTEGER

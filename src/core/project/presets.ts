@@ -22,13 +22,19 @@ export const networkPresets: readonly Preset<Link>[] = [
   { name: 'Salt flats', why: 'The edge of the network: slow, and far from everything.', values: { rttMs: 320, jitterMs: 120, downKbps: 400, protocol: 'h1', setupRtts: 3, thinkMs: 30 } },
 ]
 
-type Policy = Partial<Pick<Loading, 'fetchSlots' | 'fetchSlotsPerHost' | 'order' | 'startBelowDpPerS' | 'memoryMb' | 'guard' | 'resetOnBind' | 'share' | 'decodeOn' | 'setup'>> & { cancel?: Partial<Loading['cancel']>; ahead?: Partial<Loading['ahead']> }
+type Policy = Pick<Loading, 'fetchSlots' | 'fetchSlotsPerHost' | 'order' | 'startBelowDpPerS' | 'memoryMb' | 'guard' | 'resetOnBind' | 'share' | 'decodeOn' | 'setup' | 'cancel' | 'ahead'>
+
+const cancel: Loading['cancel'] = { when: 'recycle', zoneRows: 3, keepAbove: 1, whenPaused: 'finish-running', whenLeft: 'let-go' }
+const ahead: Loading['ahead'] = { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: true, lists: [] }
+/** What the other policies begin from: each says all of it, so that one taken after another leaves nothing of it behind. */
+const steady: Policy = { fetchSlots: 6, fetchSlotsPerHost: 6, order: 'nearest', startBelowDpPerS: null, memoryMb: 32, guard: true, resetOnBind: true, share: true, decodeOn: 'workers', setup: 'app-start', cancel, ahead }
+
 export const policyPresets: readonly Preset<Policy>[] = [
-  { name: 'Steady', why: 'Nearest first, cut off at recycle, a little ahead: a sound start.', values: { fetchSlots: 6, fetchSlotsPerHost: 6, order: 'nearest', startBelowDpPerS: null, memoryMb: 32, guard: true, resetOnBind: true, share: true, decodeOn: 'workers', setup: 'app-start', cancel: { when: 'recycle', keepAbove: 1 }, ahead: { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: true } } },
-  { name: 'Frugal', why: 'For metered links: nothing early, nothing while flicking, what is nearly there is finished.', values: { fetchSlots: 4, fetchSlotsPerHost: 4, order: 'nearest', startBelowDpPerS: 1500, memoryMb: 48, cancel: { when: 'recycle', keepAbove: 0.7 }, ahead: { by: 'rows', amount: 0, direction: 'travel', onlyWhenIdle: true } } },
-  { name: 'Eager', why: 'For fast links: a screen ahead, both ways.', values: { fetchSlots: 8, fetchSlotsPerHost: 8, order: 'nearest', startBelowDpPerS: null, memoryMb: 96, cancel: { when: 'zone', zoneRows: 6, keepAbove: 0.5 }, ahead: { by: 'screens', amount: 1, direction: 'both', onlyWhenIdle: true } } },
-  { name: 'Settle first', why: 'Waits until the list is slow enough to be looked at.', values: { fetchSlots: 6, fetchSlotsPerHost: 6, order: 'nearest', startBelowDpPerS: 600, cancel: { when: 'recycle', keepAbove: 0.8 }, ahead: { by: 'rows', amount: 3, direction: 'travel', onlyWhenIdle: true } } },
-  { name: 'Wired up by hand', why: 'What many apps do before anyone looks: no cancelling, first come first served, little kept.', values: { fetchSlots: 4, fetchSlotsPerHost: 4, order: 'first-come', startBelowDpPerS: null, memoryMb: 8, guard: false, resetOnBind: false, share: false, cancel: { when: 'never' }, ahead: { by: 'rows', amount: 0 } } },
+  { name: 'Steady', why: 'Nearest first, cut off at recycle, a little ahead: a sound start.', values: steady },
+  { name: 'Frugal', why: 'For metered links: nothing early, nothing while flicking, what is nearly there is finished.', values: { ...steady, fetchSlots: 4, fetchSlotsPerHost: 4, startBelowDpPerS: 1500, memoryMb: 48, cancel: { ...cancel, keepAbove: 0.7 }, ahead: { ...ahead, amount: 0 } } },
+  { name: 'Eager', why: 'For fast links: a screen ahead, both ways.', values: { ...steady, fetchSlots: 8, fetchSlotsPerHost: 8, memoryMb: 96, cancel: { ...cancel, when: 'zone', zoneRows: 6, keepAbove: 0.5 }, ahead: { ...ahead, by: 'screens', amount: 1, direction: 'both' } } },
+  { name: 'Settle first', why: 'Waits until the list is slow enough to be looked at.', values: { ...steady, startBelowDpPerS: 600, cancel: { ...cancel, keepAbove: 0.8 }, ahead: { ...ahead, amount: 3 } } },
+  { name: 'Wired up by hand', why: 'What many apps do before anyone looks: no cancelling, first come first served, little kept.', values: { ...steady, fetchSlots: 4, fetchSlotsPerHost: 4, order: 'first-come', memoryMb: 8, guard: false, resetOnBind: false, share: false, cancel: { ...cancel, when: 'never' }, ahead: { ...ahead, amount: 0, onlyWhenIdle: false } } },
 ]
 
 /** The gestures of everyday; a project takes a copy of the one that is picked. */

@@ -152,8 +152,9 @@ export class ListRun {
     return this.list.recycler.attached
   }
 
-  /** Does one step at once, as if the script had come to it. */
+  /** Does one step at once, as if the script had come to it; a run that is over stays as it is. */
   play(step: Step): void {
+    if (this.list.ended !== null) return
     this.steps.act(step)
     this.list.world.frames.request()
   }

@@ -32,9 +32,7 @@ export class ScriptSteps {
 
   act(step: Step): void {
     const { list } = this
-    const { log, world, parts } = list
-    const { cancel: policy } = parts.project.loading
-    const told = (state: string) => log.write(K.scope, world.clock.now(), log.text(parts.screen.id), log.text(state))
+    const { cancel: policy } = list.parts.project.loading
     list.dirty = true
     switch (step.do) {
       case 'edit':
@@ -60,22 +58,19 @@ export class ScriptSteps {
         this.rotate()
         return
       case 'background':
-        told('paused')
-        this.hide(policy.whenPaused, 'paused', false)
+        this.hide(policy.whenPaused, 'paused')
         return
       // Another screen covers this one: its cells stay as they are for the way back.
       case 'open':
-        told('left')
-        this.hide(policy.whenLeft, 'left', false)
+        this.hide(policy.whenLeft, 'left')
         return
       case 'leave':
-        told('closed')
-        this.hide(policy.whenLeft, 'closed', true)
+        this.hide(policy.whenLeft, 'closed')
         return
       case 'foreground':
       case 'return':
       case 'back':
-        told('active')
+        this.tellScope('active')
         if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
         list.hidden = false
         list.loader.resume()
@@ -99,15 +94,21 @@ export class ScriptSteps {
     list.wake()
   }
 
-  private hide(how: 'carry-on' | 'finish-running' | 'let-go', why: string, close: boolean): void {
+  private tellScope(state: 'active' | 'paused' | 'left' | 'closed'): void {
+    const { log, world, parts } = this.list
+    log.write(K.scope, world.clock.now(), log.text(parts.screen.id), log.text(state))
+  }
+
+  private hide(how: 'carry-on' | 'finish-running' | 'let-go', state: 'paused' | 'left' | 'closed'): void {
     const { list } = this
+    this.tellScope(state)
     list.hidden = true
     for (const cell of list.recycler.attached.values()) this.parts.edge.leaveScreen(cell, list.world.clock.now())
-    if (close) {
+    if (state === 'closed') {
       list.ahead.clear('closed')
       this.parts.cells.close()
     } else if (how === 'let-go') list.ahead.clear('left')
-    list.loader.suspend(how, why)
+    list.loader.suspend(how, state)
     list.loader.settle()
   }
 

@@ -37,7 +37,7 @@ export class StageFrames {
     const picture = this.list.pictures.of(index)[slot]
     if (!picture) return 'absent'
     if (this.list.loader.memory.has(picture.rendition)) return 'settled'
-    return picture.refused !== null || this.list.loader.isKnownToFail(picture.asset) ? 'failed' : 'waiting'
+    return picture.refused !== null || this.list.loader.failureOf(picture.asset) !== undefined ? 'failed' : 'waiting'
   }
 
   /** A slot of a bound cell is in another stage, whose frame may differ. */
