@@ -89,7 +89,7 @@ export default function ProfileStep() {
           onSelect={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
         />
       </div>
-      <div className="tt-profile-foot">
+      <div className="tt-profile-foot" data-wide={selected < 0 && (lens === 'ledger' || lens === 'events') ? '' : undefined}>
         <div className="tt-lens">
           {selected < 0 && (
             <div className="tt-lenses" role="group" aria-label="What stands below">

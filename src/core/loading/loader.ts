@@ -7,7 +7,8 @@ import { DiskTier } from './disk-tier.ts'
 import { hostMatches, isLocal } from './hosts.ts'
 import { LoaderState, type ClaimOrder, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
-import { classOf, isBefore, type Rank, type Viewpoint } from './rank.ts'
+import { nextInLine } from './next-in-line.ts'
+import type { Viewpoint } from './rank.ts'
 import { ended, running, type Claim, type Request } from './request.ts'
 import { Transfers } from './transfers.ts'
 
@@ -124,7 +125,7 @@ export class Loader {
     }
     if (this.restrained || (this.state.suspension !== null && this.state.suspension !== 'carry-on')) return
     while (this.transfers.active < policy.fetchSlots) {
-      const next = this.nextToStart()
+      const next = nextInLine(this.state)
       if (!next) return
       this.transfers.start(next)
     }
@@ -276,34 +277,6 @@ export class Loader {
     return granted.network || isLocal(address) ? null : 'not-granted'
   }
 
-  private nextToStart(): Request | null {
-    const { policy } = this.state.parts
-    const now = this.state.now
-    let best: Request | null = null
-    let bestRank: Rank | null = null
-    let screenWaits: boolean | null = null
-    for (const request of this.state.live) {
-      if (request.state !== 'queued' || request.parked || request.notBefore > now) continue
-      if ((this.transfers.perHost.get(request.host) ?? 0) >= policy.fetchSlotsPerHost) continue
-      if (policy.ahead.onlyWhenIdle && onlyAhead(request)) {
-        screenWaits ??= this.screenWaits(now)
-        if (screenWaits) continue
-      }
-      const rank = this.state.rank(request)
-      if (bestRank === null || isBefore(rank, bestRank)) {
-        best = request
-        bestRank = rank
-      }
-    }
-    return best
-  }
-
-  private screenWaits(now: Us): boolean {
-    for (const request of this.state.live)
-      if (request.state !== 'decoding' && !request.parked && request.notBefore <= now && classOf(request, now) === 0) return true
-    return false
-  }
-
   /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
   private fail(request: Request, reason: FailReason, bytes: number, transfer: number): void {
     const { log, owner, world } = this.state.parts
@@ -366,6 +339,3 @@ export class Loader {
     if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
   }
 }
-
-const onlyAhead = (request: Request) =>
-  request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')

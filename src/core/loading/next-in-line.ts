@@ -1,0 +1,36 @@
+import type { Us } from '../worlds/ports.ts'
+import type { LoaderState } from './loader-state.ts'
+import { classOf, isBefore, type Rank } from './rank.ts'
+import type { Request } from './request.ts'
+
+/** The request that a free fetch slot goes to: the best rank of those that may start now; null: none may. */
+export function nextInLine(state: LoaderState): Request | null {
+  const { policy } = state.parts
+  const { now } = state
+  let best: Request | null = null
+  let bestRank: Rank | null = null
+  let waits: boolean | null = null
+  for (const request of state.live) {
+    if (request.state !== 'queued' || request.parked || request.notBefore > now) continue
+    if ((state.transfers.perHost.get(request.host) ?? 0) >= policy.fetchSlotsPerHost) continue
+    if (policy.ahead.onlyWhenIdle && onlyAhead(request)) {
+      waits ??= screenWaits(state, now)
+      if (waits) continue
+    }
+    const rank = state.rank(request)
+    if (bestRank === null || isBefore(rank, bestRank)) {
+      best = request
+      bestRank = rank
+    }
+  }
+  return best
+}
+
+function screenWaits(state: LoaderState, now: Us): boolean {
+  for (const request of state.live)
+    if (request.state !== 'decoding' && !request.parked && request.notBefore <= now && classOf(request, now) === 0) return true
+  return false
+}
+
+const onlyAhead = (request: Request) =>
+  request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')
