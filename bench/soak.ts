@@ -20,10 +20,12 @@ const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const troubles: string[] = []
 page.on('console', (message) => message.type() === 'error' && !onPurpose.test(message.location().url) && troubles.push(message.text()))
 page.on('pageerror', (error) => troubles.push(error.message))
-let open = 0
-page.on('request', () => open++)
-page.on('requestfinished', () => open--)
-page.on('requestfailed', () => open--)
+/** Every session of the origin that the page has opened: its ledger knows which responses are not over. */
+const sessions: string[] = []
+page.on('response', (reply) => {
+  if (!reply.url().endsWith('/api/origin/sessions') || reply.request().method() !== 'POST') return
+  reply.json().then(({ id }: { id: string }) => sessions.push(id), (error: unknown) => troubles.push(String(error)))
+})
 
 let draws = 0
 const chance = () => draw(seed, 'gesture', draws++)
@@ -44,7 +46,7 @@ while (Date.now() < end) {
 }
 const after = await held(cdp)
 const grown = after.heapMb - before.heapMb
-const fine = grown <= spareMb && after.nodes <= before.nodes * 1.5 && open === 0 && troubles.length === 0
+const fine = grown <= spareMb && after.nodes <= before.nodes * 1.5 && after.open === 0 && troubles.length === 0
 console.log(`${told(after)}; ${grown.toFixed(1)} MB more than at the beginning, ${troubles.length} errors on the console${troubles.length > 0 ? `: ${troubles.slice(0, 3).join('; ')}` : ''}. ${fine ? 'It ends where it began.' : 'It does NOT end where it began.'}`)
 await browser.close()
 await server.close()
@@ -78,6 +80,8 @@ async function fling(on: Page): Promise<void> {
 interface Held {
   heapMb: number
   nodes: number
+  /** Responses that the origin still writes. */
+  open: number
 }
 
 /** What the page holds after a forced collection. */
@@ -86,9 +90,14 @@ async function held(session: CDPSession): Promise<Held> {
   await session.send('Performance.enable')
   const { metrics } = await session.send('Performance.getMetrics')
   const value = (name: string) => metrics.find((each) => each.name === name)?.value ?? 0
-  return { heapMb: value('JSHeapUsedSize') / 1e6, nodes: value('Nodes') }
+  let open = 0
+  for (const id of sessions) {
+    const { responses } = (await (await fetch(`${server.address}api/origin/sessions/${id}/ledger`)).json()) as { responses: { endMs: number | null }[] }
+    open += responses.filter(({ endMs }) => endMs === null).length
+  }
+  return { heapMb: value('JSHeapUsedSize') / 1e6, nodes: value('Nodes'), open }
 }
 
-function told({ heapMb, nodes }: Held): string {
+function told({ heapMb, nodes, open }: Held): string {
   return `${heapMb.toFixed(1)} MB of heap, ${nodes} nodes, ${open} requests open`
 }
