@@ -6,38 +6,50 @@ import type { Disk } from '../core/worlds/ports.ts'
 import { localBody, type PickedFiles } from './local-body.ts'
 
 interface StoredBody {
-  address: string
+  /** Whose it is, and its address. */
+  place: string
   type: string
   bytes: ArrayBuffer
 }
 
-/** What the index keeps of a body, and when it was written last. */
-interface StoredEntry extends DiskEntry {
-  at: number
+/** What the index keeps of a body. */
+interface StoredEntry {
+  place: string
+  whose: string
+  entry: DiskEntry
 }
 
 class DiskStore extends Dexie {
-  bodies!: Table<StoredBody, string>
-  entries!: Table<StoredEntry, string>
+  files!: Table<StoredBody, string>
+  index!: Table<StoredEntry, string>
 
-  constructor(name: string) {
-    super(name)
+  constructor() {
+    super('tile-tug-disk')
     this.version(1).stores({ bodies: 'address' })
     this.version(2).stores({ entries: 'identity, at' })
+    // What was kept before belonged to no project: it is a cache, and is let go.
+    this.version(3).stores({ bodies: null, entries: null, files: 'place', index: 'place, whose' })
   }
 }
 
-/** What drives leave behind for later visits, and what the hand's list keeps while it lasts. */
-const stores = { drives: new DiskStore('tile-tug-disk'), hand: new DiskStore('tile-tug-disk-hand') }
+const store = new DiskStore()
 
-/** The index of what drives have left on disk, least recently written first; it outlives the page. */
-export async function keptOnDisk(): Promise<DiskEntry[]> {
-  return stores.drives.entries.orderBy('at').toArray()
+/** What the list under the hand keeps while it lasts; drives keep theirs under their project's id. */
+export const byHand = 'hand'
+
+/** The index of what a project's drives have left on disk, least recently written first; it outlives the page. */
+export async function keptOnDisk(project: string): Promise<DiskEntry[]> {
+  const found = await store.index.where('whose').equals(project).toArray()
+  return found.map(({ entry }) => entry).sort((one, other) => one.writtenMs - other.writtenMs)
 }
 
-/** Empties what drives have left on disk. */
-export async function clearDisk(): Promise<void> {
-  await Promise.all([stores.drives.bodies.clear(), stores.drives.entries.clear()])
+/** Empties what somebody has left on disk. */
+export async function clearDisk(whose: string): Promise<void> {
+  await store.transaction('rw', store.files, store.index, async () => {
+    const places = await store.index.where('whose').equals(whose).primaryKeys()
+    await store.files.bulkDelete(places)
+    await store.index.bulkDelete(places)
+  })
 }
 
 /** The disk tier's bodies and their index in IndexedDB. What cannot be written is told once, and is then not there to be read. */
@@ -45,15 +57,15 @@ export class LiveDisk implements Disk {
   private readonly bodies: Map<number, Blob>
   private readonly table: AssetTable
   private readonly trouble: (message: string) => void
-  private readonly store: DiskStore
+  private readonly whose: string
   /** What the loader's index says of an asset; known once the loader is made. */
   entryOf: (asset: number) => DiskEntry | undefined = () => undefined
   private readonly assets: Project['assets']
   private readonly picked: PickedFiles
   private failed = false
 
-  constructor(whose: keyof typeof stores, bodies: Map<number, Blob>, table: AssetTable, assets: Project['assets'], picked: PickedFiles, trouble: (message: string) => void) {
-    this.store = stores[whose]
+  constructor(whose: string, bodies: Map<number, Blob>, table: AssetTable, assets: Project['assets'], picked: PickedFiles, trouble: (message: string) => void) {
+    this.whose = whose
     this.assets = assets
     this.picked = picked
     this.bodies = bodies
@@ -62,7 +74,7 @@ export class LiveDisk implements Disk {
   }
 
   read(asset: number, request: number, _bytes: number, done: (ok: boolean) => void): void {
-    this.store.bodies.get(this.address(asset)).then(
+    store.files.get(this.place(asset)).then(
       (entry) => {
         if (entry) this.bodies.set(request, new Blob([entry.bytes], { type: entry.type }))
         done(entry !== undefined)
@@ -86,30 +98,36 @@ export class LiveDisk implements Disk {
 
   write(asset: number, request: number): void {
     const body = this.bodies.get(request)
-    if (!body || this.failed) return
-    const address = this.address(asset)
     const entry = this.entryOf(asset)
+    if (!body || !entry || this.failed) return
+    const place = this.place(asset)
     body
       .arrayBuffer()
-      .then((bytes) => this.store.transaction('rw', this.store.bodies, this.store.entries, async () => {
-        await this.store.bodies.put({ address, type: body.type, bytes })
-        if (entry) await this.store.entries.put({ ...entry, at: entry.writtenMs })
+      .then((bytes) => store.transaction('rw', store.files, store.index, async () => {
+        await store.files.put({ place, type: body.type, bytes })
+        await store.index.put({ place, whose: this.whose, entry })
       }))
       .catch((error: unknown) => this.giveUp(error))
   }
 
+  renew(asset: number): void {
+    const entry = this.entryOf(asset)
+    if (!entry || this.failed) return
+    store.index.put({ place: this.place(asset), whose: this.whose, entry }).catch((error: unknown) => this.giveUp(error))
+  }
+
   remove(asset: number): void {
-    const address = this.address(asset)
-    Promise.all([this.store.bodies.delete(address), this.store.entries.delete(address)]).catch((error: unknown) => this.giveUp(error))
+    const place = this.place(asset)
+    Promise.all([store.files.delete(place), store.index.delete(place)]).catch((error: unknown) => this.giveUp(error))
   }
 
   /** Empties the tier: a visit begins as first installed. */
-  async clear(): Promise<void> {
-    await Promise.all([this.store.bodies.clear(), this.store.entries.clear()]).catch((error: unknown) => this.giveUp(error))
+  clear(): void {
+    clearDisk(this.whose).catch((error: unknown) => this.giveUp(error))
   }
 
-  private address(asset: number): string {
-    return this.table.assets[asset]!.address
+  private place(asset: number): string {
+    return `${this.whose} ${this.table.assets[asset]!.address}`
   }
 
   private giveUp(error: unknown): void {

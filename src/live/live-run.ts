@@ -12,7 +12,7 @@ import type { HoldingStage } from './cell-view.ts'
 import { HandMotion } from './hand-motion.ts'
 import { LiveClock } from './live-clock.ts'
 import { LiveDecoder, type HandedOver } from './live-decoder.ts'
-import { LiveDisk } from './live-disk.ts'
+import { byHand, LiveDisk } from './live-disk.ts'
 import { LiveFrames } from './live-frames.ts'
 import { LiveNetwork } from './live-network.ts'
 import { LiveSurface } from './live-surface.ts'
@@ -30,6 +30,8 @@ export interface LiveOptions {
   script: string | null
   seed: number
   visit: Visit
+  /** Under whose name a drive keeps its disk tier: the project's id. */
+  whose: string
   /** What an earlier run has left behind; null: nothing. */
   left: LeftBehind | null
   /** Hz of this browser. */
@@ -95,8 +97,8 @@ export class LiveRun {
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork(origin)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
-    const disk = new LiveDisk(script === null ? 'hand' : 'drives', this.network.bodies, table, project.assets, options.picked, options.trouble)
-    if (options.visit === 'first') void disk.clear()
+    const disk = new LiveDisk(script === null ? byHand : options.whose, this.network.bodies, table, project.assets, options.picked, options.trouble)
+    if (options.visit === 'first') disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || !this.run.checkEnd()) return
       this.told = true

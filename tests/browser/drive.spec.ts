@@ -77,6 +77,11 @@ test('visits in a row find what the one before has left: the disk after a restar
   for (const run of [first, restarted, again]) expect(run!.checks.filter((check) => !check.ok)).toEqual([])
   await expect(page.getByText(/Left by drives: memory (?!0\.0)/)).toBeVisible()
 
+  // Another project is another app: it finds nothing of this one.
+  await openProject(page, { ...short, name: 'another' })
+  await expect(page.getByText('Left by drives: memory 0.0 MB, disk 0.0 MB')).toBeVisible()
+  await page.locator('#project-menu').click()
+  await page.getByRole('button', { name: new RegExp(`^${demo.name as string} `) }).first().click()
   // The disk outlives the page; memory does not. Cleared, the next visit finds nothing.
   await page.reload()
   await expect(page.getByText(/Left by drives: memory 0\.0 MB, disk (?!0\.0)/)).toBeVisible()

@@ -4,7 +4,7 @@ import { Amount } from '../controls/Amount.tsx'
 import { edit } from '../store/project-store.ts'
 
 /** The device and the network that runs are made on; illustrative, and every value can be one's own. */
-export function World({ project }: { project: Project }) {
+export function DeviceAndNetwork({ project }: { project: Project }) {
   const { device, network } = project
   const take = (what: 'device' | 'network', name: string, values: object) =>
     edit(what, [{ op: 'replace', path: `/${what}/name`, value: name }, ...Object.entries(values).map(([key, value]) => ({ op: 'replace' as const, path: `/${what}/${key}`, value: value as unknown }))])

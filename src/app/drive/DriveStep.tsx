@@ -8,7 +8,8 @@ import type { Step } from '../../core/project/types.ts'
 import { insertSteps, removeStep } from '../../core/scrolling/edit-script.ts'
 import { timelineOf } from '../../core/scrolling/timeline.ts'
 import { useItems } from '../feed/use-items.ts'
-import { startRecording, stopRecording, useDevice } from '../shell/device-store.ts'
+import { useDevice } from '../shell/device-store.ts'
+import { startRecording, stopRecording, useRecording } from '../shell/recording.ts'
 import { edit, tell, useProject } from '../store/project-store.ts'
 import { Faults } from './Faults.tsx'
 import { additions } from './happenings.ts'
@@ -17,12 +18,13 @@ import { PointDetails } from './PointDetails.tsx'
 import { StepMode } from './StepMode.tsx'
 import { TimeAxis } from './TimeAxis.tsx'
 import { Visits } from './Visits.tsx'
-import { World } from './World.tsx'
+import { DeviceAndNetwork } from './DeviceAndNetwork.tsx'
 
 /** The gesture that every run repeats, and what happens to the app meanwhile, on one time axis. */
 export default function DriveStep() {
   const { project } = useProject()!
   const device = useDevice()
+  const recording = useRecording()
   const [selected, setSelected] = useState(-1)
   const number = Math.min(device.screen, project.screens.length - 1)
   const screen = project.screens[number]!
@@ -53,10 +55,7 @@ export default function DriveStep() {
     setSelected(-1)
   }
   const record = () => {
-    if (device.recording === null) {
-      startRecording()
-      return
-    }
+    if (!recording) return startRecording()
     const recorded = stopRecording()
     if (!recorded) return void tell('Nothing was recorded: drag or flick the device while it records.')
     const taken = new Set(project.scripts.map((each) => each.name))
@@ -72,7 +71,7 @@ export default function DriveStep() {
       <p className="tt-lead">Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.</p>
       <div className="tt-swatches tt-scripts" role="group" aria-label="Gesture">
         {names.map((name) => <button key={name} type="button" className="tt-chip" aria-pressed={script?.name === name} onClick={() => pick(name)}>{name}</button>)}
-        <button type="button" className="tt-chip" data-recording={device.recording === null ? undefined : ''} disabled={device.mode !== 'hand'} onClick={record}>{device.recording === null ? '● record my hand' : '■ stop recording'}</button>
+        <button type="button" className="tt-chip" data-recording={recording ? '' : undefined} disabled={device.mode !== 'hand'} onClick={record}>{recording ? '■ stop recording' : '● record my hand'}</button>
         <span className="tt-quiet">{(timeline.endMs / 1000).toFixed(1)} s · farthest row {Math.round(farthest / extent.pitchDp)} · fastest {Math.round(timeline.fastest).toLocaleString('en')} dp/s</span>
       </div>
       <div className="tt-card tt-axis-card">
@@ -94,7 +93,7 @@ export default function DriveStep() {
       </div>
       <div className="tt-cards tt-drive-cards">
         <Visits />
-        <World project={project} />
+        <DeviceAndNetwork project={project} />
         <Faults faults={project.network.faults} />
         <StepMode project={project} screen={screen} items={items} />
       </div>

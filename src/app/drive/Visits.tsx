@@ -1,6 +1,7 @@
 import { useEffect } from 'react'
 import Button from 'react-bootstrap/Button'
-import { chooseVisits, clearTier, lookAtTiers, useDevice, type VisitChoice } from '../shell/device-store.ts'
+import { chooseVisits, useDevice, type VisitChoice } from '../shell/device-store.ts'
+import { clearTier, lookAtTiers, useLeft } from '../shell/left-behind.ts'
 import { set, useProject } from '../store/project-store.ts'
 
 const choices: readonly { is: VisitChoice; name: string; explain: string }[] = [
@@ -13,9 +14,10 @@ const mb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
 
 /** From which state a drive begins, and what lies in the tiers for it. */
 export function Visits() {
-  const { visits, left, mode } = useDevice()
-  const { project } = useProject()!
-  useEffect(() => void lookAtTiers(), [])
+  const { visits, mode } = useDevice()
+  const left = useLeft()
+  const { project, id } = useProject()!
+  useEffect(() => void lookAtTiers(id), [id])
   const busy = mode === 'driving'
   return (
     <section className="tt-card" aria-label="Visits">
@@ -24,8 +26,8 @@ export function Visits() {
         {choices.map(({ is, name, explain }) => <button key={is} type="button" className="tt-chip" aria-pressed={visits === is} title={explain} onClick={() => chooseVisits(is)}>{name}</button>)}
       </div>
       <p role="status">Left by drives: memory <strong>{mb(left.memory)}</strong>, disk <strong>{mb(left.disk)}</strong></p>
-      <Button size="sm" variant="outline-primary" disabled={busy || left.memory === 0} onClick={() => void clearTier('memory')}>Clear memory</Button>{' '}
-      <Button size="sm" variant="outline-primary" disabled={busy || left.disk === 0} onClick={() => void clearTier('disk')}>Clear disk</Button>
+      <Button size="sm" variant="outline-primary" disabled={busy || left.memory === 0} onClick={() => void clearTier(id, 'memory')}>Clear memory</Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={busy || left.disk === 0} onClick={() => void clearTier(id, 'disk')}>Clear disk</Button>
       <label className="tt-field" title="Every draw of chance comes from it: the same seed, the same run">
         Seed <input type="number" className="tt-small-number" min={0} value={project.seed} onChange={(event) => event.target.value !== '' && set('/seed', Number(event.target.value))} />
       </label>

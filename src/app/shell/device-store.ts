@@ -1,13 +1,11 @@
 import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
-import type { Project, Step, Visit } from '../../core/project/types.ts'
+import type { Project, Visit } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
 import { visitOrder } from '../../core/run/visits.ts'
-import { scriptOfRecording, type Sample } from '../../core/scrolling/recording.ts'
-import { K } from '../../core/log/event-kinds.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
-import type { FeedState, LeftBehind, LiveRun } from '../../live/live-run.ts'
+import type { FeedState, LiveRun } from '../../live/live-run.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
 import type { Answer } from '../../workers/messages.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
@@ -17,6 +15,7 @@ import { itemsOf } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
 import { keepRun } from '../store/run-store.ts'
+import { leave, takeLeft } from './left-behind.ts'
 
 export interface DeviceState {
   /** The screen of the project that the device shows. */
@@ -35,16 +34,12 @@ export interface DeviceState {
   trouble: string | null
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice
-  /** What earlier drives have left in each tier, bytes. */
-  left: { memory: number; disk: number }
-  /** Samples of the hand that is recorded; null: nothing is. */
-  recording: number | null
 }
 
 export type VisitChoice = Visit | 'all'
 const visitsOf = (choice: VisitChoice): Visit[] => (choice === 'all' ? [...visitOrder] : [choice])
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null, visits: 'first', left: { memory: 0, disk: 0 }, recording: null })
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null, visits: 'first' })
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -55,8 +50,7 @@ let scale = 0.5
 let refreshHz: number | null = null
 let simulation: Job<Answer> | null = null
 let starts = 0
-/** What the last drive has left behind, and the visits that follow it by themselves. */
-let left: LeftBehind | null = null
+/** Visits that follow the drive by themselves. */
 let ahead: Visit[] = []
 /** px, bytes of pictures that live runs have seen, for simulations of hosts that the core does not know. */
 const seen = new Map<string, { bytes: number; width: number; height: number }>()
@@ -101,6 +95,13 @@ export function forceStage(forced: HoldingStage | null): void {
 /** Which visits the next drive or simulation makes. */
 export function chooseVisits(visits: VisitChoice): void {
   update({ visits })
+}
+
+/** Pins this moment of the live run for later; the mark is kept with the run. */
+export function markNow(): void {
+  if (!live) return
+  const row = live.run.layout.rowAt(live.run.top)
+  live.note(row < 0 ? 'marked before the list was there' : `marked at row ${row}`)
 }
 
 /** How fast arrivals play on the live device: 1 as they are, less for slow motion. */
@@ -162,80 +163,6 @@ export const seenPictures = () => [...seen]
 
 const screenAt = (project: Project) => project.screens[Math.min(store.get().screen, project.screens.length - 1)]!
 
-/** What a later visit finds: what the last drive has left, else what lies on disk from before this page was opened. */
-async function found(visit: Visit): Promise<LeftBehind | null> {
-  if (visit === 'first') return null
-  const { keptOnDisk } = await import('../../live/live-disk.ts')
-  const disk = await keptOnDisk()
-  if (disk.length === 0 && left === null) tell('Nothing is kept from an earlier visit: this one begins like a first.')
-  // A restarted app has an empty memory; what is given away is the next run's to close.
-  if (visit === 'restarted') forgetMemory()
-  const given = left ?? { tiers: { disk, memory: [] }, pictures: [] }
-  left = null
-  return given
-}
-
-/** Says again what the tiers hold for later visits. */
-export async function lookAtTiers(): Promise<void> {
-  const { keptOnDisk } = await import('../../live/live-disk.ts')
-  const disk = left?.tiers.disk ?? (await keptOnDisk())
-  const sum = (entries: readonly { bytes: number }[]) => entries.reduce((total, { bytes }) => total + bytes, 0)
-  update({ left: { memory: sum(left?.tiers.memory ?? []), disk: sum(disk) } })
-}
-
-/** Empties a tier that earlier drives have filled. */
-export async function clearTier(tier: 'memory' | 'disk'): Promise<void> {
-  if (tier === 'disk') {
-    const { clearDisk } = await import('../../live/live-disk.ts')
-    await clearDisk()
-    if (left) left = { ...left, tiers: { ...left.tiers, disk: [] } }
-  } else forgetMemory()
-  await lookAtTiers()
-}
-
-function forgetMemory(): void {
-  if (!left) return
-  for (const each of left.pictures) {
-    for (const picture of [each?.picture, ...(each?.frames ?? [])]) if (picture instanceof ImageBitmap) picture.close()
-  }
-  left = { tiers: { ...left.tiers, memory: [] }, pictures: [] }
-}
-
-/** Pins this moment of the live run for later; says what was pinned, or null when nothing runs. */
-export function markNow(): string | null {
-  if (!live) return null
-  const row = live.run.layout.rowAt(live.run.top)
-  const text = row < 0 ? 'marked before the list was there' : `marked at row ${row}`
-  live.note(text)
-  return text
-}
-
-const feedWaitMs = 1500
-let recordedFrom: { ms: number; event: number } | null = null
-
-/** Records the hand on the live device from now on. */
-export function startRecording(): void {
-  if (!live?.hand) return
-  recordedFrom = { ms: live.nowMs(), event: live.log.count }
-  update({ recording: 0 })
-}
-
-/** Ends the recording: the gesture as steps of a script; null when the hand did nothing. */
-export function stopRecording(): Step[] | null {
-  const from = recordedFrom
-  recordedFrom = null
-  update({ recording: null })
-  if (!live || !from) return null
-  const samples: Sample[] = []
-  live.log.each((chunk, row, index) => {
-    if (index < from.event || chunk.kind[row] !== K.scroll) return
-    samples.push({ ms: chunk.t[row]! / 1000 - from.ms, top: chunk.x[row]! / unitsPerDp })
-  })
-  if (samples.length === 0) return null
-  // A drive begins before its feed is there: the hand had a list already.
-  return [{ do: 'wait', ms: feedWaitMs }, ...scriptOfRecording([{ ms: 0, top: samples[0]!.top }, ...samples])]
-}
-
 async function begin(state: ProjectState, script: string | null, startDp: number, visit: Visit): Promise<void> {
   if (!host) return
   const mine = ++starts
@@ -248,10 +175,10 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     const screen = screenAt(state.project)
     const headers = await headersOf(state.project.loading)
     const items = screen.feed.source.type === 'file' ? await itemsOf(state.id, screen) : null
-    const before = script === null ? null : await found(visit)
+    const before = script === null ? null : await takeLeft(state.id, visit)
     if (mine !== starts || !host) return
     const run = await Live.start({
-      visit, left: before,
+      visit, left: before, whose: state.id,
       project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers,
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
@@ -286,9 +213,7 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
     const logged = (result!.metrics['bytes.received'] ?? 0) + (result!.metrics['bytes.inFlight'] ?? 0)
     const gap = written === 0 ? null : Math.abs(logged - written) / written
     if (log.head.script !== 'by hand') {
-      forgetMemory()
-      left = run.leaveBehind()
-      await lookAtTiers()
+      await leave(state.id, run.leaveBehind())
     }
     const { visit, screen, script, seed } = log.head
     await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective }, result!, gap)

@@ -90,12 +90,13 @@ export class DiskTier {
 
   /** What is kept of an asset. */
   entry(asset: number): DiskEntry | undefined {
-    return this.entries.get(asset)
+    const entry = this.entries.get(asset)
+    return entry && plainEntry(entry)
   }
 
   /** What is kept, least recently used first; for the next visit. */
   list(): DiskEntry[] {
-    return [...this.entries.values()].map(({ identity, host, bytes, etag, writtenMs, headers }) => ({ identity, host, bytes, etag, writtenMs, headers }))
+    return [...this.entries.values()].map(plainEntry)
   }
 
   private mayServeStale(entry: DiskEntry): boolean {
@@ -127,6 +128,8 @@ export class DiskTier {
     return rule
   }
 }
+
+const plainEntry = ({ identity, host, bytes, etag, writtenMs, headers }: DiskEntry): DiskEntry => ({ identity, host, bytes, etag, writtenMs, headers })
 
 interface Rule {
   storable: boolean

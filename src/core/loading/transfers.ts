@@ -101,6 +101,7 @@ export class Transfers {
       this.endTransfer(request)
       this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
       this.state.diskTier.renew(request.asset, request.headers)
+      this.state.parts.world.disk.renew(request.asset)
       if (request.behind) {
         this.state.decoding.finish(request)
         this.state.pump()

@@ -100,6 +100,8 @@ export interface Disk {
   /** Reads what is on the device already: a packaged picture, a data address, a picked file. It takes no fetch slot. */
   local(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
   write(asset: number, request: number, bytes: number): void
+  /** The copy is as good as new: the index says so. */
+  renew(asset: number): void
   remove(asset: number): void
 }
 

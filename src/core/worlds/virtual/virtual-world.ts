@@ -50,6 +50,7 @@ function virtualDisk(clock: VirtualClock, device: Project['device']): Disk {
     read,
     local: read,
     write: () => undefined,
+    renew: () => undefined,
     remove: () => undefined,
   }
 }
