@@ -1,5 +1,6 @@
 import type { CellGeometry } from '../core/layout/cell-geometry.ts'
 import type { Cell, Item, Project } from '../core/project/types.ts'
+import { assetUrls } from './asset-urls.ts'
 import { CellView } from './cell-view.ts'
 import type { Picture } from './live-decoder.ts'
 
@@ -16,8 +17,7 @@ interface CellLook {
 /** The px of a settled cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the device's density. */
 export async function cellPixels({ project, cell, item, widthDp, geometry, pictures }: CellLook): Promise<ImageData> {
   const { density } = project.device
-  const urls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
-  const view = new CellView(cell, density, (name) => urls.get(name) ?? '')
+  const view = new CellView(cell, density, assetUrls(project.assets))
   view.element.style.width = `${widthDp}px`
   view.element.style.height = `${geometry.heightDp}px`
   view.bind(item, geometry)

@@ -2,6 +2,7 @@ import type { CellGeometry } from '../core/layout/cell-geometry.ts'
 import { unitsPerDp } from '../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../core/project/types.ts'
 import type { Surface } from '../core/worlds/ports.ts'
+import { assetUrls } from './asset-urls.ts'
 import { CellView, type HoldingStage } from './cell-view.ts'
 import type { LiveDecoder, Picture } from './live-decoder.ts'
 
@@ -31,7 +32,7 @@ export class LiveSurface implements Surface {
   private readonly density: number
   private readonly pictures: ReadonlyMap<number, Picture>
   private readonly frames: ReadonlyMap<number, readonly Picture[]>
-  private readonly assetUrls: Map<string, string>
+  private readonly assetUrl: (name: string) => string
   private readonly shown: () => number
   private readonly pace: () => number
   private forced: HoldingStage | null = null
@@ -45,7 +46,7 @@ export class LiveSurface implements Surface {
     this.density = project.device.density
     this.pictures = pictures
     this.frames = frames
-    this.assetUrls = new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`]))
+    this.assetUrl = assetUrls(project.assets)
     this.list.className = 'tt-list'
     host.replaceChildren(this.list)
   }
@@ -56,7 +57,7 @@ export class LiveSurface implements Surface {
   }
 
   create(cell: number, kind: number): void {
-    const view = new CellView(this.screen.cells[kind]!, this.density, (name) => this.assetUrls.get(name) ?? '', this.shown, this.pace)
+    const view = new CellView(this.screen.cells[kind]!, this.density, this.assetUrl, this.shown, this.pace)
     view.element.dataset.cell = String(cell)
     this.cells[cell] = { view, left: 0, top: 0, shows: [] }
     if (this.forced !== null) view.force(this.forced)

@@ -1,7 +1,8 @@
 import { useMemo, useState } from 'react'
 import { disagreements } from '../../core/layout/frame-agreement.ts'
-import { layOutCell } from '../../core/layout/cell-geometry.ts'
+import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Project, Screen, StageName } from '../../core/project/types.ts'
+import { assetUrls } from '../../live/asset-urls.ts'
 import { Handle } from '../controls/Handle.tsx'
 import { useSample } from '../feed/use-items.ts'
 import { useDevice } from '../shell/device-store.ts'
@@ -81,11 +82,11 @@ interface PictureCellProps {
 }
 
 function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellProps) {
-  const { columns, gapDp, paddingDp } = screen.layout
+  const { gapDp } = screen.layout
   const cell = screen.cells[kind]!
   const slot = cell.slots[slotNumber]!
   const { widthDp, density, refreshHz } = project.device
-  const cellWidth = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+  const cellWidth = cellWidthOf(screen.layout, widthDp)
   const sample = useSample(screen)
   const [texts, setTexts] = useState<SampleTexts>('own')
   const item = useMemo(() => withTexts(sample.item, cell, texts), [sample.item, cell, texts])
@@ -101,8 +102,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
   const [picked, setPicked] = useState<Exclude<StageName, 'settled'>>('waiting')
   const moment = track && at !== null ? momentAt(track, at) : null
   const apart = useMemo(() => disagreements(cell, cellWidth, item).filter((each) => each.slot === slotNumber), [cell, cellWidth, item, slotNumber])
-  const urls = useMemo(() => new Map(project.assets.map(({ name, type, base64 }) => [name, `data:${type};base64,${base64}`])), [project.assets])
-  const assetUrl = useMemo(() => (name: string) => urls.get(name) ?? '', [urls])
+  const assetUrl = useMemo(() => assetUrls(project.assets), [project.assets])
   const scale = Math.min(card.width / cellWidth, card.height / geometry.heightDp, 1.3)
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}`
   const corner = slot.cornersDp[0]

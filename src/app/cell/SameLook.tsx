@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { differencesOf, type PixelDifference } from '../../core/compare/same-pixels.ts'
-import { layOutCell } from '../../core/layout/cell-geometry.ts'
+import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Item, Project } from '../../core/project/types.ts'
 import { parseProject } from '../../core/project/parse.ts'
 import { withVariant } from '../../core/project/variants.ts'
@@ -96,9 +96,8 @@ async function look(state: ProjectState, variant: string, { screen: at, kind, it
   const screen = project.screens[at]
   const cell = screen?.cells[kind]
   if (!screen || !cell) throw new Error(`"${variant}" has no such cell`)
-  const { columns, gapDp, paddingDp } = screen.layout
   const { widthDp: width, density } = project.device
-  const widthDp = Math.max(1, (width - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+  const widthDp = cellWidthOf(screen.layout, width)
   const geometry = layOutCell(cell, widthDp, item, () => null)
   const px = (dp: number) => Math.max(1, Math.round(dp * density))
   const pictures = await Promise.all(cell.slots.map((slot, i) => samplePicture({ id: state.id, project }, screen, slot, item, { width: px(geometry.slots[i]!.width), height: px(geometry.slots[i]!.height) })))

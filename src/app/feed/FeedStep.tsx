@@ -3,7 +3,7 @@ import Alert from 'react-bootstrap/Alert'
 import { textAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
 import { knownItems, type FeedCheck } from '../../core/run/feed-check.ts'
-import { layOutCell } from '../../core/layout/cell-geometry.ts'
+import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import { StageCell } from '../cell/StageCell.tsx'
 import { usePicture } from '../cell/use-picture.ts'
 import { bringToScreen, useDevice } from '../shell/device-store.ts'
@@ -108,9 +108,8 @@ function kindOf(screen: Screen, item: Item): number {
 
 function SampleCell({ project, screen, kind, item }: { project: Project; screen: Screen; kind: number; item: Item }) {
   const cell = screen.cells[kind]!
-  const { columns, gapDp, paddingDp } = screen.layout
   const { widthDp, density } = project.device
-  const width = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+  const width = cellWidthOf(screen.layout, widthDp)
   const geometry = useMemo(() => layOutCell(cell, width, item, () => null), [cell, width, item])
   const box = geometry.slots[0]
   const { picture, trouble } = usePicture(screen, cell.slots[0], item, box ?? null, density)

@@ -1,5 +1,5 @@
 import { numberAt, textAt } from '../feed/json-pointer.ts'
-import type { Cell, Item, Slot, StageName, TextLine } from '../project/types.ts'
+import type { Cell, Item, Layout, Slot, StageName, TextLine } from '../project/types.ts'
 
 /** A rectangle inside a cell, dp. */
 export interface Box {
@@ -53,6 +53,10 @@ export function layOutCell(
   if (cell.arrangement === 'picture-under') sinkTexts(texts, heightDp, textEnd)
   return { heightDp, slots, texts }
 }
+
+/** The width of a cell in a list of so many columns on a screen of a width, dp. */
+export const cellWidthOf = ({ columns, gapDp, paddingDp }: Pick<Layout, 'columns' | 'gapDp' | 'paddingDp'>, screenDp: number) =>
+  Math.max(1, (screenDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
 
 /** The room of a frame within its insets (top, right, bottom, left, as in CSS). */
 function inside({ x, y, width, height }: Box, [top, right, bottom, left]: readonly [number, number, number, number]): Box {

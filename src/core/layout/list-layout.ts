@@ -1,6 +1,6 @@
 import type { FeedList } from '../feed/feed-list.ts'
 import type { Item, Screen, StageName } from '../project/types.ts'
-import { hasStageFrames, isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
+import { cellWidthOf, hasStageFrames, isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
 import { toUnits } from '../numbers/units.ts'
 import { RowIndex } from './row-index.ts'
 
@@ -40,7 +40,7 @@ export class ListLayout {
     this.framed = screen.cells.map(hasStageFrames)
     this.gap = toUnits(gapDp)
     this.padding = toUnits(paddingDp)
-    this.cellWidthDp = Math.max(1, (widthDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+    this.cellWidthDp = cellWidthOf(screen.layout, widthDp)
     for (const [number, cell] of screen.cells.entries())
       if (!this.kindNumbers.has(cell.kind)) this.kindNumbers.set(cell.kind, number)
     this.anyKind = this.kindNumbers.get('*') ?? -1
