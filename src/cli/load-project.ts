@@ -1,6 +1,6 @@
 import { parseProjectText, type Parsed } from '../core/project/parse.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
-import { withVariant } from '../core/project/variants.ts'
+import { effectiveProject } from '../core/project/conditions.ts'
 import { screenOf, scriptOf } from '../core/run/simulate.ts'
 import { visitOrder } from '../core/run/visits.ts'
 import { noItems } from '../core/worlds/virtual/virtual-world.ts'
@@ -13,10 +13,10 @@ export async function loadProject(file: string, variant: string | undefined): Pr
   const outcome = parseProjectText(await readText(file))
   if (!outcome.ok) throw badInput(`${file}: ${outcome.message}`)
   for (const warning of outcome.warnings) process.stderr.write(`${file}: ${warning}\n`)
-  if (variant === undefined) return outcome
-  const varied = withVariant(outcome.raw, variant)
-  if (!varied.ok) throw badInput(`${file}: ${varied.message}`)
-  return varied
+  const effective = effectiveProject(outcome.raw, variant ?? null)
+  if (!effective.ok) throw badInput(`${file}: ${effective.message}`)
+  for (const name of effective.byCondition) process.stderr.write(`${file}: the variant "${name}" applies, its condition holds\n`)
+  return effective
 }
 
 export function pickScreen(file: string, project: Project, id: string | undefined): Screen {

@@ -29,7 +29,7 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
   const runs = simulateVisits(project, visits, { screen: screen.id, script, seed, items })
   const told = runs.map(({ log }) => {
     const { metrics, checks } = profileRun(log)
-    return { visit: log.head.visit, metrics, checks }
+    return { visit: log.head.visit, metrics, checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })) }
   })
   if (options.log !== undefined) await writeLogs(options.log, runs.map((run) => run.log))
   process.stdout.write(options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told))

@@ -28,17 +28,28 @@ export async function cellPixels({ project, cell, item, widthDp, geometry, pictu
   }
   const width = Math.max(1, Math.round(widthDp * density))
   const height = Math.max(1, Math.round(geometry.heightDp * density))
+  return pixelsOf(view.element, { widthDp, heightDp: geometry.heightDp, width, height })
+}
+
+/** The px of a whole list as its window shows it; `scale`: px for one dp. */
+export function listPixels(window: HTMLElement, { widthDp, heightDp, scale }: { widthDp: number; heightDp: number; scale: number }): Promise<ImageData> {
+  return pixelsOf(window, { widthDp, heightDp, width: Math.round(widthDp * scale), height: Math.round(heightDp * scale) })
+}
+
+async function pixelsOf(element: HTMLElement, size: { widthDp: number; heightDp: number; width: number; height: number }): Promise<ImageData> {
   const image = new Image()
-  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(asSvg(view.element, { widthDp, heightDp: geometry.heightDp, width, height }))}`
+  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(asSvg(element, size))}`
   await image.decode()
-  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
+  const context = new OffscreenCanvas(size.width, size.height).getContext('2d', { willReadFrequently: true })!
   context.drawImage(image, 0, 0)
-  return context.getImageData(0, 0, width, height)
+  return context.getImageData(0, 0, size.width, size.height)
 }
 
 /** A cell as one picture that names nothing outside itself: its markup, the page's styles, its canvases as pictures. */
 function asSvg(element: HTMLElement, size: { widthDp: number; heightDp: number; width: number; height: number }): string {
   const copy = element.cloneNode(true) as HTMLElement
+  // Wherever it stands in the page, it begins at the corner of its picture.
+  Object.assign(copy.style, { position: 'relative', left: '0', top: '0' })
   const canvases = [...element.querySelectorAll('canvas')]
   for (const [i, canvas] of [...copy.querySelectorAll('canvas')].entries()) {
     const image = document.createElement('img')

@@ -11,4 +11,22 @@ export class LiveClock extends TimerClock<ReturnType<typeof setTimeout>> {
   fromPage(ms: number): Us {
     return Math.max(0, Math.round((ms - this.origin) * 1000))
   }
+
+  private heldAt: Us | null = null
+
+  /** The visit's time stands still. */
+  hold(): void {
+    this.heldAt ??= super.now()
+  }
+
+  /** Time goes on from where it stood. */
+  goOn(): void {
+    if (this.heldAt === null) return
+    this.origin += (super.now() - this.heldAt) / 1000
+    this.heldAt = null
+  }
+
+  override now(): Us {
+    return this.heldAt ?? super.now()
+  }
 }

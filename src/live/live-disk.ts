@@ -39,7 +39,8 @@ export const byHand = 'hand'
 
 /** The index of what a project's drives have left on disk, least recently written first; it outlives the page. */
 export async function keptOnDisk(project: string): Promise<DiskEntry[]> {
-  const found = await store.index.where('whose').equals(project).toArray()
+  // A store that cannot be opened keeps nothing; the runs themselves tell that they cannot use it.
+  const found = await store.index.where('whose').equals(project).toArray().catch(() => [])
   return found.map(({ entry }) => entry).sort((one, other) => one.writtenMs - other.writtenMs)
 }
 

@@ -1,4 +1,5 @@
 import { workCauses, type Frames, type Us, type WorkCause } from '../core/worlds/ports.ts'
+import type { Gate } from './gate.ts'
 import type { LiveClock } from './live-clock.ts'
 
 const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, number])) as Record<WorkCause, number>
@@ -9,6 +10,7 @@ const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, nu
  */
 export class LiveFrames implements Frames {
   private readonly clock: LiveClock
+  private readonly gate: Gate
   private readonly interval: Us
   private run: (begin: Us) => void = () => undefined
   private handle = 0
@@ -20,7 +22,8 @@ export class LiveFrames implements Frames {
   /** `afterEach` runs behind every frame callback, idle ones too. */
   private readonly afterEach: () => void
 
-  constructor(clock: LiveClock, refreshHz: number, afterEach: () => void) {
+  constructor(clock: LiveClock, gate: Gate, refreshHz: number, afterEach: () => void) {
+    this.gate = gate
     this.clock = clock
     this.interval = 1e6 / refreshHz
     this.afterEach = afterEach
@@ -58,6 +61,14 @@ export class LiveFrames implements Frames {
     this.run = () => undefined
   }
 
+  /** The gate is open again: a frame that could not be made is. */
+  goOn(): void {
+    if (!this.missed) return
+    this.missed = false
+    this.schedule()
+  }
+
+  private missed = false
   private begin: Us = 0
 
   private schedule(): void {
@@ -66,14 +77,25 @@ export class LiveFrames implements Frames {
 
   private refresh(timestamp: number): void {
     this.handle = 0
+    if (this.gate.closed) {
+      this.missed = true
+      return
+    }
     const begin = this.clock.fromPage(timestamp)
     this.present(begin)
+    this.gate.look()
+    if (this.gate.closed) {
+      // What the frame before has shown is what it stopped at.
+      this.missed = true
+      return
+    }
     if (this.wanted) {
       this.wanted = false
       this.begin = begin
       this.sums.fill(0)
       this.mark = performance.now()
       this.run(begin)
+      this.gate.look()
     }
     this.afterEach()
   }

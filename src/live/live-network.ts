@@ -1,6 +1,6 @@
 import type { Network, TransferEvents, TransferOrder } from '../core/worlds/ports.ts'
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
-import type { OriginClient } from './origin-client.ts'
+import type { OriginClient, SessionHeader } from './origin-client.ts'
 
 /** Transfers that can run at once, cut ones included until they are confirmed. */
 const mostCounters = 256
@@ -19,6 +19,7 @@ export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
   readonly bodies = new Map<number, Blob>()
   private readonly origin: OriginClient
+  private readonly headersNow: () => Promise<readonly SessionHeader[]>
   private readonly running = new Map<number, Running>()
   private readonly cutting = new Map<number, { transfer: Running; told: (bytes: number, inFlight: number) => void }>()
   private readonly worker = new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
@@ -28,7 +29,8 @@ export class LiveNetwork implements Network {
   private events: TransferEvents | null = null
   private offline = false
 
-  constructor(origin: OriginClient) {
+  constructor(origin: OriginClient, headersNow: () => Promise<readonly SessionHeader[]>) {
+    this.headersNow = headersNow
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
     this.origin = origin
     this.counters = new Int32Array(new SharedArrayBuffer(4 * mostCounters))
@@ -72,6 +74,12 @@ export class LiveNetwork implements Network {
     // What one frame lets go goes out together.
     if (this.leaving.push(transfer) === 1)
       queueMicrotask(() => this.post({ type: 'let-go', ids: this.leaving.splice(0) }))
+  }
+
+  renew(host: string, answered: (ok: boolean) => void): void {
+    const ask = async () => !this.offline && this.origin.renew(host, await this.headersNow())
+    // Neither a server that is gone nor a page that closes renews anything.
+    ask().then(answered, () => answered(false))
   }
 
   setOffline(offline: boolean): void {

@@ -5,11 +5,13 @@ import { RunLog } from '../core/log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { keepTiers, restoreTiers } from '../core/run/kept-tiers.ts'
 import { ListRun } from '../core/run/list-run.ts'
+import { standstillOf, steppedNote, StopWatch, type Standstill, type Wanted } from '../core/run/standstill.ts'
 import { headOf, scriptOf } from '../core/run/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
 import type { Heap, World } from '../core/worlds/ports.ts'
 import type { HoldingStage } from './cell-view.ts'
 import { HandMotion } from './hand-motion.ts'
+import { gated, Gate } from './gate.ts'
 import { LiveClock } from './live-clock.ts'
 import { LiveDecoder, type HandedOver } from './live-decoder.ts'
 import { byHand, LiveDisk } from './live-disk.ts'
@@ -48,6 +50,8 @@ export interface LiveOptions {
   picked: PickedFiles
   /** Headers with secrets, for the hosts that want them. */
   headers: readonly SessionHeader[]
+  /** The same as they are known later, for a renewal. */
+  headersNow: () => Promise<readonly SessionHeader[]>
   /** What is known of the feed's pages, told as it changes. */
   feed: (state: FeedState) => void
   trouble: (message: string) => void
@@ -78,6 +82,8 @@ export class LiveRun {
   /** Shows one stage in every cell; null: what really is. */
   readonly force: (stage: HoldingStage | null) => void
   private readonly clock = new LiveClock()
+  private readonly gate = new Gate(this.clock)
+  private readonly stopWatch: StopWatch
   private readonly network: LiveNetwork
   private readonly decoder: LiveDecoder
   private readonly frames: LiveFrames
@@ -85,6 +91,7 @@ export class LiveRun {
   private readonly watch: ReturnType<typeof setInterval>
   private readonly table: AssetTable
   private told = false
+  private stepped = false
 
   private constructor(options: LiveOptions, origin: OriginClient) {
     const { project, screen, seed, host, ended } = options
@@ -95,27 +102,40 @@ export class LiveRun {
       refreshHz: options.refreshHz,
     })
     const table = new AssetTable(this.log)
-    this.network = new LiveNetwork(origin)
+    this.network = new LiveNetwork(origin, options.headersNow)
     this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
     const disk = new LiveDisk(script === null ? byHand : options.whose, this.network.bodies, table, project.assets, options.picked, options.trouble)
     if (options.visit === 'first') disk.clear()
     const checkEnd = () => {
-      if (script === null || this.told || !this.run.checkEnd()) return
+      if (script === null || this.told || this.gate.closed || !this.run.checkEnd()) return
       this.told = true
       ended(this.log)
     }
-    this.frames = new LiveFrames(this.clock, options.refreshHz, checkEnd)
+    this.frames = new LiveFrames(this.clock, this.gate, options.refreshHz, checkEnd)
     const surface = new LiveSurface(host, project, screen, this.decoder, options)
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
     const world: World = {
       clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
       pages: livePages(origin, screen, options.items, this.abort.signal, options.feed), surface,
+      screens: {
+        pages: (other) => livePages(origin, other, null, this.abort.signal, () => undefined),
+        show: (other, item, geometry) => {
+          const over = document.createElement('div')
+          over.className = 'tt-opened'
+          host.append(over)
+          const drawn = new LiveSurface(over, project, other, this.decoder, options)
+          drawn.attach({ item, geometry })
+          return { surface: drawn, close: () => over.remove() }
+        },
+      },
     }
+    this.stopWatch = new StopWatch(this.log)
+    const inner = gated(world, this.gate)
     this.run = new ListRun({
-      project, screen, world, log: this.log, table, seed, epochMs: epochMs(),
+      project, screen, world: inner, log: this.log, table, seed, epochMs: epochMs(),
       motion: (bounds, act, requestFrame) => {
-        if (script) return new ScriptPlayer(script.steps, project.device.flick, this.clock, bounds, act, requestFrame)
+        if (script) return new ScriptPlayer(script.steps, project.device.flick, inner.clock, bounds, act, requestFrame)
         this.hand = new HandMotion(project.device.flick, bounds, requestFrame, () => this.clock.now(), options.startDp)
         return this.hand
       },
@@ -133,7 +153,7 @@ export class LiveRun {
   }
 
   static async start(options: LiveOptions): Promise<LiveRun> {
-    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed, options.headers))
+    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed, options.headers, options.project.loading.headers))
   }
 
   /** Gives what the tiers hold to the next visit; nothing of it is closed when this run stops. */
@@ -167,6 +187,23 @@ export class LiveRun {
   /** ms since the visit began. */
   nowMs(): number {
     return this.clock.now() / 1000
+  }
+
+  /** Goes on until what is waited for has happened, and stands still there; null: goes on to its end. */
+  step(wanted: Wanted | null, stood: (standstill: Standstill | null) => void): void {
+    this.gate.turned = (closed) => {
+      if (!closed) this.frames.goOn()
+    }
+    this.gate.closes = () => {
+      const at = wanted === null ? null : this.stopWatch.next(wanted)
+      if (at) stood(standstillOf(this.run, this.log, at, false))
+      return at !== null
+    }
+    if (!this.stepped) this.note(steppedNote)
+    this.stepped = true
+    if (!this.gate.closed) this.stopWatch.skip()
+    stood(null)
+    this.gate.open()
   }
 
   /** Pins this moment for later. */

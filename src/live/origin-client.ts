@@ -6,7 +6,7 @@ import type { Item, NetworkSettings } from '../core/project/types.ts'
 const connectionsPerPort = 6
 const archiveHost = new URL(archiveBase).host
 const isArchive = (host: string) => host === archiveHost || host === cleartextHost
-const unpaced: NetworkSettings = { name: 'unpaced', protocol: 'h2', connectionsPerHost: 6, setupRtts: 0, slowStart: false, downKbps: 10_000_000, rttMs: 0, jitterMs: 0, thinkMs: 0, faults: [], offline: [] }
+const unpaced: NetworkSettings = { name: 'unpaced', protocol: 'h2', connectionsPerHost: 6, setupRtts: 0, slowStart: false, metered: false, downKbps: 10_000_000, rttMs: 0, jitterMs: 0, thinkMs: 0, faults: [], offline: [] }
 
 export interface LedgerResponse {
   address: string
@@ -38,11 +38,11 @@ export class OriginClient {
     this.ports = bases.map((each) => ({ base: each, active: 0 }))
   }
 
-  static async open(network: NetworkSettings, seed: number, headers: readonly SessionHeader[] = []): Promise<OriginClient> {
+  static async open(network: NetworkSettings, seed: number, headers: readonly SessionHeader[] = [], lasting: readonly { host: string; lastsS: number | null }[] = []): Promise<OriginClient> {
     const reply = await fetch('/api/origin/sessions', {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ network, seed, headers }),
+      body: JSON.stringify({ network, seed, headers, lasting: lasting.map(({ host, lastsS }) => ({ host, lastsS })) }),
     })
     const told = (await reply.json()) as { id: string; base: string; bases: string[]; relay: string[]; error?: string }
     if (!reply.ok) throw new Error(`The origin gave no session: ${told.error ?? reply.status}`)
@@ -96,6 +96,12 @@ export class OriginClient {
     const told = (await reply.json()) as { items: Item[]; next: string | null; error?: string }
     if (!reply.ok) throw new Error(told.error ?? `status ${reply.status}`)
     return { items: told.items, more: told.next !== null }
+  }
+
+  /** Asks for new credentials with the headers as they are known now; whether they were given. */
+  async renew(host: string, headers: readonly SessionHeader[]): Promise<boolean> {
+    const reply = await fetch(`/api/origin/sessions/${this.id}/renew`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ host, headers }) })
+    return reply.ok && ((await reply.json()) as { renewed: boolean }).renewed
   }
 
   /** What the origin says it has really written for pictures. */

@@ -12,7 +12,7 @@ import { OriginSessions } from './origin/sessions.ts'
 import { pages } from './pages.ts'
 import { resolveByDns } from './relay/relay-fetch.ts'
 import { relayRoutes, relayTimeoutMs, type Relay } from './relay/relay-routes.ts'
-import { secretHeaders } from './relay/secret-headers.ts'
+import { lastingHeaders, secretHeaders } from './relay/secret-headers.ts'
 
 /** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
 const extraPorts = 11
@@ -110,7 +110,7 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     ctx.body = { pictures }
   })
   router.post('/origin/sessions', (ctx) => {
-    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown; headers?: unknown }
+    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown; headers?: unknown; lasting?: unknown }
     const network = networkSchema.safeParse(asked.network ?? {})
     if (!network.success) {
       const issue = network.error.issues[0]!
@@ -122,7 +122,9 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     const secrets = secretHeaders.safeParse(asked.headers ?? [])
     // What was found is not told: it may be a secret.
     if (!secrets.success) return ctx.throw(400, `/headers/${secrets.error.issues[0]!.path.map(String).join('/')}: allowed: up to 20 of { host, name, value }`)
-    const session = sessions.create(network.data, seed, secrets.data)
+    const lasting = lastingHeaders.safeParse(asked.lasting ?? [])
+    if (!lasting.success) return ctx.throw(400, `/lasting/${lasting.error.issues[0]!.path.map(String).join('/')}: allowed: up to 50 of { host, lastsS }`)
+    const session = sessions.create(network.data, seed, secrets.data, lasting.data)
     if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
     const name = ctx.hostname
     ctx.status = 201
@@ -144,6 +146,14 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     const { transfers } = (ctx.request.body ?? {}) as { transfers?: unknown }
     if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one))) return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
     ctx.body = { written: (transfers as number[]).map((transfer) => session.letGo(transfer)) }
+  })
+  router.post('/origin/sessions/:id/renew', async (ctx) => {
+    const session = sessions.find(ctx.params.id!)
+    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const { host, headers } = (ctx.request.body ?? {}) as { host?: unknown; headers?: unknown }
+    const secrets = secretHeaders.safeParse(headers ?? [])
+    if (typeof host !== 'string' || !secrets.success) return ctx.throw(400, 'allowed: { host, headers: up to 20 of { host, name, value } }')
+    ctx.body = { renewed: await session.renew(host, secrets.data) }
   })
   router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))
   return router

@@ -1,20 +1,26 @@
 import { compareOnSeeds } from '../core/compare/prove.ts'
+import { repeatOnSeeds } from '../core/compare/repeat.ts'
 import { eventsAsCsv, listEvents } from '../core/log/event-list.ts'
 import { decodeLog, type EncodedLog } from '../core/log/log-encoding.ts'
+import { Playback, type PlayedScreen } from '../core/profile/playback.ts'
 import { toNdjson } from '../core/log/ndjson.ts'
+import { tellCell, tellItem } from '../core/profile/cell-stories.ts'
 import { ledgerTable } from '../core/profile/ledger-table.ts'
 import type { Profile } from '../core/profile/profile.ts'
 import { tellRequest } from '../core/profile/stories.ts'
-import type { FromWorker, ToWorker } from './messages.ts'
+import type { Answer, FromWorker, ToWorker } from './messages.ts'
 import { checkFeed, knownItems } from '../core/run/feed-check.ts'
 import { readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import { trackLoad } from './track-job.ts'
-import { describeRun, findJob, openLog, simulateJob } from './run-jobs.ts'
+import { describeLive, findJob, followJob, lensOf, openLog, simulateJob } from './run-jobs.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
 const cancelled = new Set<number>()
 const channel = new MessageChannel()
+/** Runs that are played back, by hash: as many as stand beside each other in Compare. */
+const playing = new Map<string, Playback>()
+const mostPlaying = 6
 let opened: { hash: string; profile: Profile } | null = null
 
 self.onmessage = (event: MessageEvent<ToWorker>) => {
@@ -24,7 +30,7 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
 }
 
 async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise<void> {
-  const tell = (message: FromWorker) => self.postMessage(message)
+  const tell = (message: FromWorker) => self.postMessage(message, message.type === 'done' ? buffersIn(message.answer) : [])
   try {
     switch (job.do) {
       case 'simulate': {
@@ -37,8 +43,13 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         tell(runs ? { id, type: 'done', answer: { is: 'runs', runs } } : { id, type: 'cancelled' })
         break
       }
+      case 'follow': {
+        const followed = await followJob(job, { cancelled: () => cancelled.has(id), rest, progress: () => undefined, now: () => performance.now() })
+        tell(followed ? { id, type: 'done', answer: followed } : { id, type: 'cancelled' })
+        break
+      }
       case 'describe':
-        tell({ id, type: 'done', answer: { is: 'runs', runs: [describeRun(decodeLog(job.log), null)] } })
+        tell({ id, type: 'done', answer: { is: 'runs', runs: [describeLive(job)] } })
         break
       case 'story': {
         const { facts, ledger } = profileOf(job)
@@ -56,6 +67,22 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         tell(changes ? { id, type: 'done', answer: { is: 'compared', changes } } : { id, type: 'cancelled' })
         break
       }
+      case 'repeat': {
+        const spreads = await repeatOnSeeds({ ...job, seen: new Map(job.seen) }, job.times, { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        tell(spreads ? { id, type: 'done', answer: { is: 'repeated', spreads } } : { id, type: 'cancelled' })
+        break
+      }
+      case 'play':
+        tell({ id, type: 'done', answer: { is: 'played', ...play(job) } })
+        break
+      case 'lens':
+        tell({ id, type: 'done', answer: { is: 'lens', lens: lensOf(profileOf(job), job.which, job.within) } })
+        break
+      case 'way': {
+        const { facts } = profileOf(job)
+        tell({ id, type: 'done', answer: { is: 'way', story: job.of === 'cell' ? tellCell(facts, job.number) : tellItem(facts, job.number) } })
+        break
+      }
       case 'ledger':
         tell({ id, type: 'done', answer: { is: 'ledger', table: ledgerTable(profileOf(job)) } })
         break
@@ -64,7 +91,7 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       case 'export': {
         const { log } = profileOf(job).facts
-        const file = job.as === 'csv' ? new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' }) : new Blob([...toNdjson(log)], { type: 'application/x-ndjson' })
+        const file = job.as === 'csv' ? new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' }) : new Blob([...toNdjson(log), ...job.notes.map(({ ms, text }) => `${JSON.stringify({ event: 'note', t: ms, text })}\n`)], { type: 'application/x-ndjson' })
         tell({ id, type: 'done', answer: { is: 'file', file } })
         break
       }
@@ -94,6 +121,18 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
   }
 }
 
+/** The screen of a run that is played back; null when it is not open any more. Addresses of renditions are told when it is opened. */
+function play({ hash, log, ms }: { hash: string; log: EncodedLog | null; ms: number }): { screen: PlayedScreen | null; addresses: string[] } {
+  if (log) {
+    const whole = decodeLog(log)
+    playing.delete(hash)
+    if (playing.size >= mostPlaying) playing.delete(playing.keys().next().value!)
+    playing.set(hash, new Playback(whole))
+    return { screen: playing.get(hash)!.screenAt(ms), addresses: whole.renditions.map(({ asset }) => whole.assets[asset]!.address) }
+  }
+  return { screen: playing.get(hash)?.screenAt(ms) ?? null, addresses: [] }
+}
+
 /** The profile of a run; the last one is kept. */
 function profileOf({ hash, log }: { hash: string; log: EncodedLog }): Profile {
   if (opened?.hash !== hash) opened = { hash, profile: openLog(log) }
@@ -106,4 +145,12 @@ function rest(): Promise<void> {
     channel.port1.onmessage = () => resolve()
     channel.port2.postMessage(null)
   })
+}
+
+/** What is handed over and not copied: the page is not held up by a long run. */
+function buffersIn(answer: Answer): ArrayBuffer[] {
+  const maps = answer.is === 'runs' ? answer.runs.map(({ map }) => map) : answer.is === 'followed' ? [answer.map] : []
+  const logs = answer.is === 'runs' ? answer.runs.flatMap(({ log }) => [log.tables, ...log.chunks]) : []
+  const columns = maps.flatMap((map) => [map.channel, map.lines, map.holes, map.drips].flatMap((part) => Object.values(part) as { buffer: ArrayBuffer }[]))
+  return [...new Set([...logs, ...columns].map(({ buffer }) => buffer as ArrayBuffer))]
 }

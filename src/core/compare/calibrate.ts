@@ -1,20 +1,22 @@
 import type { Facts } from '../profile/facts.ts'
 import { percentile } from '../profile/numbers.ts'
-import type { Costs, Device } from '../project/types.ts'
+import type { Costs, Device, NetworkSettings } from '../project/types.ts'
 
 /** The fewest decodes from which a line is drawn through them. */
 const fewestDecodes = 6
 
 /**
  * A device whose costs are those that a live run has shown, at speed 1: what a frame costs by itself, what each cell,
- * bind and upload adds, and a straight line through the decodes. What the run cannot tell stays as the project has it.
+ * bind and upload adds, how much later than the link alone explains the first bytes come, and a straight line through the decodes. What the run cannot tell stays as the project has it.
  */
-export function calibrated(device: Device, facts: Facts): Device {
+export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSettings, 'rttMs' | 'thinkMs'>): Device {
   const { frames, cells, binds } = facts
   const total = (cause: string) => frames.reduce((sum, frame) => sum + (frame.causes.get(cause) ?? 0), 0) / 1000
   const plain = frames.map((frame) => (frame.causes.get('frame') ?? 0) / 1000).sort((a, b) => a - b)
   const uploads = facts.exposures.filter((each) => each.shownT >= 0).length
   const decode = decodeLine(facts)
+  const answers = facts.transfers.filter(({ end, firstByteT }) => end === 'complete' && firstByteT >= 0).map(({ startT, firstByteT }) => (firstByteT - startT) / 1000).sort((a, b) => a - b)
+  const answered = percentile(answers, 0.5)
   const costs: Costs = {
     ...device.costs,
     frameMs: percentile(plain, 0.5) ?? device.costs.frameMs,
@@ -22,6 +24,7 @@ export function calibrated(device: Device, facts: Facts): Device {
     bindMs: binds > 0 ? total('bind') / binds : device.costs.bindMs,
     uploadMs: uploads > 0 ? total('upload') / uploads : device.costs.uploadMs,
     uploadNsPerPx: uploads > 0 ? 0 : device.costs.uploadNsPerPx,
+    fetchMs: answered === null ? device.costs.fetchMs : Math.max(0, answered - network.rttMs - network.thinkMs),
     // The page's own masks, layout and collector are not seen apart: they are in the frame's own cost.
     maskMs: 0, layoutMs: 0, gcPauseMs: 0, setupMs: 0,
     ...(decode ? { decodeMs: decode.ms, reducedFactor: 1, decodeNsPerPx: { jpeg: decode.nsPerPx, png: decode.nsPerPx, webp: decode.nsPerPx, avif: decode.nsPerPx } } : {}),
@@ -29,11 +32,11 @@ export function calibrated(device: Device, facts: Facts): Device {
   return { ...device, speed: 1, refreshHz: facts.log.head.refreshHz, costs }
 }
 
-/** Least squares of the decodes' times over their source px; never a negative part. */
+/** A line through the decodes’ times, from being given to a worker to being back, over their source px: the slope by least squares, then the median of what it leaves; never a negative part. */
 function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | null {
-  const points = decodes.filter(({ ok }) => ok).map(({ rendition, us }) => {
+  const points = decodes.filter(({ ok }) => ok).map(({ rendition, startT, endT }) => {
     const { sourceWidth, sourceHeight } = log.assets[log.renditions[rendition]!.asset]!
-    return { px: sourceWidth * sourceHeight, us }
+    return { px: sourceWidth * sourceHeight, us: endT - startT }
   })
   if (points.length < fewestDecodes) return null
   const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
@@ -41,6 +44,8 @@ function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | 
   const us = mean(points.map((each) => each.us))
   const spread = points.reduce((sum, each) => sum + (each.px - px) * (each.px - px), 0)
   const slope = spread === 0 ? 0 : Math.max(0, points.reduce((sum, each) => sum + (each.px - px) * (each.us - us), 0) / spread)
-  const intercept = Math.max(0, us - slope * px)
+  // A few that the machine held up do not speak for the rest.
+  const rest = points.map((each) => each.us - slope * each.px).sort((a, b) => a - b)
+  const intercept = Math.max(0, percentile(rest, 0.5)!)
   return { ms: intercept / 1000, nsPerPx: slope * 1000 }
 }

@@ -58,13 +58,13 @@ interface Simulations {
   map: MapData
 }
 
-const seedsOf = (order: ProofOrder) => Array.from({ length: seedCount }, (_, i) => order.seed + i)
+const seedsOf = (order: ProofOrder, count: number) => Array.from({ length: count }, (_, i) => order.seed + i)
 
 /** Simulates a project on every seed; null: cancelled. `told` hears of each run that is done. */
-async function onSeeds(project: Project, order: ProofOrder, hooks: ProofHooks, told: () => void): Promise<Simulations | null> {
+export async function onSeeds(project: Project, order: ProofOrder, hooks: ProofHooks, told: () => void, count = seedCount): Promise<Simulations | null> {
   const metrics: Metrics[] = []
   let map: MapData | null = null
-  for (const seed of seedsOf(order)) {
+  for (const seed of seedsOf(order, count)) {
     const { screen, script, visit, items, seen } = order
     const [run] = simulateVisits(project, [visit], { screen, script, seed, items, seen })
     const profile = profileRun(run!.log)
@@ -77,7 +77,7 @@ async function onSeeds(project: Project, order: ProofOrder, hooks: ProofHooks, t
   return { metrics, map: map! }
 }
 
-function parsed(raw: Raw): Project {
+export function parsed(raw: Raw): Project {
   const outcome = parseProject(raw)
   if (!outcome.ok) throw new Error(outcome.message)
   return outcome.project

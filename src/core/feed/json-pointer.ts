@@ -1,10 +1,22 @@
+/** Pointers come from a project's settings: few, and each is read for every item. */
+const known = new Map<string, readonly string[]>()
+const mostKnown = 1000
+
+function keysOf(pointer: string): readonly string[] {
+  let keys = known.get(pointer)
+  if (!keys) {
+    if (known.size >= mostKnown) known.clear()
+    known.set(pointer, (keys = pointer.slice(1).split('/').map((raw) => raw.replaceAll('~1', '/').replaceAll('~0', '~'))))
+  }
+  return keys
+}
+
 /** The value that a JSON Pointer (RFC 6901) names, undefined when there is none. Only own members count. */
 export function valueAt(root: unknown, pointer: string): unknown {
   if (pointer === '') return root
   let at: unknown = root
-  for (const raw of pointer.slice(1).split('/')) {
+  for (const key of keysOf(pointer)) {
     if (typeof at !== 'object' || at === null) return undefined
-    const key = raw.includes('~') ? raw.replaceAll('~1', '/').replaceAll('~0', '~') : raw
     if (!Object.hasOwn(at, key)) return undefined
     at = (at as Record<string, unknown>)[key]
   }

@@ -18,6 +18,7 @@ export class AssetTable {
   readonly hrefs: string[] = []
   private readonly assetNumbers = new Map<string, number>()
   private readonly shapes = new Map<string, number>()
+  private readonly shapeByTarget = new WeakMap<Target, number>()
   private readonly renditionNumbers = new Map<number, number>()
   /** The renditions of each asset. */
   private readonly ofAsset = new Map<number, number[]>()
@@ -40,11 +41,8 @@ export class AssetTable {
   }
 
   rendition(asset: number, target: Target): number {
-    const { width, height, fit, decodeAt, made, moments } = target
-    const fixed = decodeAt.type === 'fixed' ? decodeAt.px : 0
-    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}${moments === undefined ? '' : ` ${typeof moments === 'object' ? moments.ms : moments}`}`
-    let shape = this.shapes.get(name)
-    if (shape === undefined) this.shapes.set(name, (shape = this.shapes.size))
+    const { width, height, fit } = target
+    const shape = this.shapeOf(target)
     const key = asset * shapeRoom + shape
     let number = this.renditionNumbers.get(key)
     if (number === undefined) {
@@ -56,6 +54,19 @@ export class AssetTable {
       else this.ofAsset.set(asset, [number])
     }
     return number
+  }
+
+  /** The number of a target; equal ones have one. */
+  private shapeOf(target: Target): number {
+    const known = this.shapeByTarget.get(target)
+    if (known !== undefined) return known
+    const { width, height, fit, decodeAt, made, moments } = target
+    const fixed = decodeAt.type === 'fixed' ? decodeAt.px : 0
+    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}${moments === undefined ? '' : ` ${typeof moments === 'object' ? moments.ms : moments}`}`
+    let shape = this.shapes.get(name)
+    if (shape === undefined) this.shapes.set(name, (shape = this.shapes.size))
+    this.shapeByTarget.set(target, shape)
+    return shape
   }
 
   assetOf(rendition: number): number {

@@ -8,7 +8,8 @@ import type { DiskReads } from './disk-reads.ts'
 import type { DiskTier } from './disk-tier.ts'
 import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
-import type { Claim, Request, Tier } from './request.ts'
+import type { Renewals } from './renewals.ts'
+import type { Claim, ClaimScope, Request, Tier } from './request.ts'
 import type { Transfers } from './transfers.ts'
 
 /** Whoever makes the claims: hears what becomes of them. */
@@ -30,6 +31,9 @@ export interface ClaimOrder {
   priority: number
   /** The address is known to be wrong before anything loads. */
   refused: FailReason | null
+  /** The list's, unless it is said. */
+  scope?: ClaimScope
+  later?: boolean
 }
 
 /** What the tiers hold at the end of a visit, for the next one. */
@@ -59,6 +63,7 @@ export class LoaderState {
   readonly memory: MemoryTier
   readonly diskTier: DiskTier
   transfers!: Transfers
+  renewals!: Renewals
   reads!: DiskReads
   decoding!: Decoding
   /** Starts what may start, best rank first. */
@@ -73,8 +78,8 @@ export class LoaderState {
   readonly failures = new Map<number, FailReason>()
   speed = 0
   offline = false
-  /** How requests are treated while the screen is paused or left; null: it is active. */
-  suspension: Loading['cancel']['whenPaused'] | null = null
+  /** How requests are treated while the whole app is paused, or the list's screen is left; null: it is active. */
+  suspension: { how: Loading['cancel']['whenPaused']; whole: boolean } | null = null
   view: Viewpoint = { centre: 0, direction: 1, centreOfRow: () => 0 }
 
   constructor(parts: LoaderParts, memory: MemoryTier, diskTier: DiskTier) {
@@ -85,6 +90,12 @@ export class LoaderState {
 
   get now(): Us {
     return this.parts.world.clock.now()
+  }
+
+  /** Whether a request belongs to what is suspended: nobody else claims it. */
+  isSuspended(request: Request): boolean {
+    if (this.suspension === null) return false
+    return this.suspension.whole || !request.claims.some((claim) => claim.state !== 'released' && claim.scope !== 'list')
   }
 
   rank(request: Request): Rank {

@@ -9,6 +9,7 @@ import { LoaderState, type ClaimOrder, type LoaderParts } from './loader-state.t
 import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
 import type { Viewpoint } from './rank.ts'
+import { Renewals } from './renewals.ts'
 import { ended, running, type Claim, type Request } from './request.ts'
 import { Transfers } from './transfers.ts'
 
@@ -48,6 +49,7 @@ export class Loader {
     state.end = (request, how) => this.end(request, how)
     state.revalidate = (asset, etag) => this.revalidate(asset, etag)
     this.decoding = state.decoding = new Decoding(state)
+    state.renewals = new Renewals(state)
     this.transfers = state.transfers = new Transfers(state)
     this.reads = state.reads = new DiskReads(state)
   }
@@ -70,7 +72,7 @@ export class Loader {
     const claim: Claim = {
       id: this.claims++, rendition: order.rendition, asset: table.assetOf(order.rendition),
       cell: order.cell, slot: order.slot, index: order.index, row: order.row, priority: order.priority,
-      state: 'open', onScreen, leftAt: -1, held: false, request: null,
+      scope: order.scope ?? 'list', later: order.later ?? false, state: 'open', onScreen, leftAt: -1, held: false, request: null,
     }
     log.write(K.claim, this.state.now, claim.id, claim.rendition, claim.cell, claim.slot, claim.index)
     const failure = this.state.failures.get(claim.asset)
@@ -123,7 +125,7 @@ export class Loader {
       for (const request of this.state.live) if (request.state === 'queued' && !request.parked) this.transfers.park(request)
       return
     }
-    if (this.restrained || (this.state.suspension !== null && this.state.suspension !== 'carry-on')) return
+    if (this.restrained) return
     while (this.transfers.active < policy.fetchSlots) {
       const next = nextInLine(this.state)
       if (!next) return
@@ -180,13 +182,10 @@ export class Loader {
     return startBelowDpPerS !== null && this.state.speed >= startBelowDpPerS
   }
 
-  /** The screen is paused, left or closed: what happens to requests by the policy's word. */
-  suspend(how: Loading['cancel']['whenPaused'], why: string): void {
-    this.state.suspension = how
-    for (const request of [...this.state.live]) {
-      if (ended(request)) continue
-      if (how === 'let-go') this.cancel(request, why)
-    }
+  /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy's word. */
+  suspend(how: Loading['cancel']['whenPaused'], why: 'paused' | 'left' | 'closed'): void {
+    this.state.suspension = { how, whole: why === 'paused' }
+    for (const request of [...this.state.live]) if (how === 'let-go' && !ended(request) && this.state.isSuspended(request)) this.cancel(request, why)
   }
 
   resume(): void {
@@ -261,7 +260,7 @@ export class Loader {
     const request: Request = {
       id: this.requests++, asset, host: table.assets[asset]!.host, claims: [], state: 'queued', transfer: -1,
       attempt: 0, queuedAt: this.state.now, notBefore: 0, parked: false, etag: null, fromDisk: false, local: false, total: null,
-      status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0, behind,
+      status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0, credential: 0, refused: false, awaitsRenewal: false, behind,
     }
     this.state.live.add(request)
     if (!behind) this.state.byAsset.set(asset, request)
@@ -301,9 +300,10 @@ export class Loader {
       if (request.decodes === 0) this.decoding.finish(request)
       return
     }
-    if (this.state.suspension === 'carry-on') return
-    if (this.state.suspension === 'finish-running' && request.state !== 'queued') return
-    if (cancel.when === 'never' && this.state.suspension === null) return
+    const suspended = this.state.isSuspended(request) ? this.state.suspension!.how : null
+    if (suspended === 'carry-on') return
+    if (suspended === 'finish-running' && request.state !== 'queued') return
+    if (cancel.when === 'never' && suspended === null) return
     if (running(request) && request.total !== null && request.total > 0) {
       const share = this.state.parts.world.network.received(request.transfer) / request.total
       if (share >= cancel.keepAbove) return

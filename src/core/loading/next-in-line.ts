@@ -7,11 +7,13 @@ import type { Request } from './request.ts'
 export function nextInLine(state: LoaderState): Request | null {
   const { policy } = state.parts
   const { now } = state
+  const held = state.suspension !== null && state.suspension.how !== 'carry-on'
   let best: Request | null = null
   let bestRank: Rank | null = null
   let waits: boolean | null = null
   for (const request of state.live) {
-    if (request.state !== 'queued' || request.parked || request.notBefore > now) continue
+    if (request.state !== 'queued' || request.parked || request.awaitsRenewal || request.notBefore > now) continue
+    if (held && state.isSuspended(request)) continue
     if ((state.transfers.perHost.get(request.host) ?? 0) >= policy.fetchSlotsPerHost) continue
     if (policy.ahead.onlyWhenIdle && onlyAhead(request)) {
       waits ??= screenWaits(state, now)
@@ -28,7 +30,7 @@ export function nextInLine(state: LoaderState): Request | null {
 
 function screenWaits(state: LoaderState, now: Us): boolean {
   for (const request of state.live)
-    if (request.state !== 'decoding' && !request.parked && request.notBefore <= now && classOf(request, now) === 0) return true
+    if (request.state !== 'decoding' && !request.parked && !request.awaitsRenewal && request.notBefore <= now && classOf(request, now) === 0) return true
   return false
 }
 

@@ -3,7 +3,7 @@ import type { Loading } from '../project/types.ts'
 import type { Claim, Request } from './request.ts'
 
 /** As much of a claim, and of a request, as its rank depends on. */
-export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'>
+export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'> & Partial<Pick<Claim, 'later'>>
 export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonly RankedClaim[] }
 
 /** A request that left the screen less than this ago ranks with the held ones. */
@@ -22,6 +22,7 @@ export interface Viewpoint {
 function classOfClaim(claim: RankedClaim, now: Us): number {
   if (claim.state === 'released') return unclaimed
   if (claim.onScreen) return 0
+  if (claim.later) return unclaimed
   if (claim.held) return 2
   if (claim.leftAt < 0) return 1
   return now - claim.leftAt < justLeftUs ? 2 : 3

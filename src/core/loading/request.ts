@@ -2,6 +2,8 @@ import type { FailReason, Us } from '../worlds/ports.ts'
 
 export type Tier = 'memory' | 'disk' | 'network' | 'local'
 
+export type ClaimScope = 'list' | 'opened' | 'app'
+
 /** Somebody's interest in one rendition: made at bind or by looking ahead, released at recycle. */
 export interface Claim {
   readonly id: number
@@ -13,6 +15,10 @@ export interface Claim {
   /** The feed index of the item, and the row it stands in. */
   readonly index: number
   row: number
+  /** Whose it is: the list's that the run is about, a screen's that has opened over it, or the app's own. */
+  readonly scope: ClaimScope
+  /** Asked for long before anybody can see it: it waits behind all else. */
+  readonly later: boolean
   /** 0 high, 1 normal, 2 low. */
   readonly priority: number
   state: 'open' | 'delivered' | 'failed' | 'released'
@@ -55,6 +61,10 @@ export interface Request {
   decodes: number
   class: number
   retryAfterUs: Us
+  /** Which of its host's credentials it was sent with; whether they were refused once, and whether it waits for new ones. */
+  credential: number
+  refused: boolean
+  awaitsRenewal: boolean
   /** It revalidates behind a stale copy that was served already: nobody claims it. */
   behind: boolean
 }

@@ -35,6 +35,7 @@ export class Transfers {
     request.transfer = transfer
     request.state = 'connecting'
     request.lastByteAt = this.state.now
+    request.credential = this.state.renewals.current(request.host)
     this.byTransfer.set(transfer, request)
     this.active++
     this.perHost.set(request.host, (this.perHost.get(request.host) ?? 0) + 1)
@@ -132,7 +133,8 @@ export class Transfers {
     if (reason === 'offline') {
       this.state.parts.log.write(K.fail, this.state.now, transfer, -1, bytes, this.state.parts.log.text('offline'), 0)
       this.park(request)
-    } else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
+    } else if (reason === 'unauthorized' && request.claims.some((each) => each.state === 'open') && this.state.renewals.refused(request)) this.askAgain(request, transfer, bytes)
+    else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
     else this.state.fail(request, reason, bytes, transfer)
     this.state.pump()
   }
@@ -153,6 +155,15 @@ export class Transfers {
   private mayRetry(request: Request, reason: FailReason): boolean {
     const wanted = request.claims.some((each) => each.state === 'open')
     return wanted && canRetry(reason, request.status) && request.attempt < this.state.parts.policy.retry.attempts
+  }
+
+  /** Refused for its credentials: in line again, until there are new ones. */
+  private askAgain(request: Request, transfer: number, bytes: number): void {
+    const { log } = this.state.parts
+    log.write(K.fail, this.state.now, transfer, -1, bytes, log.text('unauthorized'), request.status)
+    log.write(K.refused, this.state.now, request.id)
+    request.state = 'queued'
+    request.queuedAt = this.state.now
   }
 
   private retry(request: Request, transfer: number, bytes: number, reason: FailReason): void {

@@ -65,6 +65,9 @@ const definitions = define({
   note: 'a:text:text',
   use: 'a:claim:int b:rendition:int',
   standIn: 'a:cell:int b:rendition:int c:slot:int',
+  renewal: 'a:host:text b:outcome:text',
+  refused: 'a:request:int',
+  away: 'a:cell:int',
 })
 
 export type EventKind = keyof typeof definitions

@@ -7,6 +7,9 @@ import type { RunLog } from './run-log.ts'
 export interface EventWish {
   kinds: readonly EventKind[]
   text: string
+  /** Only between these instants, ms. */
+  fromMs?: number
+  toMs?: number
 }
 
 export interface EventPage {
@@ -33,12 +36,13 @@ export function eventsAsCsv(log: RunLog, wish: EventWish): string {
   return Papa.unparse({ fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) }, { newline: '\r\n', escapeFormulae: true })
 }
 
-function* matchingEvents(log: RunLog, { kinds, text }: EventWish): Generator<ToldEvent> {
+function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity }: EventWish): Generator<ToldEvent> {
   const wanted = new Set(kinds.map((kind) => kindNames.indexOf(kind)))
   const search = text.trim().toLowerCase()
   for (let index = 0, number = 0; index < log.count; number++) {
     const chunk = log.chunks[number]!
     for (let row = 0; row < chunk.kind.length && index < log.count; row++, index++) {
+      if (chunk.t[row]! < fromMs * 1000 || chunk.t[row]! > toMs * 1000) continue
       if (wanted.size > 0 && !wanted.has(chunk.kind[row]!)) continue
       const told = tellEvent(log, chunk, row)
       if (search === '' || Object.values(told).some((value) => String(value).toLowerCase().includes(search))) yield told

@@ -2,6 +2,8 @@ import type { Visit } from '../project/types.ts'
 import type { Us } from '../worlds/ports.ts'
 
 export const chunkRows = 65_536
+/** Rows of a first chunk before it grows. */
+const firstRows = 4096
 /** The most events that one log holds. */
 const maxEvents = 50_000_000
 
@@ -101,6 +103,7 @@ export class RunLog {
   write(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
     const row = this.count % chunkRows
     if (row === 0) this.addChunk()
+    if (row === this.current!.kind.length) this.growChunk()
     const chunk = this.current!
     chunk.kind[row] = kind
     chunk.t[row] = t
@@ -139,8 +142,16 @@ export class RunLog {
 
   private addChunk(): void {
     if (this.count >= maxEvents) throw new Error(`a run log holds ${maxEvents} events at most`)
-    this.current = emptyChunk(chunkRows)
+    // Most runs are short: the first chunk begins small.
+    this.current = emptyChunk(this.chunks.length === 0 ? firstRows : chunkRows)
     this.chunks.push(this.current)
+  }
+
+  private growChunk(): void {
+    const before = this.current!
+    const grown = emptyChunk(Math.min(chunkRows, 4 * before.kind.length))
+    for (const column of ['kind', 't', 'a', 'b', 'c', 'd', 'x'] as const) grown[column].set(before[column])
+    this.chunks[this.chunks.length - 1] = this.current = grown
   }
 }
 

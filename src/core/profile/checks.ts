@@ -6,6 +6,8 @@ export interface Check {
   id: string
   ok: boolean
   evidence: string
+  /** The first moment that the evidence is about, ms. */
+  atMs?: number
 }
 
 /** The invariants of a run, held against its own log. Each says what it counted. */
@@ -13,7 +15,8 @@ export function checkRun(facts: Facts, ledger: Ledger): Check[] {
   return [once(facts), slots(facts), budget(facts), bytes(facts, ledger), truePicture(facts), closed(facts), rank(facts), reuse(facts), place(facts), keep(facts)]
 }
 
-const check = (id: string, ok: boolean, evidence: string): Check => ({ id, ok, evidence })
+/** `t`: where its evidence begins, µs; none where it is of the run as a whole. */
+const check = (id: string, ok: boolean, evidence: string, t?: number): Check => (t === undefined ? { id, ok, evidence } : { id, ok, evidence, atMs: t / 1000 })
 
 function once({ requests, endBreaches }: Facts): Check {
   const open = requests.filter((request) => request.end === 'open').length
@@ -38,8 +41,9 @@ function budget({ memory, disk, log }: Facts): Check {
     if (!each.written) peak = Math.max(peak, held)
   }
   peak = Math.max(peak, held)
+  const over = memory.find(({ tier }) => tier > memoryMb * 1e6)
   const ok = most <= memoryMb * 1e6 && peak <= diskMb * 1e6
-  return check('budget', ok, `memory tier at most ${most} of ${memoryMb * 1e6} bytes, disk tier ${peak} of ${diskMb * 1e6}`)
+  return check('budget', ok, `memory tier at most ${most} of ${memoryMb * 1e6} bytes, disk tier ${peak} of ${diskMb * 1e6}`, over?.t)
 }
 
 function bytes(facts: Facts, ledger: Ledger): Check {
@@ -50,22 +54,22 @@ function bytes(facts: Facts, ledger: Ledger): Check {
 
 function truePicture({ wrongs, exposures, log }: Facts): Check {
   const { guard, resetOnBind } = log.head.policy
-  if (!guard || !resetOnBind) return check('true-picture', true, `not claimed: the guard or the reset is off (${wrongs.length} wrong pictures)`)
-  return check('true-picture', wrongs.length === 0, `${wrongs.length} wrong pictures in ${exposures.length} exposures`)
+  if (!guard || !resetOnBind) return check('true-picture', true, `not claimed: the guard or the reset is off (${wrongs.length} wrong pictures)`, wrongs[0]?.t)
+  return check('true-picture', wrongs.length === 0, `${wrongs.length} wrong pictures in ${exposures.length} exposures`, wrongs[0]?.t)
 }
 
 function closed(facts: Facts): Check {
   const ended = facts.claims.filter((claim) => claim.why === 'closed')
   if (ended.length === 0) return check('closed', true, 'not claimed: no scope was closed in this run')
   const late = ended.filter((claim) => claim.deliverT > claim.releaseT)
-  return check('closed', late.length === 0, `${late.length} of ${ended.length} claims were delivered after their scope had closed`)
+  return check('closed', late.length === 0, `${late.length} of ${ended.length} claims were delivered after their scope had closed`, late[0]?.deliverT)
 }
 
 function rank({ rankBreaches, requests }: Facts): Check {
   const first = rankBreaches[0]
   return check('rank', !first, first
     ? `request ${first.request} waited on screen at ${(first.t / 1000).toFixed(1)} ms while a slot was free or went to a lower class (${rankBreaches.length} times)`
-    : `${requests.length} requests: none waited on screen beside a free slot or one given to a lower class`)
+    : `${requests.length} requests: none waited on screen beside a free slot or one given to a lower class`, first?.t)
 }
 
 function reuse({ cells, boundPeaks }: Facts): Check {
@@ -80,11 +84,11 @@ function reuse({ cells, boundPeaks }: Facts): Check {
 function place({ placeBreaches, edits }: Facts): Check {
   return check('place', placeBreaches.length === 0, edits === 0
     ? 'no edits in this run'
-    : `${edits} edits; ${placeBreaches.length} moved what was on screen`)
+    : `${edits} edits; ${placeBreaches.length} moved what was on screen`, placeBreaches[0])
 }
 
 function keep({ flickers, log }: Facts): Check {
   const { guard, resetOnBind } = log.head.policy
-  if (!guard || !resetOnBind) return check('keep', true, `not claimed: the guard or the reset is off (${flickers.length} flickers)`)
-  return check('keep', flickers.length === 0, `${flickers.length} flickers of pictures that stayed bound to their item`)
+  if (!guard || !resetOnBind) return check('keep', true, `not claimed: the guard or the reset is off (${flickers.length} flickers)`, flickers[0])
+  return check('keep', flickers.length === 0, `${flickers.length} flickers of pictures that stayed bound to their item`, flickers[0])
 }

@@ -10,6 +10,8 @@ export interface TransferFact {
   startT: number
   firstByteT: number
   endT: number
+  /** When its fetch slot was free again: a live transfer that is cut gives it back before it is known what had come. */
+  freeT: number
   status: number
   /** Declared length of the body, −1 when the server did not say. */
   total: number
@@ -97,6 +99,7 @@ export interface Facts {
   frames: FrameFact[]
   cells: CellFact[]
   binds: number
+  bindTimes: number[]
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
   scrolls: { t: number; top: number }[]
@@ -116,6 +119,8 @@ export interface Facts {
   peakPerHost: number
   decodePeak: number
   inversionUs: number
+  /** The stretches that make it up. */
+  inversions: { from: number; to: number }[]
   /** Times at which a slot stood free, or went to a lower class, beside a waiting on-screen request. */
   rankBreaches: { t: number; request: number }[]
   /** Requests that ended more than once, or never began. */
@@ -125,4 +130,14 @@ export interface Facts {
   placeBreaches: number[]
   /** Most cells of a kind bound at once. */
   boundPeaks: Map<number, number>
+}
+
+/** Before anything of a log was read. */
+export function emptyFacts(log: RunLog): Facts {
+  return {
+    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, bindTimes: [], heldHits: 0,
+    decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], uses: [], evictions: [], disk: [], wrongs: [], jumps: [],
+    flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, inversions: [], rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
+    boundPeaks: new Map(),
+  }
 }

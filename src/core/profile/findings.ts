@@ -50,6 +50,9 @@ function lateBy({ facts }: Subject, cause: string): { ms: number; frames: number
   return { ms: late.reduce((sum, frame) => sum + (frame.causes.get(cause) ?? 0), 0) / 1000, frames: late.length, first: late[0] ? late[0].presented / 1000 : null }
 }
 
+/** Slots whose transition runs even when memory had the picture. */
+const fadedFromMemory = (subject: Subject) => slotsOf(subject).filter(({ slot: { transition } }) => transition.type !== 'none' && transition.ms > 0 && !transition.skip.includes('memory'))
+
 const firstMs = (transfers: readonly TransferFact[]) => (transfers[0] ? transfers[0].startT / 1000 : null)
 
 const rules: readonly Rule[] = [
@@ -180,6 +183,40 @@ const rules: readonly Rule[] = [
     return {
       id: 'no-cancelling', what: 'What nobody sees any more is loaded to its end.', metric: 'bytes.wastedShare', pinMs: firstMs(subject.facts.transfers.filter((each) => subject.ledger.transferClass[each.id] === 'neverSeen')),
       evidence: `${subject.ledger.requests.neverSeen} requests with ${kB(unseen)} ended for nobody, before what was on screen.`, change: 'let go when a cell is recycled', patch: [replace('/loading/cancel/when', 'recycle')],
+    }
+  },
+  function lateCancel(subject) {
+    const { cancel } = subject.project.loading
+    const unseen = subject.ledger.bytes.neverSeen
+    if (cancel.when !== 'zone' || cancel.zoneRows < 3 || unseen < 0.05 * subject.ledger.received) return null
+    return {
+      id: 'cancel-too-late', what: 'Requests are let go long after their rows have left.', metric: 'bytes.wastedShare', pinMs: firstMs(subject.facts.transfers.filter((each) => subject.ledger.transferClass[each.id] === 'neverSeen')),
+      evidence: `${kB(unseen)}, ${percent(unseen / subject.ledger.received)} of all bytes, came for rows that were up to ${cancel.zoneRows} rows off the screen, and were never seen.`,
+      change: 'let go when a cell is recycled', patch: [replace('/loading/cancel/when', 'recycle')],
+    }
+  },
+  function flicker(subject) {
+    const count = metric(subject, 'pictures.flickers')
+    const { memoryMb } = subject.project.loading
+    if (count === 0) return null
+    const faded = fadedFromMemory(subject)
+    const more = Math.max(32, memoryMb * 4)
+    return {
+      id: 'flicker', what: 'Pictures that were there go away and come back.', metric: 'pictures.flickers', pinMs: subject.facts.flickers[0]! / 1000,
+      evidence: `${count} times a shown picture went back to waiting, or faded in once more, under the same item.`,
+      change: `${faded.length > 0 ? 'no transition for what memory has, and ' : ''}${more} MB of memory`,
+      patch: [...faded.map(({ path, slot }) => replace(`${path}/transition/skip`, [...slot.transition.skip, 'memory'])), replace('/loading/memoryMb', more)],
+    }
+  },
+  function transitionOnHit(subject) {
+    const faded = fadedFromMemory(subject).filter(({ slot }) => slot.transition.on === 'main')
+    const hits = subject.facts.claims.filter((claim) => claim.tier === 'memory').length
+    const late = lateBy(subject, 'transition')
+    if (faded.length === 0 || hits < 5 || late.frames === 0) return null
+    return {
+      id: 'transition-on-hit', what: 'Pictures that memory has are faded in all the same.', metric: 'frames.lateMsPerS', pinMs: late.first,
+      evidence: `${hits} pictures came from memory; ${late.frames} late frames carried ${Math.round(late.ms)} ms of transitions.`,
+      change: 'no transition for what memory has', patch: faded.map(({ path, slot }) => replace(`${path}/transition/skip`, [...slot.transition.skip, 'memory'])),
     }
   },
   function aheadFirst(subject) {

@@ -1,5 +1,5 @@
 import { unitsPerDp } from '../numbers/units.ts'
-import type { Facts } from './facts.ts'
+import type { ClaimFact, Facts } from './facts.ts'
 import { ledgerClasses, type Ledger, type RequestClass } from './ledger.ts'
 
 /** The classes that a line of the map can have, by number. */
@@ -18,11 +18,14 @@ export interface MapData {
   channel: { t: Float64Array; top: Float64Array }
   lines: {
     request: Int32Array
+    /** −1: of no row of the list, but of a screen that opened over it, or outside. */
     row: Int32Array
     y: Float32Array
     from: Float64Array
     to: Float64Array
     kind: Uint8Array
+    /** The slot that it was first wanted for; 255: none of a cell's. */
+    slot: Uint8Array
     bytes: Float64Array
   }
   holes: { y: Float32Array; height: Float32Array; from: Float64Array; to: Float64Array }
@@ -35,7 +38,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const topOf = (row: number) => tops.known.get(row) ?? tops.first + (row - tops.firstRow) * tops.pitch
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
-  const rowOf = (claim: number) => Math.floor(facts.claims[claim]!.index / columns)
+  const rowOf = ({ slot, index }: ClaimFact) => (slot < 0 ? -1 : Math.floor(index / columns))
   const holes = facts.exposures.filter((each) => each.holeTime > 0)
   const late = facts.frames.filter((frame) => frame.presented > frame.due)
   return {
@@ -49,15 +52,18 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     },
     lines: {
       request: Int32Array.from(requests, (each) => each.id),
-      row: Int32Array.from(requests, (each) => rowOf(each.claims[0]!)),
+      row: Int32Array.from(requests, (each) => rowOf(facts.claims[each.claims[0]!]!)),
       y: Float32Array.from(requests, (each) => {
-        const { index } = facts.claims[each.claims[0]!]!
+        const { slot, index } = facts.claims[each.claims[0]!]!
+        // What no row of the list is for is drawn where the list stood when it was wanted.
+        if (slot < 0) return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
         const share = ((index % columns) + 0.5) / columns
         return topOf(Math.floor(index / columns)) + share * tops.pitch
       }),
       from: Float64Array.from(requests, (each) => each.queueT / 1000),
       to: Float64Array.from(requests, (each) => each.endT / 1000),
       kind: Uint8Array.from(requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
+      slot: Uint8Array.from(requests, (each) => (facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot)),
       bytes: Float64Array.from(requests, (each) => each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0)),
     },
     holes: {
@@ -71,6 +77,11 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
       lateMs: Float64Array.from(late, (frame) => (frame.presented - frame.due) / 1000),
     },
   }
+}
+
+/** Where the window stood at an instant, 1/1024 dp. */
+function topAt({ scrolls }: Facts, t: number): number {
+  return scrolls.findLast((each) => each.t <= t)?.top ?? 0
 }
 
 /** A slot's band within its row: cells side by side share the row's height, so that each is seen. */

@@ -184,7 +184,7 @@ function threadMetrics(facts: Facts): Metrics {
     'threads.mainBusyShare': ratio(sum(facts.frames.map((frame) => frame.work)), endT),
     'threads.decodeBusyShare': ratio(sum(facts.decodes.map((each) => each.us)), endT * decodeWorkers),
     'threads.decodePeak': facts.decodePeak,
-    'threads.fetchBusyShare': ratio(sum(facts.transfers.map((each) => each.endT - each.startT)), endT * fetchSlots),
+    'threads.fetchBusyShare': ratio(sum(facts.transfers.map((each) => each.freeT - each.startT)), endT * fetchSlots),
   }
 }
 

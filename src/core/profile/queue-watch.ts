@@ -135,6 +135,9 @@ export class QueueWatch {
       for (const holder of this.running)
         if (this.known[holder]!.class > 0) {
           this.facts.inversionUs += span
+          const last = this.facts.inversions.at(-1)
+          if (last?.to === t - span) last.to = t
+          else this.facts.inversions.push({ from: t - span, to: t })
           return
         }
     }

@@ -1,7 +1,9 @@
 import { kindNames, type EventKind } from '../log/event-kinds.ts'
 import type { RunLog } from '../log/run-log.ts'
-import { unitsPerDp } from '../numbers/units.ts'
-import type { CellFact, ClaimFact, ExposureFact, Facts, FrameFact, RequestFact, TransferFact } from './facts.ts'
+import { Exchanges } from './exchanges.ts'
+import { emptyFacts, type CellFact, type ClaimFact, type ExposureFact, type Facts, type FrameFact } from './facts.ts'
+import { OnScreen } from './on-screen.ts'
+import { PlaceWatch } from './place-watch.ts'
 import { QueueWatch } from './queue-watch.ts'
 
 /** Most slots of one cell: room in the packed number of a slot of a cell. */
@@ -29,31 +31,25 @@ class Reader {
   private readonly log: RunLog
   private readonly facts: Facts
   private readonly watch: QueueWatch
+  private readonly placing: PlaceWatch
+  private readonly onScreen: OnScreen
+  private readonly exchanges: Exchanges
   private readonly places: Place[] = []
   private readonly keys: number[] = []
   private readonly indices: number[] = []
   private readonly rows: number[] = []
-  private readonly rowTops = new Map<number, number>()
-  private readonly open = new Set<ExposureFact>()
   private readonly failedAssets = new Map<number, string>()
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()
   private readonly runningDecodes = new Map<string, number>()
-  private readonly height: number
   private frame: FrameFact | null = null
-  private top = 0
-  /** How far the last scroll went beyond a correction. */
-  private byGesture = 0
-  private atBound = true
-  private areaT = 0
-  private anchored: { cell: number; key: number; offset: number } | null = null
-  private editFrame = true
-
   constructor(log: RunLog) {
     this.log = log
-    this.height = log.head.heightDp * unitsPerDp
     this.facts = emptyFacts(log)
     this.watch = new QueueWatch(log.head.policy, this.facts)
+    this.placing = new PlaceWatch(this.facts)
+    this.onScreen = new OnScreen(log, this.placing)
+    this.exchanges = new Exchanges(this.facts, this.watch)
   }
 
   read(): Facts {
@@ -62,11 +58,10 @@ class Reader {
       byKind[chunk.kind[row]!]?.(chunk.t[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.d[row]!, chunk.x[row]!))
     const { facts } = this
     facts.endT = this.log.endTime
-    this.moveAreas(facts.endT)
-    for (const exposure of this.open) this.close(exposure, facts.endT)
+    this.onScreen.pass(facts.endT)
+    for (const exposure of this.onScreen.all) this.close(exposure, facts.endT)
     for (const place of this.places) if (place?.wrong) place.wrong.endT = facts.endT
-    for (const request of facts.requests) if (request.end === 'open') request.endT = facts.endT
-    for (const transfer of facts.transfers) if (transfer.end === 'open') transfer.endT = facts.endT
+    this.exchanges.finish(facts.endT)
     this.watch.finish(facts.endT)
     return facts
   }
@@ -75,7 +70,7 @@ class Reader {
   private readonly handlers: Partial<Record<EventKind, Handler>> = {
     frame: (t, a, b, c) => {
       this.watch.presented(t)
-      this.checkAnchor(t)
+      this.placing.presented(t, this.frame?.moved ?? false, ({ cell, key }) => (this.keys[cell] === key && this.boundCells.has(cell) ? this.rows[cell]! : null))
       this.frame = { begin: t + c, due: t + a, presented: t + b, work: 0, moved: false, causes: new Map() }
       this.facts.frames.push(this.frame)
     },
@@ -84,22 +79,21 @@ class Reader {
       this.frame!.causes.set(this.text(a), b)
     },
     scroll: (t, _a, b, c, _d, x) => {
-      this.moveAreas(t)
-      this.byGesture = x - this.top - b
-      this.atBound = c === 1
-      this.top = x
-      this.facts.scrolls.push({ t, top: this.top })
+      this.onScreen.pass(t)
+      this.placing.scrolled(x, b, c === 1)
+      this.facts.scrolls.push({ t, top: x })
       if (this.frame) this.frame.moved = true
     },
     place: (t, a, b, _c, _d, x) => {
-      this.moveAreas(t)
-      this.rowTops.set(a, x)
+      this.onScreen.pass(t)
+      this.placing.placed(a, x)
       this.facts.places.push({ t, row: a, top: x, height: b })
     },
     create: (t, a, b) => {
       this.facts.cells[a] = { kind: b, createT: t, row: -1 }
     },
-    bind: (_t, a, b, c, d) => {
+    bind: (t, a, b, c, d) => {
+      this.facts.bindTimes.push(t)
       this.bind(a, b, c, d)
     },
     recycle: (_t, a) => {
@@ -115,8 +109,7 @@ class Reader {
       Object.assign(this.facts.claims[a]!, { releaseT: t, why: this.text(b) })
     },
     queue: (t, a, b) => {
-      this.facts.requests[a] = newRequest(a, b, t)
-      this.watch.queued(t, a, this.log.assets[b]!.host)
+      this.exchanges.queue(t, a, b, this.log.assets[b]!.host)
     },
     join: (t, a, b) => {
       this.join(t, a, b)
@@ -125,7 +118,7 @@ class Reader {
       this.watch.ranked(t, a, b)
     },
     start: (t, a, b, c, d) => {
-      this.start(t, a, b, c, d)
+      this.exchanges.start(t, a, b, c, d === 1)
     },
     firstByte: (t, a, b, c) => {
       Object.assign(this.facts.transfers[a]!, { firstByteT: t, status: b, total: c })
@@ -134,17 +127,17 @@ class Reader {
       this.facts.transfers[a]!.bytes = b
     },
     received: (t, a, b) => {
-      this.endTransfer(t, a, b, 'complete')
+      this.exchanges.endTransfer(t, a, b, 'complete')
     },
-    cut: (t, _a, b) => {
-      this.watch.freed(t, b)
+    cut: (t, a, b) => {
+      this.exchanges.cut(t, a, b)
     },
     cancel: (t, a, b, c, d, x) => {
       if (a >= 0) {
-        this.endTransfer(t, a, c, 'cut')
+        this.exchanges.endTransfer(t, a, c, 'cut')
         this.facts.transfers[a]!.inFlight = d
       }
-      this.endRequest(t, b, 'cancelled', this.text(x))
+      this.exchanges.endRequest(t, b, 'cancelled', this.text(x))
     },
     fail: (t, a, b, c, d) => {
       this.fail(t, a, b, c, this.text(d))
@@ -152,6 +145,9 @@ class Reader {
     retry: (t, a, _b, _c, _d, x) => {
       this.facts.requests[a]!.retries++
       this.watch.waitsUntil(t, a, x)
+    },
+    refused: (t, a) => {
+      this.watch.park(t, a)
     },
     park: (t, a) => {
       this.watch.park(t, a)
@@ -167,7 +163,7 @@ class Reader {
       this.facts.decodes.push({ request: a, rendition: b, startT, endT: t, us: c, ok: d === 1 })
     },
     ready: (t, a) => {
-      this.endRequest(t, a, 'ready', '')
+      this.exchanges.endRequest(t, a, 'ready', '')
     },
     deliver: (t, a, b) => {
       Object.assign(this.facts.claims[a]!, { tier: this.text(b), deliverT: t })
@@ -203,14 +199,14 @@ class Reader {
       this.facts.disk.push({ t, bytes: -b, written: false })
     },
     jump: (t, a, _b, _c, _d, x) => {
-      this.anchored = null
+      this.placing.jumped(a, x)
       this.facts.jumps.push({ t, row: a, units: x })
     },
     enter: (t, a, b, c, d) => {
       this.enter(t, a, b, c, d)
     },
     leave: (t, a, b) => {
-      this.moveAreas(t)
+      this.onScreen.pass(t)
       const place = this.place(a * slotRoom + b)
       if (place.exposure) this.close(place.exposure, t)
       place.exposure = null
@@ -229,7 +225,8 @@ class Reader {
     },
     edit: (_t, _a, _b, _c, _d, x) => {
       this.facts.edits++
-      if (!this.anchored && x >= 0) this.anchored = this.anchor(x)
+      const exposure = this.places[x * slotRoom]?.exposure
+      if (x >= 0 && exposure) this.placing.edited(x, exposure.key, exposure.row)
     },
     note: (t, a) => {
       this.facts.notes.push({ t, text: this.text(a) })
@@ -237,29 +234,6 @@ class Reader {
     end: (_t, a) => {
       this.facts.endWhy = this.text(a)
     },
-  }
-
-  /** The cell by which an edit holds the screen in place, and where its row stands. */
-  private anchor(cell: number): { cell: number; key: number; offset: number } | null {
-    const exposure = this.places[cell * slotRoom]?.exposure
-    return exposure ? { cell, key: exposure.key, offset: (this.rowTops.get(exposure.row) ?? 0) - this.top } : null
-  }
-
-  /** At the second frame after an edit everything that it moved has been presented. */
-  private checkAnchor(t: number): void {
-    const { anchored } = this
-    if (!anchored) return
-    if (this.editFrame) {
-      this.editFrame = false
-      return
-    }
-    this.anchored = null
-    this.editFrame = true
-    if (this.keys[anchored.cell] !== anchored.key || !this.boundCells.has(anchored.cell)) return
-    const offset = (this.rowTops.get(this.rows[anchored.cell]!) ?? 0) - this.top
-    // At either end of the list there is nowhere to move to.
-    if (this.atBound) return
-    if (offset !== anchored.offset && !(this.frame?.moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
   }
 
   private text(number: number): string {
@@ -321,47 +295,15 @@ class Reader {
     if (this.watch.isParked(request)) fact.failT = t
   }
 
-  private start(t: number, request: number, id: number, attempt: number, conditional: number): void {
-    const { asset } = this.facts.requests[request]!
-    const startClass = this.watch.started(t, request)
-    const transfer: TransferFact = {
-      id, request, asset, attempt, conditional: conditional === 1, startT: t, firstByteT: -1, endT: -1, status: 0,
-      total: -1, bytes: 0, inFlight: 0, end: 'open', startClass,
-    }
-    this.facts.transfers[id] = transfer
-    this.facts.requests[request]!.transfers.push(id)
-    for (const claim of this.facts.requests[request]!.claims) {
-      const fact = this.facts.claims[claim]!
-      if (fact.failT >= 0) fact.failT = -1
-    }
-  }
-
-  private endTransfer(t: number, id: number, bytes: number, end: TransferFact['end']): void {
-    const transfer = this.facts.transfers[id]!
-    if (transfer.end !== 'open') return
-    Object.assign(transfer, { endT: t, bytes, end })
-    this.watch.freed(t, transfer.request)
-  }
-
-  private endRequest(t: number, id: number, end: RequestFact['end'], reason: string): void {
-    const request = this.facts.requests[id]
-    this.watch.left(t, id)
-    if (!request || request.end !== 'open') {
-      this.facts.endBreaches.push(id)
-      return
-    }
-    Object.assign(request, { endT: t, end, reason })
-  }
-
   private fail(t: number, transfer: number, request: number, bytes: number, reason: string): void {
     const { facts } = this
     const owner = request >= 0 ? request : facts.transfers[transfer]!.request
     if (transfer >= 0) {
-      this.endTransfer(t, transfer, bytes, 'failed')
+      this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'
     }
     if (request >= 0) {
-      this.endRequest(t, request, 'failed', reason)
+      this.exchanges.endRequest(t, request, 'failed', reason)
       this.failedAssets.set(facts.requests[request]!.asset, reason)
     } else {
       this.watch.back(t, owner)
@@ -381,7 +323,7 @@ class Reader {
   }
 
   private show(t: number, claim: number, rendition: number, number: number, transition: boolean): void {
-    this.moveAreas(t)
+    this.onScreen.pass(t)
     const place = this.place(number)
     const key = this.keys[Math.floor(number / slotRoom)]!
     const again = place.shownKey === key && place.shownClaim >= 0
@@ -400,7 +342,7 @@ class Reader {
   }
 
   private clear(t: number, cell: number, slot: number): void {
-    this.moveAreas(t)
+    this.onScreen.pass(t)
     const place = this.place(cell * slotRoom + slot)
     if (place.wrong) place.wrong.endT = t
     place.wrong = null
@@ -411,7 +353,7 @@ class Reader {
   }
 
   private enter(t: number, cell: number, slot: number, key: number, geometry: number): void {
-    this.moveAreas(t)
+    this.onScreen.pass(t)
     const place = this.place(cell * slotRoom + slot)
     const claim = place.claim < 0 ? null : this.facts.claims[place.claim]!
     const ready = claim !== null && place.shownClaim === claim.id
@@ -422,13 +364,13 @@ class Reader {
     }
     place.exposure = exposure
     this.facts.exposures.push(exposure)
-    this.open.add(exposure)
+    this.onScreen.add(exposure)
   }
 
   private close(exposure: ExposureFact, t: number): void {
     exposure.leaveT = t
     exposure.outcome = this.outcomeOf(exposure)
-    this.open.delete(exposure)
+    this.onScreen.delete(exposure)
   }
 
   private outcomeOf(exposure: ExposureFact): ExposureFact['outcome'] {
@@ -438,34 +380,5 @@ class Reader {
     const { asset } = this.log.renditions[claim.rendition]!
     if (this.failedAssets.get(asset) === 'bad-address') return 'absent'
     return claim.failT >= 0 ? 'failed' : 'unseen'
-  }
-
-  /** Adds to every open exposure its visible area × the time since the screen last changed. */
-  private moveAreas(t: number): void {
-    const span = t - this.areaT
-    if (span <= 0) return
-    this.areaT = t
-    for (const exposure of this.open) {
-      const { y, height, width } = this.log.geometries[exposure.geometry]!
-      const from = (this.rowTops.get(exposure.row) ?? 0) + y * unitsPerDp - this.top
-      const visible = Math.min(this.height, from + height * unitsPerDp) - Math.max(0, from)
-      if (visible <= 0) continue
-      const area = (visible / unitsPerDp) * width * span
-      exposure.areaTime += area
-      if (exposure.shownT < 0 && exposure.claim >= 0) exposure.holeTime += area
-    }
-  }
-}
-
-function newRequest(id: number, asset: number, t: number): RequestFact {
-  return { id, asset, queueT: t, endT: -1, end: 'open', reason: '', transfers: [], claims: [], fromDisk: false, retries: 0 }
-}
-
-function emptyFacts(log: RunLog): Facts {
-  return {
-    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, heldHits: 0,
-    decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], uses: [], evictions: [], disk: [], wrongs: [], jumps: [],
-    flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
-    boundPeaks: new Map(),
   }
 }

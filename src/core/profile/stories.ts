@@ -5,6 +5,8 @@ import type { Ledger, RequestClass } from './ledger.ts'
 export interface Sentence {
   t: number
   text: string
+  /** The request that it tells of, where it is another story's. */
+  request?: number
 }
 
 export interface Story {
@@ -12,12 +14,17 @@ export interface Story {
   address: string
   outcome: RequestClass
   bytes: number
+  /** Cells and items that it was for: their own stories. */
+  cells: number[]
+  items: number[]
   sentences: Sentence[]
 }
 
 const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on screen'] as const
 
-const failWords: Record<string, string> = {
+const mostNamed = 6
+
+export const failWords: Record<string, string> = {
   'bad-address': 'the address is malformed',
   cleartext: 'the address is cleartext http, and its host is not allowed to be',
   'not-granted': 'the app has not been granted what this needs',
@@ -53,13 +60,15 @@ export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | n
     address: facts.log.assets[request.asset]!.address,
     outcome: ledger.requestClass[id]!,
     bytes: request.transfers.reduce((sum, transfer) => sum + facts.transfers[transfer]!.bytes, 0),
+    cells: [...new Set(claims.flatMap(({ cell }) => (cell >= 0 ? [cell] : [])))].slice(0, mostNamed),
+    items: [...new Set(claims.flatMap(({ slot, index }) => (slot >= 0 ? [index] : [])))].slice(0, mostNamed),
     sentences: sentences.sort((a, b) => a.t - b.t),
   }
 }
 
 function wanted(facts: Facts, request: RequestFact, claim: ClaimFact | undefined): Sentence {
   const row = claim ? Math.floor(claim.index / facts.log.head.policy.columns) : null
-  const why = claim === undefined ? '' : claim.cell < 0 ? `: row ${row} came near, ahead of the screen` : `: cell ${claim.cell} was bound in row ${row}`
+  const why = claim === undefined ? '' : claim.slot === -2 ? ': a screen opened that shows it' : claim.slot === -1 ? ': it is needed outside the list' : claim.cell < 0 ? `: row ${row} came near, ahead of the screen` : `: cell ${claim.cell} was bound in row ${row}`
   return { t: request.queueT / 1000, text: `wanted${why}.` }
 }
 

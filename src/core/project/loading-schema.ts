@@ -63,6 +63,7 @@ export const loadingSchema = group({
         name: z.string().regex(/^[A-Za-z0-9!#$%&'*+.^_`|~-]+$/, { error: 'a header name' }),
         scheme: z.string().max(40).default('Bearer'),
         secret: z.string().min(1).max(200),
+        lastsS: z.number().min(0.1).max(86_400).nullable().default(null),
       }),
     )
     .max(50)

@@ -140,6 +140,8 @@ function crossCheck(project: Project): { ok: false; message: string } | null {
       return problem(`/budgets/${i}`, budget, 'a budget with min, max or both')
   for (const [i, span] of project.network.offline.entries())
     if (span.toMs < span.fromMs) return problem(`/network/offline/${i}/toMs`, span.toMs, `a number from fromMs, ${span.fromMs}`)
+  for (const [i, { fromMs, toMs }] of project.network.faults.entries())
+    if (toMs !== null && toMs < fromMs) return problem(`/network/faults/${i}/toMs`, toMs, `a number from fromMs, ${fromMs}, or null`)
   return null
 }
 

@@ -14,12 +14,12 @@ export const devicePresets: readonly Preset<Pick<Device, 'widthDp' | 'heightDp' 
   { name: 'Slate 60', why: 'A tablet: more rows and larger pictures at once.', values: { widthDp: 800, heightDp: 1280, density: 2, refreshHz: 60, speed: 1.2, heapMb: 384 } },
 ]
 
-type Link = Pick<NetworkSettings, 'rttMs' | 'jitterMs' | 'downKbps' | 'protocol' | 'setupRtts' | 'thinkMs'>
+type Link = Pick<NetworkSettings, 'rttMs' | 'jitterMs' | 'downKbps' | 'protocol' | 'setupRtts' | 'thinkMs' | 'metered'>
 export const networkPresets: readonly Preset<Link>[] = [
-  { name: 'Ferry', why: 'A shared link far out: enough for a feed, not for a fast one.', values: { rttMs: 90, jitterMs: 20, downKbps: 4000, protocol: 'h2', setupRtts: 3, thinkMs: 20 } },
-  { name: 'Kiln room', why: 'Wireless at home: what developers test with.', values: { rttMs: 12, jitterMs: 4, downKbps: 60_000, protocol: 'h2', setupRtts: 2, thinkMs: 15 } },
-  { name: 'Coast road', why: 'A mobile link on the move.', values: { rttMs: 60, jitterMs: 30, downKbps: 12_000, protocol: 'h2', setupRtts: 3, thinkMs: 20 } },
-  { name: 'Salt flats', why: 'The edge of the network: slow, and far from everything.', values: { rttMs: 320, jitterMs: 120, downKbps: 400, protocol: 'h1', setupRtts: 3, thinkMs: 30 } },
+  { name: 'Ferry', why: 'A shared link far out: enough for a feed, not for a fast one.', values: { rttMs: 90, jitterMs: 20, downKbps: 4000, protocol: 'h2', setupRtts: 3, thinkMs: 20, metered: false } },
+  { name: 'Kiln room', why: 'Wireless at home: what developers test with.', values: { rttMs: 12, jitterMs: 4, downKbps: 60_000, protocol: 'h2', setupRtts: 2, thinkMs: 15, metered: false } },
+  { name: 'Coast road', why: 'A mobile link on the move.', values: { rttMs: 60, jitterMs: 30, downKbps: 12_000, protocol: 'h2', setupRtts: 3, thinkMs: 20, metered: true } },
+  { name: 'Salt flats', why: 'The edge of the network: slow, and far from everything.', values: { rttMs: 320, jitterMs: 120, downKbps: 400, protocol: 'h1', setupRtts: 3, thinkMs: 30, metered: true } },
 ]
 
 type Policy = Pick<Loading, 'fetchSlots' | 'fetchSlotsPerHost' | 'order' | 'startBelowDpPerS' | 'memoryMb' | 'guard' | 'resetOnBind' | 'share' | 'decodeOn' | 'setup' | 'cancel' | 'ahead'>

@@ -3,8 +3,8 @@ import { parseProject, type ParseOutcome, type Raw } from './parse.ts'
 
 type Patch = Parameters<typeof patches.applyPatch>[1]
 
-/** The project with one of its variants applied (JSON Patch, RFC 6902), parsed anew. */
-export function withVariant(raw: Raw, name: string): ParseOutcome {
+/** The project with one of its variants applied (JSON Patch, RFC 6902), parsed anew; conditions are effectiveProject’s. */
+export function patchedBy(raw: Raw, name: string): ParseOutcome {
   const variants = Array.isArray(raw.variants) ? (raw.variants as { name?: string; patch?: unknown }[]) : []
   const index = variants.findIndex((variant) => variant.name === name)
   const variant = variants[index]

@@ -24,6 +24,7 @@ const costsSchema = group({
     blur: cost(12, 'Blur', 'Per px of the rendition.', 'ns/px'),
     corners: cost(3, 'Corners', 'Per px of the rendition.', 'ns/px'),
   }),
+  fetchMs: cost(0, 'Fetch', 'What handing a transfer to the system, and its answer back, add to the wait for the first byte.'),
   seekMs: cost(35, 'Seek', 'Going to the moment of a video at which its poster is cut.'),
   maskMs: cost(0.05, 'Mask', 'Drawing one picture through a mask in one frame.'),
   layoutMs: cost(0.8, 'Layout', 'Laying out again after a jump.'),
@@ -67,6 +68,8 @@ const fault = fields({
   rate: z.number().min(0).max(1).default(1),
   times: z.int().min(1).max(1_000_000).nullable().default(null),
   afterBytes: z.int().min(0).max(2_000_000_000).default(0),
+  fromMs: z.number().min(0).max(3_600_000).default(0),
+  toMs: z.number().min(0).max(3_600_000).nullable().default(null),
 })
 
 const span = fields({ fromMs: z.number().min(0).max(3_600_000), toMs: z.number().min(0).max(3_600_000) })
@@ -80,6 +83,7 @@ export const networkSchema = group({
   connectionsPerHost: whole({ default: 6, min: 1, max: 64, unit: 'connections', label: 'Connections', explain: 'Connections to one host with h1.' }),
   setupRtts: amount({ default: 3, min: 0, max: 20, unit: 'round trips', label: 'Set-up', explain: 'Round trips that a new connection costs.' }),
   slowStart: flag({ default: true, label: 'Slow start', explain: 'A connection starts with 14,600 bytes a round trip and doubles.' }),
+  metered: flag({ default: false, label: 'Metered', explain: 'Bytes cost money on it: variants that apply on a metered network do.' }),
   thinkMs: amount({ default: 20, min: 0, max: 60_000, unit: 'ms', label: 'Think', explain: 'The time the server takes before its first byte.' }),
   faults: z.array(fault).max(100).default([]),
   offline: z.array(span).max(100).default([]),

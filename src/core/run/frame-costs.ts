@@ -10,6 +10,8 @@ export class FrameCosts {
   private readonly list: ListState
   private readonly setter: PictureSetter
   private readonly ended: (why: string) => void
+  /** Slots of each kind whose pictures are drawn through a mask. */
+  private readonly masked: readonly (readonly boolean[])[]
   /** The script asks for a collection. */
   forceCollect = false
   private lastMemory = -1
@@ -18,6 +20,7 @@ export class FrameCosts {
     this.list = list
     this.setter = setter
     this.ended = ended
+    this.masked = list.parts.screen.cells.map(({ slots }) => slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot)))
   }
 
   decodeOnMain(): boolean {
@@ -41,12 +44,13 @@ export class FrameCosts {
     this.setter.movingTransitions = this.setter.movingTransitions.filter((end) => end > now)
     if (this.setter.movingTransitions.length > 0) frames.work('transition', this.setter.movingTransitions.length, 0)
     let masks = 0
-    for (const cell of this.list.recycler.attached.values())
-      for (const [number, slot] of cell.slots.entries()) {
-        if (!slot.onScreen || slot.shows < 0) continue
-        const settings = this.list.parts.screen.cells[cell.kind]!.slots[number]!
-        if (settings.shapeAt === 'draw' && hasShape(settings)) masks++
+    for (const cell of this.list.recycler.attached.values()) {
+      const masked = this.masked[cell.kind]!
+      for (let number = 0; number < masked.length; number++) {
+        const slot = cell.slots[number]!
+        if (slot.onScreen && slot.shows >= 0 && masked[number]) masks++
       }
+    }
     if (masks > 0) frames.work('mask', masks, 0)
   }
 

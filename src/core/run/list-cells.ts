@@ -43,19 +43,18 @@ export class ListCells {
   }
 
   private attachRow(row: number): void {
-    const top = this.list.layout.topOf(row)
-    const height = this.list.layout.heightOf(row)
-    if (this.placedRows.get(row) !== top) {
-      this.placedRows.set(row, top)
-      this.list.visuals.add(K.place, row, height, 0, 0, top)
-    }
+    const cells: ListCell[] = []
     for (let column = 0; column < this.list.layout.columns; column++) {
       const index = this.list.layout.itemAt(row, column)
-      if (index < 0) continue
-      let cell = this.list.recycler.attached.get(index)
-      if (!cell) cell = this.attach(index, row, column)
-      if (cell.top !== top) this.placeCell(cell, top, height)
+      if (index >= 0) cells.push(this.list.recycler.attached.get(index) ?? this.attach(index, row, column))
     }
+    // The frames that its cells begin with may have made the row another one.
+    const top = this.list.layout.topOf(row)
+    const height = this.list.layout.heightOf(row)
+    for (const cell of cells) if (cell.top !== top) this.placeCell(cell, top, height)
+    if (this.placedRows.get(row) === top) return
+    this.placedRows.set(row, top)
+    this.list.visuals.add(K.place, row, height, 0, 0, top)
   }
 
   private attach(index: number, row: number, column: number): ListCell {
@@ -76,7 +75,9 @@ export class ListCells {
   detach(cell: ListCell, mayHold: boolean): void {
     this.edge.leaveScreen(cell, this.list.world.clock.now())
     this.placedRows.delete(cell.row)
-    if (this.list.recycler.detach(cell, mayHold) === 'held') for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
+    if (this.list.recycler.detach(cell, mayHold) !== 'held') return
+    this.list.log.write(K.away, this.list.world.clock.now(), cell.id)
+    for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
   }
 
   /** The screen closes: every claim of it ends now, held cells' and those kept for the zone too. */

@@ -28,7 +28,7 @@ export class ListEdits {
     if (edits.length === 0) return false
     const { log, world } = this.list
     // What has moved above the window since the last frame has moved the list along already.
-    const top = this.list.top + this.list.corrected
+    const top = this.list.correctedTop
     const before = this.placesOnScreen(top)
     const cells = [...this.list.recycler.attached.values()]
     this.list.recycler.attached.clear()

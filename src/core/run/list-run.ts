@@ -17,6 +17,7 @@ import { ListCells, priorities } from './list-cells.ts'
 import { ListEdits } from './list-edits.ts'
 import { ListState, type ListRunParts } from './list-state.ts'
 import { LookAhead } from './look-ahead.ts'
+import { OpenedScreens } from './opened-screens.ts'
 import { OutsideLoads, type OutsideNews } from './outside-loads.ts'
 import { PictureSetter } from './picture-setter.ts'
 import { Pictures } from './pictures.ts'
@@ -27,6 +28,8 @@ import { Visuals } from './visuals.ts'
 
 /** After the last step, what still runs gets so long to end. */
 const drainUs = 10_000_000
+/** A correction brings in rows that may need one themselves; the rest waits for the next frame. */
+const mostCorrections = 3
 
 /**
  * One screen's list, driven: the same code in both worlds. On each frame, in this order: script and input, feed
@@ -43,6 +46,7 @@ export class ListRun {
   private readonly edits: ListEdits
   private readonly pages: FeedPages
   private readonly outside: OutsideLoads
+  private readonly opened: OpenedScreens
   private readonly steps: ScriptSteps
   private readonly animations: Animations
   private awaitingPresent = 0
@@ -60,9 +64,10 @@ export class ListRun {
     this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
     this.pages = new FeedPages(list)
     this.outside = new OutsideLoads(list)
+    this.opened = new OpenedScreens(list)
     this.animations = new Animations(list)
-    const { cells, edge, edits, costs, pages, outside } = this
-    this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, makeLayout: () => this.makeLayout() })
+    const { cells, edge, edits, costs, pages, outside, opened } = this
+    this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, opened, makeLayout: () => this.makeLayout() })
     list.layout = this.makeLayout()
     list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
     list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
@@ -70,9 +75,21 @@ export class ListRun {
     list.loader = new Loader({
       world, log, policy: project.loading, granted: project.device.granted, seed: parts.seed, table, epochMs: parts.epochMs,
       owner: {
-        delivered: (claim, tier) => (OutsideLoads.owns(claim) ? this.outside.delivered(claim, tier) : this.setter.delivered(claim, tier)),
-        failed: (claim, reason) => (OutsideLoads.owns(claim) ? this.outside.failed(claim, reason) : this.setter.failed(claim)),
-        arriving: (claim, bytes, total) => (OutsideLoads.owns(claim) ? this.outside.arriving(claim, bytes, total) : this.setter.arriving(claim, bytes, total)),
+        delivered: (claim, tier) => {
+          if (OpenedScreens.owns(claim)) opened.delivered(claim)
+          else if (OutsideLoads.owns(claim)) outside.delivered(claim, tier)
+          else this.setter.delivered(claim, tier)
+        },
+        failed: (claim, reason) => {
+          if (OpenedScreens.owns(claim)) opened.failed(claim)
+          else if (OutsideLoads.owns(claim)) outside.failed(claim, reason)
+          else this.setter.failed(claim)
+        },
+        arriving: (claim, bytes, total) => {
+          if (OpenedScreens.owns(claim)) opened.arriving(claim, bytes, total)
+          else if (OutsideLoads.owns(claim)) outside.arriving(claim, bytes, total)
+          else this.setter.arriving(claim, bytes, total)
+        },
         waiting: (claim) => this.setter.showStage(claim, 'waiting'),
         needFrame: () => world.frames.request(),
       },
@@ -194,21 +211,25 @@ export class ListRun {
     const speedChanged = (scroll.speed === 0) !== (list.speed === 0)
     list.speed = scroll.speed
     if (list.motion.moving) frames.request()
-    const busy = moved || list.dirty || edited || this.setter.waiting || this.setter.movingTransitions.length > 0 || speedChanged || this.costs.forceCollect || list.setupDue > 0 || this.animations.due(begin)
+    const busy = moved || list.dirty || edited || this.setter.waiting || this.setter.movingTransitions.length > 0 || speedChanged || this.costs.forceCollect || list.setupDue > 0 || this.opened.waiting || this.animations.due(begin)
     const decoded = this.costs.decodeOnMain()
     if (!busy && !decoded && !this.setter.waiting) return
     list.dirty = false
     frames.work('frame', 1, 0)
-    if (moved || list.corrected !== 0) {
-      if (moved) list.direction = top > list.top ? 1 : -1
-      this.scrollTo(top)
-    }
+    if (moved) list.direction = top > list.top ? 1 : -1
+    list.corrections += list.corrected
+    list.corrected = 0
+    const scrolled = moved || list.corrections !== 0
+    list.top = top
     this.setter.askFallbacks()
-    if (!list.hidden) this.cells.followWindow()
+    if (!list.hidden) this.followWindow(begin)
+    if (scrolled || list.corrections !== 0) this.logScroll()
     this.setter.setPictures()
     if (!list.hidden) this.edge.updateVisibility(begin)
+    this.opened.show()
     this.animations.advance(begin)
     this.followAhead()
+    this.opened.lookAhead()
     this.costs.doSetup()
     this.cells.releaseZone()
     list.loader.rerank({ centre: list.top + list.height / 2, direction: list.direction, centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2 }, list.speed)
@@ -228,12 +249,23 @@ export class ListRun {
     this.pages.maybeAskPage()
   }
 
-  private scrollTo(top: number): void {
+  /** Attaches what has come in. What took its frames above the window has moved the list along: this very frame shows it so. */
+  private followWindow(begin: Us): void {
+    const { list, cells } = this
+    cells.followWindow()
+    for (let again = 0; again < mostCorrections && list.corrected !== 0; again++) {
+      list.corrections += list.corrected
+      list.corrected = 0
+      list.top = list.motion.advance(begin).top
+      cells.followWindow()
+    }
+  }
+
+  private logScroll(): void {
     const { list } = this
-    list.top = top
-    const atBound = top <= 0 || top >= list.layout.total - list.height
-    list.visuals.add(K.scroll, Math.round(list.speed), list.corrected, atBound ? 1 : 0, 0, top)
-    list.corrected = 0
+    const atBound = list.top <= 0 || list.top >= list.layout.total - list.height
+    list.visuals.add(K.scroll, Math.round(list.speed), list.corrections, atBound ? 1 : 0, 0, list.top)
+    list.corrections = 0
   }
 
   private afterWork(): void {

@@ -50,6 +50,8 @@ export class ListState {
   direction: 1 | -1 = 1
   /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
   corrected = 0
+  /** Corrections that the frame under way has taken in and will tell of, 1/1024 dp. */
+  corrections = 0
   dirty = true
   hidden = false
   /** Set-ups that the next frame pays for; −1: by the first use that comes, −2: paid for good. */
@@ -71,6 +73,11 @@ export class ListState {
   wake(): void {
     this.dirty = true
     this.world.frames.request()
+  }
+
+  /** Where the window is once what has moved above it is taken in, 1/1024 dp. */
+  get correctedTop(): number {
+    return this.top + this.corrected
   }
 
   /** Moves the list along with what has moved above the window, so that the screen stays. */

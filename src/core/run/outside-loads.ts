@@ -47,7 +47,7 @@ export class OutsideLoads {
     const row = Math.max(0, layout.rowAt(top + height / 2))
     this.asking = { since: world.clock.now(), told }
     told({ is: 'waiting' })
-    const claim = loader.claim({ rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused }, false)
+    const claim = loader.claim({ rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused, scope: 'app' }, false)
     if (claim.state === 'open') this.waiting.set(claim.id, this.asking)
     this.asking = null
   }

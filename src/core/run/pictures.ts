@@ -30,6 +30,7 @@ export class Pictures {
   private readonly base: string | null
   /** Bytes of what the app carries itself, by address. */
   private readonly packaged = new Map<string, number>()
+  private readonly targets = new Map<Slot, Map<number, Target>>()
   private known = new Map<number, (SlotPicture | null)[]>()
 
   constructor(screen: Screen, feed: FeedList, layout: ListLayout, table: AssetTable, { device, assets }: Pick<Project, 'device' | 'assets'>) {
@@ -87,7 +88,17 @@ export class Pictures {
       widthPx: whole(numberAt(item, slot.widthAt)),
       heightPx: whole(numberAt(item, slot.heightAt)),
     })
-    return { asset, rendition: this.table.rendition(asset, targetOf(slot, { width: widthPx, height: heightPx }, this.density)), refused: loadable ? null : 'bad-address' }
+    return { asset, rendition: this.table.rendition(asset, this.targetFor(slot, widthPx, heightPx)), refused: loadable ? null : 'bad-address' }
+  }
+
+  /** The same target for each slot and size: most items of a list want the same. */
+  private targetFor(slot: Slot, width: number, height: number): Target {
+    let bySize = this.targets.get(slot)
+    if (!bySize) this.targets.set(slot, (bySize = new Map()))
+    const size = width * 65_536 + height
+    let target = bySize.get(size)
+    if (!target) bySize.set(size, (target = targetOf(slot, { width, height }, this.density)))
+    return target
   }
 
   private distinct(href: string, index: number): string {

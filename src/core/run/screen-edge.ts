@@ -23,7 +23,8 @@ export class ScreenEdge {
   updateVisibility(now: Us): void {
     for (const cell of this.list.recycler.attached.values()) {
       const top = this.list.layout.topOf(cell.row)
-      for (const [number, slot] of cell.slots.entries()) {
+      for (let number = 0; number < cell.slots.length; number++) {
+        const slot = cell.slots[number]!
         const area = this.seenOf(slot, top)
         const onScreen = area > 0
         if (onScreen !== slot.onScreen) this.crossEdge(cell, number, onScreen, area, now)

@@ -7,6 +7,7 @@ import type { FrameCosts } from './frame-costs.ts'
 import type { ListCells } from './list-cells.ts'
 import type { ListEdits } from './list-edits.ts'
 import type { ListState } from './list-state.ts'
+import type { OpenedScreens } from './opened-screens.ts'
 import type { OutsideLoads } from './outside-loads.ts'
 import type { ScreenEdge } from './screen-edge.ts'
 
@@ -17,6 +18,7 @@ interface StepParts {
   costs: FrameCosts
   pages: FeedPages
   outside: OutsideLoads
+  opened: OpenedScreens
   makeLayout: () => ListLayout
 }
 
@@ -63,13 +65,16 @@ export class ScriptSteps {
       // Another screen covers this one: its cells stay as they are for the way back.
       case 'open':
         this.hide(policy.whenLeft, 'left')
+        this.parts.opened.open(step.screen, step.item)
         return
       case 'leave':
+        this.parts.opened.close()
         this.hide(policy.whenLeft, 'closed')
         return
       case 'foreground':
       case 'return':
       case 'back':
+        if (step.do !== 'foreground') this.parts.opened.close()
         this.tellScope('active')
         if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
         list.hidden = false

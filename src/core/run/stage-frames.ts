@@ -23,7 +23,7 @@ export class StageFrames {
     if (moved === 0) return
     this.list.dirty = true
     this.list.world.frames.request()
-    if (before < this.list.top && !this.anchored) this.list.correct(moved)
+    if (before < this.list.correctedTop && !this.anchored) this.list.correct(moved)
   }
 
   /** Gives an item's slots the frames that they will begin with: by how much its row has grown, 1/1024 dp. */
@@ -60,7 +60,7 @@ export class StageFrames {
     }
     this.list.world.surface.arrange(cell.id, cell.index)
     this.placeCell(cell, before, this.list.layout.heightOf(cell.row))
-    if (before + this.list.layout.heightOf(cell.row) - moved <= this.list.top) {
+    if (before + this.list.layout.heightOf(cell.row) - moved <= this.list.correctedTop) {
       this.list.correct(moved)
       return
     }

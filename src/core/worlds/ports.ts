@@ -1,4 +1,5 @@
-import type { Item } from '../project/types.ts'
+import type { CellGeometry } from '../layout/cell-geometry.ts'
+import type { Item, Screen } from '../project/types.ts'
 
 /** An instant or a span in whole µs since the visit began. */
 export type Us = number
@@ -68,6 +69,8 @@ export interface Network {
    * before this returns or, where others have to be asked, a moment later.
    */
   abort(transfer: number, told: (bytes: number, inFlight: number) => void): void
+  /** Asks a host for new credentials; whether it has given them. */
+  renew(host: string, answered: (ok: boolean) => void): void
 }
 
 export interface DecodeOrder {
@@ -156,7 +159,14 @@ export interface Surface {
   scroll(top: number, total: number): void
 }
 
+/** The other screens of the app: their feeds, and where they are drawn while one is open over the list. */
+export interface Screens {
+  pages(screen: Screen): Pages
+  show(screen: Screen, item: (index: number) => Item, geometry: (index: number) => CellGeometry): { surface: Surface; close: () => void }
+}
+
 export interface World {
+  screens: Screens
   clock: Clock
   network: Network
   decoder: Decoder

@@ -10,7 +10,7 @@ export interface Timers<T> {
 
 /** A real clock as the core's port: whole µs since it was made. */
 export class TimerClock<T> implements Clock {
-  protected readonly origin: number
+  protected origin: number
   private readonly timers: Timers<T>
   private readonly running = new Map<number, T>()
   private last = 0

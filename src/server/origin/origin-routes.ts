@@ -3,7 +3,7 @@ import type { Context } from 'koa'
 import { LRUCache } from 'lru-cache'
 import { isMadeUp, madeUpFeeds, madeUpPage } from '../../core/feed/made-up.ts'
 import { archiveBase, readTile, type TileAddress } from '../../core/feed/tiles.ts'
-import { flowOf, plainReply, type Reply } from '../../core/worlds/virtual/reply.ts'
+import { flowOf, mistake, plainReply, type Reply } from '../../core/worlds/virtual/reply.ts'
 import { hashText } from '../../core/numbers/draw.ts'
 import type { PictureFolder } from './folder.ts'
 import { sendPaced, type PacedBody } from './send-paced.ts'
@@ -89,7 +89,7 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
 
 /** Plays a reply, and the fault that meets it, on the wire. */
 async function sendReply(ctx: Context, session: OriginSession, plain: Reply, picture: PacedBody['body']): Promise<void> {
-  const reply = session.spoil(symbolic(ctx), plain)
+  const reply = session.spoil(symbolic(ctx), session.refuses(host) ? mistake(401) : plain)
   const kind = reply.fault?.kind
   const flow = flowOf(reply)
   const isText = !reply.type.startsWith('image/') && reply.status !== 304 && kind !== 'wrong-type'

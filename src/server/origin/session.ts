@@ -1,4 +1,6 @@
 import type { NetworkSettings } from '../../core/project/types.ts'
+import { hostMatches } from '../../core/loading/hosts.ts'
+import { Credentials, renewalBytes } from '../../core/worlds/virtual/credentials.ts'
 import { FluidNetwork } from '../../core/worlds/virtual/fluid-network.ts'
 import { FaultPlan, type Reply } from '../../core/worlds/virtual/reply.ts'
 import type { SecretHeader } from '../relay/relay-fetch.ts'
@@ -33,9 +35,11 @@ export class OriginSession {
   readonly id: string
   readonly ledger: LedgerEntry[] = []
   /** Headers with secrets that the relay sends to their hosts; kept in memory alone. */
-  readonly secrets: readonly SecretHeader[]
+  secrets: readonly SecretHeader[]
   readonly unpaced: boolean
   lastUse = Date.now()
+  private readonly credentials: Credentials
+  private readonly wantsHeader: readonly string[]
   private readonly clock = new RealClock()
   private readonly fluid: FluidNetwork
   private readonly faults: FaultPlan
@@ -48,7 +52,9 @@ export class OriginSession {
   private readonly leftEarly = new Set<number>()
   private nextId = 0
 
-  constructor(id: string, network: NetworkSettings, seed: number, secrets: readonly SecretHeader[]) {
+  constructor(id: string, network: NetworkSettings, seed: number, secrets: readonly SecretHeader[], lasting: readonly { host: string; lastsS: number | null }[] = []) {
+    this.credentials = new Credentials(lasting)
+    this.wantsHeader = lasting.map(({ host }) => host)
     this.id = id
     this.secrets = secrets
     this.unpaced = network.downKbps >= unpacedKbps && network.rttMs + network.jitterMs + network.thinkMs === 0
@@ -77,8 +83,27 @@ export class OriginSession {
     return this.transfers.size > 0
   }
 
+  /** Whether the made-up archive answers 401: what it issued is too old, or nobody has given its secret. */
+  refuses(host: string): boolean {
+    if (!this.wantsHeader.some((pattern) => hostMatches(pattern, host))) return false
+    return !this.secrets.some((each) => hostMatches(each.host, host)) || this.credentials.refuses(host, this.clock.now())
+  }
+
+  /** New credentials, as an app call over the paced link. `secrets`: those that the client holds now. */
+  renew(host: string, secrets: readonly SecretHeader[]): Promise<boolean> {
+    this.secrets = secrets
+    return new Promise((resolve) => this.carry(host, { bytes: renewalBytes }, {
+      firstByte: () => undefined,
+      upTo: () => undefined,
+      done: () => {
+        this.credentials.renew(host, this.clock.now())
+        resolve(this.secrets.some((each) => hostMatches(each.host, host)))
+      },
+    }))
+  }
+
   spoil(address: string, reply: Reply): Reply {
-    return this.faults.apply(address, reply)
+    return this.faults.apply(address, reply, this.nowMs())
   }
 
   record(entry: LedgerEntry): LedgerEntry {

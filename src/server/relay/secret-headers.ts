@@ -13,3 +13,6 @@ export const secretHeaders = z
     }),
   )
   .max(20)
+
+/** Hosts that want a header, and after how many seconds what they issued is refused; null: never. */
+export const lastingHeaders = z.array(z.object({ host: z.string().min(1).max(300), lastsS: z.number().min(0.1).max(86_400).nullable() })).max(50)

@@ -86,7 +86,7 @@ function ownPath(address: string): { path: string; query: string } | null {
   return { path: match[2]!, query: match[3]! }
 }
 
-function mistake(status: number): Reply {
+export function mistake(status: number): Reply {
   return { status, type: 'text/plain', bytes: mistakeBytes, headers: {}, width: 0, height: 0, codec: 'jpeg', fault: null }
 }
 
@@ -106,9 +106,10 @@ export class FaultPlan {
     this.faults = faults.map((fault) => ({ fault, pattern: glob(fault.match), strikes: new Map() }))
   }
 
-  apply(address: string, reply: Reply): Reply {
+  /** `ms`: since the visit began. */
+  apply(address: string, reply: Reply, ms: number): Reply {
     for (const { fault, pattern, strikes } of this.faults) {
-      if (!pattern.test(address)) continue
+      if (ms < fault.fromMs || (fault.toMs !== null && ms >= fault.toMs) || !pattern.test(address)) continue
       if (fault.rate < 1 && draw(this.seed, 'fault', this.draws++) >= fault.rate) continue
       const struck = strikes.get(address) ?? 0
       if (fault.times !== null && struck >= fault.times) continue

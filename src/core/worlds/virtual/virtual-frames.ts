@@ -62,8 +62,9 @@ export class VirtualFrames implements Frames {
 
   end(afterWork: () => void, presented: (due: Us, presented: Us, work: Float64Array) => void): void {
     const begin = this.clock.now()
-    const work = this.sums.map(Math.round)
-    const endOfWork = begin + work.reduce((sum, us) => sum + us, 0)
+    const work = new Float64Array(this.sums.length)
+    let endOfWork = begin
+    for (let cause = 0; cause < work.length; cause++) endOfWork += work[cause] = Math.round(this.sums[cause]!)
     this.freeAt = endOfWork
     const due = this.instant(this.lastRefresh + 1)
     const shown = this.instant(this.refreshAtOrAfter(Math.max(due, endOfWork)))

@@ -1,7 +1,8 @@
-import type { NetworkSettings } from '../../project/types.ts'
+import type { Loading, NetworkSettings } from '../../project/types.ts'
 import type { Clock, Network, TransferEvents, TransferOrder } from '../ports.ts'
 import { FluidNetwork } from './fluid-network.ts'
-import { FaultPlan, flowOf, plainReply, type Reply, type Seen } from './reply.ts'
+import { Credentials, renewalBytes } from './credentials.ts'
+import { FaultPlan, flowOf, mistake, plainReply, type Reply, type Seen } from './reply.ts'
 
 /** The network of the virtual world: replies from the plan, carried by the fluid model. */
 export class VirtualNetwork implements Network {
@@ -10,6 +11,7 @@ export class VirtualNetwork implements Network {
   private readonly clock: Clock
   private readonly fluid: FluidNetwork
   private readonly faults: FaultPlan
+  private readonly credentials: Credentials
   private readonly seen: ReadonlyMap<string, Seen>
   private readonly running = new Map<number, { order: TransferOrder; reply: Reply }>()
   private readonly calls = new Map<number, (ok: boolean) => void>()
@@ -17,7 +19,8 @@ export class VirtualNetwork implements Network {
   private offline = false
   private lastCall = 0
 
-  constructor(clock: Clock, settings: NetworkSettings, seed: number, seen: ReadonlyMap<string, Seen>) {
+  constructor(clock: Clock, settings: NetworkSettings, seed: number, seen: ReadonlyMap<string, Seen>, headers: Loading['headers'] = []) {
+    this.credentials = new Credentials(headers)
     this.clock = clock
     this.seen = seen
     this.faults = new FaultPlan(settings.faults, seed)
@@ -33,8 +36,9 @@ export class VirtualNetwork implements Network {
   }
 
   start(order: TransferOrder): void {
-    const plain = plainReply(order.address, order.hints, order.etag, this.seen.get(order.address) ?? null)
-    const reply = this.faults.apply(order.address, plain)
+    const refused = this.credentials.refuses(order.host, this.clock.now())
+    const plain = refused ? mistake(401) : plainReply(order.address, order.hints, order.etag, this.seen.get(order.address) ?? null)
+    const reply = this.faults.apply(order.address, plain, this.clock.now() / 1000)
     this.running.set(order.transfer, { order, reply })
     if (this.offline) {
       this.clock.at(this.clock.now(), () => this.fail(order.transfer, 0))
@@ -60,6 +64,13 @@ export class VirtualNetwork implements Network {
     this.calls.set(id, ended)
     if (this.offline) this.clock.at(this.clock.now(), () => this.endCall(id, false))
     else this.fluid.start({ id, host, bytes })
+  }
+
+  renew(host: string, answered: (ok: boolean) => void): void {
+    this.call(host, renewalBytes, (ok) => {
+      if (ok) this.credentials.renew(host, this.clock.now())
+      answered(ok)
+    })
   }
 
   setOffline(offline: boolean): void {

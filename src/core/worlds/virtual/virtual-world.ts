@@ -26,7 +26,9 @@ export interface VirtualOptions {
 /** A whole world of models for one visit: the same project, seed and options give the same events. */
 export function createVirtualWorld(project: Project, feed: Feed, seed: number, table: AssetTable, options: VirtualOptions): VirtualWorld {
   const clock = new VirtualClock()
-  const network = new VirtualNetwork(clock, project.network, seed, options.seen)
+  const { costs, speed } = project.device
+  const link = { ...project.network, thinkMs: project.network.thinkMs + costs.fetchMs / speed }
+  const network = new VirtualNetwork(clock, link, seed, options.seen, project.loading.headers)
   return {
     clock,
     network,
@@ -37,6 +39,10 @@ export function createVirtualWorld(project: Project, feed: Feed, seed: number, t
     heap: new VirtualHeap(project.device),
     pages: virtualPages(network, feed, options.items),
     surface: noSurface,
+    screens: {
+      pages: (screen) => (noItems(screen.feed) === null ? virtualPages(network, screen.feed, null) : { ask: (_page, done) => done(null, 'its items are not in the project') }),
+      show: () => ({ surface: noSurface, close: () => undefined }),
+    },
   }
 }
 

@@ -1,0 +1,33 @@
+import type { MapData } from '../profile/map-data.ts'
+
+/** Which lines of two maps stand for the same request of the same item, and which the other run has not: 1 or 0 by line. */
+export interface Overlap {
+  both: { a: Uint8Array; b: Uint8Array }
+  only: { a: Uint8Array; b: Uint8Array }
+}
+
+/** Pairs requests of two runs on one drive: the n-th for a place of the list is the n-th for it in the other. */
+export function overlapOf(a: MapData, b: MapData): Overlap {
+  const [countsA, countsB] = [countsOf(a), countsOf(b)]
+  const both = { a: shared(a, countsB), b: shared(b, countsA) }
+  return { both, only: { a: both.a.map((one) => 1 - one), b: both.b.map((one) => 1 - one) } }
+}
+
+/** What is outside the list stands for one place: it is drawn wherever the list stood. */
+const placeOf = ({ lines }: MapData, at: number) => (lines.row[at]! < 0 ? -Infinity : lines.y[at]!)
+
+function countsOf(map: MapData): Map<number, number> {
+  const counts = new Map<number, number>()
+  for (const at of map.lines.y.keys()) counts.set(placeOf(map, at), (counts.get(placeOf(map, at)) ?? 0) + 1)
+  return counts
+}
+
+function shared(map: MapData, others: ReadonlyMap<number, number>): Uint8Array {
+  const seen = new Map<number, number>()
+  return Uint8Array.from(map.lines.y, (_, at) => {
+    const place = placeOf(map, at)
+    const nth = (seen.get(place) ?? 0) + 1
+    seen.set(place, nth)
+    return nth <= (others.get(place) ?? 0) ? 1 : 0
+  })
+}

@@ -1,0 +1,60 @@
+import type { Facts, RequestFact, TransferFact } from './facts.ts'
+import type { QueueWatch } from './queue-watch.ts'
+
+/** Requests and their transfers while a log is read, from being queued to their end. */
+export class Exchanges {
+  private readonly facts: Facts
+  private readonly watch: QueueWatch
+
+  constructor(facts: Facts, watch: QueueWatch) {
+    this.facts = facts
+    this.watch = watch
+  }
+
+  queue(t: number, id: number, asset: number, host: string): void {
+    this.facts.requests[id] = { id, asset, queueT: t, endT: -1, end: 'open', reason: '', transfers: [], claims: [], fromDisk: false, retries: 0 }
+    this.watch.queued(t, id, host)
+  }
+
+  start(t: number, request: number, id: number, attempt: number, conditional: boolean): void {
+    const { transfers, requests, claims } = this.facts
+    const fact = requests[request]!
+    const startClass = this.watch.started(t, request)
+    transfers[id] = {
+      id, request, asset: fact.asset, attempt, conditional, startT: t, firstByteT: -1, endT: -1, freeT: -1, status: 0,
+      total: -1, bytes: 0, inFlight: 0, end: 'open', startClass,
+    }
+    fact.transfers.push(id)
+    // What had failed for want of a network waits again.
+    for (const claim of fact.claims) claims[claim]!.failT = -1
+  }
+
+  /** A transfer is cut: its slot is free, what had come of it is told later. */
+  cut(t: number, transfer: number, request: number): void {
+    if (transfer >= 0) this.facts.transfers[transfer]!.freeT = t
+    this.watch.freed(t, request)
+  }
+
+  endTransfer(t: number, id: number, bytes: number, end: TransferFact['end']): void {
+    const transfer = this.facts.transfers[id]!
+    if (transfer.end !== 'open') return
+    Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT, bytes, end })
+    this.watch.freed(t, transfer.request)
+  }
+
+  endRequest(t: number, id: number, end: RequestFact['end'], reason: string): void {
+    const request = this.facts.requests[id]
+    this.watch.left(t, id)
+    if (!request || request.end !== 'open') {
+      this.facts.endBreaches.push(id)
+      return
+    }
+    Object.assign(request, { endT: t, end, reason })
+  }
+
+  /** The log is over: what was still under way was so until then. */
+  finish(t: number): void {
+    for (const request of this.facts.requests) if (request.end === 'open') request.endT = t
+    for (const transfer of this.facts.transfers) if (transfer.end === 'open') Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT })
+  }
+}

@@ -1,0 +1,83 @@
+import type { Facts } from './facts.ts'
+
+/** A cell by which an edit holds the screen in place: the item that it showed, and how far its row stood from the top. */
+interface Anchor {
+  cell: number
+  key: number
+  offset: number
+}
+
+/**
+ * Follows where rows stand while a log is read, and whether an edit has moved what was on screen. A jump is logged with
+ * the frame that makes it, the rows below it with the frame that places them anew. Lengths in 1/1024 dp.
+ */
+export class PlaceWatch {
+  private readonly facts: Facts
+  private readonly rowTops = new Map<number, number>()
+  /** Jumps whose rows are placed anew by the next frame. */
+  private toCome: { row: number; units: number }[] = []
+  /** How many of those had been when a row was placed in the frame that is read: it stands where they have put it. */
+  private readonly placedAfter = new Map<number, number>()
+  private anchor: Anchor | null = null
+  /** The frame that the edit was made in has still to be presented. */
+  private editFrame = true
+  /** Of the window. */
+  top = 0
+  /** How far the last scroll went beyond a correction; whether the list stood at either end. */
+  private byGesture = 0
+  private atBound = true
+
+  constructor(facts: Facts) {
+    this.facts = facts
+  }
+
+  topOf(row: number): number {
+    return this.rowTops.get(row) ?? 0
+  }
+
+  /** A frame is presented; what of it moved the list is still to be read. `rowOf`: where an item's cell is now, null when it shows it no more; `moved`: the frame before had scrolled. */
+  presented(t: number, moved: boolean, rowOf: (anchor: Anchor) => number | null): void {
+    this.check(t, moved, rowOf)
+    this.toCome = []
+    this.placedAfter.clear()
+  }
+
+  scrolled(top: number, corrected: number, atBound: boolean): void {
+    this.byGesture = top - this.top - corrected
+    this.atBound = atBound
+    this.top = top
+  }
+
+  placed(row: number, top: number): void {
+    this.rowTops.set(row, top)
+    this.placedAfter.set(row, this.toCome.length)
+  }
+
+  jumped(row: number, units: number): void {
+    this.anchor = null
+    this.toCome.push({ row, units })
+  }
+
+  /** An edit is made while a cell shows an item in a row. */
+  edited(cell: number, key: number, row: number): void {
+    if (this.anchor) return
+    const moves = this.toCome.slice(this.placedAfter.get(row) ?? 0).reduce((sum, jump) => sum + (jump.row < row ? jump.units : 0), 0)
+    this.anchor = { cell, key, offset: this.topOf(row) + moves - this.top }
+  }
+
+  /** At the second frame after an edit everything that it moved has been presented. */
+  private check(t: number, moved: boolean, rowOf: (anchor: Anchor) => number | null): void {
+    const { anchor } = this
+    if (!anchor) return
+    if (this.editFrame) {
+      this.editFrame = false
+      return
+    }
+    this.anchor = null
+    this.editFrame = true
+    const row = rowOf(anchor)
+    // At either end of the list there is nowhere to move to.
+    if (row === null || this.atBound) return
+    if (this.topOf(row) - this.top !== anchor.offset && !(moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
+  }
+}

@@ -1,0 +1,118 @@
+import type { Us, World } from '../core/worlds/ports.ts'
+import type { LiveClock } from './live-clock.ts'
+
+/**
+ * What stands between a live world and the engine when a run is stepped. Closed, it keeps everything that happens
+ * outside, in its order, and the clock stands still; the network itself goes on. It is asked after each thing that it
+ * lets through whether to close.
+ */
+export class Gate {
+  private readonly clock: LiveClock
+  private readonly waiting: (() => void)[] = []
+  private shut = false
+  /** Whether the run is to stand still now. */
+  closes: () => boolean = () => false
+  /** It was closed, or opened again. */
+  turned: (closed: boolean) => void = () => undefined
+
+  constructor(clock: LiveClock) {
+    this.clock = clock
+  }
+
+  get closed(): boolean {
+    return this.shut
+  }
+
+  /** Lets something happen: now, or when the gate is open again. */
+  pass(run: () => void): void {
+    if (this.shut || this.waiting.length > 0) {
+      this.waiting.push(run)
+      return
+    }
+    run()
+    this.look()
+  }
+
+  /** Closes when it is asked to. */
+  look(): void {
+    if (this.shut || !this.closes()) return
+    this.shut = true
+    this.clock.hold()
+    this.turned(true)
+  }
+
+  open(): void {
+    if (!this.shut) return
+    this.shut = false
+    this.clock.goOn()
+    while (this.waiting.length > 0 && !this.shut) {
+      this.waiting.shift()!()
+      this.look()
+    }
+    if (!this.shut) this.turned(false)
+  }
+}
+
+/** The same world, with all that it tells the engine passing through a gate; frames ask the gate themselves. */
+export function gated(world: World, gate: Gate): World {
+  const { clock, network, decoder, disk, pages, screens } = world
+  const through = <A extends unknown[]>(told: (...given: A) => void) => (...given: A) => gate.pass(() => told(...given))
+  /** Timers as the engine knows them, and what they are on the clock now. */
+  const timers = new Map<number, number>()
+  let last = 0
+  const arm = (id: number, time: Us, run: () => void): void => {
+    timers.set(id, clock.at(time, () => gate.pass(() => {
+      if (!timers.delete(id)) return
+      // One that went off while the clock stood still is early by that.
+      if (clock.now() < time) arm(id, time, run)
+      else run()
+    })))
+  }
+  return {
+    ...world,
+    clock: {
+      now: () => clock.now(),
+      at: (time, run) => {
+        arm(++last, time, run)
+        return last
+      },
+      cancel: (id) => {
+        clock.cancel(timers.get(id) ?? -1)
+        timers.delete(id)
+      },
+    },
+    network: {
+      listen: (events) => network.listen({
+        connected: (transfer) => events.connected(transfer),
+        firstByte: through((transfer, head) => events.firstByte(transfer, head)), progress: through((transfer, bytes) => events.progress(transfer, bytes)),
+        done: through((transfer, bytes) => events.done(transfer, bytes)), failed: through((transfer, bytes, reason) => events.failed(transfer, bytes, reason)),
+      }),
+      start: (order) => network.start(order),
+      received: (transfer) => network.received(transfer),
+      abort: (transfer, told) => network.abort(transfer, through(told)),
+      renew: (host, answered) => network.renew(host, through(answered)),
+    },
+    decoder: {
+      start: (order, ended) => decoder.start(order, through(ended)),
+      prepareMain: (order, ready) => decoder.prepareMain(order, through(ready)),
+      onMain: (order) => decoder.onMain(order),
+      drop: (rendition) => decoder.drop(rendition),
+      dropBody: (request) => decoder.dropBody(request),
+    },
+    disk: {
+      read: (asset, request, bytes, done) => disk.read(asset, request, bytes, through(done)),
+      local: (asset, request, bytes, done) => disk.local(asset, request, bytes, through(done)),
+      write: (asset, request, bytes) => disk.write(asset, request, bytes),
+      renew: (asset) => disk.renew(asset),
+      remove: (asset) => disk.remove(asset),
+    },
+    pages: { ask: (page, done) => pages.ask(page, through(done)) },
+    screens: {
+      ...screens,
+      pages: (screen) => {
+        const other = screens.pages(screen)
+        return { ask: (page, done) => other.ask(page, through(done)) }
+      },
+    },
+  }
+}

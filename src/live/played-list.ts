@@ -1,0 +1,146 @@
+import { cellWidthOf, layOutCell } from '../core/layout/cell-geometry.ts'
+import type { PlayedCell, PlayedScreen, PlayedSlot } from '../core/profile/playback.ts'
+import type { Item, Project, Screen } from '../core/project/types.ts'
+import { assetUrls } from './asset-urls.ts'
+import { CellView } from './cell-view.ts'
+import type { Picture } from './live-decoder.ts'
+
+/** A picture that is wanted: which rendition of the run, for which item's slot, at how many px. */
+export interface WantedPicture {
+  rendition: number
+  item: Item
+  kind: number
+  slot: number
+  px: { width: number; height: number }
+}
+
+interface PlayedOptions {
+  project: Project
+  screen: Screen
+  itemOf: (key: string, index: number) => Item
+  /** Null: it cannot be had any more. */
+  pictureOf: (wanted: WantedPicture) => Promise<Picture | null>
+  /** px on the page for one px of the device. */
+  shown: () => number
+}
+
+interface Drawn {
+  view: CellView
+  key: string
+  geometry: string
+  /** The rendition in each slot, and what it shows besides. */
+  slots: { rendition: number; told: string }[]
+}
+
+/** The list of a run that is played back, drawn by the code of the live cells. */
+export class PlayedList {
+  readonly element = document.createElement('div')
+  private readonly options: PlayedOptions
+  private readonly drawn = new Map<number, Drawn>()
+  private readonly pictures = new Map<string, Promise<Picture | null>>()
+  private readonly assetUrl: (name: string) => string
+  private pending: Promise<unknown>[] = []
+  /** Pictures that were shown then and cannot be had any more: their placeholders stand for them. */
+  readonly missing = new Set<string>()
+
+  constructor(options: PlayedOptions) {
+    this.options = options
+    this.assetUrl = assetUrls(options.project.assets)
+    this.element.className = 'tt-list'
+  }
+
+  /** Draws a screen; resolves when its pictures are there too. */
+  async show(screen: PlayedScreen): Promise<void> {
+    this.pending = []
+    const seen = new Set(screen.cells.map(({ cell }) => cell))
+    for (const [cell, { view }] of this.drawn) if (!seen.has(cell)) view.element.style.visibility = 'hidden'
+    for (const cell of screen.cells) this.draw(cell, this.columnOf(cell, screen))
+    this.element.style.transform = `translate3d(0, ${-screen.top}px, 0)`
+    await Promise.all(this.pending)
+  }
+
+  /** Closes what was decoded for it. */
+  async close(): Promise<void> {
+    this.element.remove()
+    for (const picture of await Promise.all(this.pictures.values())) if (picture instanceof ImageBitmap) picture.close()
+    this.pictures.clear()
+  }
+
+  private columnOf(cell: PlayedCell, screen: PlayedScreen): number {
+    const { columns } = this.options.screen.layout
+    if (Math.floor(cell.index / columns) === cell.row) return cell.index % columns
+    // Items that no kind fits take no room: those of a row stand in their order.
+    return screen.cells.filter((each) => each.row === cell.row && each.index < cell.index).length
+  }
+
+  private draw(cell: PlayedCell, column: number): void {
+    const { project, screen, itemOf, shown } = this.options
+    const template = screen.cells[cell.kind]!
+    let drawn = this.drawn.get(cell.cell)
+    if (!drawn) {
+      const view = new CellView(template, project.device.density, this.assetUrl, shown)
+      view.element.dataset.cell = String(cell.cell)
+      this.drawn.set(cell.cell, (drawn = { view, key: '', geometry: '', slots: [] }))
+      this.element.append(view.element)
+    }
+    const { view } = drawn
+    const item = itemOf(cell.key, cell.index)
+    const widthDp = cellWidthOf(screen.layout, project.device.widthDp)
+    const geometry = layOutCell(template, widthDp, item, () => null, (slot) => cell.slots[slot]?.stage ?? 'absent')
+    const told = JSON.stringify(geometry)
+    if (drawn.key !== cell.key || drawn.geometry !== told) {
+      view.bind(item, geometry)
+      view.element.dataset.index = String(cell.index)
+      if (drawn.key !== cell.key) drawn.slots = []
+      drawn.key = cell.key
+      drawn.geometry = told
+    }
+    const { style } = view.element
+    style.visibility = 'visible'
+    style.width = `${widthDp}px`
+    style.height = `${cell.height}px`
+    style.transform = `translate(${screen.layout.paddingDp + column * (widthDp + screen.layout.gapDp)}px, ${cell.top}px)`
+    for (const number of template.slots.keys()) {
+      const box = geometry.slots[number]!
+      const px = (dp: number) => Math.max(1, Math.round(dp * project.device.density))
+      this.drawSlot(drawn, number, cell.slots[number] ?? { stage: 'absent', rendition: -1, received: 0, total: 0 }, { item, kind: cell.kind, slot: number, px: { width: px(box.width), height: px(box.height) } })
+    }
+  }
+
+  private drawSlot(drawn: Drawn, number: number, slot: PlayedSlot, place: Omit<WantedPicture, 'rendition'>): void {
+    const told = `${slot.stage} ${slot.rendition} ${slot.received} ${slot.total}`
+    const before = drawn.slots[number]
+    if (before?.told === told) return
+    drawn.slots[number] = { rendition: slot.rendition, told }
+    const { view } = drawn
+    if (slot.rendition < 0) {
+      view.clear(number)
+      if (slot.stage === 'arriving') view.arriving(number, slot.received, slot.total === 0 ? null : slot.total)
+      else view.stage(number, slot.stage)
+      return
+    }
+    if (before?.rendition === slot.rendition) return
+    const still = () => drawn.slots[number]?.told === told
+    this.pending.push(this.pictureOf({ ...place, rendition: slot.rendition }).then((picture) => {
+      if (!still()) return
+      if (picture) view.picture(number, picture, false)
+      else {
+        view.clear(number)
+        view.stage(number, 'waiting')
+      }
+    }))
+  }
+
+  private pictureOf(wanted: WantedPicture): Promise<Picture | null> {
+    const name = `${wanted.rendition} ${wanted.px.width} ${wanted.px.height}`
+    let picture = this.pictures.get(name)
+    if (!picture) {
+      picture = this.options.pictureOf(wanted).then((found) => {
+        if (!found) this.missing.add(name)
+        return found
+      })
+      this.pictures.set(name, picture)
+    }
+    return picture
+  }
+}
