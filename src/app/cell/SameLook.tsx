@@ -3,8 +3,7 @@ import Button from 'react-bootstrap/Button'
 import { differencesOf, type PixelDifference } from '../../core/compare/same-pixels.ts'
 import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Item, Project } from '../../core/project/types.ts'
-import { parseProject } from '../../core/project/parse.ts'
-import { withVariant } from '../../core/project/variants.ts'
+import { effectiveProject } from '../../core/project/conditions.ts'
 import { cellPixels } from '../../live/cell-pixels.ts'
 import { useProject, type ProjectState } from '../store/project-store.ts'
 import { samplePicture } from './sample-picture.ts'
@@ -90,7 +89,7 @@ function Drawn({ data, name }: { data: ImageData; name: string }) {
 }
 
 async function look(state: ProjectState, variant: string, { screen: at, kind, item }: SameLookProps): Promise<ImageData> {
-  const parsed = variant === asItIs ? parseProject(state.raw) : withVariant(state.raw, variant)
+  const parsed = effectiveProject(state.raw, variant === asItIs ? null : variant)
   if (!parsed.ok) throw new Error(parsed.message)
   const project: Project = parsed.project
   const screen = project.screens[at]

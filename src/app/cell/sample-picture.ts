@@ -19,8 +19,13 @@ export async function samplePicture(state: Pick<ProjectState, 'id' | 'project'>,
   const { density } = state.project.device
   const address = addressOf(item, slot, { widthPx: px.width, heightPx: px.height, density }, baseOf(screen))
   if (address.class === 'absent' || address.class === 'empty') return null
+  return pictureAt(state, address, slot, px)
+}
+
+/** The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it cannot be had. */
+export async function pictureAt(state: Pick<ProjectState, 'id' | 'project'>, address: Address, slot: Slot, px: { width: number; height: number }): Promise<ImageBitmap> {
   const body = await bodyAt(state, address)
-  const target = targetOf(slot, px, density)
+  const target = targetOf(slot, px, state.project.device.density)
   try {
     if (needsPage(body.type)) return (await pageDecode(body, target)).bitmap
     const full = await createImageBitmap(body)

@@ -10,15 +10,16 @@ interface ChoiceProps {
   value: string
   /** Our words for the options, in the order in which they stand; options that are left out are not offered. */
   names: Readonly<Record<string, string>>
+  onChange?: (value: string) => void
 }
 
 /** One of a few, side by side; label and explanation come from the setting. */
-export function Choice({ schema, path, value, names }: ChoiceProps) {
+export function Choice({ schema, path, value, names, onChange }: ChoiceProps) {
   const { label, explain } = settingAt(schema)
   return (
     <div className="tt-field" title={explain}>
       <span id={`label ${path}`}>{label}</span>
-      <ToggleButtonGroup type="radio" name={path} value={value} onChange={(next: string) => set(path, next)} aria-labelledby={`label ${path}`} size="sm">
+      <ToggleButtonGroup type="radio" name={path} value={value} onChange={(next: string) => (onChange ? onChange(next) : set(path, next))} aria-labelledby={`label ${path}`} size="sm">
         {Object.entries(names).map(([option, name]) => (
           <ToggleButton key={option} id={`${path} ${option}`} value={option} variant="outline-primary">{name}</ToggleButton>
         ))}

@@ -1,7 +1,9 @@
 import { devicePresets, networkPresets } from '../../core/project/presets.ts'
 import type { Project } from '../../core/project/types.ts'
 import { Amount } from '../controls/Amount.tsx'
-import { edit } from '../store/project-store.ts'
+import { Choice } from '../controls/Choice.tsx'
+import { Presets } from '../controls/Presets.tsx'
+import { edit, set } from '../store/project-store.ts'
 
 /** The device and the network that runs are made on; illustrative, and every value can be one's own. */
 export function DeviceAndNetwork({ project }: { project: Project }) {
@@ -11,17 +13,14 @@ export function DeviceAndNetwork({ project }: { project: Project }) {
   return (
     <section className="tt-card" aria-label="Device and network">
       <h2>Device and network <small className="tt-quiet">illustrative</small></h2>
-      <div className="tt-swatches" role="group" aria-label="Device">
-        {devicePresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} aria-pressed={device.name === name} onClick={() => take('device', name, values)}>{name}</button>)}
-      </div>
-      <div className="tt-swatches" role="group" aria-label="Network" style={{ marginTop: 5 }}>
-        {networkPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} aria-pressed={network.name === name} onClick={() => take('network', name, values)}>{name}</button>)}
-      </div>
+      <Presets of="device" label="Device" ready={devicePresets} now={device} isChosen={({ name }) => device.name === name} onTake={(name, values) => take('device', name, values)} />
+      <Presets of="network" label="Network" ready={networkPresets} now={network} isChosen={({ name }) => network.name === name} onTake={(name, values) => take('network', name, values)} />
       <Amount schema="network/downKbps" path="/network/downKbps" value={network.downKbps} from={100} to={60_000} step={100} />
       <Amount schema="network/rttMs" path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
       <details>
         <summary>More</summary>
         <Amount schema="network/jitterMs" path="/network/jitterMs" value={network.jitterMs} from={0} to={300} />
+        <Choice schema="network/metered" path="/network/metered" value={String(network.metered)} names={{ false: 'no', true: 'yes' }} onChange={(value) => set('/network/metered', value === 'true')} />
         <Amount schema="network/thinkMs" path="/network/thinkMs" value={network.thinkMs} from={0} to={300} />
         <Amount schema="device/speed" path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
         <Amount schema="device/refreshHz" path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />

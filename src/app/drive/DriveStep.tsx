@@ -15,6 +15,7 @@ import { Faults } from './Faults.tsx'
 import { additions } from './happenings.ts'
 import { movePoint } from './move-point.ts'
 import { PointDetails } from './PointDetails.tsx'
+import { Repeat } from './Repeat.tsx'
 import { StepMode } from './StepMode.tsx'
 import { TimeAxis } from './TimeAxis.tsx'
 import { Visits } from './Visits.tsx'
@@ -92,9 +93,12 @@ export default function DriveStep() {
         {steps[selected] && <PointDetails step={steps[selected]} path={`/scripts/${Math.max(0, at)}/steps/${selected}`} onDelete={() => { save('gesture', removeStep(steps, selected)); setSelected(-1) }} />}
       </div>
       <div className="tt-cards tt-drive-cards">
-        <Visits />
+        <div>
+          <Visits />
+          <Repeat />
+        </div>
         <DeviceAndNetwork project={project} />
-        <Faults faults={project.network.faults} />
+        <Faults network={project.network} />
         <StepMode project={project} screen={screen} items={items} />
       </div>
       {project.scripts.length > 1 && at >= 0 && (

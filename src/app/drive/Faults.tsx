@@ -1,4 +1,4 @@
-import type { Fault } from '../../core/project/types.ts'
+import type { Fault, NetworkSettings } from '../../core/project/types.ts'
 import { edit, set } from '../store/project-store.ts'
 
 const kinds: Record<Fault['kind'], string> = {
@@ -7,7 +7,7 @@ const kinds: Record<Fault['kind'], string> = {
 const most = 100
 
 /** What goes wrong on the way, by address pattern and rate; the origin plays it for real, simulations by the same plan. */
-export function Faults({ faults }: { faults: readonly Fault[] }) {
+export function Faults({ network: { faults, offline } }: { network: NetworkSettings }) {
   return (
     <section className="tt-card" aria-label="Faults">
       <h2>Faults</h2>
@@ -22,8 +22,16 @@ export function Faults({ faults }: { faults: readonly Fault[] }) {
           <button type="button" className="tt-chip" aria-label={`Take fault ${i + 1} away`} onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}>×</button>
         </div>
       ))}
-      {faults.length === 0 && <p className="tt-quiet">Nothing goes wrong on the way.</p>}
+      {offline.map(({ fromMs, toMs }, i) => (
+        <div key={i} className="tt-fault">
+          no network from <input type="number" className="tt-small-number" aria-label={`No network ${i + 1} from, ms`} min={0} max={toMs} step={50} value={fromMs} onChange={(event) => event.target.value !== '' && set(`/network/offline/${i}/fromMs`, Number(event.target.value))} /> to{' '}
+          <input type="number" className="tt-small-number" aria-label={`No network ${i + 1} until, ms`} min={fromMs} step={50} value={toMs} onChange={(event) => event.target.value !== '' && set(`/network/offline/${i}/toMs`, Number(event.target.value))} /> ms
+          <button type="button" className="tt-chip" aria-label={`Take no network ${i + 1} away`} onClick={() => edit('offline', [{ op: 'remove', path: `/network/offline/${i}` }])}>×</button>
+        </div>
+      ))}
+      {faults.length === 0 && offline.length === 0 && <p className="tt-quiet">Nothing goes wrong on the way.</p>}
       {faults.length < most && <button type="button" className="tt-chip" onClick={() => edit('fault', [{ op: 'replace', path: '/network/faults', value: [...faults, { match: '*/tiles/*', kind: 'status', status: 503, rate: 0.2 }] }])}>+ fault</button>}
+      {offline.length < most && <button type="button" className="tt-chip" title="A time without network that belongs to the network, not to the gesture; its edges are dragged on the axis" onClick={() => edit('offline', [{ op: 'replace', path: '/network/offline', value: [...offline, { fromMs: 1000, toMs: 2000 }] }])}>+ time without network</button>}
     </section>
   )
 }

@@ -3,21 +3,28 @@ import Button from 'react-bootstrap/Button'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
-import { SteppedRun, stops, type Standstill, type Stop } from '../../core/run/stepped-run.ts'
+import { stops, type Standstill, type Stop, type Wanted } from '../../core/run/standstill.ts'
+import { SteppedRun } from '../../core/run/stepped-run.ts'
+import { stepLive, useDevice } from '../shell/device-store.ts'
 
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 const explains: Record<Stop, string> = { creation: 'A new cell is made', bind: 'A cell is bound to an item', request: 'A transfer starts', arrival: 'A picture has arrived', 'cut off': 'A transfer is cut off', late: 'A frame is late' }
 const mostShown = 9
 
-/** The simulation, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
+/** A drive, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
+  const device = useDevice()
   const [wanted, setWanted] = useState<readonly Stop[]>(['bind', 'cut off'])
-  const [now, setNow] = useState<Standstill | null>(null)
+  const [where, setWhere] = useState<'simulated' | 'live'>('simulated')
+  const [simulated, setSimulated] = useState<Standstill | null>(null)
   const run = useRef<{ project: Project; stepped: SteppedRun } | null>(null)
-  const go = (step: (stepped: SteppedRun) => Standstill) => {
+  const now = where === 'live' ? device.stood : simulated
+  const moving = where === 'live' && device.mode === 'driving' && now === null
+  const go = (next: Wanted | null) => {
+    if (where === 'live') return void stepLive(next)
     // A changed setting begins anew: half a run with other settings would be none.
     if (run.current?.project !== project || now?.over) run.current = { project, stepped: new SteppedRun(project, { screen: screen.id, items: knownItems(screen.feed) ? null : items }) }
-    setNow(step(run.current!.stepped))
+    setSimulated(run.current.stepped.next(next ?? []))
   }
   return (
     <section className="tt-card tt-step-mode" aria-label="Step mode">
@@ -28,11 +35,15 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
           return <button key={stop} type="button" className="tt-chip" aria-pressed={on} title={explains[stop]} onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}>{stop}</button>
         })}
       </div>
-      <p role="status">{now ? <><strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}</> : 'The simulation stands still where you say, and tells what it holds.'}</p>
-      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0} onClick={() => go((stepped) => stepped.next(wanted))}>Next event</Button>{' '}
-      <Button size="sm" variant="outline-primary" onClick={() => go((stepped) => stepped.nextFrame())}>Next frame</Button>{' '}
-      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go((stepped) => stepped.runOn())}>Run on</Button>{' '}
-      {now && <Button size="sm" variant="link" onClick={() => { run.current = null; setNow(null) }}>From the start</Button>}
+      <div className="tt-swatches" role="group" aria-label="Which world is stepped">
+        <button type="button" className="tt-chip" aria-pressed={where === 'simulated'} title="Nothing goes on while it stands still" onClick={() => setWhere('simulated')}>in the simulation</button>
+        <button type="button" className="tt-chip" aria-pressed={where === 'live'} title="The list and its clock stand still; what the network sends meanwhile waits at the gate" onClick={() => setWhere('live')}>on the live device</button>
+      </div>
+      <p role="status">{now ? <><strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}</> : moving ? 'It goes on…' : `${where === 'live' ? 'The drive' : 'The simulation'} stands still where you say, and tells what it holds.`}</p>
+      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>Next event</Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={moving} onClick={() => go('frame')}>Next frame</Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go(null)}>Run on</Button>{' '}
+      {simulated && where === 'simulated' && <Button size="sm" variant="link" onClick={() => { run.current = null; setSimulated(null) }}>From the start</Button>}
       {now && !now.over && (
         <div className="tt-standstill">
           <div>

@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { NetworkSettings, Step } from '../../core/project/types.ts'
+import type { Fault, NetworkSettings, Step } from '../../core/project/types.ts'
 import type { Timeline } from '../../core/scrolling/timeline.ts'
 import { bands, flagOf } from './happenings.ts'
+import { Spans, type AxisSpan } from './Spans.tsx'
 
 interface TimeAxisProps {
   steps: readonly Step[]
@@ -88,6 +89,7 @@ export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected
           )
         })}
       </svg>
+      <Spans spans={draggable(network)} endMs={endMs} x={x} top={room.top} height={height - room.top - room.bottom} />
       {timeline.marks.map(({ step, fromMs, top }) => {
         const each = steps[step]!
         if (each.do === 'wait') return null
@@ -146,6 +148,16 @@ function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSetti
     return [{ from: fromMs, to: end?.fromMs ?? endMs, name: band.name, look: band.look }]
   })
   const gone = network.offline.map(({ fromMs, toMs }): Span => ({ from: Math.min(endMs, fromMs), to: Math.min(endMs, toMs), name: 'no network', look: 'offline' }))
-  const faults = network.faults.map(({ match, kind, status, rate }): Span => ({ from: 0, to: endMs, name: `${kind === 'status' ? status : kind} from ${match}${rate < 1 ? `, ${Math.round(rate * 100)} %` : ''}`, look: 'fault' }))
+  const faults = network.faults.map((fault): Span => ({ from: Math.min(endMs, fault.fromMs), to: Math.min(endMs, fault.toMs ?? endMs), name: faultName(fault), look: 'fault' }))
   return [...faults, ...paired, ...gone]
+}
+
+const faultName = ({ kind, status, match, rate }: Fault) => `${kind === 'status' ? status : kind} from ${match}${rate < 1 ? `, ${Math.round(rate * 100)} %` : ''}`
+
+/** What the network has of its own accord: its edges are dragged. */
+function draggable({ offline, faults }: NetworkSettings): AxisSpan[] {
+  return [
+    ...offline.map(({ fromMs, toMs }, i) => ({ name: `No network ${i + 1}`, path: `/network/offline/${i}`, fromMs, toMs })),
+    ...faults.map((fault, i) => ({ name: `Fault ${i + 1}, ${faultName(fault)}`, path: `/network/faults/${i}`, fromMs: fault.fromMs, toMs: fault.toMs })),
+  ]
 }

@@ -1,7 +1,8 @@
 import { useEffect } from 'react'
 import Button from 'react-bootstrap/Button'
-import { chooseVisits, useDevice, type VisitChoice } from '../shell/device-store.ts'
+import { beginFrom, chooseVisits, useDevice, type VisitChoice } from '../shell/device-store.ts'
 import { clearTier, lookAtTiers, useLeft } from '../shell/left-behind.ts'
+import { useRuns } from '../store/run-store.ts'
 import { set, useProject } from '../store/project-store.ts'
 
 const choices: readonly { is: VisitChoice; name: string; explain: string }[] = [
@@ -14,7 +15,8 @@ const mb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
 
 /** From which state a drive begins, and what lies in the tiers for it. */
 export function Visits() {
-  const { visits, mode } = useDevice()
+  const { visits, mode, from } = useDevice()
+  const { list } = useRuns()
   const left = useLeft()
   const { project, id } = useProject()!
   useEffect(() => void lookAtTiers(id), [id])
@@ -25,6 +27,15 @@ export function Visits() {
       <div className="tt-swatches" role="group" aria-label="Which visit">
         {choices.map(({ is, name, explain }) => <button key={is} type="button" className="tt-chip" aria-pressed={visits === is} title={explain} onClick={() => chooseVisits(is)}>{name}</button>)}
       </div>
+      {(visits === 'restarted' || visits === 'again') && (
+        <label className="tt-field" title="Simulations begin from what this run left in the tiers; live drives from what the last drive left">
+          Begin from{' '}
+          <select value={list.some(({ id: run }) => run === from) ? from! : ''} onChange={(event) => beginFrom(event.target.value === '' ? null : Number(event.target.value))}>
+            <option value="">the visits before</option>
+            {list.toReversed().map((run) => <option key={run.id} value={run.id}>what run {run.number} left</option>)}
+          </select>
+        </label>
+      )}
       <p role="status">Left by drives: memory <strong>{mb(left.memory)}</strong>, disk <strong>{mb(left.disk)}</strong></p>
       <Button size="sm" variant="outline-primary" disabled={busy || left.memory === 0} onClick={() => void clearTier(id, 'memory')}>Clear memory</Button>{' '}
       <Button size="sm" variant="outline-primary" disabled={busy || left.disk === 0} onClick={() => void clearTier(id, 'disk')}>Clear disk</Button>

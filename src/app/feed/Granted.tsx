@@ -28,12 +28,15 @@ export function Granted({ project }: { project: Project }) {
           {known.includes(header.secret)
             ? <button type="button" className="tt-chip" onClick={() => void forgetSecret(header.secret)}>forget “{header.secret}”</button>
             : <SecretField name={header.secret} />}
+          <label className="tt-quiet" title="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does.">
+            lasts <input type="number" className="tt-small-number" aria-label={`Seconds that the credentials of ${header.host} last`} min={0.1} step={0.1} value={header.lastsS ?? ''} onChange={(event) => set(`/loading/headers/${i}/lastsS`, event.target.value === '' ? null : Number(event.target.value))} /> s
+          </label>
           <button type="button" className="tt-chip" aria-label={`Take the header for ${header.host} away`} onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}>×</button>
         </div>
       ))}
       <form className="tt-source-line" onSubmit={(event) => {
         event.preventDefault()
-        set('/loading/headers', [...headers, { host: host.trim(), name: 'Authorization', scheme: 'Bearer', secret: `${host.trim()} token` }])
+        set('/loading/headers', [...headers, { host: host.trim(), name: 'Authorization', scheme: 'Bearer', secret: `${host.trim()} token`, lastsS: null }])
         setHost('')
       }}>
         <input className="form-control" aria-label="Host that wants a header" placeholder="a host that wants a header" value={host} required onChange={(event) => setHost(event.target.value)} />

@@ -1,8 +1,10 @@
 import { policyPresets } from '../../core/project/presets.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
+import { Presets } from '../controls/Presets.tsx'
 import { useDevice } from '../shell/device-store.ts'
 import { edit, set, useProject } from '../store/project-store.ts'
+import { Ahead } from './Ahead.tsx'
 import { FetchSlots } from './FetchSlots.tsx'
 import { Mistakes } from './Mistakes.tsx'
 import { Zones } from './Zones.tsx'
@@ -23,9 +25,10 @@ export default function LoadingStep() {
     <div className="tt-step">
       <h1>Loading · for the whole app</h1>
       <p className="tt-lead">Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.</p>
-      <div className="tt-swatches tt-scripts" role="group" aria-label="Policy">
-        {policyPresets.map(({ name, why, values }) => <button key={name} type="button" className="tt-chip" title={why} onClick={() => edit(`policy ${name}`, Object.entries(values).map(([key, value]) => ({ op: 'replace', path: `/loading/${key}`, value })))}>{name}</button>)}
-      </div>
+      <Presets
+        of="policy" label="Policy" ready={policyPresets} now={loading} isChosen={({ values }) => Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))}
+        onTake={(name, values) => edit(`policy ${name}`, Object.entries(values).map(([key, value]: [string, unknown]) => ({ op: 'replace', path: `/loading/${key}`, value })))}
+      />
       <div className="tt-loading">
         <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} keptPictures={kept} />
         <div className="tt-loading-side">
@@ -46,6 +49,7 @@ export default function LoadingStep() {
               </div>
             </details>
           </section>
+          <Ahead project={project} screen={screen} />
           <section className="tt-card" aria-label="What is let go">
             <h2>What is let go</h2>
             <Choice schema="loading/cancel/when" path="/loading/cancel/when" value={loading.cancel.when} names={{ recycle: 'on recycle', zone: 'beyond a zone', never: 'never' }} />
@@ -58,6 +62,8 @@ export default function LoadingStep() {
               <Amount schema="loading/timeoutMs" path="/loading/timeoutMs" value={loading.timeoutMs} from={500} to={60_000} step={500} />
               <Amount schema="loading/retry/attempts" path="/loading/retry/attempts" value={loading.retry.attempts} from={0} to={6} />
               <Amount schema="loading/retry/firstMs" path="/loading/retry/firstMs" value={loading.retry.firstMs} from={0} to={5000} step={100} />
+              <Amount schema="loading/retry/factor" path="/loading/retry/factor" value={loading.retry.factor} from={1} to={5} step={0.1} />
+              <Amount schema="loading/retry/jitter" path="/loading/retry/jitter" value={loading.retry.jitter} from={0} to={1} step={0.05} />
             </details>
           </section>
           <section className="tt-card" aria-label="What is kept">

@@ -54,6 +54,12 @@ export function Zones({ loading, columns, heldCells, heldPath, keptPictures }: Z
         </div>
       ))}
       <div className="tt-zone-memory" aria-hidden style={{ top: memory.top, height: memory.bottom - memory.top }} title={`Memory holds ${(keptRows / screenRows).toFixed(1)} such screens`} />
+      {cancel.when === 'zone' && (
+        <Handle
+          label="Let go: rows beyond the screen" axis="y" value={Math.min(mostHeldRows, zone)} min={0} max={mostHeldRows} text={`${zone} rows`} pxPerUnit={-(rowPx + gapPx)}
+          style={{ top: tops[1]! }} onChange={(rows) => set('/loading/cancel/zoneRows', rows)}
+        />
+      )}
       <Handle
         label="Held cells, in rows" axis="y" value={Math.min(mostHeldRows, heldRows)} min={0} max={mostHeldRows} text={`${heldCells} cells`} pxPerUnit={rowPx + gapPx}
         style={{ top: tops[2]! }} onChange={(rows) => set(heldPath, rows * columns)}

@@ -1,11 +1,13 @@
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { Progress } from '../controls/Progress.tsx'
+import { usePlayed } from '../playback/playback-store.ts'
 import { currentProject, set, useProject } from '../store/project-store.ts'
 import { attachDevice, cancelWork, markNow, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
 import { DeviceReadout } from './DeviceReadout.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 
+const DeviceOverlay = lazy(() => import('../playback/DeviceOverlay.tsx'))
 const DeviceChip = lazy(() => import('./DeviceChip.tsx'))
 const VariantChip = lazy(() => import('./VariantChip.tsx'))
 const ScreenChip = lazy(() => import('./ScreenChip.tsx'))
@@ -21,6 +23,7 @@ export function DevicePanel() {
   const started = useRef('')
   const [readout, setReadout] = useState(false)
   const pressed = useRef<{ x: number; y: number } | null>(null)
+  const playing = usePlayed() !== null
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
   const shown = state?.project
@@ -89,6 +92,9 @@ export function DevicePanel() {
               withHand((hand) => hand.nudge(dp))
             }}
           />
+          <Suspense fallback={null}>
+            {playing && <DeviceOverlay scale={scale} />}
+          </Suspense>
           <FeedSign />
           <DeviceReadout on={readout} />
         </div>

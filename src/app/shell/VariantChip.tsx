@@ -1,19 +1,31 @@
 import Dropdown from 'react-bootstrap/Dropdown'
+import { conditions } from '../../core/project/conditions.ts'
 import type { Raw } from '../../core/project/parse.ts'
-import { keepAsVariant, showVariant, useProject } from '../store/project-store.ts'
+import { edit, keepAsVariant, showVariant, useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
 /** The variant that the device shows; the key V flips between it and the project as it is. */
 export default function VariantChip() {
-  const { project, variant } = useProject()!
+  const { project, variant, byCondition } = useProject()!
   const last = useRuns().list.at(-1)
   const names = project.variants.map(({ name }) => name)
+  const at = names.indexOf(variant ?? '')
   return (
     <Dropdown>
-      <Dropdown.Toggle className="tt-chip" id="variants" title="Named changes on the project. Key V flips between one and the project as it is.">{variant ?? 'as it is'}</Dropdown.Toggle>
+      <Dropdown.Toggle className="tt-chip" id="variants" title="Named changes on the project. Key V flips between one and the project as it is.">{[...byCondition.filter((name) => name !== variant), variant ?? 'as it is'].join(' + ')}</Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Item active={variant === null} onClick={() => showVariant(null)}>As it is</Dropdown.Item>
         {names.map((name) => <Dropdown.Item key={name} active={variant === name} onClick={() => showVariant(name)}>{name}</Dropdown.Item>)}
+        {at >= 0 && (
+          <>
+            <Dropdown.Divider />
+            <Dropdown.Header>“{variant}” applies by itself</Dropdown.Header>
+            {([null, 'metered', 'weak-device', 'low-memory'] as const).map((when) => (
+              <Dropdown.Item key={String(when)} active={project.variants[at]!.when === when} title={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`} onClick={() => edit('condition', [{ op: 'replace', path: `/variants/${at}/when`, value: when }])}>{when === null ? 'never' : conditions[when].name}</Dropdown.Item>
+            ))}
+            <Dropdown.Item onClick={() => { showVariant(null); edit('variant', [{ op: 'remove', path: `/variants/${at}` }]) }}>Take “{variant}” out of the project</Dropdown.Item>
+          </>
+        )}
         {last && variant === null && (
           <>
             <Dropdown.Divider />

@@ -3,17 +3,20 @@ import type { RunLog } from '../../core/log/run-log.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Project, Visit } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
+import type { Standstill, Wanted } from '../../core/run/standstill.ts'
 import { visitOrder } from '../../core/run/visits.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
 import type { FeedState, LiveRun } from '../../live/live-run.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
-import type { Answer } from '../../workers/messages.ts'
+import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import type { Answer, FidelityOrder } from '../../workers/messages.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
+import { database } from '../store/database.ts'
 import { keepRun } from '../store/run-store.ts'
 import { leave, takeLeft } from './left-behind.ts'
 
@@ -32,6 +35,10 @@ export interface DeviceState {
   /** The list as a whole on the live device. */
   feed: FeedState
   trouble: string | null
+  /** The kept run from whose state simulations of later visits begin; null: from what the visits before leave. */
+  from: number | null
+  /** What a stepped drive stands still at; null: it goes on, or none is stepped. */
+  stood: Standstill | null
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice
 }
@@ -39,7 +46,7 @@ export interface DeviceState {
 export type VisitChoice = Visit | 'all'
 const visitsOf = (choice: VisitChoice): Visit[] => (choice === 'all' ? [...visitOrder] : [choice])
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null, visits: 'first' })
+const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null, stood: null, from: null, visits: 'first' })
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -97,6 +104,11 @@ export function chooseVisits(visits: VisitChoice): void {
   update({ visits })
 }
 
+/** From which kept run's state simulations of later visits begin. */
+export function beginFrom(from: number | null): void {
+  update({ from })
+}
+
 /** Pins this moment of the live run for later; the mark is kept with the run. */
 export function markNow(): void {
   if (!live) return
@@ -124,6 +136,12 @@ export async function driveLive(): Promise<void> {
   await begin(state, state.project.script ?? '', 0, first!)
 }
 
+/** Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when none is under way. */
+export async function stepLive(wanted: Wanted | null): Promise<void> {
+  if (store.get().mode !== 'driving') await driveLive()
+  if (store.get().mode === 'driving') live?.step(wanted, (stood) => update({ stood }))
+}
+
 export function cancelWork(): void {
   simulation?.cancel()
   ahead = []
@@ -143,7 +161,7 @@ export async function simulate(): Promise<void> {
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
-      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: visitsOf(store.get().visits), items, seen: [...seen] },
+      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: visitsOf(store.get().visits), from: await stateLeftBy(state.id, store.get().from), items, seen: [...seen] },
       (progress) => update({ progress }),
     )
     const answer = await simulation.result
@@ -167,7 +185,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
   if (!host) return
   const mine = ++starts
   stopLive()
-  update({ mode: script === null ? 'starting' : 'driving', trouble: null, feed: { is: 'waiting' } })
+  update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
   try {
     refreshHz ??= await measureRefresh()
     if (mine !== starts || !host) return
@@ -179,7 +197,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     if (mine !== starts || !host) return
     const run = await Live.start({
       visit, left: before, whose: state.id,
-      project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers,
+      project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers, headersNow: () => headersOf(state.project.loading),
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
       pace: () => store.get().pace,
@@ -202,26 +220,41 @@ async function begin(state: ProjectState, script: string | null, startDp: number
 /** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
 async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null): Promise<void> {
   if (live !== run || !state) return
-  update({ mode: 'still' })
+  update({ mode: 'still', stood: null })
   for (const { address, bytes, sourceWidth, sourceHeight } of log.assets)
     if (bytes > 0 && sourceWidth > 0) seen.set(address, { bytes, width: sourceWidth, height: sourceHeight })
   try {
-    const answer = await runWorker.ask({ do: 'describe', log: encodeLog(log) }).result
+    const answer = await runWorker.ask({ do: 'describe', log: encodeLog(log), against: log.head.script === 'by hand' ? null : await simulationOf(state) }).result
     const written = (await run.origin.ledger()).reduce((sum, response) => sum + response.bodyBytes, 0)
     if (answer.is !== 'runs') return
     const [result] = answer.runs
     const logged = (result!.metrics['bytes.received'] ?? 0) + (result!.metrics['bytes.inFlight'] ?? 0)
     const gap = written === 0 ? null : Math.abs(logged - written) / written
-    if (log.head.script !== 'by hand') {
-      await leave(state.id, run.leaveBehind())
-    }
+    const left = run.leaveBehind()
+    await leave(state.id, left)
     const { visit, screen, script, seed } = log.head
-    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective }, result!, gap)
+    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective }, { ...result!, kept: JSON.stringify(left.tiers) }, gap)
   } catch (error) {
     tell(`The run could not be kept: ${messageOf(error)}`)
   }
   const next = ahead.shift()
   if (next !== undefined && live === run) await begin(state, state.project.script ?? '', 0, next)
+}
+
+/** What a kept run left in the tiers; null for a first visit, which begins with nothing. */
+async function stateLeftBy(project: string, run: number | null): Promise<string | null> {
+  // Another project's run is none of this one's states.
+  if (run === null || (await database.runs.get(run))?.project !== project || store.get().visits === 'first' || store.get().visits === 'all') return null
+  const kept = (await database.runLogs.get(run))?.kept
+  if (!kept) throw new Error('what that run left is not in this browser any more; choose another')
+  return kept
+}
+
+/** What a simulation of the present screen needs; null where its items are not at hand. */
+async function simulationOf(state: ProjectState): Promise<FidelityOrder | null> {
+  const screen = screenAt(state.project)
+  if (noItems(screen.feed) === null) return { project: state.project, items: null }
+  return itemsOf(state.id, screen).then((items) => ({ project: state.project, items }), () => null)
 }
 
 function stopLive(): void {

@@ -49,11 +49,11 @@ async function run(screen: number): Promise<void> {
       continue
     }
     running = handWorker.ask({
-      do: 'simulate', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, visits: ['first'], items, seen: [],
+      do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items,
     })
     try {
       const answer = await running.result
-      if (answer.is === 'runs') store.set({ metrics: answer.runs[0]!.metrics, map: answer.runs[0]!.map, raw })
+      if (answer.is === 'followed') store.set({ metrics: answer.metrics, map: answer.map, raw })
     } catch (error) {
       if (!(error instanceof Cancelled)) throw error
     } finally {

@@ -84,6 +84,8 @@ class WorkerClient {
 export const runWorker = new WorkerClient()
 /** Proofs of findings, beside everything else. */
 export const proofWorker = new WorkerClient()
+/** Runs that are played back. */
+export const playWorker = new WorkerClient()
 /** Feeds that are opened and looked at. */
 export const feedWorker = new WorkerClient()
 /** What follows the hand; a new change cancels the run before it. */

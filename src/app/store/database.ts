@@ -15,6 +15,12 @@ export interface StoredProject {
   changed: number
 }
 
+/** The gesture, and where requests ended: shares of the width and height, 0–1; `kind` as in the map. */
+export interface TinyMap {
+  line: [x: number, y: number][]
+  ends: [x: number, y: number, kind: number][]
+}
+
 export interface StoredRun {
   id: number
   project: string
@@ -33,6 +39,12 @@ export interface StoredRun {
   /** The settings that it ran with. */
   raw: Raw
   baseline: boolean
+  /** Its map as small as a word, made when it was kept. */
+  tiny?: TinyMap
+  /** A name of one's own. */
+  name?: string
+  /** What was noted later, by its moment. */
+  notes?: { ms: number; text: string }[]
 }
 
 /** The items of a feed that a project names but does not hold. */
@@ -50,10 +62,20 @@ export interface StoredPicture {
   body: Blob
 }
 
+/** Values of one's own with a name, for every project of this browser. */
+export interface OwnPreset {
+  id: string
+  of: 'policy' | 'device' | 'network'
+  name: string
+  values: Record<string, unknown>
+}
+
 export interface StoredLog {
   run: number
   log: EncodedLog
   map: MapData
+  /** What it left in the tiers: later simulations may begin from it. */
+  kept?: string | null
 }
 
 class Database extends Dexie {
@@ -62,6 +84,7 @@ class Database extends Dexie {
   runLogs!: Table<StoredLog, number>
   feeds!: Table<StoredFeed, string>
   pictures!: Table<StoredPicture, string>
+  presets!: Table<OwnPreset, string>
   secrets!: Table<{ name: string; value: string }, string>
   memory!: Table<{ name: string; value: unknown }, string>
 
@@ -70,6 +93,7 @@ class Database extends Dexie {
     this.version(1).stores({ projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' })
     this.version(2).stores({ feeds: 'id, project', secrets: 'name' })
     this.version(3).stores({ pictures: 'id, project' })
+    this.version(4).stores({ presets: 'id, of' })
   }
 }
 

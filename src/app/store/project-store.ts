@@ -1,7 +1,8 @@
 import jsonPatch, { type Operation } from 'fast-json-patch'
 import { parseProject, parseProjectText, type Parsed, type Raw } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
-import { applyPatch, withVariant } from '../../core/project/variants.ts'
+import { effectiveProject } from '../../core/project/conditions.ts'
+import { applyPatch } from '../../core/project/variants.ts'
 import { database, type StoredProject } from './database.ts'
 import { createStore } from './external-store.ts'
 
@@ -14,8 +15,10 @@ export interface ProjectState {
   project: Project
   /** The file as `project` has it. */
   effective: Raw
-  /** The variant that is applied; null: the file as it is. */
+  /** The variant that was picked; null: the file as it is. */
   variant: string | null
+  /** Variants that apply by themselves, because their condition holds. */
+  byCondition: readonly string[]
   saved: Saved
   /** What went wrong, or what should be known; told until it is put away. */
   notice: string | null
@@ -106,7 +109,10 @@ export function undoLast(): void {
 export function showVariant(variant: string | null): void {
   const state = store.get()
   const parsed = state && parseProject(state.raw)
-  if (state && parsed?.ok) store.set({ ...state, ...seen(parsed, variant) })
+  if (!state || !parsed?.ok) return
+  store.set({ ...state, ...seen(parsed, variant) })
+  const applied = effectiveProject(state.raw, variant)
+  if (!applied.ok) tell(`The variant was not applied. ${applied.message}`)
 }
 
 let flippedTo: string | null = null
@@ -140,11 +146,11 @@ export function keepAsVariant(before: Raw, name: string): void {
   showVariant(name)
 }
 
-function seen(parsed: Parsed, variant: string | null): Pick<ProjectState, 'project' | 'effective' | 'variant'> {
-  const own = { project: parsed.project, effective: parsed.raw, variant: null }
-  if (variant === null) return own
-  const applied = withVariant(parsed.raw, variant)
-  return applied.ok ? { project: applied.project, effective: applied.raw, variant } : own
+function seen(parsed: Parsed, picked: string | null): Pick<ProjectState, 'project' | 'effective' | 'variant' | 'byCondition'> {
+  const variant = parsed.project.variants.some(({ name }) => name === picked) ? picked : null
+  const applied = effectiveProject(parsed.raw, variant)
+  if (applied.ok) return { project: applied.project, effective: applied.raw, variant, byCondition: applied.byCondition }
+  return { project: parsed.project, effective: parsed.raw, variant: null, byCondition: [] }
 }
 
 export function tell(notice: string | null): void {
@@ -165,10 +171,12 @@ export function fileOf(state: ProjectState): string {
 }
 
 async function adopt(stored: StoredProject, parsed: Parsed, notice: string | null = null): Promise<void> {
+  // What is seen open is what a reload opens again: it is remembered before it is shown.
+  const remembered = await database.memory.put({ name: 'open', value: stored.id }).then(() => true, () => false)
   rev = stored.rev
   undo = []
-  store.set({ id: stored.id, raw: parsed.raw, ...seen(parsed, null), saved: 'saved', notice, canUndo: false })
-  await database.memory.put({ name: 'open', value: stored.id })
+  const forgetful = remembered ? null : 'This browser has no room to remember which project is open; a reload opens the one before.'
+  store.set({ id: stored.id, raw: parsed.raw, ...seen(parsed, null), saved: 'saved', notice: notice ?? forgetful, canUndo: false })
   if (!(await takeLock(stored.id))) tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
 

@@ -4,7 +4,8 @@ import { compare, type Operation } from 'fast-json-patch'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Visit } from '../../core/project/types.ts'
 import type { RunResult } from '../../workers/messages.ts'
-import { database, type StoredLog, type StoredRun } from './database.ts'
+import type { MapData } from '../../core/profile/map-data.ts'
+import { database, type StoredLog, type StoredRun, type TinyMap } from './database.ts'
 import { createStore } from './external-store.ts'
 
 export interface RunFacts {
@@ -51,14 +52,14 @@ export function followRuns(project: string): void {
 
 /** Keeps a run with its log; it becomes the one that is shown. */
 export async function keepRun(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
-  const { metrics, checks, hash, log, map } = result
+  const { metrics, checks, hash, log, map, kept } = result
   return database.transaction('rw', database.runs, database.runLogs, async () => {
     const before = await database.runs.where('project').equals(facts.project).last()
     const id = await database.runs.add({
       ...facts, hash, checks, metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
-      number: (before?.number ?? 0) + 1, when: Date.now(), baseline: false, changed: before ? differences(before.raw, facts.raw) : [],
+      number: (before?.number ?? 0) + 1, when: Date.now(), baseline: false, changed: before ? differences(before.raw, facts.raw) : [], tiny: tinyOf(map),
     })
-    await database.runLogs.put({ run: id, log, map })
+    await database.runLogs.put({ run: id, log, map, kept })
     return id
   })
 }
@@ -79,6 +80,16 @@ export async function pinBaseline(run: StoredRun): Promise<void> {
     await database.runs.where('project').equals(run.project).modify({ baseline: false })
     await database.runs.update(run.id, { baseline: !run.baseline })
   })
+}
+
+/** Keeps what is noted of a run. */
+export async function keepNotes(run: number, notes: NonNullable<StoredRun['notes']>): Promise<void> {
+  await database.runs.update(run, { notes })
+}
+
+/** Gives a run a name of its own; an empty one takes it away. */
+export async function renameRun(run: number, name: string): Promise<void> {
+  await database.runs.update(run, { name: name.trim() })
 }
 
 /** Deletes a run; returns what brings it back. */
@@ -126,3 +137,17 @@ function told(before: Raw, change: Operation): string {
 }
 
 const short = (value: unknown) => (value === undefined ? 'default' : String(typeof value === 'object' ? JSON.stringify(value) : value).slice(0, 24))
+
+/** So many points of the gesture, and of ends of requests, are told of a tiny map. */
+const mostTiny = 60
+
+function tinyOf(map: MapData): TinyMap {
+  let deepest = map.heightDp
+  for (const top of map.channel.top) deepest = Math.max(deepest, top + map.heightDp)
+  const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
+  const some = (count: number) => Array.from({ length: Math.min(mostTiny, count) }, (_, i) => Math.floor((i * count) / Math.min(mostTiny, count)))
+  return {
+    line: some(map.channel.t.length).map((i) => [share(map.channel.t[i]!, map.endMs), share(map.channel.top[i]!, deepest)]),
+    ends: some(map.lines.to.length).map((i) => [share(map.lines.to[i]!, map.endMs), share(map.lines.y[i]!, deepest), map.lines.kind[i]!]),
+  }
+}

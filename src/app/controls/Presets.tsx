@@ -1,0 +1,47 @@
+import { useState } from 'react'
+import type { Preset } from '../../core/project/presets.ts'
+import type { OwnPreset } from '../store/database.ts'
+import { dropPreset, keepPreset, useOwnPresets } from '../store/own-presets.ts'
+
+interface PresetsProps {
+  of: OwnPreset['of']
+  label: string
+  ready: readonly Preset<object>[]
+  /** The values as they are now, of which the ready ones' keys are kept. */
+  now: Readonly<Record<string, unknown>>
+  isChosen: (preset: { name: string; values: object }) => boolean
+  onTake: (name: string, values: object) => void
+}
+
+/** Ready-made values with their reasons, and those of one's own: kept in this browser, for every project. */
+export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProps) {
+  const own = useOwnPresets(of)
+  const [name, setName] = useState<string | null>(null)
+  const [dropped, setDropped] = useState<OwnPreset | null>(null)
+  const taken = ready.some((each) => each.name === name?.trim())
+  const keep = () => {
+    const said = name?.trim() ?? ''
+    if (said === '' || taken) return
+    const keys = Object.keys(ready[0]!.values)
+    void keepPreset(of, said, Object.fromEntries(keys.map((key) => [key, now[key]])))
+    setName(null)
+  }
+  return (
+    <div className="tt-swatches tt-scripts" role="group" aria-label={label}>
+      {ready.map((preset) => <button key={preset.name} type="button" className="tt-chip" title={preset.why} aria-pressed={isChosen(preset)} onClick={() => onTake(preset.name, preset.values)}>{preset.name}</button>)}
+      {own?.map((preset) => (
+        <span key={preset.id} className="tt-own-preset">
+          <button type="button" className="tt-chip" title="One of your own, kept in this browser" aria-pressed={isChosen(preset)} onClick={() => onTake(preset.name, preset.values)}>{preset.name}</button>
+          <button type="button" className="tt-chip" aria-label={`Forget ${preset.name}`} onClick={() => { void dropPreset(preset); setDropped(preset) }}>×</button>
+        </span>
+      ))}
+      {dropped && <button type="button" className="tt-chip" onClick={() => { void keepPreset(dropped.of, dropped.name, dropped.values); setDropped(null) }}>bring back “{dropped.name}”</button>}
+      {name === null ? <button type="button" className="tt-chip" title="Keeps the values as they are now under a name of your own" onClick={() => setName('')}>+ keep as own</button> : (
+        <form className="tt-own-preset" onSubmit={(event) => { event.preventDefault(); keep() }}>
+          <input autoFocus className="form-control form-control-sm" aria-label={`A name for this ${of}`} placeholder="its name" value={name} maxLength={60} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => event.key === 'Escape' && setName(null)} />
+          <button type="submit" className="tt-chip" disabled={name.trim() === '' || taken} title={taken ? 'A ready-made one has this name: choose another' : undefined}>keep</button>
+        </form>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,16 @@
+import { useLiveQuery } from 'dexie-react-hooks'
+import { database, type OwnPreset } from './database.ts'
+
+/** The presets of one's own, by name; undefined while they are read. */
+export function useOwnPresets(of: OwnPreset['of']): OwnPreset[] | undefined {
+  return useLiveQuery(() => database.presets.where('of').equals(of).sortBy('name'), [of])
+}
+
+/** Keeps values under a name; the same name takes the place of the former. */
+export async function keepPreset(of: OwnPreset['of'], name: string, values: Record<string, unknown>): Promise<void> {
+  await database.presets.put({ id: `${of} ${name}`, of, name, values })
+}
+
+export async function dropPreset(preset: OwnPreset): Promise<void> {
+  await database.presets.delete(preset.id)
+}
