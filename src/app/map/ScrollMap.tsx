@@ -4,7 +4,8 @@ import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
-import { fitAll, nearestLine, pan, plotOf, toX, zoomTime, type MapWindow } from './map-view.ts'
+import { fitAll, nearestLine, pan, plotOf, toX, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
+import { fitDistance, offsetAt, type Projection } from './projection.ts'
 
 interface ScrollMapProps {
   map: MapData
@@ -16,21 +17,39 @@ interface ScrollMapProps {
   /** Findings, where they show. */
   pins?: readonly { id: string; ms: number; label: string; what: string }[]
   onPin?: (id: string) => void
+  projection?: Projection
+  /** Lines that are drawn, of the map and of its ghost; null: all. */
+  only?: Uint8Array | null
+  onlyGhost?: Uint8Array | null
+  /** The part that is selected, and what is told when another is dragged with the shift key. */
+  range?: MapRange | null
+  onRange?: (range: MapRange | null) => void
+  /** Where the playback stands; null: nothing is played. */
+  cursorMs?: number | null
+  /** The cursor is put to a moment. */
+  onCursor?: (ms: number) => void
 }
 
 const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
 /** Time against row: the gesture as a channel, every request as a line, late frames as drips. */
-export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin }: ScrollMapProps) {
+export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin, cursorMs = null, onCursor, projection = 'rows', range = null, onRange, only = null, onlyGhost = null }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const far = useRef<FarView | null>(null)
   const [size, setSize] = useState({ width: 800, height: 200 })
-  const whole = useMemo(() => fitAll(map), [map])
-  const [zoomed, setZoomed] = useState<MapWindow | null>(null)
+  const whole = useMemo(() => (projection === 'rows' ? fitAll(map) : fitDistance(map)), [map, projection])
+  // A part that was zoomed into is one of its projection.
+  const [held, setHeld] = useState<{ window: MapWindow; projection: Projection } | null>(null)
+  const zoomed = held?.projection === projection ? held.window : null
+  const setZoomed = useCallback((window: MapWindow | null) => setHeld(window && { window, projection }), [projection])
   const [hover, setHover] = useState(-1)
-  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null)
+  const drag = useRef<{ x: number; y: number; moved: boolean; select: { ms: number; dp: number } | null } | null>(null)
+  const placeOf = (event: PointerEvent) => {
+    const { offsetX, offsetY } = event.nativeEvent
+    return { ms: view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs), dp: view.fromDp + ((offsetY - plot.top) / plot.height) * (view.toDp - view.fromDp) }
+  }
   const view = zoomed ?? whole
   const plot = plotOf(size.width, size.height)
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
@@ -50,9 +69,9 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     const context = element.getContext('2d')!
     context.scale(ratio, ratio)
     const style = getComputedStyle(element)
-    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
+    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
     // The colours are read from the style sheet, which follows the theme.
-  }, [map, ghost, view, size, at, hidden, theme])
+  }, [map, ghost, view, size, at, hidden, theme, projection, range, only, onlyGhost])
 
   const onWheel = useCallback(
     (event: WheelEvent) => {
@@ -62,7 +81,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
       if (event.shiftKey) setZoomed(pan(view, ((event.deltaY + event.deltaX) / area.width) * (view.toMs - view.fromMs), 0))
       else setZoomed(zoomTime(view, event.deltaY > 0 ? 1.2 : 1 / 1.2, ms, map))
     },
-    [view, size, map],
+    [view, size, map, setZoomed],
   )
   useEffect(() => {
     const element = canvas.current!
@@ -70,7 +89,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     return () => element.removeEventListener('wheel', onWheel)
   }, [onWheel])
 
-  const pick = (event: PointerEvent) => nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot)
+  const pick = (event: PointerEvent) => nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot, (ms) => offsetAt(map, projection, ms))
 
   const onMove = (event: PointerEvent) => {
     const from = drag.current
@@ -81,7 +100,14 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     const dx = event.clientX - from.x
     const dy = event.clientY - from.y
     if (!from.moved && Math.abs(dx) + Math.abs(dy) < 4) return
-    drag.current = { x: event.clientX, y: event.clientY, moved: true }
+    drag.current = { ...from, x: event.clientX, y: event.clientY, moved: true }
+    if (from.select && onRange) {
+      const to = placeOf(event)
+      // The distance projection selects a while, whatever its place.
+      const places = projection === 'rows' ? [from.select.dp, to.dp] : [-Infinity, Infinity]
+      onRange({ fromMs: Math.min(from.select.ms, to.ms), toMs: Math.max(from.select.ms, to.ms), fromDp: Math.min(...places), toDp: Math.max(...places) })
+      return
+    }
     setZoomed(pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)))
   }
 
@@ -104,6 +130,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     else if (event.key === '+' || event.key === '=') setZoomed(zoomTime(view, 1 / 1.4, middle, map))
     else if (event.key === '-') setZoomed(zoomTime(view, 1.4, middle, map))
     else if (event.key === '0' || event.key === 'Home') setZoomed(null)
+    else if (event.key === 'Escape' && range) onRange?.(null)
     else if (event.key === 'Escape') onSelect(-1)
     else return
     event.preventDefault()
@@ -116,18 +143,23 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
         ref={canvas} tabIndex={0} role="img" aria-label={summary(map)} style={{ width: '100%', height: '100%' }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
-          drag.current = { x: event.clientX, y: event.clientY, moved: false }
+          drag.current = { x: event.clientX, y: event.clientY, moved: false, select: event.shiftKey ? placeOf(event) : null }
         }}
         onPointerMove={onMove}
         onPointerUp={(event) => {
           const click = drag.current && !drag.current.moved
           drag.current = null
-          if (click) onSelect(map.lines.request[pick(event)] ?? -1)
+          if (!click) return
+          const { offsetX, offsetY } = event.nativeEvent
+          // Beneath the plot is time alone: a click there puts the cursor.
+          if (onCursor && offsetY > plot.top + plot.height) onCursor(view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs))
+          else onSelect(map.lines.request[pick(event)] ?? -1)
         }}
         onPointerLeave={() => setHover(-1)}
         onDoubleClick={() => setZoomed(null)}
         onKeyDown={onKey}
       />
+      {cursorMs !== null && cursorMs >= view.fromMs && cursorMs <= view.toMs && <div className="tt-cursor" aria-hidden style={{ left: toX(cursorMs, view, plot), top: plot.top, height: size.height - plot.top - 16 }} />}
       {pins.filter(({ ms }) => ms >= view.fromMs && ms <= view.toMs).map(({ id, ms, label, what }) => (
         <button key={id} type="button" className="tt-pin tt-map-pin" style={{ left: toX(ms, view, plot) }} aria-label={`Finding ${label}: ${what}`} title={what} onClick={() => onPin?.(id)}>{label}</button>
       ))}
@@ -143,7 +175,8 @@ function sentence(map: MapData, at: number): string {
   const { name } = classWords[mapClasses[lines.kind[at]!]!]
   const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
   const bytes = lines.bytes[at]! > 0 ? `, ${Math.round(lines.bytes[at]! / 1000)} kB` : ''
-  return `Request ${lines.request[at]}, row ${lines.row[at]}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
+  const where = lines.row[at]! < 0 ? 'outside the list' : `row ${lines.row[at]}`
+  return `Request ${lines.request[at]}, ${where}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
 }
 
 function summary(map: MapData): string {

@@ -1,7 +1,10 @@
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
 import type { FarView } from './far-view.ts'
-import { classWords, type Mark } from './map-words.ts'
-import { margins, toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
+import { offsetAt, wayOf, type Projection } from './projection.ts'
+import { classWords } from './map-words.ts'
+import { drawAxes, drawDrips } from './map-margins.ts'
+import { drawMarks } from './map-marks.ts'
+import { inRange, toX, toY, type MapRange, type MapWindow, type PlotArea } from './map-view.ts'
 
 export interface MapPaint {
   map: MapData
@@ -15,6 +18,15 @@ export interface MapPaint {
   /** Classes that the legend has switched off. */
   hidden: ReadonlySet<string>
   colour: (token: string) => string
+  /** How places in the list are drawn; as rows unless it is said. */
+  projection?: Projection
+  /** A part of the map that is selected: ms and dp of the list; what is outside is dimmed. */
+  range?: MapRange | null
+  /** Lines that are drawn, by their place in the map; all of them unless it is said. */
+  only?: Uint8Array | null
+  onlyGhost?: Uint8Array | null
+  /** Paths even where there are many: a drawing that is kept. */
+  everyLine?: boolean
   /** Kept between redraws: the pixel buffer of the far-out view. */
   far: FarView
 }
@@ -22,8 +34,6 @@ export interface MapPaint {
 /** More lines than this in view are drawn as pixels, not as paths. */
 const manyLines = 4000
 
-/** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
-const longestDripMs = 80
 /** Marks closer than this to one drawn before, in the same class, are left out (thinned by pixel). */
 const thinPx = 2
 
@@ -37,12 +47,13 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   context.clip()
   drawChannel(context, paint, paint.map, 1)
   if (paint.ghost) drawGhost(context, paint, paint.ghost)
-  if (paint.map.lines.request.length > manyLines && inView(paint) > manyLines) paint.far.draw(context, paint)
+  if (!paint.everyLine && paint.map.lines.request.length > manyLines && inView(paint) > manyLines) paint.far.draw(context, paint)
   else {
     drawHoles(context, paint)
     drawLines(context, paint)
   }
   drawSelected(context, paint)
+  if (paint.range) drawRange(context, paint, paint.range)
   context.restore()
   drawDrips(context, paint)
   drawAxes(context, paint)
@@ -60,6 +71,10 @@ function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom:
   const { view, plot } = paint
   const { t, top } = map.channel
   const points: { x: number; top: number; bottom: number }[] = []
+  if (paint.projection === 'distance') {
+    const level = { top: toY(0, view, plot), bottom: toY(map.heightDp, view, plot) }
+    return [{ x: toX(0, view, plot), ...level }, { x: toX(map.endMs, view, plot), ...level }]
+  }
   const add = (ms: number, dp: number) => points.push({ x: toX(ms, view, plot), top: toY(dp, view, plot), bottom: toY(dp + map.heightDp, view, plot) })
   add(0, 0)
   let last = 0
@@ -107,7 +122,8 @@ function drawGhost(context: CanvasRenderingContext2D, paint: MapPaint, ghost: Ma
   const { view, plot } = paint
   context.fillStyle = paint.colour('--quiet')
   for (let i = 0; i < ghost.lines.request.length; i++)
-    context.fillRect(toX(ghost.lines.to[i]!, view, plot) - 1, toY(ghost.lines.y[i]!, view, plot) - 1, 2, 2)
+    if (!paint.onlyGhost || paint.onlyGhost[i] === 1)
+    context.fillRect(toX(ghost.lines.to[i]!, view, plot) - 1, toY(ghost.lines.y[i]! - offsetAt(ghost, paint.projection ?? 'rows', ghost.lines.to[i]!), view, plot) - 1, 2, 2)
   context.globalAlpha = 1
 }
 
@@ -119,9 +135,23 @@ function drawHoles(context: CanvasRenderingContext2D, paint: MapPaint): void {
     const x = toX(from[i]!, view, plot)
     const wide = toX(to[i]!, view, plot) - x
     if (x > plot.left + plot.width || x + wide < plot.left) continue
+    if (paint.projection === 'distance') {
+      fillWay(context, paint, y[i]!, height[i]!, from[i]!, to[i]!)
+      continue
+    }
     const top = toY(y[i]!, view, plot)
     context.fillRect(x, top + 0.5, Math.max(1, wide), Math.max(1, toY(y[i]! + height[i]!, view, plot) - top - 1))
   }
+}
+
+/** A band of the list over a while, which is a curved one where the window stands still. */
+function fillWay(context: CanvasRenderingContext2D, { map, view, plot, projection = 'rows' }: MapPaint, y: number, height: number, fromMs: number, toMs: number): void {
+  const way = (dp: number) => wayOf(map, projection, dp, fromMs, toMs, view, plot)
+  context.beginPath()
+  for (const point of way(y)) context.lineTo(point.x, point.y)
+  for (const point of way(y + height).toReversed()) context.lineTo(point.x, point.y)
+  context.closePath()
+  context.fill()
 }
 
 function hatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern | string {
@@ -142,7 +172,7 @@ function hatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern
 }
 
 function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
-  const { map, view, plot, hidden } = paint
+  const { map, view, plot, hidden, projection = 'rows', range } = paint
   const { lines } = map
   for (const [number, name] of mapClasses.entries()) {
     if (hidden.has(name)) continue
@@ -159,13 +189,20 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
       const x = toX(lines.from[i]!, view, plot)
       const to = toX(lines.to[i]!, view, plot)
       if (to < plot.left - 6 || x > plot.left + plot.width) continue
-      const y = toY(lines.y[i]!, view, plot)
-      if (y < plot.top - 6 || y > plot.top + plot.height + 6) continue
+      const y = toY(lines.y[i]! - offsetAt(map, projection, lines.to[i]!), view, plot)
+      const start = projection === 'rows' ? y : toY(lines.y[i]! - offsetAt(map, projection, lines.from[i]!), view, plot)
+      if (Math.max(y, start) < plot.top - 6 || Math.min(y, start) > plot.top + plot.height + 6) continue
+      if ((range && !inRange(map, i, range)) || (paint.only && paint.only[i] !== 1)) continue
       const cell = Math.round(to / thinPx) * 65_536 + Math.round(y / thinPx)
-      if (taken.has(cell)) continue
+      if (taken.has(cell) && !paint.everyLine) continue
       taken.add(cell)
-      context.moveTo(x, y)
-      context.lineTo(to, y)
+      if (projection === 'rows') {
+        context.moveTo(x, y)
+        context.lineTo(to, y)
+      } else for (const [n, point] of wayOf(map, projection, lines.y[i]!, lines.from[i]!, lines.to[i]!, view, plot).entries()) {
+        if (n === 0) context.moveTo(point.x, point.y)
+        else context.lineTo(point.x, point.y)
+      }
       marks.push([to, y])
     }
     context.stroke()
@@ -174,122 +211,29 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
   }
 }
 
-function drawMarks(context: CanvasRenderingContext2D, mark: Mark, at: readonly [number, number][], size: number): void {
-  const outline = mark === 'cross' || mark === 'ring' || mark === 'loop'
-  context.lineWidth = 1.3
-  context.beginPath()
-  for (const [x, y] of at) addMark(context, mark, x, y, size)
-  if (outline) context.stroke()
-  else context.fill()
-}
-
-function addMark(context: CanvasRenderingContext2D, mark: Mark, x: number, y: number, r: number): void {
-  switch (mark) {
-    case 'diamond':
-      context.moveTo(x, y - r)
-      context.lineTo(x + r, y)
-      context.lineTo(x, y + r)
-      context.lineTo(x - r, y)
-      context.closePath()
-      return
-    case 'triangle':
-      context.moveTo(x, y - r)
-      context.lineTo(x + r, y + r * 0.8)
-      context.lineTo(x - r, y + r * 0.8)
-      context.closePath()
-      return
-    case 'square':
-      context.rect(x - r * 0.8, y - r * 0.8, r * 1.6, r * 1.6)
-      return
-    case 'cross':
-      context.moveTo(x - r * 0.8, y - r * 0.8)
-      context.lineTo(x + r * 0.8, y + r * 0.8)
-      context.moveTo(x + r * 0.8, y - r * 0.8)
-      context.lineTo(x - r * 0.8, y + r * 0.8)
-      return
-    case 'ring':
-      context.moveTo(x + r, y)
-      context.arc(x, y, r, 0, 7)
-      return
-    case 'loop':
-      context.moveTo(x + r, y)
-      context.arc(x, y, r, 0, 4.8)
-      return
-  }
-}
-
 function drawSelected(context: CanvasRenderingContext2D, paint: MapPaint): void {
-  const { map, view, plot, selected } = paint
+  const { map, view, plot, selected, projection = 'rows' } = paint
   if (selected < 0) return
-  const y = toY(map.lines.y[selected]!, view, plot)
-  const from = toX(map.lines.from[selected]!, view, plot)
-  const to = toX(map.lines.to[selected]!, view, plot)
+  const way = wayOf(map, projection, map.lines.y[selected]!, map.lines.from[selected]!, map.lines.to[selected]!, view, plot)
+  const { x: to, y } = way.at(-1)!
   context.strokeStyle = paint.colour('--ink')
   context.lineWidth = 2.5
   context.beginPath()
-  context.moveTo(from, y)
-  context.lineTo(to, y)
+  for (const point of way) context.lineTo(point.x, point.y)
   context.stroke()
   context.beginPath()
   context.arc(to, y, 7, 0, 7)
   context.stroke()
 }
 
-/** A clean line while frames come on time; each late one hangs down by its lateness. */
-function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): void {
-  const { map, view, plot, colour, height } = paint
-  const y = height - margins.bottom - margins.drips + 6
-  const room = margins.drips - 10
-  context.strokeStyle = context.fillStyle = colour('--ink')
-  context.lineWidth = 1.2
+/** The selected part, as a band of time; in rows also of places. */
+function drawRange(context: CanvasRenderingContext2D, { view, plot, colour, projection = 'rows' }: MapPaint, range: MapRange): void {
+  const x = toX(range.fromMs, view, plot)
+  const top = projection === 'rows' ? toY(range.fromDp, view, plot) : plot.top
+  const bottom = projection === 'rows' ? toY(range.toDp, view, plot) : plot.top + plot.height
+  context.strokeStyle = colour('--tug')
+  context.lineWidth = 1.5
   context.beginPath()
-  context.moveTo(plot.left, y)
-  context.lineTo(plot.left + plot.width, y)
+  context.rect(x, top, toX(range.toMs, view, plot) - x, bottom - top)
   context.stroke()
-  context.font = '10px system-ui, sans-serif'
-  context.textAlign = 'left'
-  for (let i = 0; i < map.drips.t.length; i++) {
-    const x = toX(map.drips.t[i]!, view, plot)
-    if (x < plot.left || x > plot.left + plot.width) continue
-    const late = map.drips.lateMs[i]!
-    const long = late > longestDripMs
-    const length = long ? room : Math.max(3, (late / longestDripMs) * room)
-    context.lineWidth = 1.6
-    context.beginPath()
-    context.moveTo(x, y)
-    context.lineTo(x, long ? y + room * 0.45 : y + length)
-    if (long) {
-      context.moveTo(x, y + room * 0.65)
-      context.lineTo(x, y + room)
-    }
-    context.stroke()
-    context.beginPath()
-    context.arc(x, y + length, 1.9, 0, 7)
-    context.fill()
-    if (long) context.fillText(`${Math.round(late)} ms`, x + 4, y + room)
-  }
-  context.fillStyle = colour('--quiet')
-  context.textAlign = 'right'
-  context.fillText('frames', plot.left - 6, y + 4)
-}
-
-function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): void {
-  const { map, view, plot, colour, height } = paint
-  context.fillStyle = colour('--quiet')
-  context.font = '11px system-ui, sans-serif'
-  context.textAlign = 'center'
-  const step = niceStep((view.toMs - view.fromMs) / Math.max(2, plot.width / 90))
-  for (let ms = Math.max(0, Math.ceil(view.fromMs / step) * step); ms <= view.toMs; ms += step)
-    context.fillText(`${+(ms / 1000).toFixed(2)} s`, toX(ms, view, plot), height - 6)
-  context.textAlign = 'right'
-  const rows = niceStep((view.toDp - view.fromDp) / map.pitchDp / Math.max(2, plot.height / 44))
-  const first = Math.max(0, Math.ceil(view.fromDp / map.pitchDp / rows) * rows)
-  for (let row = first; row * map.pitchDp < view.toDp; row += Math.max(1, rows))
-    context.fillText(`${row}`, plot.left - 6, toY(row * map.pitchDp, view, plot) + 4)
-}
-
-function niceStep(rough: number): number {
-  const power = 10 ** Math.floor(Math.log10(Math.max(1e-9, rough)))
-  const share = rough / power
-  return (share <= 1 ? 1 : share <= 2 ? 2 : share <= 5 ? 5 : 10) * power
 }

@@ -1,5 +1,7 @@
 import { mapClasses } from '../../core/profile/map-data.ts'
 import type { MapPaint } from './draw-map.ts'
+import { inRange } from './map-view.ts'
+import { offsetAt, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'
 
 /** Half the size of a mark's dot, px. */
@@ -30,35 +32,60 @@ export class FarView {
     context.drawImage(this.canvas, plot.left, plot.top)
   }
 
-  private addHoles(pixels: Uint32Array, width: number, height: number, { map, view, colour }: MapPaint): void {
+  private addHoles(pixels: Uint32Array, width: number, height: number, { map, view, colour, projection = 'rows' }: MapPaint): void {
     const { y, height: tall, from, to } = map.holes
     const ink = packed(colour('--hole'), 0.5)
     const [xOf, yOf] = scales(view, width, height)
+    const shifts = shiftsOf(map, projection, view, width)
     for (let i = 0; i < y.length; i++) {
       const x0 = Math.max(0, Math.round(xOf(from[i]!)))
       const x1 = Math.min(width - 1, Math.round(xOf(to[i]!)))
       const top = Math.max(0, Math.round(yOf(y[i]!)))
       const bottom = Math.min(height - 1, Math.round(yOf(y[i]! + tall[i]!)))
+      if (projection === 'distance') {
+        const deep = bottom - top
+        for (let px = x0; px <= x1; px++) {
+          const first = Math.round(yOf(y[i]! - shifts[px]!))
+          for (let py = Math.max(0, first + ((first + px) & 1)); py <= Math.min(height - 1, first + deep); py += 2) pixels[py * width + px] = ink
+        }
+        continue
+      }
       for (let py = top; py <= bottom; py++) for (let px = x0 + ((x0 + py) & 1); px <= x1; px += 2) pixels[py * width + px] = ink
     }
   }
 
-  private addLines(pixels: Uint32Array, width: number, height: number, { map, view, colour, hidden }: MapPaint): void {
+  private addLines(pixels: Uint32Array, width: number, height: number, { map, view, colour, hidden, projection = 'rows', range, only }: MapPaint): void {
+    const shifts = shiftsOf(map, projection, view, width)
     const { lines } = map
     const inks = mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9)))
     const [xOf, yOf] = scales(view, width, height)
     for (let i = 0; i < lines.request.length; i++) {
       const ink = inks[lines.kind[i]!]!
       const end = Math.round(xOf(lines.to[i]!))
-      const row = Math.round(yOf(lines.y[i]!))
-      if (ink === 0 || row < dot || row >= height - dot || end < 0) continue
+      if (ink === 0 || end < 0 || (range && !inRange(map, i, range)) || (only && only[i] !== 1)) continue
+      if (projection === 'distance') {
+        const first = Math.max(0, Math.round(xOf(lines.from[i]!)))
+        for (let px = first; px <= Math.min(width - 1, end); px++) {
+          const py = Math.round(yOf(lines.y[i]! - shifts[px]!))
+          if (py >= 0 && py < height) pixels[py * width + px] = ink
+        }
+      }
+      const row = Math.round(yOf(lines.y[i]! - (shifts[Math.min(width - 1, end)] ?? 0)))
+      if (row < dot || row >= height - dot) continue
       const start = Math.max(0, Math.round(xOf(lines.from[i]!)))
       if (start >= width) continue
-      pixels.fill(ink, row * width + start, row * width + Math.min(width, end + 1))
+      if (projection === 'rows') pixels.fill(ink, row * width + start, row * width + Math.min(width, end + 1))
       if (end >= width - dot || end < dot) continue
       for (let dy = -dot; dy <= dot; dy++) for (let dx = -dot; dx <= dot; dx++) pixels[(row + dy) * width + end + dx] = ink
     }
   }
+}
+
+/** What is taken from places in the list at each column of pixels, dp. */
+function shiftsOf(map: MapPaint['map'], projection: Projection, view: MapPaint['view'], width: number): Float64Array {
+  const shifts = new Float64Array(width)
+  if (projection === 'distance') for (let px = 0; px < width; px++) shifts[px] = offsetAt(map, projection, view.fromMs + (px / width) * (view.toMs - view.fromMs))
+  return shifts
 }
 
 function scales(view: MapPaint['view'], width: number, height: number): [(ms: number) => number, (dp: number) => number] {

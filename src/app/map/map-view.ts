@@ -8,6 +8,19 @@ export interface MapWindow {
   toDp: number
 }
 
+/** A part of a run: ms, and dp of the list. */
+export interface MapRange {
+  fromMs: number
+  toMs: number
+  fromDp: number
+  toDp: number
+}
+
+/** Whether a line's while and place touch a range. */
+export function inRange({ lines }: MapData, at: number, range: MapRange): boolean {
+  return lines.to[at]! >= range.fromMs && lines.from[at]! <= range.toMs && lines.y[at]! >= range.fromDp && lines.y[at]! <= range.toDp
+}
+
 export interface PlotArea {
   left: number
   top: number
@@ -51,15 +64,19 @@ export function pan(view: MapWindow, dxMs: number, dyDp: number): MapWindow {
 }
 
 /** The line nearest to a point, by its position in the map's columns; −1 when none is within reach (px). */
-export function nearestLine(map: MapData, x: number, y: number, view: MapWindow, plot: PlotArea, reach = 9): number {
+export function nearestLine(map: MapData, x: number, y: number, view: MapWindow, plot: PlotArea, offset: (ms: number) => number = () => 0, reach = 9): number {
   let best = -1
   let bestDistance = reach * reach
+  const pointed = view.fromMs + ((x - plot.left) / plot.width) * (view.toMs - view.fromMs)
   const { lines } = map
   for (let i = 0; i < lines.request.length; i++) {
-    const ly = toY(lines.y[i]!, view, plot) - y
-    if (Math.abs(ly) > reach) continue
     const from = toX(lines.from[i]!, view, plot)
     const to = toX(lines.to[i]!, view, plot)
+    if (x < from - reach || x > to + reach) continue
+    // Where the line is drawn under the pointer, which may be a curve.
+    const ms = Math.min(lines.to[i]!, Math.max(lines.from[i]!, pointed))
+    const ly = toY(lines.y[i]! - offset(ms), view, plot) - y
+    if (Math.abs(ly) > reach) continue
     const lx = x < from ? from - x : x > to ? x - to : 0
     const distance = lx * lx + ly * ly
     if (distance < bestDistance) {

@@ -2,6 +2,7 @@ import { useDeferredValue, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { kindNames, type EventKind } from '../../core/log/event-kinds.ts'
 import type { EventPage } from '../../core/log/event-list.ts'
+import type { MapRange } from '../map/map-view.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { saveBlob } from '../store/save-file.ts'
@@ -11,19 +12,19 @@ import { useAnswer } from './use-answer.ts'
 const most = 200
 
 /** Every event of the run: filtered by kind and text, copied, and taken out as NDJSON or CSV. */
-export function EventLens({ kept, run }: { kept: StoredLog; run: StoredRun }) {
+export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRun; range: MapRange | null }) {
   const [kind, setKind] = useState<EventKind | ''>('')
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
-  const wish = { kinds: kind === '' ? [] : [kind], text }
-  const { answer, trouble } = useAnswer<EventPage>(`events ${run.hash} ${kind} ${text}`, async () => {
+  const wish = { kinds: kind === '' ? [] : [kind], text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
+  const { answer, trouble } = useAnswer<EventPage>(`events ${run.hash} ${kind} ${text} ${range?.fromMs ?? ''} ${range?.toMs ?? ''}`, async () => {
     const told = await runWorker.ask({ do: 'events', log: kept.log, hash: run.hash, wish, most }).result
     if (told.is !== 'events') throw new Error('the worker answered something else')
     return told.page
   })
   const lines = answer?.events.map(({ event, t, ...fields }) => `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${Object.entries(fields).map(([name, value]) => `${name} ${String(value)}`).join(', ')}`) ?? []
   const take = (as: 'ndjson' | 'csv') => {
-    runWorker.ask({ do: 'export', log: kept.log, hash: run.hash, as, wish }).result.then(
+    runWorker.ask({ do: 'export', log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
       (told) => told.is === 'file' && saveBlob(`run-${run.number}.${as}`, told.file),
       (error: unknown) => tell(`The run could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
     )

@@ -1,29 +1,23 @@
 import { useEffect, useMemo, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useNavigate, useParams } from 'react-router'
+import { parseProject } from '../../core/project/parse.ts'
 import { mapClasses } from '../../core/profile/map-data.ts'
 import { ledgerClasses, type RequestClass } from '../../core/profile/ledger.ts'
 import { Legend } from '../map/Legend.tsx'
+import type { MapRange } from '../map/map-view.ts'
+import type { Projection } from '../map/projection.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
-import { RunList } from '../runs/RunList.tsx'
 import { simulate } from '../shell/device-store.ts'
+import { playAt, usePlayed } from '../playback/playback-store.ts'
+import { PlayerBar } from '../playback/PlayerBar.tsx'
+import type { StoredRun } from '../store/database.ts'
 import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
-import { Checks } from './Checks.tsx'
-import { FindingCards } from './FindingCards.tsx'
 import { FigureRow } from './FigureRow.tsx'
-import { EventLens } from './EventLens.tsx'
-import { LedgerLens } from './LedgerLens.tsx'
 import { LedgerBar } from './LedgerBar.tsx'
-import { StoryCard } from './StoryCard.tsx'
+import { MapTools } from './MapTools.tsx'
+import { ProfileFoot, type FootLens } from './ProfileFoot.tsx'
 import { useFindings } from './use-findings.ts'
-
-type Lens = 'findings' | 'checks' | 'ledger' | 'events'
-const lenses: readonly Lens[] = ['findings', 'ledger', 'events', 'checks']
-
-const checksWord = (checks: readonly { ok: boolean }[]) => {
-  const broken = checks.filter(({ ok }) => !ok).length
-  return broken === 0 ? `All ${checks.length} checks hold` : `${broken} of ${checks.length} checks broken`
-}
 
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
 export default function ProfileStep() {
@@ -42,16 +36,23 @@ export default function ProfileStep() {
   const kept = runs.shown === null ? undefined : runs.opened.get(runs.shown)
   const base = baselineOf(runs)
   const ghost = base ? (runs.opened.get(base.id)?.map ?? null) : null
+  const played = usePlayed()
   const findings = useFindings(run, kept)
   const [drawn, setDrawn] = useState<string | null>(null)
-  const [tried, setTried] = useState<string | null>(null)
-  const [lens, setLens] = useState<Lens>('findings')
+  const [lens, setLens] = useState<FootLens>('findings')
+  const [projection, setProjection] = useState<Projection>('rows')
+  const [slot, setSlot] = useState(-1)
+  const [range, setRange] = useState<{ run: number; range: MapRange } | null>(null)
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
+  const lines = mended?.map.lines ?? kept?.map.lines
+  // Maps that were kept before slots were told have none.
+  const ofSlot = useMemo(() => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))), [slot, lines])
+  const slots = useMemo(() => slotNames(run), [run])
   if (!run || !kept)
     return (
       <div className="tt-step">
@@ -64,6 +65,12 @@ export default function ProfileStep() {
       </div>
     )
   const gap = run.metrics['ledger.gapShare'] ?? null
+  const [near, nearBytes] = [run.metrics['fidelity.requests'] ?? null, run.metrics['fidelity.bytes'] ?? null]
+  const fidelity = near === null || nearBytes === null ? '' : `, its simulation has ${near.toFixed(2)} × the requests and ${nearBytes.toFixed(2)} × the bytes`
+  const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
+  const part = range?.run === run.id ? range.range : null
+  const select = (next: MapRange | null) => setRange(next && { run: run.id, range: next })
+  const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
   const selected = request === undefined ? -1 : Number(request)
   const toggle = (name: RequestClass) => setHidden((before) => {
     const next = new Set(before)
@@ -75,31 +82,35 @@ export default function ProfileStep() {
     <div className="tt-profile">
       <div className="tt-profile-head">
         <h1>Run {run.number} · {run.script}</h1>
-        <span className="tt-quiet">
-          {run.world}, {run.visit} visit, seed {run.seed}{gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}{base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}
-        </span>
+        <span className="tt-quiet" title={about}>{about}</span>
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
       </div>
       <FigureRow metrics={run.metrics} base={base?.metrics ?? null} />
       <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
+      <div className="tt-source-line tt-map-line">
+        <PlayerBar run={run} kept={kept} />
+        <MapTools map={mended?.map ?? kept.map} ghost={mended ? kept.map : ghost} hidden={hidden} name={`run-${run.number}`} projection={projection} onProjection={setProjection} range={part} onRange={select} slots={slots} slot={slot} only={ofSlot} onSlot={setSlot} />
+      </div>
       <div className="tt-stage">
         <ScrollMap
           key={run.id} map={mended?.map ?? kept.map} ghost={mended ? kept.map : ghost} hidden={hidden} selected={mended ? -1 : selected}
           pins={found.flatMap(({ id, what, pinMs }, i) => (pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }]))} onPin={(id) => { setLens('findings'); setDrawn(id) }}
+          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select}
           onSelect={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
         />
       </div>
-      <div className="tt-profile-foot" data-wide={selected < 0 && (lens === 'ledger' || lens === 'events') ? '' : undefined}>
-        <div className="tt-lens">
-          {selected < 0 && (
-            <div className="tt-lenses" role="group" aria-label="What stands below">
-              {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={lens === each} onClick={() => setLens(each)}>{each === 'findings' ? `Findings${findings?.is === 'found' ? ` · ${found.length}` : ''}` : each === 'checks' ? checksWord(run.checks) : each === 'ledger' ? 'Ledger' : 'Events'}</button>)}
-            </div>
-          )}
-          {selected >= 0 ? <StoryCard kept={kept} hash={run.hash} request={selected} onClose={() => void navigate(`/profile/${run.id}`, { replace: true })} /> : lens === 'ledger' ? <LedgerLens kept={kept} hash={run.hash} onRequest={(id) => void navigate(`/profile/${run.id}/${id}`, { replace: true })} /> : lens === 'events' ? <EventLens kept={kept} run={run} /> : lens === 'findings' ? <FindingCards findings={findings} world={run.world} shown={drawn} tried={tried} onShow={setDrawn} onTry={setTried} /> : <Checks checks={run.checks} />}
-        </div>
-        <RunList />
-      </div>
+      <ProfileFoot
+        run={run} kept={kept} findings={findings} lens={lens} onLens={setLens} selected={selected} range={part} shownFinding={drawn} onShowFinding={setDrawn}
+        onRequest={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })} onMoment={toMoment}
+      />
     </div>
   )
+}
+
+/** The picture slots of a run's cells, by number. */
+function slotNames(run: StoredRun | undefined): string[] {
+  const parsed = run && parseProject(run.raw)
+  const screen = parsed?.ok ? parsed.project.screens.find(({ id }) => id === run?.screen) : undefined
+  const most = Math.max(0, ...(screen?.cells.map(({ slots }) => slots.length) ?? []))
+  return Array.from({ length: most }, (_, i) => [...new Set(screen!.cells.flatMap(({ slots }) => slots[i]?.id ?? []))].join(' / '))
 }

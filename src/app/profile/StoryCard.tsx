@@ -4,16 +4,19 @@ import type { Story } from '../../core/profile/stories.ts'
 import { classWords } from '../map/map-words.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
+import type { Way } from './WayCard.tsx'
 
 interface StoryCardProps {
   kept: StoredLog
   hash: string
   request: number
+  onMoment: (ms: number) => void
+  onWay: (way: Way) => void
   onClose: () => void
 }
 
 /** A request told as sentences with times and reasons. */
-export function StoryCard({ kept, hash, request, onClose }: StoryCardProps) {
+export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: StoryCardProps) {
   const [told, setTold] = useState<{ request: number; story: Story | null; trouble: string | null } | null>(null)
   useEffect(() => {
     let stands = true
@@ -36,9 +39,13 @@ export function StoryCard({ kept, hash, request, onClose }: StoryCardProps) {
       {story && (
         <>
           <p className="tt-address" title={story.address}>{story.address}</p>
+          <p className="tt-ways">
+            {story.items.map((number) => <button key={`i${number}`} type="button" className="tt-link" onClick={() => onWay({ of: 'item', number })}>item {number}</button>)}
+            {story.cells.map((number) => <button key={`c${number}`} type="button" className="tt-link" onClick={() => onWay({ of: 'cell', number })}>cell {number}</button>)}
+          </p>
           <ol>
             {story.sentences.map((sentence, i) => (
-              <li key={i}><time>{(sentence.t / 1000).toFixed(2)} s</time> {sentence.text}</li>
+              <li key={i}><button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(sentence.t)}>{(sentence.t / 1000).toFixed(2)} s</button> {sentence.text}</li>
             ))}
           </ol>
         </>

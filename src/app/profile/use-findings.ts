@@ -52,5 +52,5 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
     // The run is the input: its log and settings never change.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [id, kept?.run])
-  return state?.run === id ? state!.findings : null
+  return state && state.run === id ? state.findings : null
 }

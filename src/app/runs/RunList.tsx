@@ -1,8 +1,9 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useNavigate } from 'react-router'
-import { deleteRun, pinBaseline, useRuns } from '../store/run-store.ts'
+import { deleteRun, pinBaseline, renameRun, useRuns } from '../store/run-store.ts'
 import { headline, tell } from './figures.ts'
+import { TinyMap } from './TinyMap.tsx'
 
 /** Short names for the columns; the whole ones are their titles. */
 const short: Record<string, string> = {
@@ -14,6 +15,12 @@ const short: Record<string, string> = {
 export function RunList() {
   const { list, shown } = useRuns()
   const navigate = useNavigate()
+  const [naming, setNaming] = useState<number | null>(null)
+  const [used, setUsed] = useState<number | null>(null)
+  useEffect(() => {
+    // What the browser tells of all that this app keeps in it; not every browser does.
+    navigator.storage?.estimate?.().then(({ usage }) => setUsed(usage ?? null), () => setUsed(null))
+  }, [list.length])
   const [undo, setUndo] = useState<{ number: number; bringBack: () => Promise<void> } | null>(null)
   return (
     <section className="tt-card tt-runs" aria-label="Runs" tabIndex={0}>
@@ -26,6 +33,7 @@ export function RunList() {
         <thead>
           <tr>
             <th scope="col">run</th>
+            <th scope="col"><span className="visually-hidden">its map</span></th>
             {headline.map((figure) => <th key={figure.id} scope="col" title={figure.explain}>{short[figure.id]}</th>)}
             <th scope="col"><span className="visually-hidden">actions</span></th>
           </tr>
@@ -34,11 +42,21 @@ export function RunList() {
           {[...list].reverse().map((run) => (
             <tr key={run.id} aria-current={run.id === shown ? 'true' : undefined} title={run.changed.length > 0 ? `changed since the run before: ${run.changed.join('; ')}` : 'the same settings as the run before'}>
               <th scope="row">
-                <button type="button" className="tt-link" onClick={() => void navigate(`/profile/${run.id}`)}>{run.number} {run.world}</button>
+                {naming === run.id ? (
+                  <input
+                    className="tt-run-name" aria-label={`Name of run ${run.number}`} autoFocus defaultValue={run.name ?? ''} maxLength={60}
+                    onBlur={(event) => { void renameRun(run.id, event.target.value); setNaming(null) }}
+                    onKeyDown={(event) => { if (event.key === 'Enter') event.currentTarget.blur(); if (event.key === 'Escape') setNaming(null) }}
+                  />
+                ) : (
+                  <button type="button" className="tt-link" title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`} onClick={() => void navigate(`/profile/${run.id}`)} onDoubleClick={() => setNaming(run.id)}>{run.number} {run.name || `${run.world}${run.visit === 'first' ? '' : `, ${run.visit}`}`}</button>
+                )}
                 {run.changed[0] && <small> {run.changed[0]}{run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}</small>}
               </th>
+              <td><TinyMap run={run} /></td>
               {headline.map((figure) => <td key={figure.id}>{tell(figure, run.metrics)}</td>)}
               <td>
+                <button type="button" className="tt-link" aria-label={`Rename run ${run.number}`} title="Give this run a name" onClick={() => setNaming(run.id)}>name</button>
                 <button type="button" className="tt-link" aria-pressed={run.baseline} title="Hold the other runs against this one" onClick={() => void pinBaseline(run)}>{run.baseline ? 'baseline' : 'pin'}</button>
                 <button type="button" className="tt-link" aria-label={`Delete run ${run.number}`} title="Delete this run" onClick={() => void deleteRun(run).then((bringBack) => setUndo({ number: run.number, bringBack }))}>✕</button>
               </td>
@@ -46,6 +64,7 @@ export function RunList() {
           ))}
         </tbody>
       </table>
+      <p className="tt-quiet" role="status">{list.length} {list.length === 1 ? 'run' : 'runs'}{used === null ? '' : `, ${(used / 1e6).toFixed(1)} MB used in this browser`}</p>
     </section>
   )
 }

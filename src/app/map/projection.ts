@@ -1,0 +1,67 @@
+import type { MapData } from '../../core/profile/map-data.ts'
+import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
+
+/** rows: the list stands, the window moves; distance: the window stands, and everything is as far from it as it was then. */
+export type Projection = 'rows' | 'distance'
+
+/** The distance projection begins with all that requests were away from the window, but not with more screens than this either way. */
+const mostReach = 6
+const leastReach = 0.4
+
+/** Where the window stood at any instant of a run. */
+class Position {
+  private readonly t: Float64Array
+  private readonly top: Float64Array
+
+  constructor({ channel }: MapData) {
+    this.t = channel.t
+    this.top = channel.top
+  }
+
+  /** dp; 0 before the first scroll. */
+  at(ms: number): number {
+    let low = 0
+    let high = this.t.length
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (this.t[middle]! <= ms) low = middle + 1
+      else high = middle
+    }
+    return low === 0 ? 0 : this.top[low - 1]!
+  }
+}
+
+const positions = new WeakMap<MapData, Position>()
+
+/** What is taken from a place in the list to draw it at an instant, dp. */
+export function offsetAt(map: MapData, projection: Projection, ms: number): number {
+  if (projection === 'rows') return 0
+  let position = positions.get(map)
+  if (!position) positions.set(map, (position = new Position(map)))
+  return position.at(ms)
+}
+
+/** The part of the distance projection that is seen first: the window, and what requests were away from it. */
+export function fitDistance(map: MapData): MapWindow {
+  const { lines, heightDp } = map
+  let above = -leastReach * heightDp
+  let below = (1 + leastReach) * heightDp
+  for (const [i, y] of lines.y.entries())
+    for (const ms of [lines.from[i]!, lines.to[i]!]) {
+      const away = y - offsetAt(map, 'distance', ms)
+      above = Math.min(above, away)
+      below = Math.max(below, away)
+    }
+  return { fromMs: 0, toMs: Math.max(100, map.endMs), fromDp: Math.max(-mostReach * heightDp, above * 1.05), toDp: Math.min((1 + mostReach) * heightDp, below * 1.05) }
+}
+
+/** A place in the list over a while, as points on the page: level in rows, a curve in distance. */
+export function wayOf(map: MapData, projection: Projection, dp: number, fromMs: number, toMs: number, view: MapWindow, plot: PlotArea): { x: number; y: number }[] {
+  const point = (ms: number) => ({ x: toX(ms, view, plot), y: toY(dp - offsetAt(map, projection, ms), view, plot) })
+  if (projection === 'rows') return [point(fromMs), point(toMs)]
+  const stepMs = ((view.toMs - view.fromMs) / plot.width) * 2
+  const points = [point(fromMs)]
+  for (let ms = Math.max(fromMs, view.fromMs) + stepMs; ms < Math.min(toMs, view.toMs); ms += stepMs) points.push(point(ms))
+  points.push(point(toMs))
+  return points
+}

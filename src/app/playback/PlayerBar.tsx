@@ -1,0 +1,58 @@
+import { useState } from 'react'
+import { Progress } from '../controls/Progress.tsx'
+import { saveBlob } from '../store/save-file.ts'
+import type { StoredLog, StoredRun } from '../store/database.ts'
+import { playAt, setSpeed, stopPlaying, togglePlaying, usePlayed } from './playback-store.ts'
+
+/** One step of the cursor: a frame of an everyday screen, ms. */
+const frame = 1000 / 60
+const speeds = [0.1, 0.25, 0.5, 1, 2, 4] as const
+
+/** Plays the run on the device: from the cursor, at any speed, frame by frame; a clip of it can be saved. */
+export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
+  const played = usePlayed()
+  const mine = played?.run === run.id ? played : null
+  const [clip, setClip] = useState<{ share: number; cancel: () => void } | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const { endMs } = kept.map
+  const at = mine?.ms ?? 0
+  const save = async (as: 'png' | 'webm') => {
+    const { recordClip } = await import('./record-clip.ts')
+    const abort = new AbortController()
+    setTrouble(null)
+    setClip({ share: 0, cancel: () => abort.abort() })
+    try {
+      const file = await recordClip({ run, kept, as, fromMs: at < endMs ? at : 0, signal: abort.signal, progress: (share) => setClip({ share, cancel: () => abort.abort() }) })
+      saveBlob(`run-${run.number}-clip.${as === 'png' ? 'zip' : 'webm'}`, file)
+    } catch (error) {
+      if (!abort.signal.aborted) setTrouble(error instanceof Error ? error.message : String(error))
+    } finally {
+      setClip(null)
+    }
+  }
+  return (
+    <div className="tt-player" role="group" aria-label="Playback">
+      <button type="button" className="tt-chip" onClick={() => { if (!mine) playAt(run.id, 0, endMs); togglePlaying() }}>{mine?.playing ? '❚❚ stand' : '▶ play'}</button>
+      <button type="button" className="tt-chip" aria-label="One frame back" title="One frame back" onClick={() => playAt(run.id, at - frame, endMs)}>‹</button>
+      <button type="button" className="tt-chip" aria-label="One frame on" title="One frame on" onClick={() => playAt(run.id, at + frame, endMs)}>›</button>
+      <input type="range" aria-label="Moment of the run, ms" min={0} max={Math.ceil(endMs)} step={1} value={Math.round(at)} onChange={(event) => playAt(run.id, Number(event.target.value), endMs)} />
+      <span className="tt-quiet">{(at / 1000).toFixed(3)} s</span>
+      <select aria-label="Speed of the playback" value={mine?.speed ?? 1} onChange={(event) => { if (!mine) playAt(run.id, 0, endMs); setSpeed(Number(event.target.value)) }}>
+        {speeds.map((speed) => <option key={speed} value={speed}>{speed}×</option>)}
+      </select>
+      {mine && <button type="button" className="tt-chip" title="The device shows the live list again" onClick={stopPlaying}>back to live</button>}
+      {clip ? (
+        <>
+          <Progress name="Making the clip" share={clip.share} />
+          <button type="button" className="tt-chip" onClick={clip.cancel}>Cancel</button>
+        </>
+      ) : (
+        <>
+          <button type="button" className="tt-chip" title="Up to ten seconds from the cursor on, as a film (WebM)" onClick={() => void save('webm')}>clip</button>
+          <button type="button" className="tt-chip" title="Up to ten seconds from the cursor on, ten pictures a second (PNG, in one zip file)" onClick={() => void save('png')}>pictures</button>
+        </>
+      )}
+      {trouble && <span role="alert">The clip could not be made: {trouble}</span>}
+    </div>
+  )
+}

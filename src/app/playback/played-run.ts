@@ -1,0 +1,61 @@
+import { FeedList } from '../../core/feed/feed-list.ts'
+import { classify } from '../../core/feed/address.ts'
+import type { PlayedScreen } from '../../core/profile/playback.ts'
+import { parseProject } from '../../core/project/parse.ts'
+import type { Item } from '../../core/project/types.ts'
+import { PlayedList } from '../../live/played-list.ts'
+import { pictureAt } from '../cell/sample-picture.ts'
+import { playWorker } from '../simulate/worker-client.ts'
+import type { StoredLog, StoredRun } from '../store/database.ts'
+import { itemsOf } from '../store/feed-store.ts'
+
+/** A kept run, ready to be drawn at any moment. */
+export interface PlayedRun {
+  list: PlayedList
+  widthDp: number
+  heightDp: number
+  /** Why the items are not at hand any more, and so their texts are not; null: they are. */
+  withoutTexts: string | null
+  screenAt: (ms: number) => Promise<PlayedScreen>
+}
+
+/** Makes a kept run ready for playback: its items by key, its log in the worker, pictures as they are wanted. `pxPerDp`: how large the page shows it. */
+export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () => number): Promise<PlayedRun> {
+  // What it ran with, variants and all.
+  const parsed = parseProject(run.raw)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const { project } = parsed
+  const screen = project.screens.find(({ id }) => id === run.screen)
+  if (!screen) throw new Error(`the run's screen "${run.screen}" is not in its project`)
+  const { items, trouble } = await itemsByKey(run.project, screen)
+  const opened = await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms: 0 }).result
+  if (opened.is !== 'played') throw new Error('the worker answered something else')
+  const { addresses } = opened
+  const list = new PlayedList({
+    project, screen, shown: () => Math.min(1, pxPerDp() / project.device.density),
+    itemOf: (key) => items.get(key) ?? {},
+    pictureOf: ({ rendition, kind, slot, px }) => {
+      const address = classify(addresses[rendition] ?? '', null)
+      // One that cannot be had any more is played as its placeholder.
+      return pictureAt({ id: run.project, project }, address, screen.cells[kind]!.slots[slot]!, px).catch(() => null)
+    },
+  })
+  return {
+    list, widthDp: project.device.widthDp, heightDp: project.device.heightDp, withoutTexts: trouble,
+    async screenAt(ms) {
+      const answer = await playWorker.ask({ do: 'play', hash: run.hash, log: null, ms }).result
+      // Another run was opened there meanwhile: this one is opened again.
+      const again = answer.is === 'played' && answer.screen === null ? await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms }).result : answer
+      if (again.is !== 'played' || !again.screen) throw new Error('the worker answered something else')
+      return again.screen
+    },
+  }
+}
+
+async function itemsByKey(project: string, screen: Parameters<typeof itemsOf>[1]): Promise<{ items: Map<string, Item>; trouble: string | null }> {
+  const feed = new FeedList(screen.feed)
+  const found = await itemsOf(project, screen).then((items) => ({ items, trouble: null }), (error: unknown) => ({ items: [], trouble: error instanceof Error ? error.message : String(error) }))
+  feed.append(found.items)
+  feed.complete()
+  return { items: new Map(Array.from({ length: feed.count }, (_, index) => [feed.key(index), feed.item(index)])), trouble: found.trouble }
+}

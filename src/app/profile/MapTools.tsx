@@ -1,0 +1,56 @@
+import type { MapData } from '../../core/profile/map-data.ts'
+import { exportMap } from '../map/export-map.ts'
+import { inRange, type MapRange } from '../map/map-view.ts'
+import type { Projection } from '../map/projection.ts'
+import { tell } from '../store/project-store.ts'
+import { saveBlob } from '../store/save-file.ts'
+
+interface MapToolsProps {
+  map: MapData
+  ghost: MapData | null
+  hidden: ReadonlySet<string>
+  name: string
+  projection: Projection
+  onProjection: (projection: Projection) => void
+  range: MapRange | null
+  onRange: (range: MapRange | null) => void
+  /** The slots of a cell by number, where there are several; which one is drawn, −1 for all. */
+  slots: readonly string[]
+  slot: number
+  /** The lines that the slot leaves; null: all. */
+  only: Uint8Array | null
+  onSlot: (slot: number) => void
+}
+
+/** How the map is projected, what part of it is selected, and the map as a file. */
+export function MapTools({ map, ghost, hidden, name, projection, onProjection, range, onRange, slots, slot, only, onSlot }: MapToolsProps) {
+  const save = (as: 'svg' | 'png') => {
+    exportMap(as, map, ghost, hidden, projection, only).then(
+      (file) => saveBlob(`${name}.${as}`, file),
+      (error: unknown) => tell(`The map could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
+    )
+  }
+  return (
+    <div className="tt-map-tools">
+      <div className="tt-swatches" role="group" aria-label="Projection of the map">
+        <button type="button" className="tt-chip" aria-pressed={projection === 'rows'} title="Rows run down; the screen moves over them. Drag with Shift to select a part of the map." onClick={() => onProjection('rows')}>rows</button>
+        <button type="button" className="tt-chip" aria-pressed={projection === 'distance'} title="The screen lies straight; everything is as far from it as it was then. Drag with Shift to select a while." onClick={() => onProjection('distance')}>distance</button>
+      </div>
+      {slots.length > 1 && (
+        <select aria-label="Slot that the map shows" title="Which picture of a cell the requests were for" value={slot} onChange={(event) => onSlot(Number(event.target.value))}>
+          <option value={-1}>all slots</option>
+          {slots.map((name, i) => <option key={i} value={i}>{name}</option>)}
+        </select>
+      )}
+      {range ? <span role="status" className="tt-quiet">{selected(map, range)} <button type="button" className="tt-link" onClick={() => onRange(null)}>all</button></span> : null}
+      <button type="button" className="tt-chip" onClick={() => save('svg')}>SVG</button>
+      <button type="button" className="tt-chip" onClick={() => save('png')}>PNG</button>
+    </div>
+  )
+}
+
+/** What is in the selected part; counted, not measured. */
+function selected(map: MapData, range: MapRange): string {
+  const count = map.lines.request.reduce((sum, _, at) => sum + (inRange(map, at, range) ? 1 : 0), 0)
+  return `${count} requests from ${(Math.max(0, range.fromMs) / 1000).toFixed(2)} to ${(range.toMs / 1000).toFixed(2)} s`
+}

@@ -1,0 +1,81 @@
+import { lazy, Suspense, useState } from 'react'
+import type { LensName } from '../../workers/messages.ts'
+import type { MapRange } from '../map/map-view.ts'
+import { RunList } from '../runs/RunList.tsx'
+import type { StoredLog, StoredRun } from '../store/database.ts'
+import { Checks } from './Checks.tsx'
+import { EventLens } from './EventLens.tsx'
+import { FindingCards } from './FindingCards.tsx'
+import { LedgerLens } from './LedgerLens.tsx'
+import { NotesLens } from './NotesLens.tsx'
+import { StoryCard } from './StoryCard.tsx'
+import type { Findings } from './use-findings.ts'
+import { WayCard, type Way } from './WayCard.tsx'
+
+const LensView = lazy(() => import('./lenses/LensView.tsx'))
+
+export type FootLens = 'findings' | 'ledger' | 'events' | 'notes' | 'checks' | LensName
+const lenses: readonly FootLens[] = ['findings', 'ledger', 'frames', 'threads', 'memory', 'cells', 'tiers', 'failures', 'events', 'notes', 'checks']
+const narrow: readonly FootLens[] = ['findings', 'checks', 'notes']
+
+interface ProfileFootProps {
+  run: StoredRun
+  kept: StoredLog
+  findings: Findings | null
+  lens: FootLens
+  onLens: (lens: FootLens) => void
+  selected: number
+  onRequest: (request: number) => void
+  onMoment: (ms: number) => void
+  range: MapRange | null
+  shownFinding: string | null
+  onShowFinding: (id: string | null) => void
+}
+
+const checksWord = (checks: readonly { ok: boolean }[]) => {
+  const broken = checks.filter(({ ok }) => !ok).length
+  return broken === 0 ? `All ${checks.length} checks hold` : `${broken} of ${checks.length} checks broken`
+}
+
+/** Beneath the map: findings, lenses on the run, the story of what is selected, and the other runs. */
+export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onRequest, onMoment, range, shownFinding, onShowFinding }: ProfileFootProps) {
+  const [tried, setTried] = useState<string | null>(null)
+  const [way, setWay] = useState<{ run: number; way: Way } | null>(null)
+  const told = way?.run === run.id ? way.way : null
+  const story = selected >= 0 || told !== null
+  const word: Partial<Record<FootLens, string>> = {
+    findings: `Findings${findings?.is === 'found' ? ` · ${findings.findings.length}` : ''}`, checks: checksWord(run.checks),
+    notes: `Notes${run.notes?.length ? ` · ${run.notes.length}` : ''}`, failures: `Failures${run.metrics['requests.failed'] ? ` · ${run.metrics['requests.failed']}` : ''}`,
+  }
+  const pick = (request: number) => {
+    setWay(null)
+    onRequest(request)
+  }
+  const body = () => {
+    if (told) return <WayCard kept={kept} hash={run.hash} way={told} onRequest={pick} onMoment={onMoment} onClose={() => setWay(null)} />
+    if (selected >= 0) return <StoryCard kept={kept} hash={run.hash} request={selected} onMoment={onMoment} onWay={(next) => setWay({ run: run.id, way: next })} onClose={() => onRequest(-1)} />
+    switch (lens) {
+      case 'findings':
+        return <FindingCards findings={findings} world={run.world} shown={shownFinding} tried={tried} onShow={onShowFinding} onTry={setTried} />
+      case 'ledger':
+        return <LedgerLens kept={kept} hash={run.hash} onRequest={pick} />
+      case 'events':
+        return <EventLens kept={kept} run={run} range={range} />
+      case 'notes':
+        return <NotesLens run={run} kept={kept} onMoment={onMoment} />
+      case 'checks':
+        return <Checks checks={run.checks} onMoment={onMoment} />
+      default:
+        return <Suspense fallback={<p className="tt-card">Reading the run…</p>}><LensView run={run} kept={kept} which={lens} range={range} onRequest={pick} onMoment={onMoment} /></Suspense>
+    }
+  }
+  return (
+    <div className="tt-profile-foot" data-wide={!story && !narrow.includes(lens) ? '' : undefined}>
+      <div className="tt-lenses" role="group" aria-label="What stands below">
+        {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={!story && lens === each} onClick={() => { setWay(null); if (selected >= 0) onRequest(-1); onLens(each) }}>{word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}</button>)}
+      </div>
+      <div className="tt-lens">{body()}</div>
+      <RunList />
+    </div>
+  )
+}

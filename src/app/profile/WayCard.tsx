@@ -1,0 +1,49 @@
+import CloseButton from 'react-bootstrap/CloseButton'
+import type { WayStory } from '../../core/profile/cell-stories.ts'
+import { runWorker } from '../simulate/worker-client.ts'
+import type { StoredLog } from '../store/database.ts'
+import { useAnswer } from './use-answer.ts'
+
+export interface Way {
+  of: 'cell' | 'item'
+  number: number
+}
+
+interface WayCardProps {
+  kept: StoredLog
+  hash: string
+  way: Way
+  onRequest: (request: number) => void
+  onMoment: (ms: number) => void
+  onClose: () => void
+}
+
+/** What a cell was bound to, one after the other, or what became of an item; each sentence selects its moment. */
+export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCardProps) {
+  const name = way.of === 'cell' ? `cell ${way.number}` : `item ${way.number}`
+  const { answer, trouble } = useAnswer<WayStory | null>(`${way.of} ${way.number} ${hash}`, async () => {
+    const told = await runWorker.ask({ do: 'way', log: kept.log, hash, ...way }).result
+    if (told.is !== 'way') throw new Error('the worker answered something else')
+    return told.story
+  })
+  return (
+    <section className="tt-card tt-story" aria-label={`Story of ${name}`} tabIndex={0}>
+      <header>
+        <h2>{way.of === 'cell' ? 'Cell' : 'Item'} {way.number}{answer?.key ? ` · ${answer.key}` : ''}</h2>
+        <CloseButton aria-label="Close the story" onClick={onClose} />
+      </header>
+      {trouble && <p role="alert">The story could not be told: {trouble}</p>}
+      {answer === null && <p>This run has no {name}.</p>}
+      {answer && (
+        <ol>
+          {answer.sentences.map((sentence, i) => (
+            <li key={i}>
+              <button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(sentence.t)}>{(sentence.t / 1000).toFixed(2)} s</button> {sentence.text}
+              {sentence.request !== undefined && <button type="button" className="tt-link" onClick={() => onRequest(sentence.request!)}>request {sentence.request}</button>}
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  )
+}
