@@ -1,29 +1,40 @@
 import { useMemo, useState } from 'react'
 import Button from 'react-bootstrap/Button'
+import { useLiveQuery } from 'dexie-react-hooks'
 import { useSearchParams } from 'react-router'
+import { overlapOf } from '../../core/compare/overlap.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { compared, difference, tell } from '../runs/figures.ts'
 import { simulate } from '../shell/device-store.ts'
-import type { StoredRun } from '../store/database.ts'
-import { differences, useRunLog, useRuns } from '../store/run-store.ts'
+import { database, type StoredRun } from '../store/database.ts'
+import { differences, useRuns } from '../store/run-store.ts'
+import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
 
 const verdicts = { better: 'better', worse: 'worse', same: 'no difference seen' } as const
+const letters = ['A', 'B', 'C', 'D', 'E', 'F'] as const
+const most = letters.length
 
-/** Two runs on the same gesture: their maps laid over each other, their figures with differences, what was set otherwise. */
+type Overlaid = 'all' | 'onlyA' | 'onlyB' | 'both'
+
+/** Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what was set otherwise. */
 export default function CompareStep() {
   const { list } = useRuns()
   const [query, setQuery] = useSearchParams()
-  const [front, setFront] = useState<'b' | 'a'>('b')
-  const newest = list.at(-1)
-  const b = list.find(({ id }) => String(id) === query.get('b')) ?? newest
-  const others = list.filter(({ id }) => id !== b?.id)
-  const a = others.find(({ id }) => String(id) === query.get('a')) ?? others.find(({ baseline }) => baseline) ?? others.findLast(({ script, screen }) => script === b?.script && screen === b.screen) ?? others.at(-1)
-  const logs = { a: useRunLog(a?.id), b: useRunLog(b?.id) }
-  const alike = a && b && a.script === b.script && a.screen === b.screen
+  const [frontAt, setFront] = useState(1)
+  const [overlaid, setOverlaid] = useState<Overlaid>('all')
+  const [ms, setMs] = useState(0)
+  const chosen = chooseRuns(list, query.get('runs'))
+  const logs = useLiveQuery(() => database.runLogs.bulkGet(chosen.map(({ id }) => id)), [chosen.map(({ id }) => id).join()])
+  const [a] = chosen
+  const front = Math.min(Math.max(1, frontAt), chosen.length - 1)
+  const b = chosen[front]
+  const alike = (run: StoredRun) => run.script === a?.script && run.screen === a.screen
   const seeds = useSeeds(a, b)
   const changed = useMemo(() => (a && b ? differences(a.raw, b.raw) : []), [a, b])
+  const maps = { a: logs?.[0]?.map ?? null, b: logs?.[front]?.map ?? null }
+  const overlap = useMemo(() => (maps.a && maps.b ? overlapOf(maps.a, maps.b) : null), [maps.a, maps.b])
   if (!a || !b)
     return (
       <div className="tt-step">
@@ -32,39 +43,60 @@ export default function CompareStep() {
         <p className="tt-card">Two runs are held against each other here; there {list.length === 1 ? 'is one' : 'are none'} yet. Change a setting and simulate again. <Button onClick={() => void simulate()}>Simulate the script</Button></p>
       </div>
     )
-  const pick = (which: 'a' | 'b') => (
-    <select aria-label={which === 'a' ? 'Run A' : 'Run B'} value={which === 'a' ? a.id : b.id} onChange={(event) => setQuery({ a: String(a.id), b: String(b.id), [which]: event.target.value }, { replace: true })}>
-      {list.toReversed().map((run) => <option key={run.id} value={run.id}>{nameOf(run)}</option>)}
-    </select>
-  )
-  const [map, ghost] = front === 'b' ? [logs.b?.map, logs.a?.map] : [logs.a?.map, logs.b?.map]
+  const put = (runs: readonly StoredRun[]) => setQuery({ runs: runs.map(({ id }) => id).join(',') }, { replace: true })
+  const left = list.filter((run) => !chosen.includes(run))
+  const opened = chosen.flatMap((run, i): OpenedRun[] => {
+    const kept = logs?.[i]
+    return kept?.run === run.id ? [{ run, kept, letter: letters[i]! }] : []
+  })
+  const strangers = chosen.filter((run) => !alike(run))
+  const masks = overlap && overlaid !== 'all' ? (overlaid === 'both' ? { only: overlap.both.b, ghost: overlap.both.a } : overlaid === 'onlyB' ? { only: overlap.only.b, ghost: overlap.only.a.map(() => 0) } : { only: overlap.only.b.map(() => 0), ghost: overlap.only.a }) : null
   return (
     <div className="tt-step tt-compare">
       <h1>Compare · better, worse, or noise</h1>
       <div className="tt-source-line">
-        <strong>A</strong> {pick('a')} <strong>B</strong> {pick('b')}
-        <div className="tt-swatches" role="group" aria-label="Which map is in front">
-          {(['a', 'b'] as const).map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={front === each} onClick={() => setFront(each)}>{each.toUpperCase()} over {each === 'a' ? 'B' : 'A'}</button>)}
-        </div>
-        {alike && seeds.is !== 'running' && <Button size="sm" variant="outline-primary" onClick={seeds.start}>On ten seeds</Button>}
+        {chosen.map((run, i) => (
+          <span key={run.id} className="tt-compared">
+            <strong>{letters[i]}</strong>
+            <select aria-label={`Run ${letters[i]}`} value={run.id} onChange={(event) => put(chosen.map((each, n) => (n === i ? list.find(({ id }) => id === Number(event.target.value))! : each)))}>
+              {[run, ...left].toSorted((one, other) => other.id - one.id).map((each) => <option key={each.id} value={each.id}>{nameOf(each)}</option>)}
+            </select>
+            {chosen.length > 2 && <button type="button" className="tt-link" aria-label={`Leave run ${letters[i]} out`} onClick={() => put(chosen.filter((each) => each !== run))}>✕</button>}
+          </span>
+        ))}
+        {chosen.length < most && left.length > 0 && <button type="button" className="tt-chip" onClick={() => put([...chosen, left.at(-1)!])}>+ run</button>}
+        {alike(b) && seeds.is !== 'running' && <Button size="sm" variant="outline-primary" title={`A and ${letters[front]} simulated on the same ten seeds`} onClick={seeds.start}>On ten seeds</Button>}
         {seeds.is === 'running' && <><Progress name="Simulating both on ten seeds" share={seeds.share} /><Button size="sm" variant="outline-secondary" onClick={seeds.cancel}>Cancel</Button></>}
       </div>
-      {!alike && <p className="tt-saving" role="status">These runs were not driven by the same gesture on the same screen: they stand side by side here, and are not subtracted.</p>}
+      {strangers.length > 0 && <p className="tt-saving" role="status">{strangers.map(({ number }) => `Run ${number}`).join(', ')} {strangers.length === 1 ? 'was' : 'were'} not driven by the same gesture on the same screen as A: {strangers.length === 1 ? 'it stands' : 'they stand'} beside it here, and {strangers.length === 1 ? 'is' : 'are'} not subtracted.</p>}
       {seeds.is === 'failed' && <p className="tt-saving" role="alert">The ten seeds could not be simulated: {seeds.why}</p>}
-      {map && <div className="tt-compare-map"><ScrollMap map={map} ghost={alike ? (ghost ?? null) : null} selected={-1} onSelect={() => undefined} /></div>}
+      <div className="tt-compare-stage">
+        <div className="tt-compare-map">
+          <div className="tt-swatches" role="group" aria-label="Which map is in front">
+            {chosen.slice(1).map((run, i) => <button key={run.id} type="button" className="tt-chip" aria-pressed={front === i + 1} onClick={() => setFront(i + 1)}>{letters[i + 1]} over A</button>)}
+            {alike(b) && ([['all', 'all requests'], ['onlyA', 'only in A'], ['onlyB', `only in ${letters[front]}`], ['both', 'in both']] as const).map(([which, word]) => <button key={which} type="button" className="tt-chip" aria-pressed={overlaid === which} onClick={() => setOverlaid(which)}>{word}{overlap && which !== 'all' ? ` · ${count(which === 'onlyA' ? overlap.only.a : which === 'onlyB' ? overlap.only.b : overlap.both.b)}` : ''}</button>)}
+          </div>
+          {maps.b && <ScrollMap map={maps.b} ghost={alike(b) ? maps.a : null} only={masks?.only ?? null} onlyGhost={masks?.ghost ?? null} selected={-1} onSelect={() => undefined} cursorMs={ms > 0 ? ms : null} onCursor={setMs} />}
+        </div>
+        {opened.length === chosen.length && <InStep runs={opened} ms={ms} onMs={setMs} />}
+      </div>
       <div className="tt-compare-foot">
         <section className="tt-card" aria-label="Figures" tabIndex={0}>
           <table>
-            <thead><tr><th scope="col">figure</th><th scope="col">A</th><th scope="col">B</th>{alike && <th scope="col">B − A</th>}{seeds.is === 'done' && <th scope="col">over ten seeds, simulated</th>}</tr></thead>
+            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ' and its difference to A' : ''}</th>)}{seeds.is === 'done' && <th scope="col">{letters[front]} over ten seeds, simulated</th>}</tr></thead>
             <tbody>
               {compared.map((figure) => {
-                const delta = alike ? difference(figure, b.metrics, a.metrics) : null
                 const change = seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
                 const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
                 return (
                   <tr key={figure.id} title={figure.explain}>
-                    <th scope="row">{figure.name}</th><td data-metric={figure.id}>{tell(figure, a.metrics)}</td><td>{tell(figure, b.metrics)}</td>
-                    {alike && <td className={delta ? `tt-delta is-${delta.is}` : ''}>{delta?.text ?? '–'}</td>}
+                    <th scope="row">{figure.name}</th>
+                    {chosen.flatMap((run, i) => {
+                      const value = <td key={`v${run.id}`} {...(i === 0 ? { 'data-metric': figure.id } : {})}>{tell(figure, run.metrics)}</td>
+                      if (i === 0 || !alike(run)) return [value]
+                      const delta = difference(figure, run.metrics, a.metrics)
+                      return [value, <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>{delta?.text ?? '–'}</td>]
+                    })}
                     {seeds.is === 'done' && <td>{change ? <><strong>{verdicts[change.is]}</strong> {form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</> : '–'}</td>}
                   </tr>
                 )
@@ -73,7 +105,7 @@ export default function CompareStep() {
           </table>
         </section>
         <section className="tt-card" aria-label="Settings that differ" tabIndex={0}>
-          <h2>{changed.length === 0 ? 'The same settings' : `${changed.length} ${changed.length === 1 ? 'setting differs' : 'settings differ'}`}</h2>
+          <h2>{changed.length === 0 ? 'The same settings' : `${changed.length} ${changed.length === 1 ? 'setting differs' : 'settings differ'}`}{chosen.length > 2 ? ` between A and ${letters[front]}` : ''}</h2>
           <ul>{changed.map((each) => <li key={each}>{each}</li>)}</ul>
         </section>
       </div>
@@ -81,4 +113,15 @@ export default function CompareStep() {
   )
 }
 
-const nameOf = (run: StoredRun) => `run ${run.number} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
+/** The runs that the address names; else the newest, and what it is best held against. */
+function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun[] {
+  const wanted = (named ?? '').split(',').flatMap((id) => list.find((run) => String(run.id) === id) ?? []).slice(0, most)
+  if (new Set(wanted).size === wanted.length && wanted.length >= 2) return wanted
+  const b = list.at(-1)
+  const others = list.filter((run) => run !== b)
+  const a = others.find(({ baseline }) => baseline) ?? others.findLast(({ script, screen }) => script === b?.script && screen === b.screen) ?? others.at(-1)
+  return a && b ? [a, b] : []
+}
+
+const count = (mask: Uint8Array) => mask.reduce((sum, one) => sum + one, 0)
+const nameOf = (run: StoredRun) => `run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
