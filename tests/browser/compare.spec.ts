@@ -22,11 +22,23 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/, { timeout: 20_000 })
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
 
-  // Another gesture: the two stand side by side, and nothing is subtracted.
+  // Their devices stand at one moment of the drive; what only one of them asked for is told apart.
+  const moment = page.getByLabel('Moment of the runs, ms')
+  await moment.fill('3000')
+  await expect(page.locator('.tt-devices .tt-played[data-ms="3000"]')).toHaveCount(2)
+  const counts = await Promise.all(['only in A', 'only in B', 'in both'].map(async (word) => Number(/\d+$/.exec(await page.getByRole('button', { name: word }).innerText())![0])))
+  expect(counts[0]! + counts[2]!).toBe(before.metrics['requests.total'])
+  expect(counts[1]! + counts[2]!).toBe(after.metrics['requests.total'])
+
+  // A third beside them; then another gesture: it stands side by side, and nothing is subtracted.
   await page.getByLabel('Script').selectOption('Slow read')
   const other = await simulate(page)
-  await page.getByLabel('Run B').selectOption(String(other.id))
   await page.getByLabel('Run A').selectOption(String(before.id))
-  await expect(page.getByText('were not driven by the same gesture')).toBeVisible()
-  await expect(page.getByRole('columnheader', { name: 'B − A' })).toHaveCount(0)
+  await page.getByLabel('Run B').selectOption(String(after.id))
+  await page.getByRole('button', { name: '+ run' }).click()
+  await expect(page.getByLabel('Run C', { exact: true })).toHaveValue(String(other.id))
+  await expect(page.getByText(`Run ${other.number} was not driven by the same gesture`)).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'B and its difference to A' })).toHaveCount(1)
+  await expect(page.getByRole('columnheader', { name: 'C and its difference to A' })).toHaveCount(0)
+  await expect(page.locator('.tt-devices figure')).toHaveCount(3)
 })

@@ -82,6 +82,7 @@ test('visits in a row find what the one before has left: the disk after a restar
   await expect(page.getByText('Left by drives: memory 0.0 MB, disk 0.0 MB')).toBeVisible()
   await page.locator('#project-menu').click()
   await page.getByRole('button', { name: new RegExp(`^${demo.name as string} `) }).first().click()
+  await expect(page.getByText(/Left by drives: memory (?!0\.0)/)).toBeVisible()
   // The disk outlives the page; memory does not. Cleared, the next visit finds nothing.
   await page.reload()
   await expect(page.getByText(/Left by drives: memory 0\.0 MB, disk (?!0\.0)/)).toBeVisible()
@@ -91,6 +92,81 @@ test('visits in a row find what the one before has left: the disk after a restar
   await expect(page.getByText(/disk 0\.0 MB/)).toBeVisible()
   await page.getByRole('button', { name: 'restarted' }).click()
   expect((await driveLive(page)).metrics['tier.diskShare']).toBe(0)
+})
+
+test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({ page }) => {
+  await openApp(page, '/drive')
+  await openProject(page, { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'over', steps: [{ do: 'wait', ms: 1500 }, { do: 'open', screen: 'makers', item: 0 }, { do: 'wait', ms: 3000 }, { do: 'back' }, { do: 'wait', ms: 600 }] }], script: 'over' })
+  await page.getByRole('button', { name: 'Drive live' }).click()
+  const over = page.locator('.tt-glass .tt-opened')
+  await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar', { timeout: 15_000 })
+  await expect(over.locator('.tt-slot[data-stage="settled"]').nth(7)).toBeVisible()
+  const cells = await over.locator('.tt-cell').count()
+  // The list beneath has its pictures for the way back.
+  await expect(over).toHaveCount(0, { timeout: 10_000 })
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 20_000 }).toBe(1)
+  const [run] = await keptRuns(page)
+  const { facts } = profileRun(await keptLog(page, run!.id))
+  expect(facts.uses.length).toBe(cells)
+  expect(facts.uses.every(({ t }) => t > 1_500_000 && t < 4_600_000)).toBe(true)
+  expect(run!.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0 })
+  expect(run!.checks.filter((check) => !check.ok)).toEqual([])
+})
+
+test('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async ({ page }) => {
+  await openApp(page, '/drive')
+  await openProject(page, { ...short, network: { rttMs: 90, downKbps: 1500 } })
+  let arrived = 0
+  page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
+  const card = page.getByRole('region', { name: 'Step mode' })
+  await card.getByRole('button', { name: 'on the live device' }).click()
+  await card.getByRole('button', { name: 'cut off' }).click()
+  await card.getByRole('button', { name: 'Next event' }).click()
+  await expect(card.getByRole('status')).toHaveText(/cell \d+ is bound to row 0/)
+  const bound = await page.locator('.tt-glass .tt-cell').count()
+  await card.getByRole('button', { name: 'Next event' }).click()
+  await expect(card.getByRole('status')).toHaveText(/cell 1 is bound to row 0/)
+  await card.getByRole('button', { name: 'bind', exact: true }).click()
+  await card.getByRole('button', { name: 'arrival' }).click()
+  await card.getByRole('button', { name: 'Next event' }).click()
+  await expect(card.getByRole('status')).toHaveText(/transfer \d+ has arrived/)
+  await expect(card.getByText(/^In line · \d+$/)).toBeVisible()
+  const [at, list] = [await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]
+  expect(bound).toBeGreaterThan(0)
+  // More arrives at the gate; the list and its clock stand.
+  const before = arrived
+  await expect.poll(() => arrived).toBeGreaterThan(before)
+  expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([at, list])
+  await card.getByRole('button', { name: 'Run on' }).click()
+  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 30_000 }).toBe(1)
+  const [run] = await keptRuns(page)
+  expect(run!.checks.filter((check) => !check.ok)).toEqual([])
+  expect(run!.metrics['pictures.failed']).toBe(0)
+})
+
+test('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async ({ page }) => {
+  await openApp(page, '/drive')
+  const network = page.getByRole('group', { name: 'Network' })
+  await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
+  await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
+  await network.getByRole('button', { name: '+ keep as own' }).click()
+  await network.getByLabel('A name for this network').fill('Harbour wall')
+  await network.getByRole('button', { name: 'keep', exact: true }).click()
+  await openProject(page, { ...short, variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }] })
+  await network.getByRole('button', { name: 'Harbour wall', exact: true }).click()
+  await expect(page.getByRole('textbox', { name: 'Round trip' })).toHaveValue('123')
+  await expect(page.locator('#variants')).toHaveText('as it is')
+  await network.getByRole('button', { name: 'Coast road' }).click()
+  await expect(page.locator('#variants')).toHaveText('spare + as it is')
+  await page.getByRole('button', { name: 'Simulate 10 seeds' }).click()
+  await expect(page.getByText('Medians of 10 runs, 95 % sure')).toBeVisible()
+
+  // A time without network belongs to the network; its edges are dragged on the axis.
+  await page.getByRole('button', { name: '+ time without network' }).click()
+  await page.getByRole('slider', { name: 'No network 1, until' }).press('ArrowRight')
+  await expect(page.getByLabel('No network 1 until, ms')).toHaveValue('2050')
+  await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
 })
 
 test('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async ({ page }) => {
@@ -129,7 +205,7 @@ test('a live drive and its simulation, on a device calibrated to this browser, a
     const parsed = parseProject(raw)
     if (!parsed.ok) throw new Error(parsed.message)
     const { facts } = profileRun(await keptLog(page, run.id))
-    const simulated = profileRun(simulate({ ...parsed.project, device: calibrated(parsed.project.device, facts) }).log).metrics
+    const simulated = profileRun(simulate({ ...parsed.project, device: calibrated(parsed.project.device, facts, parsed.project.network) }).log).metrics
     const fidelity = fidelityOf(run.metrics, simulated)
     for (const [id, values] of Object.entries(found)) values.push(fidelity[id]!)
   }

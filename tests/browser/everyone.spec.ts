@@ -19,8 +19,15 @@ for (const colorScheme of ['light', 'dark'] as const)
       const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
       if (view === 'profile') {
         const panel = (await page.locator('.tt-panel').boundingBox())!
-        expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.55)
+        expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.6)
       }
+      if (view === 'profile')
+        for (const lens of ['Frames', 'Threads', 'Memory', 'Notes']) {
+          await page.getByRole('button', { name: lens, exact: true }).click()
+          await expect(page.getByRole('region', { name: lens, exact: true })).toBeVisible()
+          const seen = await (colorScheme === 'light' ? new AxeBuilder({ page }).include('.tt-profile-foot') : new AxeBuilder({ page }).include('.tt-profile-foot').withRules(['color-contrast'])).analyze()
+          serious.push(...seen.violations.filter(({ impact }) => impact === 'serious' || impact === 'critical'))
+        }
       expect(serious.map(({ id, nodes }) => [view, id, nodes.map((node) => node.html).slice(0, 3)])).toEqual([])
     }
   })

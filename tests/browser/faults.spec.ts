@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
@@ -42,6 +43,30 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
   expect(later.length).toBeGreaterThan(50)
   expect(later.filter((each) => each.outcome !== 'shown').length).toBeLessThan(4)
   expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
+})
+
+test('credentials that are too old are renewed once for all whom the origin refuses; without a secret they are refused', async ({ page }) => {
+  await openApp(page, '/feed')
+  const header = (lastsS: number | null) => ({ headers: [{ host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token', lastsS }] })
+  const parts = (lastsS: number | null) => listOf(Array.from({ length: 200 }, (_, i) => tile(3000 + i)), {
+    network: { downKbps: 40_000, rttMs: 40, jitterMs: 0, thinkMs: 5 }, loading: header(lastsS),
+    scripts: [{ name: 'later', steps: [{ do: 'wait', ms: 1800 }, { do: 'jump', row: 30 }, { do: 'wait', ms: 1200 }] }], script: 'later',
+  })
+  await openProject(page, parts(1.2))
+  // Nobody has given the secret: the made-up archive answers 401, and a renewal does not help.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').first()).toBeVisible()
+  await page.getByLabel('Secret “archive-token”').fill('clay')
+  await page.getByRole('button', { name: 'Keep' }).click()
+  await expect(page.getByRole('button', { name: 'forget “archive-token”' })).toBeVisible()
+  const run = await driveLive(page)
+  const log = await keptLog(page, run.id)
+  const { facts, checks } = profileRun(log)
+  const refused = facts.transfers.filter(({ status }) => status === 401)
+  expect(refused.length).toBeGreaterThan(3)
+  expect(run.metrics).toMatchObject({ 'pictures.failed': 0, 'requests.failed': 0 })
+  const asked = [...toNdjson(log)].filter((line) => line.includes('"event":"renewal"') && line.includes('"asked"'))
+  expect(asked).toHaveLength(1)
+  expect(checks.filter((check) => !check.ok)).toEqual([])
 })
 
 test('what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing', async ({ page }) => {

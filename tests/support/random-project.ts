@@ -13,6 +13,7 @@ const step = fc.oneof(
 const scopeSteps = fc.constantFrom(
   [],
   [{ do: 'leave' }, { do: 'wait', ms: 300 }, { do: 'return' }, { do: 'wait', ms: 400 }],
+  [{ do: 'open', screen: 'detail', item: 7 }, { do: 'wait', ms: 400 }, { do: 'back' }, { do: 'wait', ms: 300 }],
   [{ do: 'background' }, { do: 'wait', ms: 300 }, { do: 'foreground' }, { do: 'wait', ms: 200 }],
   [{ do: 'offline' }, { do: 'wait', ms: 300 }, { do: 'online' }, { do: 'wait', ms: 300 }],
 )
@@ -20,7 +21,7 @@ const scopeSteps = fc.constantFrom(
 const fault = fc.record({
   match: fc.constantFrom('*', '*/1?.jpg', '*7*'),
   kind: fc.constantFrom('status', 'timeout', 'stall', 'truncate', 'wrong-type', 'broken', 'huge', 'empty', 'redirect-loop', 'drip'),
-  status: fc.constantFrom(404, 429, 500, 503),
+  status: fc.constantFrom(401, 404, 429, 500, 503),
   rate: fc.constantFrom(0.2, 0.6, 1),
   times: fc.constantFrom(null, 1, 3),
   afterBytes: fc.integer({ min: 0, max: 30_000 }),
@@ -51,6 +52,7 @@ const loading = fc.record({
   }),
   startBelowDpPerS: fc.constantFrom(null, 500, 4000),
   timeoutMs: fc.constantFrom(400, 3000),
+  headers: fc.constantFrom([], [{ host: 'a.example.test', name: 'Authorization', secret: 'a', lastsS: 0.6 }]),
 })
 
 const network = fc.record({

@@ -50,6 +50,23 @@ describe('tug run', () => {
     expect(alone.metrics).toEqual(told[1]!.metrics)
   })
 
+  it('applies the variants whose condition holds, and says so', async () => {
+    const { raw } = await demoProject()
+    const file = join(folder, 'metered.tiletug.json')
+    const write = (metered: boolean) => writeFile(file, JSON.stringify({ ...raw, network: { ...(raw.network as object), metered }, variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }] }))
+    const told = async () => {
+      const { out, err } = await tug('run', file, '--json')
+      return { err, early: (JSON.parse(out) as { metrics: Record<string, number> }).metrics['requests.total']! }
+    }
+    await write(false)
+    const plain = await told()
+    await write(true)
+    const spare = await told()
+    expect(plain.err).toBe('')
+    expect(spare.err).toBe(`${file}: the variant "spare" applies, its condition holds\n`)
+    expect(spare.early).toBeLessThan(plain.early)
+  })
+
   it('takes a screen, a script, a seed and a variant', async () => {
     const { out } = await tug('run', demo, '--screen', 'makers', '--script', 'Slow read', '--seed', '9')
     expect(out).toMatch(/frames\.count +\d+/)

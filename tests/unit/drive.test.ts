@@ -119,7 +119,7 @@ describe('step mode', () => {
     }
     const { metrics, facts } = profileRun(simulate(project).log)
     expect(binds).toBe(metrics['cells.bound'])
-    expect(stepped.runOn().ms).toBe(facts.endT / 1000)
+    expect(stepped.next([]).ms).toBe(facts.endT / 1000)
   })
 
   it('tells the queue by rank, and the bytes of what runs', () => {

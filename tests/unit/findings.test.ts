@@ -56,6 +56,15 @@ describe('findings', () => {
       expect(mended.metrics[top!.proof.metric]!).toBeLessThan((await findingsOf(raw, screen)).metrics[top!.proof.metric]!)
     }, 30_000)
 
+  it('what is let go too late, flickers, or is faded in from memory on the main thread is found too, and proven', async () => {
+    const back = { name: 'back', steps: [{ do: 'wait', ms: 1500 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 1500 }, { do: 'flick', dpPerS: -5000 }, { do: 'wait', ms: 1500 }, { do: 'edit', op: 'update', at: 0, count: 60 }, { do: 'wait', ms: 1500 }] }
+    const cases: [string, Operation[]][] = [
+      ['cancel-too-late', [put('/loading/cancel', { when: 'zone', zoneRows: 40 }), put('/network/downKbps', 5000)]],
+      ['transition-on-hit', [put('/screens/0/cells/0/slots/0/transition', { type: 'fade', ms: 900, on: 'main', skip: [] }), put('/device/costs', { transitionMs: 1.5 }), put('/scripts', [back]), put('/script', 'back')]],
+    ]
+    for (const [id, patch] of cases) expect((await findingsOf(patched(demo, [...well, ...patch]), 'wall')).found.map((each) => each.id), id).toContain(id)
+  }, 60_000)
+
   it('of three well-set projects none claims a gain', async () => {
     for (const screen of ['wall', 'makers', 'shelves']) expect((await findingsOf(patched(demo, well), screen)).found.map((each) => each.id), screen).toEqual([])
   }, 30_000)

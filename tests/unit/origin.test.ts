@@ -63,6 +63,38 @@ describe('the origin', () => {
       }
   })
 
+  it('refuses what it issued too long ago, and whoever has no secret; a renewal mends the former, over the paced link', async () => {
+    const post = async (path: string, body: object) => {
+      const reply = await fetch(`${server.address}api/origin/${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+      return { status: reply.status, told: (await reply.json()) as { id: string; base: string; renewed: boolean; error: string } }
+    }
+    const secret = { host: '*.example.test', name: 'Authorization', value: 'Bearer clay' }
+    const lasting = [{ host: 'archive.example.test', lastsS: 0.1 }]
+    const [bare, known] = [(await post('sessions', { network: quick, lasting })).told, (await post('sessions', { network: { ...quick, rttMs: 80 }, lasting, headers: [secret] })).told]
+    const tile = async ({ base }: { base: string }, n: number) => (await fetch(`${base}/tiles/${n}?width=20&height=20`)).status
+    expect(await tile(bare, 1)).toBe(401)
+    await expect.poll(() => tile(known, 2)).toBe(401)
+    const begun = performance.now()
+    expect((await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).told.renewed).toBe(true)
+    expect(performance.now() - begun).toBeGreaterThan(70)
+    // Still nobody has given the other one a secret: there is nothing to renew.
+    expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).told.renewed).toBe(false)
+    // A host that the session says nothing of is never refused.
+    const other = (await post('sessions', { network: quick, lasting: [{ host: 'elsewhere.test', lastsS: 0.1 }] })).told
+    expect(await tile(other, 3)).toBe(200)
+    expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({ status: 400, told: { error: '/lasting/0/lastsS: allowed: up to 50 of { host, lastsS }' } })
+    expect((await post(`sessions/${known.id}/renew`, { host: 5 })).status).toBe(400)
+    expect((await post('sessions/none/renew', { host: 'a.test' })).status).toBe(404)
+  })
+
+  it('meets a fault only in its time', async () => {
+    const { base } = await open({ ...quick, faults: [{ match: '*', kind: 'status', status: 503, fromMs: 150, toMs: 400 }] })
+    const status = async () => (await fetch(`${base}/tiles/5?width=20&height=20`)).status
+    expect(await status()).toBe(200)
+    await expect.poll(status, { interval: 20 }).toBe(503)
+    await expect.poll(status, { interval: 20 }).toBe(200)
+  })
+
   it('draws moving tiles, to exactly their bytes too, and posters with their mark', async () => {
     const { base } = await open(quick)
     const bytes = Buffer.from(await (await fetch(`${base}/tiles/417?width=120&height=80&frames=6`)).arrayBuffer())

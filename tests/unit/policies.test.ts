@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { disagreements } from '../../src/core/layout/frame-agreement.ts'
+import { mapOf } from '../../src/core/profile/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { tellRequest } from '../../src/core/profile/stories.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { simulateVisits } from '../../src/core/run/visits.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
@@ -38,6 +40,86 @@ describe('letting go', () => {
     expect(drive({ ...near, loading }).facts.transfers[0]!.end).toBe('complete')
     expect(drive({ ...jump, loading }).facts.transfers[0]!.end).toBe('cut')
     expect(drive({ ...near }).facts.transfers[0]!.end).toBe('cut')
+  })
+})
+
+describe('a screen that opens over the list', () => {
+  /** Sixty rows of a wall; the other screen has four pictures of its own, of which the first is in the list too. */
+  const project = (more: { loading?: object; steps: object[] }) => {
+    const wall = projectOf({ device: freeDevice, network: plainLink, items: items(60, 5000), loading: { ...alone, ...more.loading }, steps: more.steps as never })
+    const other = projectOf({ items: [{ id: 'o0', photo: 'https://pictures.example.test/0.jpg', bytes: 5000, width: 300, height: 300 }, ...[1, 2, 3].map((n) => ({ id: `o${n}`, photo: `https://other.example.test/${n}.jpg`, bytes: 5000, width: 300, height: 300 }))] })
+    return profileRun(simulate({ ...wall, screens: [...wall.screens, { ...other.screens[0]!, id: 'other' }] }).log)
+  }
+  const open = { do: 'open', screen: 'other', item: 0 }
+  const others = (facts: ReturnType<typeof project>['facts']) => facts.requests.filter(({ asset }) => facts.log.assets[asset]!.host === 'other.example.test')
+
+  it('loads what it shows, before what the covered list still wants, and shares what is held already', () => {
+    const { facts, metrics } = project({ steps: [wait(1500), open, wait(1500), { do: 'back' }, wait(300)] })
+    expect(others(facts).map(({ end }) => end)).toEqual(['ready', 'ready', 'ready'])
+    // The one that the list has shown already is there at once.
+    expect(facts.uses.length).toBe(4)
+    expect(metrics).toMatchObject({ 'bytes.neverSeen': 0, 'requests.total': 8 })
+    const early = project({ loading: { fetchSlots: 1, cancel: { whenLeft: 'finish-running' } }, steps: [wait(120), open, wait(3000), { do: 'back' }, wait(2500)] })
+    const started = early.facts.transfers.map(({ asset }) => early.facts.log.assets[asset]!.address.replace(/^https:.*?([a-z]+)\.example\.test/, '$1'))
+    // One of the list’s runs on; then what the opened screen shows, a picture of both among it, and only after the way back the rest.
+    expect(started).toEqual(['pictures/2.jpg', 'pictures/3.jpg', 'pictures/0.jpg', 'other/1.jpg', 'other/2.jpg', 'other/3.jpg', 'pictures/1.jpg', 'pictures/4.jpg'])
+    expect(early.checks.filter(({ ok }) => !ok)).toEqual([])
+  })
+
+  it('receives nothing after the way back', () => {
+    const { facts, checks } = project({ steps: [wait(1500), open, wait(20), { do: 'back' }, wait(800)] })
+    expect(facts.uses.length).toBe(1)
+    expect(others(facts).map(({ end }) => end)).toEqual(['cancelled', 'cancelled', 'cancelled'])
+    expect(checks.find(({ id }) => id === 'closed')).toMatchObject({ ok: true })
+  })
+
+  it('finds its pictures in memory when its list was looked ahead for, which nothing on screen waits for', () => {
+    const { facts } = project({ loading: { ahead: { amount: 0, lists: ['other'] } }, steps: [wait(2500), open, wait(300), { do: 'back' }, wait(300)] })
+    const opened = 2_500_000
+    const firstOther = Math.min(...others(facts).map(({ queueT }) => queueT))
+    expect(firstOther).toBeGreaterThanOrEqual(Math.max(...facts.claims.filter(({ cell }) => cell >= 0).map(({ deliverT }) => deliverT)))
+    expect(others(facts).every(({ endT }) => endT < opened)).toBe(true)
+    expect(facts.claims.filter(({ slot }) => slot === -2).map(({ tier }) => tier)).toEqual(['memory', 'memory', 'memory', 'memory'])
+  })
+
+  it('has its requests drawn where the list stood, and tells no row or item of the list for them', () => {
+    const run = project({ steps: [wait(1500), { do: 'jump', row: 30 }, wait(1500), open, wait(900), { do: 'back' }, wait(300)] })
+    const map = mapOf(run.facts, run.ledger)
+    for (const { id } of others(run.facts)) {
+      const at = map.lines.request.indexOf(id)
+      expect([map.lines.row[at], map.lines.y[at]]).toEqual([-1, 30 * 100 + 250])
+      expect(tellRequest(run.facts, run.ledger, id)).toMatchObject({ items: [], cells: [] })
+    }
+  })
+
+  it('is the item’s own, one picture as wide as the device, when no screen has its name', () => {
+    const { facts } = project({ steps: [wait(1500), { do: 'open', screen: 'detail', item: 3 }, wait(900), { do: 'back' }, wait(200)] })
+    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toMatchObject([{ targetWidth: 100, targetHeight: 100 }])
+  })
+})
+
+describe('credentials that a host takes back', () => {
+  const headers = (lastsS: number | null) => [{ host: '*.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'token', lastsS }]
+  /** Five rows at once, and after two seconds five more: by then what was issued at the start is too old. */
+  const later = { items: items(60, 5000), steps: [wait(2000), { do: 'jump', row: 20 }, wait(1500)] }
+
+  it('are renewed once for all that were refused, and those are asked again', () => {
+    const { metrics, facts } = drive({ ...later, loading: { headers: headers(1.5) } })
+    const refused = facts.transfers.filter(({ status }) => status === 401)
+    expect(refused.length).toBe(5)
+    expect(metrics).toMatchObject({ 'pictures.failed': 0, 'requests.failed': 0, 'requests.total': 10 })
+    // One call: each is asked again a round trip for the renewal and its own way later.
+    const again = facts.transfers.filter(({ startT }) => startT > refused[0]!.endT)
+    expect(again).toHaveLength(5)
+    expect(new Set(again.map(({ startT }) => startT)).size).toBe(1)
+    expect(again[0]!.startT - refused[0]!.endT).toBeGreaterThanOrEqual(100_000)
+  })
+
+  it('do not save a request that is refused with new ones too, nor one whose host has no header', () => {
+    const faults = [{ match: '*', kind: 'status', status: 401 }]
+    const both = [headers(null), []].map((each) => drive({ items: items(3), network: { ...plainLink, faults }, loading: { headers: each }, steps: [wait(2000)] }))
+    expect(both.map(({ facts }) => facts.transfers.length)).toEqual([6, 3])
+    for (const { metrics } of both) expect(metrics).toMatchObject({ 'pictures.failed': 3, 'requests.failed': 3 })
   })
 })
 

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { parseProject, parseProjectText } from '../../src/core/project/parse.ts'
 import { settingAt } from '../../src/core/project/settings-index.ts'
-import { applyPatch, withVariant } from '../../src/core/project/variants.ts'
+import { effectiveProject } from '../../src/core/project/conditions.ts'
+import { applyPatch } from '../../src/core/project/variants.ts'
 
 const demoText = readFileSync(new URL('../../demo/saltmarsh.tiletug.json', import.meta.url), 'utf8')
 const small = { format: 'tile-tug/project', version: 1, name: 'small', screens: [{ id: 'list' }] }
@@ -86,10 +87,25 @@ describe('a damaged project file gives one message that names the place', () => 
 describe('variants', () => {
   it('patch the file as RFC 6902 says, and are parsed anew', () => {
     const raw = { ...small, variants: [{ name: 'slow', patch: [{ op: 'replace', path: '/network/rttMs', value: 700 }] }, { name: 'bad', patch: [{ op: 'remove', path: '/nowhere' }] }] }
-    const varied = withVariant(raw, 'slow')
+    const varied = effectiveProject(raw, 'slow')
     expect(varied.ok && varied.project.network.rttMs).toBe(700)
-    expect(withVariant(raw, 'bad')).toMatchObject({ ok: false, message: expect.stringMatching(/^\/variants\/1\/patch\/0: remove \/nowhere cannot be applied/) as string })
-    expect(withVariant(raw, 'none')).toMatchObject({ ok: false, message: expect.stringContaining('slow | bad') as string })
+    expect(effectiveProject(raw, 'bad')).toMatchObject({ ok: false, message: expect.stringMatching(/^\/variants\/1\/patch\/0: remove \/nowhere cannot be applied/) as string })
+    expect(effectiveProject(raw, 'none')).toMatchObject({ ok: false, message: expect.stringContaining('slow | bad') as string })
+  })
+
+  it('apply by themselves while their condition holds, in their order, before the one that was picked', () => {
+    const slots = (value: number) => [{ op: 'replace', path: '/loading/fetchSlots', value }]
+    const variants = [{ name: 'spare', when: 'metered', patch: slots(2) }, { name: 'weak', when: 'weak-device', patch: [{ op: 'replace', path: '/loading/decodeWorkers', value: 1 }] }, { name: 'by hand', patch: slots(9) }, { name: 'small', when: 'low-memory', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 8 }] }]
+    const come = (file: object, picked: string | null) => {
+      const made = effectiveProject({ ...small, variants, ...file }, picked)
+      if (!made.ok) throw new Error(made.message)
+      const { fetchSlots, decodeWorkers, memoryMb } = made.project.loading
+      return { by: made.byCondition, fetchSlots, decodeWorkers, memoryMb }
+    }
+    expect(come({}, null)).toEqual({ by: [], fetchSlots: 6, decodeWorkers: 2, memoryMb: 32 })
+    expect(come({ network: { metered: true }, device: { speed: 0.5, heapMb: 128 } }, null)).toEqual({ by: ['spare', 'weak', 'small'], fetchSlots: 2, decodeWorkers: 1, memoryMb: 8 })
+    expect(come({ network: { metered: true } }, 'by hand')).toMatchObject({ by: ['spare'], fetchSlots: 9 })
+    expect(come({ network: { metered: true } }, 'spare')).toMatchObject({ by: ['spare'], fetchSlots: 2 })
   })
 
   it('make the objects that a small file leaves out, and leave the original alone', () => {

@@ -1,0 +1,67 @@
+import { readFile } from 'node:fs/promises'
+import { driveLive, expect, keptRuns, openApp, openProject, test } from './fixture.ts'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
+const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
+
+/** What can be wrong with storage, as a script in the page before anything of ours runs. */
+const broken = {
+  full: () => {
+    const put = IDBObjectStore.prototype.put
+    IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...given: [unknown]) {
+      if (this.name === 'files') throw new DOMException('no room is left', 'QuotaExceededError')
+      return put.apply(this, given)
+    }
+  },
+  refused: () => {
+    const open = indexedDB.open.bind(indexedDB)
+    indexedDB.open = (name: string, version?: number) => {
+      if (name === 'tile-tug-disk') throw new DOMException('storage is not allowed', 'SecurityError')
+      return open(name, version)
+    }
+  },
+}
+
+for (const [how, spoil] of Object.entries(broken))
+  test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({ page }) => {
+    await page.addInitScript(spoil)
+    await openApp(page, '/drive')
+    await openProject(page, short)
+    const run = await driveLive(page)
+    await expect(page.getByText(/The disk tier cannot be used \(\w+\); pictures are loaded again instead\./)).toBeVisible()
+    expect(run.metrics['pictures.failed']).toBe(0)
+    await page.getByRole('button', { name: 'restarted' }).click()
+    const later = await driveLive(page)
+    expect(later.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0, 'tier.diskShare': 0 })
+    for (const { checks } of [run, later]) expect(checks.filter((check) => !check.ok)).toEqual([])
+  })
+
+test('two tabs that drive one project at once do no harm to what either shows, nor to the disk that they share', async ({ page, context }) => {
+  await openApp(page, '/drive')
+  await openProject(page, short)
+  const other = await context.newPage()
+  await openApp(other, '/drive')
+  await expect(other.getByText('This project is open in another tab too')).toBeVisible()
+  await Promise.all([page, other].map(async (tab) => {
+    await tab.getByRole('button', { name: 'restarted' }).click()
+    await tab.getByRole('button', { name: 'Drive live' }).click()
+  }))
+  // Both keep their runs in the one database.
+  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 45_000 }).toBe(2)
+  const runs = await keptRuns(page)
+  for (const { metrics, checks } of runs) {
+    expect(metrics).toMatchObject({ 'pictures.wrong': 0, 'pictures.failed': 0 })
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+  }
+  // What both have left is whole: every entry of the index has its body, and no body is without one.
+  const [index, files] = await page.evaluate(async () => {
+    const open = indexedDB.open('tile-tug-disk')
+    await new Promise((resolve) => (open.onsuccess = resolve))
+    const keys = ['index', 'files'].map((store) => open.result.transaction(store).objectStore(store).getAllKeys())
+    await Promise.all(keys.map((asked) => new Promise((resolve) => (asked.onsuccess = resolve))))
+    open.result.close()
+    return keys.map((asked) => (asked.result as string[]).filter((place) => !place.startsWith('hand ')).sort())
+  })
+  expect(index!.length).toBeGreaterThan(20)
+  expect(files).toEqual(index)
+})

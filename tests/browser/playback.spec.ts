@@ -1,0 +1,95 @@
+import { readFile } from 'node:fs/promises'
+import { K } from '../../src/core/log/event-kinds.ts'
+import { unitsPerDp } from '../../src/core/numbers/units.ts'
+import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
+const project = { ...demo, network: { rttMs: 60, downKbps: 9000 }, scripts: [{ name: 'there', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 3000 }, { do: 'wait', ms: 1400 }, { do: 'flick', dpPerS: -2000 }, { do: 'wait', ms: 1200 }] }], script: 'there' }
+
+/** What a device shows: where its list stands, and each cell on its screen with its stage and the colours of its picture. */
+interface Look {
+  top: number
+  cells: Record<string, { top: number; stage: string; colours: string }>
+}
+
+/** Reads a device's screen off the page, in dp. A string, because it runs there. */
+const look = `(host) => {
+  const list = host.querySelector('.tt-list')
+  const window = host.getBoundingClientRect()
+  const dp = window.height / host.offsetHeight
+  const cells = {}
+  for (const cell of host.querySelectorAll('.tt-cell[data-index]')) {
+    const box = cell.getBoundingClientRect()
+    if (cell.style.visibility !== 'visible' || box.bottom <= window.top + 1 || box.top >= window.bottom - 1) continue
+    const slot = cell.querySelector('.tt-slot')
+    const canvas = cell.querySelector('canvas')
+    let colours = ''
+    if (slot.dataset.stage === 'settled' && canvas.width > 0) {
+      const at = (x, y) => [...canvas.getContext('2d').getImageData(Math.floor(canvas.width * x), Math.floor(canvas.height * y), 1, 1).data.slice(0, 3)].map((part) => part >> 4).join()
+      colours = [at(0.5, 0.5), at(0.25, 0.4), at(0.7, 0.8)].join(' ')
+    }
+    cells[cell.dataset.index] = { top: Math.round((box.top - window.top) / dp), stage: slot.dataset.stage, colours }
+  }
+  return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)[1]), cells }
+}`
+
+test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({ page }) => {
+  await openApp(page, '/profile')
+  await openProject(page, project)
+  await page.evaluate(`(() => {
+    const look = ${look}
+    window.looks = []
+    let last = 0
+    const each = (at) => {
+      // Only a drive's list counts: the hand's stands still at the top.
+      if (document.body.innerText.includes('Driving') && at - last > 90) {
+        last = at
+        window.looks.push(look(document.querySelector('.tt-glass')))
+      }
+      requestAnimationFrame(each)
+    }
+    requestAnimationFrame(each)
+  })()`)
+  const run = await driveLive(page)
+  const looks = ((await page.evaluate('window.looks')) as Look[]).filter(({ top, cells }) => top > 0 && Object.keys(cells).length > 0)
+  const log = await keptLog(page, run.id)
+  /** When each position was presented, by its top in dp; and when the frame before was. */
+  const presented: { ms: number; top: number }[] = []
+  log.each((chunk, row) => chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }))
+  const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })
+  const playedAt = async (ms: number) => {
+    await slider.evaluate((input: HTMLInputElement, value) => {
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value))
+      input.dispatchEvent(new Event('input', { bubbles: true }))
+    }, Math.round(ms))
+    await expect(page.locator('.tt-played')).toHaveAttribute('data-ms', String(Math.round(ms)))
+    return (await page.evaluate(`(${look})(document.querySelector('.tt-played'))`)) as Look
+  }
+  expect(looks.length).toBeGreaterThanOrEqual(20)
+  // The slider counts whole ms: a position that was replaced within two has no moment of its own there.
+  const lasts = (at: number) => at >= 0 && (presented[at + 1]?.ms ?? Infinity) - presented[at]!.ms > 2
+  const frameOf = (top: number) => presented.findLastIndex((each) => Math.abs(each.top - top) < 0.01)
+  const moving = looks.filter(({ top }) => presented.filter((each) => Math.abs(each.top - top) < 0.01).length === 1 && lasts(frameOf(top)))
+  const chosen = [...moving, ...looks.filter((each) => !moving.includes(each) && lasts(frameOf(each.top)))].slice(0, 20)
+  expect(chosen).toHaveLength(20)
+  let pictures = 0
+  for (const seen of chosen) {
+    const at = frameOf(seen.top)
+    expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
+    // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
+    const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
+    let differing: unknown[] = ['nothing played']
+    for (let ms = presented[at]!.ms + 0.6; ms <= until && differing.length > 0; ms += Math.max(4, (until - presented[at]!.ms) / 8)) {
+      const played = await playedAt(ms)
+      const others = Object.keys({ ...seen.cells, ...played.cells }).flatMap((index) => {
+        const [one, other] = [seen.cells[index], played.cells[index]]
+        return one && other && Math.abs(one.top - other.top) <= 1 && one.stage === other.stage && one.colours === other.colours ? [] : [{ index, one, other }]
+      })
+      if (differing[0] === 'nothing played' || others.length < differing.length) differing = others
+    }
+    expect(differing, `at ${seen.top} dp`).toEqual([])
+    pictures += Object.values(seen.cells).filter(({ colours }) => colours !== '').length
+  }
+  // Not twenty screens of placeholders.
+  expect(pictures).toBeGreaterThan(40)
+})

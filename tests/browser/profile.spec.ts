@@ -1,0 +1,150 @@
+import { execFile } from 'node:child_process'
+import { readFile } from 'node:fs/promises'
+import { promisify } from 'node:util'
+import { expect, openApp, openProject, simulate, test } from './fixture.ts'
+
+const run = promisify(execFile)
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
+const lensNames = ['Frames', 'Threads', 'Memory', 'Cells', 'Tiers']
+
+test('every figure on Profile is the one that the command line gives, and the log holds all of them', async ({ page }) => {
+  await openApp(page)
+  const kept = await simulate(page)
+  const { stdout } = await run('npx', ['tsx', 'src/cli/tug.ts', 'run', 'demo/saltmarsh.tiletug.json', '--json'], { maxBuffer: 1e7 })
+  const { metrics } = JSON.parse(stdout) as { metrics: Record<string, number | null> }
+  // All ids, to the last bit.
+  expect(kept.metrics).toEqual(metrics)
+  expect(Object.keys(metrics).length).toBeGreaterThan(90)
+
+  await page.goto('/profile')
+  const told = new Map<string, Set<string>>()
+  const read = async () => {
+    for (const figure of await page.locator('.tt-profile [data-metric]').all()) {
+      const id = (await figure.getAttribute('data-metric'))!
+      told.set(id, (told.get(id) ?? new Set()).add(await figure.innerText()))
+    }
+  }
+  await expect(page.locator('.tt-figures [data-metric]').first()).toBeVisible()
+  await read()
+  for (const name of lensNames) {
+    await page.getByRole('button', { name, exact: true }).click()
+    await expect(page.getByRole('region', { name, exact: true }).locator('[data-metric]').first()).toBeVisible()
+    await read()
+  }
+  expect(told.size).toBeGreaterThan(40)
+  for (const [id, texts] of told)
+    for (const text of texts) {
+      const value = metrics[id]
+      if (typeof value !== 'number') {
+        expect(text, id).toBe('–')
+        continue
+      }
+      const [, number, unit] = /^(-?[\d.]+)\s*(\S*)$/.exec(text)!
+      const digits = number!.split('.')[1]?.length ?? 0
+      // Shares are told in per cent and long times in seconds; the rest as they are.
+      const ways = [value.toFixed(digits), (100 * value).toFixed(digits), (value / 1000).toFixed(digits)]
+      expect(unit === '%' ? ways.slice(1, 2) : ways, `${id} told as ${text}`).toContain(number)
+    }
+})
+
+test('the map in both projections, a part of it selected, taken out as SVG and PNG; views, stories and notes lead to their moments', async ({ page }) => {
+  await openApp(page)
+  await openProject(page, { ...demo, network: { rttMs: 60, downKbps: 6000, faults: [{ match: '*/tiles/7*', kind: 'status', status: 404 }] } })
+  await simulate(page)
+  await page.keyboard.press('5')
+  const map = page.getByRole('img', { name: /^Scroll map of/ })
+  const stage = (await page.locator('.tt-stage').boundingBox())!
+  expect(stage.height / 755).toBeGreaterThan(0.5)
+  await page.getByRole('button', { name: 'distance' }).click()
+  // Its line is where it is drawn, in this projection too: one that is stepped to can be clicked.
+  await map.focus()
+  for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight')
+  await expect(page.getByRole('region', { name: /^Story of request/ })).toBeVisible()
+  await page.getByRole('button', { name: /^cell \d+$/ }).first().click()
+  const cell = page.getByRole('region', { name: /^Story of cell/ })
+  await expect(cell.getByText('made.')).toBeVisible()
+  await cell.getByRole('button', { name: /s$/ }).nth(1).click()
+  await expect(page.locator('.tt-cursor')).toBeVisible()
+  await expect(page.locator('.tt-played')).toBeVisible()
+
+  await page.getByRole('button', { name: 'Notes' }).click()
+  await page.getByLabel('A note at the cursor').fill('here it sticks')
+  await page.getByRole('button', { name: 'Note it' }).click()
+  await expect(page.getByRole('region', { name: 'Notes' }).getByText('here it sticks')).toBeVisible()
+  await page.getByRole('button', { name: /^Failures · \d+$/ }).click()
+  await expect(page.getByRole('region', { name: 'Failures' }).getByText('the server answered with an error')).toBeVisible()
+
+  await page.getByRole('button', { name: 'rows', exact: true }).click()
+  await page.keyboard.down('Shift')
+  await page.mouse.move(stage.x + 300, stage.y + 40)
+  await page.mouse.down()
+  await page.mouse.move(stage.x + 500, stage.y + 200, { steps: 4 })
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+  const part = page.getByText(/^\d+ requests from [\d.]+ to [\d.]+ s/)
+  await expect(part).toBeVisible()
+  const whole = Number(/: (\d+) requests/.exec((await map.getAttribute('aria-label'))!)![1])
+  expect(Number(/^\d+/.exec(await part.innerText())![0])).toBeLessThan(whole)
+  await page.getByRole('button', { name: 'Events' }).click()
+  const within = page.getByRole('region', { name: 'Event log' }).getByRole('status')
+  await expect(within).toHaveText(/events/)
+  const some = Number((/[\d,]+/.exec(await within.innerText())![0]).replaceAll(',', ''))
+  await page.getByRole('button', { name: 'all', exact: true }).click()
+  await expect.poll(async () => Number((/[\d,]+/.exec(await within.innerText())![0]).replaceAll(',', ''))).toBeGreaterThan(some)
+
+  for (const [as, begins] of [['SVG', '<svg xmlns="http://www.w3.org/2000/svg"'], ['PNG', '\u0089PNG']] as const) {
+    const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: as, exact: true }).click()])
+    const bytes = await readFile(await file.path())
+    expect(bytes.toString('latin1').startsWith(begins)).toBe(true)
+    expect(bytes.length).toBeGreaterThan(10_000)
+    if (as === 'PNG') continue
+    // Well-formed, for any reader of SVG.
+    const read = await page.evaluate((text) => {
+      const svg = new DOMParser().parseFromString(text, 'image/svg+xml')
+      return { broken: svg.querySelector('parsererror') !== null, texts: [...svg.querySelectorAll('text')].map((each) => each.textContent) }
+    }, bytes.toString())
+    expect(read.broken).toBe(false)
+    expect(read.texts).toContain('frames')
+  }
+  // A name of one's own, and a clip of what was seen.
+  await page.getByRole('button', { name: 'Rename run 1' }).click()
+  await page.getByLabel('Name of run 1').fill('with holes')
+  await page.getByLabel('Name of run 1').press('Enter')
+  await expect(page.getByRole('button', { name: '1 with holes' })).toBeVisible()
+  await page.getByRole('slider', { name: 'Moment of the run, ms' }).fill('6300')
+  const [clip] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'pictures', exact: true }).click()])
+  expect((await readFile(await clip.path())).subarray(0, 2).toString()).toBe('PK')
+})
+
+test('a run of a million events is simulated, kept and opened again with the page at hand all the time', async ({ page }) => {
+  test.setTimeout(150_000)
+  await openApp(page)
+  const flicks = Array.from({ length: 1420 }, (_, i) => [{ do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 }, { do: 'wait', ms: 2450 }]).flat()
+  await openProject(page, { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'on and on', steps: flicks }], script: 'on and on' })
+  // The project is open, its list is there and the strip follows it: what comes now is the run.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  await expect(page.getByTestId('deltas')).toBeVisible({ timeout: 60_000 })
+  await page.evaluate(() => {
+    const tasks: number[] = []
+    Object.assign(window, { tasks })
+    new PerformanceObserver((list) => list.getEntries().forEach((entry) => tasks.push(entry.duration))).observe({ entryTypes: ['longtask'] })
+  })
+  /** From the click until the events of the run are told; the page's longest task meanwhile, ms. */
+  const openOne = async (number: number) => {
+    await page.keyboard.press('3')
+    await page.evaluate(() => ((window as unknown as { tasks: number[] }).tasks.length = 0))
+    await page.getByRole('button', { name: 'Simulate', exact: true }).click()
+    await expect(page.getByRole('progressbar', { name: 'Simulating' })).toBeVisible()
+    await expect(page.getByText(`run ${number}, simulated`)).toBeVisible({ timeout: 90_000 })
+    await page.keyboard.press('5')
+    await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
+    await page.getByRole('button', { name: 'Events' }).click()
+    const status = page.getByRole('region', { name: 'Event log' }).getByRole('status')
+    await expect(status).toHaveText(/[\d,]+ events/, { timeout: 60_000 })
+    expect(Number((/[\d,]+/.exec(await status.innerText())![0]).replaceAll(',', ''))).toBeGreaterThan(1_000_000)
+    return page.evaluate(() => Math.max(0, ...(window as unknown as { tasks: number[] }).tasks))
+  }
+  // Others use this machine too: what they hold up once, they do not hold up twice.
+  const first = await openOne(1)
+  expect(first < 100 ? first : Math.min(first, await openOne(2))).toBeLessThan(100)
+})

@@ -1,0 +1,120 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { overlapOf } from '../../src/core/compare/overlap.ts'
+import { unitsPerDp } from '../../src/core/numbers/units.ts'
+import { tellCell, tellItem } from '../../src/core/profile/cell-stories.ts'
+import { cellsLens, failuresOf, framesLens, memoryLens, threadsLens, tiersLens } from '../../src/core/profile/lenses.ts'
+import { mapOf } from '../../src/core/profile/map-data.ts'
+import { Playback } from '../../src/core/profile/playback.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate, Simulation } from '../../src/core/run/simulate.ts'
+import { anyProject } from '../support/random-project.ts'
+
+const numRuns = 120
+const seed = 20261123
+
+describe('views of a run', () => {
+  it('come to the same as its metrics', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const { facts, metrics } = profileRun(simulate(project).log)
+        const frames = framesLens(facts)
+        expect(frames.late.reduce((sum, each) => sum + each.frames, 0)).toBe(metrics['frames.count'])
+        expect(frames.parts.reduce((sum, each) => sum + each.late, 0)).toBe(metrics['frames.late'])
+        expect(frames.worst[0]?.lateMs ?? 0).toBeCloseTo(Math.max(0, ...facts.frames.map((each) => each.presented - each.due)) / 1000, 6)
+        // A part of a run and the rest of it are the whole.
+        const half = facts.endT / 2000
+        const [early, late] = [threadsLens(facts, { fromMs: 0, toMs: half }), threadsLens(facts, { fromMs: half, toMs: facts.endT / 1000 })]
+        const busy = (of: typeof early) => of.lanes.reduce((sum, { spans }) => sum + spans.reduce((ms, { fromMs, toMs }) => ms + toMs - fromMs, 0), 0)
+        const threads = threadsLens(facts)
+        // Work of a last frame may go on beyond the end of the visit.
+        expect(busy(early) + busy(late)).toBeCloseTo(busy(threadsLens(facts, { fromMs: 0, toMs: facts.endT / 1000 })), 6)
+        expect(framesLens(facts, { fromMs: 0, toMs: facts.endT / 1000 })).toEqual(frames)
+        const shares = (name: string) => threads.lanes.filter((lane) => lane.name.startsWith(name)).map(({ busyShare }) => busyShare ?? 0)
+        if (facts.endT > 0) {
+          expect(shares('main')[0]).toBeCloseTo(metrics['threads.mainBusyShare']!, 9)
+          expect(shares('fetch').reduce((sum, share) => sum + share, 0) / project.loading.fetchSlots).toBeCloseTo(metrics['threads.fetchBusyShare']!, 9)
+        }
+        expect(threads.inversions.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0)).toBeCloseTo(metrics['requests.inversionMs']!, 6)
+        const cells = cellsLens(facts)
+        if (facts.binds > 0) expect(cells.points.at(-1)).toMatchObject({ created: metrics['cells.created'], bound: metrics['cells.bound'] })
+        expect(cells.late.length).toBe(metrics['cells.createdAfterFirstScreen'])
+        const tiers = tiersLens(facts).points.at(-1)
+        if (tiers) expect(tiers.memory / (tiers.memory + tiers.disk + tiers.network + tiers.local)).toBeCloseTo(metrics['tier.memoryShare']!, 9)
+        expect(failuresOf(facts).reduce((sum, { requests }) => sum + requests.length, 0)).toBe(facts.requests.filter(({ end }) => end === 'failed').length)
+        const { points } = memoryLens(facts)
+        const last = points.at(-1)
+        if (last) expect(last.tier + last.bound + last.garbage + last.rest).toBeCloseTo(metrics['memory.endMb']!, 6)
+      }),
+      { numRuns, seed },
+    )
+  })
+})
+
+describe('playback', () => {
+  it('ends with the screen that the run itself ended with, and comes to the same from either side', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const simulation = new Simulation(project)
+        while (!simulation.advance(10_000));
+        const { run, log } = simulation
+        // A run that its heap has ended, or that stopped waiting, may stop with a frame under way.
+        fc.pre(run.ended === 'done')
+        const end = log.endTime / 1000
+        const playback = new Playback(log)
+        const played = playback.screenAt(end)
+        expect(played.top).toBeCloseTo(run.top / unitsPerDp, 9)
+        const bottom = run.top + Math.max(log.head.heightDp, log.head.widthDp) * unitsPerDp
+        const there = [...run.attachedCells.values()].filter((cell) => run.layout.topOf(cell.row) < bottom && run.layout.topOf(cell.row) + run.layout.heightOf(cell.row) > run.top)
+        const told = (cell: number, index: number, top: number, shows: readonly number[]) => `cell ${cell}: item ${index} at ${top.toFixed(2)}, ${shows.join()}`
+        expect(played.cells.map(({ cell, index, top, slots }) => told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [-1])).sort())
+          .toEqual(there.map((cell) => told(cell.id, cell.index, run.layout.topOf(cell.row) / unitsPerDp, cell.slots.map(({ shows }) => shows))).sort())
+        const middle = playback.screenAt(end / 2)
+        expect(new Playback(log).screenAt(end / 2)).toEqual(middle)
+        expect(playback.screenAt(end)).toEqual(played)
+      }),
+      { numRuns, seed },
+    )
+  })
+})
+
+describe('stories', () => {
+  it('are told of every cell and item that a run has, in the order of their instants', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const { facts } = profileRun(simulate(project).log)
+        for (const cell of facts.cells.keys()) {
+          const { sentences } = tellCell(facts, cell)!
+          expect(sentences[0]!.text).toBe('made.')
+          expect(sentences.map(({ t }) => t)).toEqual(sentences.map(({ t }) => t).sort((a, b) => a - b))
+        }
+        expect(tellCell(facts, facts.cells.length)).toBeNull()
+        for (const index of new Set(facts.exposures.map((each) => each.index))) {
+          const { sentences } = tellItem(facts, index)!
+          const seen = facts.exposures.filter((each) => each.index === index).length
+          expect(sentences.filter(({ text }) => text.startsWith('on screen'))).toHaveLength(seen)
+        }
+      }),
+      { numRuns: 40, seed },
+    )
+  })
+})
+
+describe('two maps', () => {
+  it('share what both have asked for; the rest is only in one', () => {
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const maps = [project, { ...project, loading: { ...project.loading, ahead: { ...project.loading.ahead, amount: 9 } } }].map((each) => {
+          const { facts, ledger } = profileRun(simulate(each).log)
+          return mapOf(facts, ledger)
+        })
+        const { both, only } = overlapOf(maps[0]!, maps[1]!)
+        const count = (mask: Uint8Array) => mask.reduce((sum, one) => sum + one, 0)
+        expect(count(both.a)).toBe(count(both.b))
+        expect(count(both.a) + count(only.a)).toBe(maps[0]!.lines.y.length)
+        expect(count(overlapOf(maps[0]!, maps[0]!).only.a)).toBe(0)
+      }),
+      { numRuns: 40, seed },
+    )
+  })
+})

@@ -1,0 +1,130 @@
+import { describe, expect, it } from 'vitest'
+import { fitAll, inRange, nearestLine, plotOf, toX, toY } from '../../src/app/map/map-view.ts'
+import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
+import { SvgPaper } from '../../src/app/map/svg-paper.ts'
+import { calibrated } from '../../src/core/compare/calibrate.ts'
+import { overlapOf } from '../../src/core/compare/overlap.ts'
+import { eventsAsCsv, listEvents } from '../../src/core/log/event-list.ts'
+import { mapOf } from '../../src/core/profile/map-data.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+
+const wait = (ms: number) => ({ do: 'wait', ms })
+/** Rows of 100 dp on a screen of 500, dragged down by 1,000 dp over one second from the first on. */
+const dragged = (more: object = {}) => profileRun(simulate(projectOf({ items: items(80, 5000), device: freeDevice, network: plainLink, loading: { diskMb: 0 }, steps: [wait(1000), { do: 'drag', dp: 1000, ms: 1000 }, wait(1000)], ...more })).log)
+const mapped = (run: ReturnType<typeof dragged>) => mapOf(run.facts, run.ledger)
+const plot = plotOf(1000, 600)
+
+describe('the map with the screen lying straight', () => {
+  const map = mapped(dragged())
+
+  it('takes from every place where the window stood then', () => {
+    expect([500, 1500, 2900].map((ms) => offsetAt(map, 'rows', ms))).toEqual([0, 0, 0])
+    expect([offsetAt(map, 'distance', 500), offsetAt(map, 'distance', 2900)]).toEqual([0, 1000])
+    // Between two refreshes it stands where the one before has put it.
+    expect(Math.abs(offsetAt(map, 'distance', 1500) - 500)).toBeLessThan(35)
+  })
+
+  it('draws a place that is passed as a curve from where it was to where it ends', () => {
+    const view = fitDistance(map)
+    const way = wayOf(map, 'distance', 700, 500, 2900, view, plot)
+    expect(way[0]).toEqual({ x: toX(500, view, plot), y: toY(700, view, plot) })
+    expect(way.at(-1)).toEqual({ x: toX(2900, view, plot), y: toY(-300, view, plot) })
+    expect(way.length).toBeGreaterThan(100)
+    for (const [i, { y }] of way.entries()) if (i > 0) expect(y).toBeLessThanOrEqual(way[i - 1]!.y + 1e-9)
+    expect(wayOf(map, 'rows', 700, 500, 2900, view, plot)).toHaveLength(2)
+  })
+
+  it('has a line where it is drawn, in both projections', () => {
+    for (const projection of ['rows', 'distance'] as const) {
+      const view = projection === 'rows' ? fitAll(map) : fitDistance(map)
+      const offset = (ms: number) => offsetAt(map, projection, ms)
+      for (const at of [0, 7, map.lines.y.length - 1]) {
+        const ms = map.lines.to[at]!
+        const found = nearestLine(map, toX(ms, view, plot), toY(map.lines.y[at]! - offset(ms), view, plot), view, plot, offset)
+        // Another may end on the very same px.
+        expect([map.lines.y[found], Math.round(map.lines.to[found]!)]).toEqual([map.lines.y[at], Math.round(ms)])
+      }
+    }
+  })
+
+  it('shows all that requests were away from the screen', () => {
+    const { fromDp, toDp } = fitDistance(map)
+    for (const [i, y] of map.lines.y.entries())
+      for (const ms of [map.lines.from[i]!, map.lines.to[i]!]) {
+        const away = y - offsetAt(map, 'distance', ms)
+        expect(away).toBeGreaterThanOrEqual(fromDp)
+        expect(away).toBeLessThanOrEqual(toDp)
+      }
+  })
+})
+
+it('a part of the map holds the lines that touch it, in time and place', () => {
+  const map = mapped(dragged())
+  const part = { fromMs: 1200, toMs: 1600, fromDp: 500, toDp: 900 }
+  const inside = [...map.lines.y.keys()].filter((at) => inRange(map, at, part))
+  expect(inside.length).toBeGreaterThan(0)
+  for (const at of map.lines.y.keys()) {
+    const { from, to, y } = map.lines
+    const touches = from[at]! <= 1600 && to[at]! >= 1200 && y[at]! >= 500 && y[at]! <= 900
+    expect(inside.includes(at)).toBe(touches)
+  }
+})
+
+it('what is only in one of two runs is what the other never asked for', () => {
+  const [near, far] = [mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 0 } } })), mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 6 } } }))]
+  const { only } = overlapOf(near, far)
+  expect([...only.a].some((one) => one === 1)).toBe(false)
+  const rows = [...far.lines.row].filter((_, at) => only.b[at] === 1)
+  // The last screenful ends at row 14; six more were looked ahead for.
+  expect(rows.sort((a, b) => a - b)).toEqual([15, 16, 17, 18, 19, 20])
+})
+
+it('SVG names what was drawn: paths, dashes, clips and texts, nothing of a text as markup', () => {
+  const paper = new SvgPaper()
+  paper.beginPath()
+  paper.rect(0, 0, 10, 5)
+  paper.clip()
+  paper.beginPath()
+  paper.moveTo(1, 2)
+  paper.lineTo(3.14159, 4)
+  paper.strokeStyle = '#0e6470'
+  paper.setLineDash([4, 4])
+  paper.stroke()
+  paper.setLineDash([])
+  paper.beginPath()
+  paper.arc(5, 5, 2, 0, 7)
+  paper.fill()
+  paper.restore()
+  paper.fillText('<b>&"', 1, 1)
+  const text = paper.text(100, 50, '#fff')
+  expect(text).toContain('<path d="M1 2L3.14 4" fill="none" stroke="#0e6470" stroke-width="1" stroke-dasharray="4 4"/>')
+  expect(text).toContain('&lt;b&gt;&amp;&quot;'.replace('&gt;', '>'))
+  expect(text.match(/<g /g)?.length).toBe(text.match(/<\/g>/g)?.length)
+  // A ring comes back to where it began.
+  const [, begin, end] = /d="M([\d. ]+)A.*A2 2 0 0 1 ([\d. ]+)"/.exec(text)!
+  expect(end!.split(' ').map((part, i) => Math.abs(Number(part) - Number(begin!.split(' ')[i])) < 0.02)).toEqual([true, true])
+})
+
+describe('events of a while', () => {
+  const { facts } = dragged()
+  const wish = { kinds: ['show' as const], text: '' }
+
+  it('are those between two instants, in the list and in CSV', () => {
+    const all = listEvents(facts.log, wish, 1e6).events
+    const some = listEvents(facts.log, { ...wish, fromMs: 1200, toMs: 2000 }, 1e6)
+    expect(some.events).toEqual(all.filter(({ t }) => t >= 1200 && t <= 2000))
+    expect(some.matching).toBeGreaterThan(0)
+    expect(some.matching).toBeLessThan(all.length)
+    expect(eventsAsCsv(facts.log, { ...wish, fromMs: 1200, toMs: 2000 }).trim().split('\r\n')).toHaveLength(some.matching + 1)
+  })
+})
+
+it('a device calibrated to a run has the costs that the run was made with', () => {
+  const costs = { frameMs: 1.5, createMs: 3, bindMs: 0.5, uploadMs: 0.4, decodeMs: 9, fetchMs: 35 }
+  const project = projectOf({ items: items(120, 5000), device: { costs: { ...freeDevice.costs, ...costs } }, network: { ...plainLink, rttMs: 60, thinkMs: 15 }, loading: { diskMb: 0, decodeWorkers: 8 }, steps: [wait(800), { do: 'drag', dp: 6000, ms: 4000 }, wait(800)] })
+  const { facts } = profileRun(simulate(project).log)
+  const found = calibrated({ ...project.device, costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 } }, facts, project.network).costs
+  for (const [name, value] of Object.entries(costs)) expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
+})
