@@ -19,7 +19,7 @@ module.exports = {
     only('scrolling', core('scrolling'), [core('scrolling'), core('numbers'), core('project'), '^src/core/worlds/ports']),
     only('recycling', core('recycling'), [core('recycling')]),
     only('loading', core('loading'), [core('loading'), core('log'), core('numbers'), core('project'), '^src/core/worlds/ports']),
-    only('virtual-world', core('worlds'), [core('worlds'), core('feed'), core('loading'), core('numbers'), core('project'), core('log')]),
+    only('virtual-world', core('worlds'), [core('worlds'), core('feed'), core('layout'), core('loading'), core('numbers'), core('project'), core('log')]),
     only('run', core('run'), [core('(run|feed|layout|loading|recycling|scrolling|worlds|log|numbers|project)')]),
     only('profile', core('profile'), [core('(profile|log|loading|numbers|project)')]),
     only('compare', core('compare'), [core('(compare|profile|run|log|numbers|project)')]),

@@ -7,7 +7,6 @@ import type { Facts } from '../src/core/profile/facts.ts'
 import type { Metrics } from '../src/core/profile/metrics.ts'
 import { profileRun } from '../src/core/profile/profile.ts'
 import { parseProject } from '../src/core/project/parse.ts'
-import type { Device } from '../src/core/project/types.ts'
 import { simulate } from '../src/core/run/simulate.ts'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
@@ -48,18 +47,14 @@ export async function benchFidelity(): Promise<Line[]> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto(`${server.address}hand-off`)
     await page.waitForTimeout(3000)
-    let device: Device | null = null
     for (const [link, network] of Object.entries(networks))
       for (const [name, loading] of Object.entries(policies)) {
         const raw = { ...demo, name: `${name} ${link}`, screens: [demo.screens[0]], loading, network: { name: link, ...network }, scripts: [script], script: 'pair', variants: [], budgets: [] }
         const parsed = parseProject(raw)
         if (!parsed.ok) throw new Error(parsed.message)
+        // A drive beforehand tells what this browser costs now: a shared machine is another one every minute.
+        const device = calibrated(parsed.project.device, (await driveOnce(page, raw)).facts, parsed.project.network)
         const live = await driveOnce(page, raw)
-        // The first drive tells what this browser costs; it is made once more as the first pair.
-        if (device === null) {
-          device = calibrated(parsed.project.device, live.facts)
-          live.metrics = (await driveOnce(page, raw)).metrics
-        }
         const simulated = profileRun(simulate({ ...parsed.project, device }).log).metrics
         const pair = fidelityOf(live.metrics, simulated)
         all.push(pair)

@@ -19,7 +19,7 @@ function madeUpMap(count: number): MapData {
     lines: {
       request: Int32Array.from(column((i) => i)), row: Int32Array.from(column((i) => Math.floor(depth(at(i)) / 130))),
       y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 1000))), from: Float64Array.from(column(at)),
-      to: Float64Array.from(column((i) => at(i) + 100 + ((i * 61) % 900))), kind: Uint8Array.from(column((i) => (i * 7) % 6)), bytes: Float64Array.from(column(() => 20_000)),
+      to: Float64Array.from(column((i) => at(i) + 100 + ((i * 61) % 900))), kind: Uint8Array.from(column((i) => (i * 7) % 6)), slot: new Uint8Array(count), bytes: Float64Array.from(column(() => 20_000)),
     },
     holes: {
       y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 800))), height: Float32Array.from(column(() => 40)),

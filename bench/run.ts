@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs'
 import type { Line } from './measure.ts'
 import { benchBrowser } from './browser.ts'
 import { benchFidelity } from './fidelity.ts'
+import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
 import { benchSize } from './size.ts'
@@ -13,6 +14,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   origin: benchOrigin,
   browser: benchBrowser,
   fidelity: benchFidelity,
+  handle: benchHandle,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),
 }
 

@@ -1,4 +1,5 @@
-import { spawnSync } from 'node:child_process'
+import { Buffer } from 'node:buffer'
+import { spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { build, installChromium, installPackages, installPhotos } from './set-up.mjs'
 
@@ -8,21 +9,25 @@ installPackages(say)
 installChromium(say)
 installPhotos(say)
 
-/** Each part runs even when one before it has failed, so that one run tells all. */
+/** Each part runs even when one before it has failed, so that one run tells all. Parts that keep one core busy run beside each other. */
 const parts = [
-  ['lint', () => command('npm', ['run', '-s', 'lint'])],
-  ['types', () => command('npm', ['run', '-s', 'types'])],
-  ['unit', () => command('npx', ['--no-install', 'vitest', 'run', '--reporter=dot', '--reporter=json', '--outputFile.json=.cache/unit.json'])],
-  ['build', () => (build(say), true)],
-  ['browser', () => command('npx', ['--no-install', 'playwright', 'test'])],
+  [['lint', ['npm', 'run', '-s', 'lint']], ['types', ['npm', 'run', '-s', 'types']]],
+  [['unit', ['npx', '--no-install', 'vitest', 'run', '--reporter=dot', '--reporter=json', '--outputFile.json=.cache/unit.json']]],
+  [['build', null]],
+  [['browser', ['npx', '--no-install', 'playwright', 'test']]],
 ]
 const failed = []
-for (const [name, run] of parts) {
-  say(name)
-  const start = performance.now()
-  const ok = run()
-  say(`${name}: ${ok ? 'passed' : 'FAILED'} in ${((performance.now() - start) / 1000).toFixed(0)} s`)
-  if (!ok) failed.push(name)
+for (const beside of parts) {
+  say(beside.map(([name]) => name).join(', '))
+  const results = await Promise.all(beside.map(async ([name, asked]) => {
+    const start = performance.now()
+    const ok = asked === null ? (build(say), true) : await command(asked, beside.length > 1)
+    return { name, ok, seconds: (performance.now() - start) / 1000 }
+  }))
+  for (const { name, ok, seconds } of results) {
+    say(`${name}: ${ok ? 'passed' : 'FAILED'} in ${seconds.toFixed(0)} s`)
+    if (!ok) failed.push(name)
+  }
 }
 
 const unit = counts('.cache/unit.json', (report) => [report.numPassedTests, report.numFailedTests])
@@ -31,8 +36,19 @@ if (failed.length > 0) say(`failed: ${failed.join(', ')}`)
 process.stdout.write(`\n${unit[0] + browser[0]} passed, ${unit[1] + browser[1]} failed\n`)
 process.exit(failed.length > 0 ? 1 : 0)
 
-function command(name, args) {
-  return spawnSync(name, args, { stdio: 'inherit' }).status === 0
+/** Runs a command; what it says comes at once, or in one piece when others run beside it. */
+function command([name, ...args], apart) {
+  return new Promise((resolve) => {
+    const child = spawn(name, args, { stdio: apart ? ['ignore', 'pipe', 'pipe'] : 'inherit' })
+    const said = []
+    child.stdout?.on('data', (part) => said.push(part))
+    child.stderr?.on('data', (part) => said.push(part))
+    child.on('error', () => resolve(false))
+    child.on('close', (status) => {
+      process.stdout.write(Buffer.concat(said))
+      resolve(status === 0)
+    })
+  })
 }
 
 function counts(file, read) {

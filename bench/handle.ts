@@ -1,0 +1,49 @@
+import { chromium } from '@playwright/test'
+import { startServer } from '../src/server/server.ts'
+import { fixed, type Line } from './measure.ts'
+
+const changes = 60
+
+/** A handle of Loading moved on the demo, in Chromium: from the change's leaving for the worker to its answer on the page. */
+export async function benchHandle(): Promise<Line[]> {
+  const server = await startServer({ port: 0, dist: 'dist', pictures: null })
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    await page.addInitScript(() => {
+      const times: number[] = []
+      const since = new Map<number, number>()
+      Object.assign(window, { times })
+      const post = Worker.prototype.postMessage
+      Worker.prototype.postMessage = function (this: Worker, message: { id?: number; type?: string; job?: { do: string } }, ...rest: []) {
+        if (message?.type === 'start' && message.job?.do === 'follow') {
+          since.set(message.id!, performance.now())
+          this.addEventListener('message', ({ data }: MessageEvent<{ id: number; type: string }>) => {
+            const from = since.get(data.id)
+            if (from === undefined || data.type !== 'done') return
+            since.delete(data.id)
+            times.push(performance.now() - from)
+          })
+        }
+        post.call(this, message, ...rest)
+      }
+    })
+    await page.goto(`${server.address}loading`)
+    await page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(12).waitFor()
+    await page.getByTestId('deltas').waitFor()
+    const handle = page.getByRole('slider', { name: 'Coming up: rows ahead' })
+    await handle.focus()
+    const answered = () => page.evaluate(() => (window as unknown as { times: number[] }).times.length)
+    for (let i = 0; i < changes; i++) {
+      const before = await answered()
+      await page.keyboard.press(i % 6 < 3 ? 'ArrowDown' : 'ArrowUp')
+      while ((await answered()) === before) await page.waitForTimeout(10)
+    }
+    const times = (await page.evaluate(() => (window as unknown as { times: number[] }).times)).slice(-Math.floor(changes / 2)).sort((a, b) => a - b)
+    const middle = times[times.length >> 1]!
+    return [{ what: 'a handle dragged on the demo (7 s script), in Chromium: from the change to its answer', value: `${fixed(middle, 0)} ms`, target: '≤ 33 ms, two frames', ok: middle <= 33, note: `${fixed(times[0]!, 0)}–${fixed(times.at(-1)!, 0)} ms` }]
+  } finally {
+    await browser.close()
+    await server.close()
+  }
+}
