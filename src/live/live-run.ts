@@ -1,7 +1,7 @@
 import { AssetTable } from '../core/loading/asset-table.ts'
 import type { KeptTiers } from '../core/loading/loader-state.ts'
 import { K } from '../core/log/event-kinds.ts'
-import { RunLog } from '../core/log/run-log.ts'
+import type { RunLog } from '../core/log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { keepTiers, restoreTiers } from '../core/run/kept-tiers.ts'
 import { ListRun } from '../core/run/list-run.ts'
@@ -16,6 +16,7 @@ import { LiveClock } from './live-clock.ts'
 import { LiveDecoder, type HandedOver } from './live-decoder.ts'
 import { byHand, LiveDisk } from './live-disk.ts'
 import { LiveFrames } from './live-frames.ts'
+import { LiveLog } from './live-log.ts'
 import { LiveNetwork } from './live-network.ts'
 import { LiveSurface } from './live-surface.ts'
 import { livePages } from './live-pages.ts'
@@ -97,7 +98,7 @@ export class LiveRun {
     const { project, screen, seed, host, ended } = options
     const script = options.script === null ? null : scriptOf(project, options.script)
     this.origin = origin
-    this.log = new RunLog({
+    this.log = new LiveLog({
       ...headOf(project, screen, { world: 'live', seed, visit: options.visit, script: script?.name ?? 'by hand' }),
       refreshHz: options.refreshHz,
     })

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, openApp, openProject, test } from './fixture.ts'
+import { expect, openApp, pickProject, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const text = JSON.stringify(demo, null, 2)
@@ -33,7 +33,7 @@ const damages: [string, unknown, string][] = [
 test('a damaged project file is told by its place, and the open project stays', async ({ page }) => {
   await openApp(page)
   for (const [, file, place] of damages) {
-    await openProject(page, file)
+    await pickProject(page, file)
     const notice = page.getByRole('alert').filter({ hasText: 'picked.tiletug.json was not opened.' })
     await expect(notice).toContainText(place)
     await expect(page.locator('#project-menu')).toHaveText('Saltmarsh Kiln archive')

@@ -73,8 +73,16 @@ export async function openApp(page: Page, path = '/loading'): Promise<void> {
   await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible({ timeout: 20_000 })
 }
 
-/** Opens a project from a text, as a picked file. */
+/** Opens a project from a text, as a picked file, and waits until it is the open one. */
 export async function openProject(page: Page, project: unknown): Promise<void> {
+  const menu = page.locator('#project-menu')
+  const before = (await menu.getAttribute('data-project'))!
+  await pickProject(page, project)
+  await expect(menu).not.toHaveAttribute('data-project', before, { timeout: 15_000 })
+}
+
+/** Picks a text as a project file. */
+export async function pickProject(page: Page, project: unknown): Promise<void> {
   await page.getByLabel('Project file').setInputFiles({
     name: 'picked.tiletug.json', mimeType: 'application/json', buffer: Buffer.from(typeof project === 'string' ? project : JSON.stringify(project)),
   })

@@ -53,7 +53,10 @@ test('playback at twenty moments of a live drive shows what the device showed th
   const run = await driveLive(page)
   const looks = ((await page.evaluate('window.looks')) as Look[]).filter(({ top, cells }) => top > 0 && Object.keys(cells).length > 0)
   const log = await keptLog(page, run.id)
-  /** When each position was presented, by its top in dp; and when the frame before was. */
+  let back = 0
+  log.each(({ t }, row, index) => (back += index > 0 && row > 0 && t[row]! < t[row - 1]! ? 1 : 0))
+  expect(back, 'events that lie before the one that was told before them').toBe(0)
+  /** When each position was presented, by its top in dp. */
   const presented: { ms: number; top: number }[] = []
   log.each((chunk, row) => chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }))
   const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })

@@ -21,6 +21,13 @@ describe('any policy, script, network and faults', () => {
         expect(checks.filter((check) => !check.ok)).toEqual([])
         const classes = ['shown', 'shownEarly', 'cutOff', 'neverSeen', 'again', 'failed', 'revalidated', 'open']
         expect(classes.reduce((sum, name) => sum + metrics[`bytes.${name}`]!, 0)).toBe(metrics['bytes.received'])
+        let last = 0
+        let back = 0
+        log.each(({ t }, row) => {
+          if (t[row]! < last) back++
+          last = t[row]!
+        })
+        expect(back).toBe(0)
         expect(['done', 'drained', 'heap']).toContain(facts.endWhy)
         expect(Object.values(metrics).filter((value) => typeof value === 'number' && !Number.isFinite(value))).toEqual([])
       }),

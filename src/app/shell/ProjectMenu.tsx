@@ -16,7 +16,7 @@ export default function ProjectMenu() {
   return (
     <>
       <Dropdown>
-        <Dropdown.Toggle className="tt-project" id="project-menu">{state.project.name}</Dropdown.Toggle>
+        <Dropdown.Toggle className="tt-project" id="project-menu" data-project={state.id}>{state.project.name}</Dropdown.Toggle>
         <Dropdown.Menu>
           <Dropdown.Item onClick={() => picker.current?.click()}>Open a file…</Dropdown.Item>
           <Dropdown.Item onClick={() => saveFile(fileName, 'application/json', fileOf(state))}>Save as a file</Dropdown.Item>

@@ -1,0 +1,13 @@
+import { RunLog } from '../core/log/run-log.ts'
+import type { Us } from '../core/worlds/ports.ts'
+
+/**
+ * The log of a live run. The browser calls back some ms after the refresh that a frame is told by, and what has
+ * arrived until then is in the log already: the frame then counts at the instant of the last of it, so that events
+ * stay in the order of their instants. How late it was and what it cost are spans, and stay as they were measured.
+ */
+export class LiveLog extends RunLog {
+  override write(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
+    super.write(kind, Math.max(t, this.endTime), a, b, c, d, x)
+  }
+}
