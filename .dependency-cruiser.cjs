@@ -16,7 +16,7 @@ module.exports = {
     only('log-knows-ports-and-types', core('log'), [core('log'), core('numbers'), core('project'), '^src/core/worlds/ports']),
     only('feed', core('feed'), [core('feed'), core('numbers'), core('project')]),
     only('layout', core('layout'), [core('layout'), core('feed'), core('numbers'), core('project')]),
-    only('scrolling', core('scrolling'), [core('scrolling'), core('numbers'), core('project'), '^src/core/worlds/ports']),
+    only('scrolling', core('scrolling'), [core('scrolling'), core('numbers'), core('project'), '^src/core/(worlds/ports|log/event-kinds)']),
     only('recycling', core('recycling'), [core('recycling')]),
     only('loading', core('loading'), [core('loading'), core('log'), core('numbers'), core('project'), '^src/core/worlds/ports']),
     only('virtual-world', core('worlds'), [core('worlds'), core('feed'), core('layout'), core('loading'), core('numbers'), core('project'), core('log')]),

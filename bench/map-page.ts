@@ -1,6 +1,7 @@
 import { drawMap } from '../src/app/map/draw-map.ts'
 import { FarView } from '../src/app/map/far-view.ts'
 import { fitAll, pan, plotOf, zoomTime } from '../src/app/map/map-view.ts'
+import { fitDistance, type Projection } from '../src/app/map/projection.ts'
 import type { MapData } from '../src/core/profile/map-data.ts'
 
 const size = { width: 1200, height: 400 }
@@ -29,26 +30,31 @@ function madeUpMap(count: number): MapData {
   }
 }
 
+/** How far the hand drags the map between two frames, px. */
+const dragPx = 12
+
 /**
- * Median ms of a redraw while panning (far out and close in, in turn), and of filling the canvas from an
- * ImageData: so many rectangles of 40 × 3 px.
+ * ms of redraws while the map is dragged, far out and then close in, and of filling the canvas from an ImageData:
+ * so many rectangles of 40 × 3 px. The median of each, and the longest redraw.
  */
-function benchMap(count: number): { map: number; fill: number } {
+function benchMap(count: number, projection: Projection): { map: number; longest: number; fill: number } {
   const canvas = document.createElement('canvas')
   Object.assign(canvas, size)
   document.body.append(canvas)
   const context = canvas.getContext('2d', { willReadFrequently: true })!
   const map = madeUpMap(count)
-  const whole = fitAll(map)
+  const whole = projection === 'rows' ? fitAll(map) : fitDistance(map)
   const near = zoomTime(whole, 0.05, 150_000, map)
   const plot = plotOf(size.width, size.height)
   const far = new FarView()
+  const hidden = new Set<string>()
   const image = new ImageData(size.width, size.height)
   const times: { map: number[]; fill: number[] } = { map: [], fill: [] }
   for (let i = 0; i < frames; i++) {
-    const view = pan(i % 2 ? near : whole, i * 40, 0)
+    const begin = i < frames / 2 ? whole : near
+    const view = pan(begin, (i % (frames / 2)) * dragPx * ((begin.toMs - begin.fromMs) / plot.width), 0)
     const start = performance.now()
-    drawMap(context, { map, ghost: null, view, plot, ...size, selected: -1, hidden: new Set(), colour: () => '#0e6470', far })
+    drawMap(context, { map, ghost: null, view, plot, ...size, selected: -1, hidden, projection, colour: () => '#0e6470', far })
     context.getImageData(0, 0, 1, 1)
     const drawn = performance.now()
     const pixels = new Uint32Array(image.data.buffer)
@@ -63,7 +69,7 @@ function benchMap(count: number): { map: number; fill: number } {
     times.fill.push(performance.now() - drawn)
   }
   const middle = (list: number[]) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)]!
-  return { map: middle(times.map), fill: middle(times.fill) }
+  return { map: middle(times.map), longest: Math.max(...times.map), fill: middle(times.fill) }
 }
 
 Object.assign(window, { benchMap })

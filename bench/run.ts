@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs'
 import type { Line } from './measure.ts'
-import { benchBrowser } from './browser.ts'
+import { benchBrowser, benchScrollMap } from './browser.ts'
 import { benchFidelity } from './fidelity.ts'
 import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
@@ -12,6 +12,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   simulation: benchSimulation,
   log: benchLog,
   origin: benchOrigin,
+  map: benchScrollMap,
   browser: benchBrowser,
   fidelity: benchFidelity,
   handle: benchHandle,

@@ -17,6 +17,7 @@ export class HandMotion implements Motion {
   private position: number
   private speed = 0
   private drag: { y: number; from: number; moves: { t: number; y: number }[] } | null = null
+  private nudged = false
   private gliding: { start: Us; from: number; speed: number } | null = null
 
   constructor(flick: Device['flick'], bounds: ScrollBounds, requestFrame: () => void, now: () => Us, startDp: number) {
@@ -36,6 +37,8 @@ export class HandMotion implements Motion {
   }
 
   advance(now: Us): Scroll {
+    const by = this.gliding ? 'flick' : this.drag || this.nudged ? 'drag' : 'rest'
+    this.nudged = false
     if (this.gliding) {
       const at = glide(this.gliding.speed, Math.max(0, now - this.gliding.start) / 1000, this.flick)
       this.position = this.gliding.from + at.moved
@@ -49,7 +52,7 @@ export class HandMotion implements Motion {
       this.gliding = null
       this.speed = 0
     }
-    return { top: toUnits(max > 0 ? this.position : 0), speed: this.speed, jumped: false }
+    return { top: toUnits(max > 0 ? this.position : 0), speed: this.speed, jumped: false, by }
   }
 
   shift(units: number): void {
@@ -83,6 +86,7 @@ export class HandMotion implements Motion {
   /** A wheel or a key moves the list by so much. */
   nudge(dp: number): void {
     this.gliding = null
+    this.nudged = true
     this.position += dp
     this.requestFrame()
   }

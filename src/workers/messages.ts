@@ -19,6 +19,9 @@ import type { MapData } from '../core/profile/map-data.ts'
 import type { ReplyHead } from '../core/worlds/ports.ts'
 import type { Item, Project, Visit } from '../core/project/types.ts'
 
+/** The requests that a view is narrowed to, by number; null: all. */
+export type Requests = readonly number[] | null
+
 /** What a simulation worker is asked for. */
 export type SimulateJob =
   | {
@@ -46,11 +49,11 @@ export type SimulateJob =
   | { do: 'repeat'; raw: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][]; times: number }
   /** The screen at a moment of a run; `log` null: it was opened before. */
   | { do: 'play'; log: EncodedLog | null; hash: string; ms: number }
-  /** One view of a run in full. */
-  | { do: 'lens'; log: EncodedLog; hash: string; which: LensName; within: While | null }
+  /** One view of a run, or of a part of it. */
+  | { do: 'lens'; log: EncodedLog; hash: string; which: LensName; within: While | null; only: Requests }
   /** A cell's or an item's way through a run. */
   | { do: 'way'; log: EncodedLog; hash: string; of: 'cell' | 'item'; number: number }
-  | { do: 'ledger'; log: EncodedLog; hash: string }
+  | { do: 'ledger'; log: EncodedLog; hash: string; only: Requests }
   | { do: 'events'; log: EncodedLog; hash: string; wish: EventWish; most: number }
   /** The whole log as NDJSON, or the wanted events as CSV. */
   | { do: 'export'; log: EncodedLog; hash: string; as: 'ndjson' | 'csv'; wish: EventWish; notes: readonly { ms: number; text: string }[] }

@@ -111,20 +111,20 @@ export function openLog(stored: EncodedLog): Profile {
   return profileRun(decodeLog(stored))
 }
 
-/** One view of a run in full. */
-export function lensOf({ facts }: Profile, which: LensName, within: While | null): Lens {
+/** One view of a run, or of a while and some requests of it. */
+export function lensOf({ facts }: Profile, which: LensName, within: While | null, only: ReadonlySet<number> | null): Lens {
   switch (which) {
     case 'frames':
       return { of: which, ...framesLens(facts, within) }
     case 'threads':
       return { of: which, ...threadsLens(facts, within) }
     case 'memory':
-      return { of: which, ...memoryLens(facts) }
+      return { of: which, ...memoryLens(facts, within) }
     case 'cells':
-      return { of: which, ...cellsLens(facts) }
+      return { of: which, ...cellsLens(facts, within) }
     case 'tiers':
-      return { of: which, ...tiersLens(facts) }
+      return { of: which, ...tiersLens(facts, within) }
     case 'failures':
-      return { of: which, groups: failuresOf(facts) }
+      return { of: which, groups: failuresOf(facts, only) }
   }
 }

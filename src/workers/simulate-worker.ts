@@ -76,7 +76,7 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         tell({ id, type: 'done', answer: { is: 'played', ...play(job) } })
         break
       case 'lens':
-        tell({ id, type: 'done', answer: { is: 'lens', lens: lensOf(profileOf(job), job.which, job.within) } })
+        tell({ id, type: 'done', answer: { is: 'lens', lens: lensOf(profileOf(job), job.which, job.within, job.only && new Set(job.only)) } })
         break
       case 'way': {
         const { facts } = profileOf(job)
@@ -84,7 +84,7 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       }
       case 'ledger':
-        tell({ id, type: 'done', answer: { is: 'ledger', table: ledgerTable(profileOf(job)) } })
+        tell({ id, type: 'done', answer: { is: 'ledger', table: ledgerTable(profileOf(job), job.only && new Set(job.only)) } })
         break
       case 'events':
         tell({ id, type: 'done', answer: { is: 'events', page: listEvents(profileOf(job).facts.log, job.wish, job.most) } })

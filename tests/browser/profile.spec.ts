@@ -1,7 +1,7 @@
 import { execFile } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import { promisify } from 'node:util'
-import { expect, openApp, openProject, simulate, test } from './fixture.ts'
+import { expect, keptRuns, openApp, openProject, simulate, test } from './fixture.ts'
 
 const run = promisify(execFile)
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
@@ -85,6 +85,18 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect(part).toBeVisible()
   const whole = Number(/: (\d+) requests/.exec((await map.getAttribute('aria-label'))!)![1])
   expect(Number(/^\d+/.exec(await part.innerText())![0])).toBeLessThan(whole)
+  // Every view is narrowed with it.
+  await page.getByRole('button', { name: 'Ledger' }).click()
+  const received = page.getByRole('region', { name: 'The ledger' }).locator('tfoot tr').first().locator('td').nth(1)
+  await expect(page.getByText('Below stands the selected part alone.')).toBeVisible()
+  const [run] = await keptRuns(page)
+  const ofPart = Number((await received.innerText()).replaceAll(',', ''))
+  expect(ofPart).toBeGreaterThan(0)
+  expect(ofPart).toBeLessThan(run!.metrics['bytes.received']!)
+  for (const [name, view] of [['Memory', 'Memory'], ['Cells', 'Cells'], ['Tiers', 'Tiers'], ['Frames', 'Frames']] as const) {
+    await page.getByRole('button', { name, exact: true }).click()
+    await expect(page.getByRole('region', { name: view }).getByText('Below stands the selected part alone')).toBeVisible()
+  }
   await page.getByRole('button', { name: 'Events' }).click()
   const within = page.getByRole('region', { name: 'Event log' }).getByRole('status')
   await expect(within).toHaveText(/events/)

@@ -65,6 +65,17 @@ describe('findings', () => {
     for (const [id, patch] of cases) expect((await findingsOf(patched(demo, [...well, ...patch]), 'wall')).found.map((each) => each.id), id).toContain(id)
   }, 60_000)
 
+  it('a first visit that is slow, with all there after a restart, is told as such: last, with nothing to change', async () => {
+    const slow = patched(demo, [...well, put('/network/downKbps', 5000), put('/network/rttMs', 90)])
+    const { found } = await findingsOf(slow, 'shelves')
+    const last = found.at(-1)!
+    expect(last).toMatchObject({ id: 'first-visit-only', patch: [], other: { visit: 'restarted' } })
+    expect(last.proof.before).toBeGreaterThan(0.3)
+    expect(last.proof.after).toBeLessThan(0.15)
+    // Where nothing is kept, the next visit is as slow.
+    expect((await findingsOf(patched(slow, [put('/loading/diskMb', 0)]), 'shelves')).found.map(({ id }) => id)).not.toContain('first-visit-only')
+  }, 60_000)
+
   it('of three well-set projects none claims a gain', async () => {
     for (const screen of ['wall', 'makers', 'shelves']) expect((await findingsOf(patched(demo, well), screen)).found.map((each) => each.id), screen).toEqual([])
   }, 30_000)

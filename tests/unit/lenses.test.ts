@@ -4,10 +4,13 @@ import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { tellCell, tellItem } from '../../src/core/profile/cell-stories.ts'
 import { cellsLens, failuresOf, framesLens, memoryLens, threadsLens, tiersLens } from '../../src/core/profile/lenses.ts'
+import { ledgerTable } from '../../src/core/profile/ledger-table.ts'
 import { mapOf } from '../../src/core/profile/map-data.ts'
 import { Playback } from '../../src/core/profile/playback.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import type { Step } from '../../src/core/project/types.ts'
 import { simulate, Simulation } from '../../src/core/run/simulate.ts'
+import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 import { anyProject } from '../support/random-project.ts'
 
 const numRuns = 120
@@ -48,6 +51,62 @@ describe('views of a run', () => {
       }),
       { numRuns, seed },
     )
+  })
+})
+
+describe('a part of a run', () => {
+  it('and the rest of it are the whole, in every view', () => {
+    fc.assert(
+      fc.property(anyProject, fc.double({ min: 0, max: 1, noNaN: true }), (project, share) => {
+        const profile = profileRun(simulate(project).log)
+        const { facts, metrics, ledger } = profile
+        const end = facts.endT / 1000
+        // Between two µs: nothing happens at the cut itself.
+        const cut = (Math.floor(share * facts.endT) + 0.5) / 1000
+        const parts = [{ fromMs: 0, toMs: cut }, { fromMs: cut, toMs: end + 1 }]
+        const last = <P>(points: readonly P[]) => points.at(-1)
+        expect(parts.reduce((sum, part) => sum + (last(cellsLens(facts, part).points)?.bound ?? 0), 0)).toBe(metrics['cells.bound'])
+        expect(parts.reduce((sum, part) => sum + cellsLens(facts, part).late.length, 0)).toBe(metrics['cells.createdAfterFirstScreen'])
+        const came = (part: typeof parts[number] | null) => { const at = last(tiersLens(facts, part).points); return at ? at.memory + at.disk + at.network + at.local : 0 }
+        expect(came(parts[0]!) + came(parts[1]!)).toBe(came(null))
+        expect(parts.reduce((sum, part) => sum + tiersLens(facts, part).evictions.length, 0)).toBe(facts.evictions.length)
+        expect(parts.reduce((sum, part) => sum + memoryLens(facts, part).collections.length, 0)).toBe(facts.collections.length)
+        // The curve goes on where the other part has left it.
+        const [before, after] = parts.map((part) => memoryLens(facts, part).points)
+        if (before!.length > 0 && after!.length > 1) expect({ ...last(before!), ms: 0 }).toEqual({ ...after![0], ms: 0 })
+        const some = new Set(facts.requests.flatMap(({ id }) => (id % 3 === 0 ? [id] : [])))
+        const others = new Set(facts.requests.flatMap(({ id }) => (some.has(id) ? [] : [id])))
+        const [one, other] = [ledgerTable(profile, some), ledgerTable(profile, others)]
+        expect(one.received + other.received).toBe(metrics['bytes.received'])
+        expect(one.inFlight + other.inFlight).toBe(ledger.inFlight)
+        for (const table of [one, other]) expect(table.rows.reduce((sum, row) => sum + row.bytes, 0)).toBe(table.received)
+        expect([...one.rows, ...other.rows].reduce((sum, row) => sum + row.requests, 0)).toBe(facts.requests.length)
+        const failed = (only: ReadonlySet<number>) => failuresOf(facts, only).flatMap(({ requests }) => requests)
+        expect([...failed(some), ...failed(others)].sort((a, b) => a - b)).toEqual(facts.requests.filter((each) => each.end === 'failed').map(({ id }) => id))
+        expect(failed(some).every((id) => some.has(id))).toBe(true)
+      }),
+      { numRuns, seed },
+    )
+  })
+
+  it('of the gesture is told by who moved the list, frame by frame', () => {
+    const steps = [{ do: 'wait', ms: 300 }, { do: 'drag', dp: 500, ms: 400 }, { do: 'wait', ms: 300 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 900 }, { do: 'to', where: 'start', dpPerS: 3000 }, { do: 'jump', row: 20 }, { do: 'wait', ms: 200 }] as Step[]
+    const { log } = simulate(projectOf({ items: items(200), device: freeDevice, network: plainLink, steps }))
+    const { facts } = profileRun(log)
+    const { parts } = framesLens(facts)
+    const count = Object.fromEntries(parts.map(({ part, frames }) => [part, frames]))
+    const all = facts.frames.filter(({ moved }) => moved)
+    // 400 ms of dragging at 60 Hz, and every frame between the flick and its rest.
+    expect(count.drag).toBeGreaterThanOrEqual(24)
+    expect(count.drag).toBeLessThanOrEqual(26)
+    const dragged = facts.scrolls.filter(({ by }) => by === 'drag')
+    expect(dragged.at(-1)!.top / unitsPerDp).toBeCloseTo(500, 1)
+    expect(dragged.every(({ t }) => t > 300_000 && t < 750_000)).toBe(true)
+    const glid = facts.scrolls.filter(({ by }) => by === 'flick')
+    expect(glid.every(({ t }) => t > 1_000_000)).toBe(true)
+    expect(glid.length).toBeGreaterThan(30)
+    expect(facts.scrolls.at(-1)!.by).toBe('app')
+    expect(count.drag! + count.flick! + count.app!).toBe(all.length)
   })
 })
 

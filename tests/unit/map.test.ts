@@ -1,5 +1,6 @@
-import { describe, expect, it } from 'vitest'
-import { fitAll, inRange, nearestLine, plotOf, toX, toY } from '../../src/app/map/map-view.ts'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { FarView } from '../../src/app/map/far-view.ts'
+import { fitAll, inRange, nearestLine, pan, plotOf, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
 import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
 import { SvgPaper } from '../../src/app/map/svg-paper.ts'
 import { calibrated } from '../../src/core/compare/calibrate.ts'
@@ -127,4 +128,67 @@ it('a device calibrated to a run has the costs that the run was made with', () =
   const { facts } = profileRun(simulate(project).log)
   const found = calibrated({ ...project.device, costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 } }, facts, project.network).costs
   for (const [name, value] of Object.entries(costs)) expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
+})
+
+describe('the map from far out', () => {
+  afterEach(() => vi.unstubAllGlobals())
+
+  /** A canvas of plain pixels: what is put into it can be taken out again. */
+  class Pixels {
+    readonly width: number
+    readonly height: number
+    readonly data: Uint8ClampedArray
+    constructor(width: number, height: number) {
+      this.width = width
+      this.height = height
+      this.data = new Uint8ClampedArray(width * height * 4)
+    }
+  }
+  const canvas = () => {
+    const own = { width: 0, height: 0, image: null as Pixels | null, getContext: () => ({ putImageData: (image: Pixels) => (own.image = image) }) }
+    return own
+  }
+  /** Redraws as `drawMap` does; gives what was laid over the plot. */
+  function drawn(far: FarView, view: MapWindow, more: object = {}): number[] {
+    let seen: number[] = []
+    const context = {
+      drawImage: ({ image }: { image: Pixels }, x: number, y: number, width: number, height: number) => {
+        const all = new Uint32Array(image.data.buffer)
+        seen = Array.from({ length: width * height }, (_, i) => all[(y + Math.floor(i / width)) * image.width + x + (i % width)]!)
+      },
+    }
+    far.draw(context as never, { map, ghost: null, view, plot, width: 1000, height: 600, selected: -1, hidden, colour: () => '#0e6470', far, ...more } as never)
+    return seen
+  }
+  const map = mapped(dragged())
+  const hidden = new Set<string>()
+  const inked = (pixels: readonly number[]) => pixels.reduce((sum, pixel) => sum + (pixel === 0 ? 0 : 1), 0)
+
+  it('is the same panned as drawn anew, and filled anew only where it has to be', () => {
+    vi.stubGlobal('document', { createElement: canvas })
+    vi.stubGlobal('ImageData', Pixels)
+    for (const projection of ['rows', 'distance'] as const) {
+      const whole = projection === 'rows' ? fitAll(map) : fitDistance(map)
+      const [msPerPx, dpPerPx] = [(whole.toMs - whole.fromMs) / plot.width, (whole.toDp - whole.fromDp) / plot.height]
+      const far = new FarView()
+      expect(inked(drawn(far, whole, { projection }))).toBeGreaterThan(500)
+      for (const [dx, dy] of [[40, 0], [200, -90], [-310, 120]] as const) {
+        const there = pan(whole, dx * msPerPx, dy * dpPerPx)
+        const panned = drawn(far, there, { projection })
+        const anew = drawn(new FarView(), there, { projection })
+        // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere; a curve has many.
+        expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual((projection === 'rows' ? 0.01 : 0.1) * inked(anew))
+      }
+      expect(far.fills).toBe(1)
+      drawn(far, pan(whole, 900 * msPerPx, 0), { projection })
+      expect(far.fills).toBe(2)
+      const before = inked(drawn(far, whole, { projection }))
+      expect(far.fills).toBe(3)
+      // Another legend, scale or colour is another picture.
+      expect(inked(drawn(far, whole, { projection, hidden: new Set(['shown', 'shownEarly']) }))).toBeLessThan(before)
+      drawn(far, { ...whole, toMs: whole.toMs * 2 }, { projection })
+      drawn(far, { ...whole, toMs: whole.toMs * 2 }, { projection, colour: () => '#ffffff' })
+      expect(far.fills).toBe(6)
+    }
+  })
 })

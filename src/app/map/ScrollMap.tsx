@@ -53,6 +53,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   const view = zoomed ?? whole
   const plot = plotOf(size.width, size.height)
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
+  const told = useMemo(() => summary(map), [map])
   const theme = useTheme()
 
   useEffect(() => {
@@ -140,7 +141,7 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   return (
     <div className="tt-map" ref={box}>
       <canvas
-        ref={canvas} tabIndex={0} role="img" aria-label={summary(map)} style={{ width: '100%', height: '100%' }}
+        ref={canvas} tabIndex={0} role="img" aria-label={told} style={{ width: '100%', height: '100%' }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
           drag.current = { x: event.clientX, y: event.clientY, moved: false, select: event.shiftKey ? placeOf(event) : null }

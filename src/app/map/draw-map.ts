@@ -1,4 +1,5 @@
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { countUpTo } from '../../core/numbers/search.ts'
 import type { FarView } from './far-view.ts'
 import { offsetAt, wayOf, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'
@@ -76,9 +77,11 @@ function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom:
     return [{ x: toX(0, view, plot), ...level }, { x: toX(map.endMs, view, plot), ...level }]
   }
   const add = (ms: number, dp: number) => points.push({ x: toX(ms, view, plot), top: toY(dp, view, plot), bottom: toY(dp + map.heightDp, view, plot) })
-  add(0, 0)
-  let last = 0
-  for (let i = 0; i < t.length; i++) {
+  // What is beyond the view on either side is one point: a path of many screens is slow even where it is clipped.
+  const first = Math.max(0, countUpTo(t, view.fromMs) - 1)
+  if (first === 0) add(0, 0)
+  let last = top[first - 1] ?? 0
+  for (let i = first; i < t.length && (t[i - 1] ?? 0) <= view.toMs; i++) {
     if (t[i]! - (t[i - 1] ?? 0) > 40) add(t[i]! - 17, last)
     last = top[i]!
     const x = toX(t[i]!, view, plot)
@@ -86,7 +89,7 @@ function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom:
     if (points.length > 1 && x - points.at(-1)!.x < 0.7) points.pop()
     add(t[i]!, last)
   }
-  add(map.endMs, last)
+  if ((t.at(-1) ?? 0) <= view.toMs) add(map.endMs, last)
   return points
 }
 

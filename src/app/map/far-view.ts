@@ -1,35 +1,79 @@
 import { mapClasses } from '../../core/profile/map-data.ts'
 import type { MapPaint } from './draw-map.ts'
-import { inRange } from './map-view.ts'
+import { inRange, type MapWindow } from './map-view.ts'
 import { offsetAt, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'
 
 /** Half the size of a mark's dot, px. */
 const dot = 1
+/** What is drawn reaches so far beyond the plot on every side, as a share of it: panning within costs one copy. */
+const beyond = 0.5
+
+/** What is in the buffer: the same marks at the same scale can be shown from it at another place. */
+interface Drawn {
+  paint: Pick<MapPaint, 'map' | 'hidden' | 'projection' | 'range' | 'only'>
+  inks: string
+  /** The buffer's own part of the map. */
+  view: MapWindow
+  msPerPx: number
+  dpPerPx: number
+}
 
 /**
- * The map from far out: too many lines for paths. Holes, lines and end dots go straight into a pixel buffer,
- * which is then laid over the channel.
+ * The map from far out: too many lines for paths. Holes, lines and end dots go straight into a pixel buffer larger
+ * than the plot, whose part in view is laid over the channel.
  */
 export class FarView {
   private readonly canvas = document.createElement('canvas')
   private image: ImageData | null = null
+  private drawn: Drawn | null = null
+  /** How often the buffer was filled anew. */
+  fills = 0
 
   draw(context: CanvasRenderingContext2D, paint: MapPaint): void {
     const { plot } = paint
     const width = Math.ceil(plot.width)
     const height = Math.ceil(plot.height)
-    if (this.image?.width !== width || this.image.height !== height) {
-      this.canvas.width = width
-      this.canvas.height = height
-      this.image = new ImageData(width, height)
+    const place = this.placeOf(paint, width, height) ?? this.fill(paint, width, height)
+    context.drawImage(this.canvas, place.x, place.y, width, height, plot.left, plot.top, width, height)
+  }
+
+  /** Where in the buffer the view lies, px; null when it is not all there. */
+  private placeOf(paint: MapPaint, width: number, height: number): { x: number; y: number } | null {
+    const { drawn, image } = this
+    if (!drawn || image?.width !== bufferSize(width) || image.height !== bufferSize(height)) return null
+    for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const) if (drawn.paint[part] !== paint[part]) return null
+    const { view } = paint
+    const alike = (one: number, other: number) => Math.abs(one - other) <= 1e-9 * Math.abs(one)
+    if (!alike(drawn.msPerPx, (view.toMs - view.fromMs) / width) || !alike(drawn.dpPerPx, (view.toDp - view.fromDp) / height) || drawn.inks !== inksOf(paint).join()) return null
+    const x = Math.round((view.fromMs - drawn.view.fromMs) / drawn.msPerPx)
+    const y = Math.round((view.fromDp - drawn.view.fromDp) / drawn.dpPerPx)
+    return x < 0 || y < 0 || x + width > image.width || y + height > image.height ? null : { x, y }
+  }
+
+  private fill(paint: MapPaint, width: number, height: number): { x: number; y: number } {
+    const [wide, tall] = [bufferSize(width), bufferSize(height)]
+    if (this.image?.width !== wide || this.image.height !== tall) {
+      this.canvas.width = wide
+      this.canvas.height = tall
+      this.image = new ImageData(wide, tall)
     }
+    const { map, hidden, projection, range, only } = paint
+    const msPerPx = (paint.view.toMs - paint.view.fromMs) / width
+    const dpPerPx = (paint.view.toDp - paint.view.fromDp) / height
+    const place = { x: Math.round(width * beyond), y: Math.round(height * beyond) }
+    const fromMs = paint.view.fromMs - place.x * msPerPx
+    const fromDp = paint.view.fromDp - place.y * dpPerPx
+    const view = { fromMs, toMs: fromMs + wide * msPerPx, fromDp, toDp: fromDp + tall * dpPerPx }
+    const inks = inksOf(paint)
     const pixels = new Uint32Array(this.image.data.buffer)
     pixels.fill(0)
-    this.addHoles(pixels, width, height, paint)
-    this.addLines(pixels, width, height, paint)
+    this.addHoles(pixels, wide, tall, { ...paint, view })
+    this.addLines(pixels, wide, tall, { ...paint, view }, inks)
     this.canvas.getContext('2d')!.putImageData(this.image, 0, 0)
-    context.drawImage(this.canvas, plot.left, plot.top)
+    this.drawn = { paint: { map, hidden, projection, range, only }, inks: inks.join(), view, msPerPx, dpPerPx }
+    this.fills++
+    return place
   }
 
   private addHoles(pixels: Uint32Array, width: number, height: number, { map, view, colour, projection = 'rows' }: MapPaint): void {
@@ -38,15 +82,18 @@ export class FarView {
     const [xOf, yOf] = scales(view, width, height)
     const shifts = shiftsOf(map, projection, view, width)
     for (let i = 0; i < y.length; i++) {
+      if (to[i]! < view.fromMs || from[i]! > view.toMs) continue
       const x0 = Math.max(0, Math.round(xOf(from[i]!)))
       const x1 = Math.min(width - 1, Math.round(xOf(to[i]!)))
       const top = Math.max(0, Math.round(yOf(y[i]!)))
       const bottom = Math.min(height - 1, Math.round(yOf(y[i]! + tall[i]!)))
       if (projection === 'distance') {
-        const deep = bottom - top
+        const deep = Math.round(yOf(y[i]! + tall[i]!)) - Math.round(yOf(y[i]!))
         for (let px = x0; px <= x1; px++) {
           const first = Math.round(yOf(y[i]! - shifts[px]!))
-          for (let py = Math.max(0, first + ((first + px) & 1)); py <= Math.min(height - 1, first + deep); py += 2) pixels[py * width + px] = ink
+          const last = Math.min(height - 1, first + deep)
+          const above = Math.max(0, first)
+          for (let py = above + ((above + px) & 1); py <= last; py += 2) pixels[py * width + px] = ink
         }
         continue
       }
@@ -54,12 +101,12 @@ export class FarView {
     }
   }
 
-  private addLines(pixels: Uint32Array, width: number, height: number, { map, view, colour, hidden, projection = 'rows', range, only }: MapPaint): void {
+  private addLines(pixels: Uint32Array, width: number, height: number, { map, view, projection = 'rows', range, only }: MapPaint, inks: readonly number[]): void {
     const shifts = shiftsOf(map, projection, view, width)
     const { lines } = map
-    const inks = mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9)))
     const [xOf, yOf] = scales(view, width, height)
     for (let i = 0; i < lines.request.length; i++) {
+      if (lines.to[i]! < view.fromMs || lines.from[i]! > view.toMs) continue
       const ink = inks[lines.kind[i]!]!
       const end = Math.round(xOf(lines.to[i]!))
       if (ink === 0 || end < 0 || (range && !inRange(map, i, range)) || (only && only[i] !== 1)) continue
@@ -81,14 +128,21 @@ export class FarView {
   }
 }
 
+const bufferSize = (px: number) => Math.round(px * (1 + 2 * beyond))
+
+/** The colour of each class as a pixel; 0: the legend has switched it off. */
+function inksOf({ hidden, colour }: MapPaint): number[] {
+  return mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9)))
+}
+
 /** What is taken from places in the list at each column of pixels, dp. */
-function shiftsOf(map: MapPaint['map'], projection: Projection, view: MapPaint['view'], width: number): Float64Array {
+function shiftsOf(map: MapPaint['map'], projection: Projection, view: MapWindow, width: number): Float64Array {
   const shifts = new Float64Array(width)
   if (projection === 'distance') for (let px = 0; px < width; px++) shifts[px] = offsetAt(map, projection, view.fromMs + (px / width) * (view.toMs - view.fromMs))
   return shifts
 }
 
-function scales(view: MapPaint['view'], width: number, height: number): [(ms: number) => number, (dp: number) => number] {
+function scales(view: MapWindow, width: number, height: number): [(ms: number) => number, (dp: number) => number] {
   const across = width / (view.toMs - view.fromMs)
   const down = height / (view.toDp - view.fromDp)
   return [(ms) => (ms - view.fromMs) * across, (dp) => (dp - view.fromDp) * down]

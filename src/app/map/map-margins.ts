@@ -3,6 +3,8 @@ import { margins, toX, toY } from './map-view.ts'
 
 /** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
 const longestDripMs = 80
+/** What the number of a long drip needs to be read, px. */
+const numberRoom = 44
 
 /** A clean line while frames come on time; each late one hangs down by its lateness. */
 export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): void {
@@ -17,26 +19,35 @@ export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): v
   context.stroke()
   context.font = '10px system-ui, sans-serif'
   context.textAlign = 'left'
+  // One path of all threads and one of all drops: hundreds of late frames are drawn in each redraw.
+  context.lineWidth = 1.6
+  context.beginPath()
+  let lastNumber = -Infinity
+  const drops: { x: number; length: number }[] = []
   for (let i = 0; i < map.drips.t.length; i++) {
     const x = toX(map.drips.t[i]!, view, plot)
     if (x < plot.left || x > plot.left + plot.width) continue
     const late = map.drips.lateMs[i]!
     const long = late > longestDripMs
     const length = long ? room : Math.max(3, (late / longestDripMs) * room)
-    context.lineWidth = 1.6
-    context.beginPath()
+    drops.push({ x, length })
     context.moveTo(x, y)
     context.lineTo(x, long ? y + room * 0.45 : y + length)
-    if (long) {
-      context.moveTo(x, y + room * 0.65)
-      context.lineTo(x, y + room)
-    }
-    context.stroke()
-    context.beginPath()
-    context.arc(x, y + length, 1.9, 0, 7)
-    context.fill()
-    if (long) context.fillText(`${Math.round(late)} ms`, x + 4, y + room)
+    if (!long) continue
+    context.moveTo(x, y + room * 0.65)
+    context.lineTo(x, y + room)
+    // Numbers that would lie upon each other tell nothing: they are there when the map is close enough.
+    if (x - lastNumber < numberRoom) continue
+    lastNumber = x
+    context.fillText(`${Math.round(late)} ms`, x + 4, y + room)
   }
+  context.stroke()
+  context.beginPath()
+  for (const { x, length } of drops) {
+    context.moveTo(x + 1.9, y + length)
+    context.arc(x, y + length, 1.9, 0, 7)
+  }
+  context.fill()
   context.fillStyle = colour('--quiet')
   context.textAlign = 'right'
   context.fillText('frames', plot.left - 6, y + 4)

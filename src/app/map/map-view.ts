@@ -21,6 +21,11 @@ export function inRange({ lines }: MapData, at: number, range: MapRange): boolea
   return lines.to[at]! >= range.fromMs && lines.from[at]! <= range.toMs && lines.y[at]! >= range.fromDp && lines.y[at]! <= range.toDp
 }
 
+/** The requests whose lines touch a range. */
+export function requestsIn(map: MapData, range: MapRange): number[] {
+  return Array.from(map.lines.request).filter((_, at) => inRange(map, at, range))
+}
+
 export interface PlotArea {
   left: number
   top: number

@@ -1,3 +1,4 @@
+import { countUpTo } from '../../core/numbers/search.ts'
 import type { MapData } from '../../core/profile/map-data.ts'
 import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 
@@ -20,14 +21,7 @@ class Position {
 
   /** dp; 0 before the first scroll. */
   at(ms: number): number {
-    let low = 0
-    let high = this.t.length
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (this.t[middle]! <= ms) low = middle + 1
-      else high = middle
-    }
-    return low === 0 ? 0 : this.top[low - 1]!
+    return this.top[countUpTo(this.t, ms) - 1] ?? 0
   }
 }
 

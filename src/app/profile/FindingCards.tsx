@@ -13,10 +13,12 @@ interface FindingCardsProps {
   tried: string | null
   onShow: (id: string | null) => void
   onTry: (id: string | null) => void
+  /** Simulates every visit in a row. */
+  onVisits: () => void
 }
 
 /** What could be better, each with evidence from this run and proof by simulating it with the change. */
-export function FindingCards({ findings, world, shown, tried, onShow, onTry }: FindingCardsProps) {
+export function FindingCards({ findings, world, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
   const { canUndo } = useProject()!
   if (findings === null) return null
   switch (findings.is) {
@@ -40,14 +42,17 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry }: F
                   <strong>{capital(finding.change)}:</strong> <Told change={finding.proof} />
                   {finding.gains.map((change) => <span key={change.metric}>; <Told change={change} /></span>)}
                   {finding.costs.length > 0 ? <em> It costs: {finding.costs.map((change, c) => <span key={change.metric}>{c > 0 && '; '}<Told change={change} /></span>)}.</em> : '.'}
+                  {finding.other !== undefined && ' No setting was changed: judge settings by both visits.'}
                   <span className="tt-quiet"> {world === 'live' ? 'Proof is simulated: m' : 'M'}edian of {finding.seeds} seeds, 95 % within {interval(finding)}.</span>
                 </p>
               </div>
               <div className="tt-finding-acts">
-                {tried === finding.id
+                {finding.other !== undefined
+                  ? <Button size="sm" variant="outline-primary" title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers" onClick={onVisits}>Simulate the visits</Button>
+                  : tried === finding.id
                   ? <Button size="sm" variant="outline-primary" disabled={!canUndo} onClick={() => { undoLast(); onTry(null) }}>Undo it</Button>
                   : <Button size="sm" onClick={() => { edit(`try ${finding.id}`, finding.patch); onTry(finding.id) }}>Try this</Button>}
-                <button type="button" className="tt-chip" aria-pressed={shown === finding.id} title="The run with this change, drawn over the present one" onClick={() => onShow(shown === finding.id ? null : finding.id)}>mended run</button>
+                <button type="button" className="tt-chip" aria-pressed={shown === finding.id} title="Drawn over the present run" onClick={() => onShow(shown === finding.id ? null : finding.id)}>{finding.other === undefined ? 'mended run' : 'that visit'}</button>
               </div>
             </article>
           ))}

@@ -1,15 +1,17 @@
 import type { LedgerTable } from '../../core/profile/ledger-table.ts'
+import { requestsIn, type MapRange } from '../map/map-view.ts'
 import { classWords } from '../map/map-words.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
+import { partKey, PartNote } from './PartNote.tsx'
 import { useAnswer } from './use-answer.ts'
 
 const bytes = (value: number) => value.toLocaleString('en')
 
 /** The ledger in full: every class with its requests, bytes and decoding, and its dearest requests; each selects on the map. */
-export function LedgerLens({ kept, hash, onRequest }: { kept: StoredLog; hash: string; onRequest: (request: number) => void }) {
-  const { answer, trouble } = useAnswer<LedgerTable>(`ledger ${hash}`, async () => {
-    const told = await runWorker.ask({ do: 'ledger', log: kept.log, hash }).result
+export function LedgerLens({ kept, hash, range, onRequest }: { kept: StoredLog; hash: string; range: MapRange | null; onRequest: (request: number) => void }) {
+  const { answer, trouble } = useAnswer<LedgerTable>(`ledger ${hash} ${partKey(range)}`, async () => {
+    const told = await runWorker.ask({ do: 'ledger', log: kept.log, hash, only: range && requestsIn(kept.map, range) }).result
     if (told.is !== 'ledger') throw new Error('the worker answered something else')
     return told.table
   })
@@ -17,6 +19,7 @@ export function LedgerLens({ kept, hash, onRequest }: { kept: StoredLog; hash: s
   if (!answer) return <p className="tt-card">Reading the ledger…</p>
   return (
     <section className="tt-card tt-ledger-lens" aria-label="The ledger" tabIndex={0}>
+      {range && <PartNote figures={false} />}
       <table>
         <thead><tr><th scope="col">class</th><th scope="col">requests</th><th scope="col">bytes</th><th scope="col">share</th><th scope="col">decoding</th><th scope="col">dearest</th></tr></thead>
         <tbody>

@@ -1,6 +1,6 @@
 import type { MapData } from '../../core/profile/map-data.ts'
 import { exportMap } from '../map/export-map.ts'
-import { inRange, type MapRange } from '../map/map-view.ts'
+import { requestsIn, type MapRange } from '../map/map-view.ts'
 import type { Projection } from '../map/projection.ts'
 import { tell } from '../store/project-store.ts'
 import { saveBlob } from '../store/save-file.ts'
@@ -51,6 +51,5 @@ export function MapTools({ map, ghost, hidden, name, projection, onProjection, r
 
 /** What is in the selected part; counted, not measured. */
 function selected(map: MapData, range: MapRange): string {
-  const count = map.lines.request.reduce((sum, _, at) => sum + (inRange(map, at, range) ? 1 : 0), 0)
-  return `${count} requests from ${(Math.max(0, range.fromMs) / 1000).toFixed(2)} to ${(range.toMs / 1000).toFixed(2)} s`
+  return `${requestsIn(map, range).length} requests from ${(Math.max(0, range.fromMs) / 1000).toFixed(2)} to ${(range.toMs / 1000).toFixed(2)} s`
 }

@@ -2,6 +2,7 @@ import { lazy, Suspense, useState } from 'react'
 import type { LensName } from '../../workers/messages.ts'
 import type { MapRange } from '../map/map-view.ts'
 import { RunList } from '../runs/RunList.tsx'
+import { simulate } from '../shell/device-store.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { Checks } from './Checks.tsx'
 import { EventLens } from './EventLens.tsx'
@@ -56,9 +57,9 @@ export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onReq
     if (selected >= 0) return <StoryCard kept={kept} hash={run.hash} request={selected} onMoment={onMoment} onWay={(next) => setWay({ run: run.id, way: next })} onClose={() => onRequest(-1)} />
     switch (lens) {
       case 'findings':
-        return <FindingCards findings={findings} world={run.world} shown={shownFinding} tried={tried} onShow={onShowFinding} onTry={setTried} />
+        return <FindingCards findings={findings} world={run.world} shown={shownFinding} tried={tried} onShow={onShowFinding} onTry={setTried} onVisits={() => { onLens('tiers'); void simulate('all') }} />
       case 'ledger':
-        return <LedgerLens kept={kept} hash={run.hash} onRequest={pick} />
+        return <LedgerLens kept={kept} hash={run.hash} range={range} onRequest={pick} />
       case 'events':
         return <EventLens kept={kept} run={run} range={range} />
       case 'notes':

@@ -150,8 +150,8 @@ export function cancelWork(): void {
   void finishDrive(live, live.log, currentProject())
 }
 
-/** Runs the same script in the virtual world; the run is kept. */
-export async function simulate(): Promise<void> {
+/** Runs the same script in the virtual world, on the chosen visits unless others are named; each run is kept. */
+export async function simulate(choice: VisitChoice = store.get().visits): Promise<void> {
   const state = currentProject()
   if (!state || store.get().simulating) return
   const screen = screenAt(state.project)
@@ -161,12 +161,12 @@ export async function simulate(): Promise<void> {
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
-      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: visitsOf(store.get().visits), from: await stateLeftBy(state.id, store.get().from), items, seen: [...seen] },
+      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: visitsOf(choice), from: choice === 'first' || choice === 'all' ? null : await stateLeftBy(state.id, store.get().from), items, seen: [...seen] },
       (progress) => update({ progress }),
     )
     const answer = await simulation.result
     if (answer.is !== 'runs') return
-    for (const [i, visit] of visitsOf(store.get().visits).entries())
+    for (const [i, visit] of visitsOf(choice).entries())
       await keepRun({ project: state.id, world: 'simulated', visit, screen: screen.id, script, seed, raw: state.effective }, answer.runs[i]!, null)
   } catch (error) {
     if (!(error instanceof Cancelled)) update({ trouble: `The simulation failed: ${messageOf(error)}` })
@@ -241,10 +241,10 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
   if (next !== undefined && live === run) await begin(state, state.project.script ?? '', 0, next)
 }
 
-/** What a kept run left in the tiers; null for a first visit, which begins with nothing. */
+/** What a kept run left in the tiers; null: no run of this project was chosen. */
 async function stateLeftBy(project: string, run: number | null): Promise<string | null> {
   // Another project's run is none of this one's states.
-  if (run === null || (await database.runs.get(run))?.project !== project || store.get().visits === 'first' || store.get().visits === 'all') return null
+  if (run === null || (await database.runs.get(run))?.project !== project) return null
   const kept = (await database.runLogs.get(run))?.kept
   if (!kept) throw new Error('what that run left is not in this browser any more; choose another')
   return kept

@@ -119,17 +119,18 @@ export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion
       untried.push({ what: suspicion.what, why: mended.message })
       continue
     }
-    const after = await onSeeds(mended.project, order, hooks, told)
+    const after = await onSeeds(mended.project, { ...order, visit: suspicion.other?.visit ?? order.visit }, hooks, told)
     if (!after) return null
     const change = (metric: string) => changeOf(metric, base.metrics, after.metrics, order.seed)
     const proof = change(suspicion.metric)
     if (proof?.is !== 'better') continue
     const others = costMetrics.filter((metric) => metric !== suspicion.metric).flatMap((metric) => change(metric) ?? [])
-    const finding = { ...suspicion, proof, costs: others.filter(({ is }) => is === 'worse'), gains: others.filter(({ is }) => is === 'better'), seeds: seedCount, map: after.map }
-    // A change that costs more than it gains is no fix.
+    if (suspicion.other && proof.after >= suspicion.other.below) continue
+    const finding = { ...suspicion, proof, costs: suspicion.other ? [] : others.filter(({ is }) => is === 'worse'), gains: others.filter(({ is }) => is === 'better'), seeds: seedCount, map: after.map }
+    // A change that costs more than it gains is no fix; another visit is none in any case, and stands last.
     if (worthOf(finding) > 0) findings.push(finding)
   }
-  findings.sort((one, other) => worthOf(other) - worthOf(one))
+  findings.sort((one, other) => Number(one.other !== undefined) - Number(other.other !== undefined) || worthOf(other) - worthOf(one))
   return { findings, unproven: suspicions.length - findings.length - untried.length, untried }
 }
 

@@ -17,7 +17,7 @@ const define = <const T extends Record<string, string>>(kinds: T) => kinds
 const definitions = define({
   frame: 'a:due:after b:presented:after c:begin:after',
   work: 'a:cause:text b:ms:ms',
-  scroll: 'x:top:dp a:speed:int b:corrected:dp c:atBound:int',
+  scroll: 'x:top:dp a:speed:int b:corrected:dp c:atBound:int d:by:text',
   place: 'a:row:int x:top:dp b:height:dp',
   create: 'a:cell:int b:kind:int',
   bind: 'a:cell:int b:key:text c:index:int d:row:int',
@@ -69,6 +69,10 @@ const definitions = define({
   refused: 'a:request:int',
   away: 'a:cell:int',
 })
+
+/** Who moves the list at a frame: a finger on it, the way that is left of a flick, the app itself, or nobody. */
+export const movers = ['drag', 'flick', 'app', 'rest'] as const
+export type Mover = (typeof movers)[number]
 
 export type EventKind = keyof typeof definitions
 export const kindNames = Object.keys(definitions) as EventKind[]

@@ -1,3 +1,4 @@
+import type { Mover } from '../log/event-kinds.ts'
 import type { RunLog } from '../log/run-log.ts'
 
 /** What became of one HTTP exchange. Instants in µs, −1 where there was none. */
@@ -102,7 +103,7 @@ export interface Facts {
   bindTimes: number[]
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
-  scrolls: { t: number; top: number }[]
+  scrolls: { t: number; top: number; by: Mover }[]
   places: { t: number; row: number; top: number; height: number }[]
   memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
   collections: { t: number; us: number; asked: boolean }[]

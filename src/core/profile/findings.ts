@@ -1,5 +1,5 @@
 import type { Operation } from 'fast-json-patch'
-import type { Project, Screen, Slot } from '../project/types.ts'
+import type { Project, Screen, Slot, Visit } from '../project/types.ts'
 import type { TransferFact } from './facts.ts'
 import type { Profile } from './profile.ts'
 
@@ -15,6 +15,8 @@ export interface Suspicion {
   patch: Operation[]
   /** Where it shows on the map, ms; null: all over. */
   pinMs: number | null
+  /** No setting mends it: this other visit of the same project, on which the metric is below a bound, tells what it is about. */
+  other?: { visit: Visit; below: number }
 }
 
 interface Subject extends Profile {
@@ -52,6 +54,10 @@ function lateBy({ facts }: Subject, cause: string): { ms: number; frames: number
 
 /** Slots whose transition runs even when memory had the picture. */
 const fadedFromMemory = (subject: Subject) => slotsOf(subject).filter(({ slot: { transition } }) => transition.type !== 'none' && transition.ms > 0 && !transition.skip.includes('memory'))
+
+/** From this share of empty screen on a visit is slow; below the other it is not. */
+const slowShare = 0.3
+const quickShare = 0.15
 
 const firstMs = (transfers: readonly TransferFact[]) => (transfers[0] ? transfers[0].startT / 1000 : null)
 
@@ -299,6 +305,15 @@ const rules: readonly Rule[] = [
       id: 'vain-retries', what: 'Retries do not help: what fails once fails again.', metric: 'requests.retries', pinMs: vain[0]!.queueT / 1000,
       evidence: `${vain.length} of ${tried.length} requests that were tried again failed all the same, after ${vain.reduce((sum, request) => sum + request.retries, 0)} retries.`,
       change: 'do not try again', patch: [replace('/loading/retry/attempts', 0)],
+    }
+  },
+  function firstVisit(subject) {
+    const empty = metric(subject, 'pictures.holeShare')
+    if (subject.facts.log.head.visit !== 'first' || empty < slowShare || subject.ledger.received === 0) return null
+    return {
+      id: 'first-visit-only', what: 'It is slow on the first visit only.', metric: 'pictures.holeShare', pinMs: null, other: { visit: 'restarted', below: quickShare }, patch: [],
+      evidence: `${percent(empty)} of the screen was empty; ${kB(subject.ledger.received)} were fetched, and pictures waited ${Math.round(metric(subject, 'pictures.waitP95'))} ms (95th of 100).`,
+      change: 'the visit after a restart, with nothing changed',
     }
   },
   function noDisk(subject) {

@@ -1,12 +1,11 @@
 import type { Facts, FrameFact } from './facts.ts'
+import { movers, type Mover } from '../log/event-kinds.ts'
 import { ascending, percentile, ratio, sum } from './numbers.ts'
 
 /** So many points of a curve are told; the rest is between them. */
 const mostPoints = 400
 /** So many spans of a lane are told; closer ones are joined beyond that. */
 const mostSpans = 1500
-/** From this speed on the list is flicked, dp/s: slower is a drag, or a flick that ends. */
-const fastDpPerS = 1500
 
 /** A while of a run, ms. */
 export interface While {
@@ -14,14 +13,12 @@ export interface While {
   toMs: number
 }
 
-export type GesturePart = 'fast' | 'slow' | 'rest'
-
 export interface FramesLens {
   refreshMs: number
   /** Frames by how many refreshes they came late; the last takes all beyond. */
   late: { refreshes: number; frames: number }[]
-  parts: { part: GesturePart; frames: number; late: number; lateMsPerS: number; workP95: number | null }[]
-  worst: { ms: number; lateMs: number; workMs: number; part: GesturePart; causes: { cause: string; ms: number }[] }[]
+  parts: { part: Mover; frames: number; late: number; lateMsPerS: number; workP95: number | null }[]
+  worst: { ms: number; lateMs: number; workMs: number; part: Mover; causes: { cause: string; ms: number }[] }[]
 }
 
 const lateSteps = 6
@@ -31,15 +28,15 @@ const mostWorst = 10
 export function framesLens({ frames: all, scrolls, log }: Facts, within: While | null = null): FramesLens {
   const frames = within ? all.filter(({ due, presented }) => presented >= Math.round(within.fromMs * 1000) && due <= Math.round(within.toMs * 1000)) : all
   const refreshUs = 1e6 / log.head.refreshHz
-  const partOf = partsOf(scrolls)
+  const by = new Map(scrolls.map((each) => [each.t, each.by]))
   const lateUs = (frame: FrameFact) => frame.presented - frame.due
   const counts = new Array<number>(lateSteps).fill(0)
   for (const frame of frames) counts[Math.min(lateSteps - 1, Math.round(lateUs(frame) / refreshUs))]!++
-  const told = frames.map((frame) => ({ frame, part: frame.moved ? partOf(frame.presented) : ('rest' as const) }))
+  const told = frames.map((frame) => ({ frame, part: frame.moved ? (by.get(frame.presented) ?? 'rest') : 'rest' }))
   return {
     refreshMs: refreshUs / 1000,
     late: counts.map((count, refreshes) => ({ refreshes, frames: count })),
-    parts: (['fast', 'slow', 'rest'] as const).map((part) => {
+    parts: movers.map((part) => {
       const own = told.flatMap((each) => (each.part === part ? [each.frame] : []))
       const seconds = sum(own.map((frame) => frame.presented - frame.begin)) / 1e6
       return {
@@ -56,16 +53,6 @@ export function framesLens({ frames: all, scrolls, log }: Facts, within: While |
         causes: [...frame.causes].map(([cause, us]) => ({ cause, ms: us / 1000 })).sort((one, other) => other.ms - one.ms),
       })),
   }
-}
-
-/** How the list moved when a frame was presented, by its speed over the frame before. */
-function partsOf(scrolls: Facts['scrolls']): (t: number) => GesturePart {
-  const speeds = new Map<number, number>()
-  for (const [i, { t, top }] of scrolls.entries()) {
-    const before = scrolls[i - 1]
-    if (before && t > before.t) speeds.set(t, Math.abs(top - before.top) / 1024 / ((t - before.t) / 1e6))
-  }
-  return (t) => ((speeds.get(t) ?? 0) >= fastDpPerS ? 'fast' : 'slow')
 }
 
 /** A stretch of work in a lane, ms. `request` −1: of no one request. */
@@ -144,17 +131,17 @@ export interface MemoryLens {
   reliefs: number[]
 }
 
-export function memoryLens({ memory, collections, reliefs }: Facts): MemoryLens {
+export function memoryLens({ memory, collections, reliefs }: Facts, within: While | null = null): MemoryLens {
   const mb = (bytes: number) => bytes / 1e6
   return {
-    points: thinned(memory.map((each) => ({ ms: each.t / 1000, tier: mb(each.tier), bound: mb(each.bound), garbage: mb(each.garbage), rest: Math.max(0, mb(each.resident - each.tier - each.bound - each.garbage)) }))),
-    collections: collections.map(({ t, us, asked }) => ({ ms: t / 1000, pauseMs: us / 1000, asked })),
-    reliefs: reliefs.map((t) => t / 1000),
+    points: thinned(curveWithin(memory.map((each) => ({ ms: each.t / 1000, tier: mb(each.tier), bound: mb(each.bound), garbage: mb(each.garbage), rest: Math.max(0, mb(each.resident - each.tier - each.bound - each.garbage)) })), within)),
+    collections: collections.map(({ t, us, asked }) => ({ ms: t / 1000, pauseMs: us / 1000, asked })).filter(({ ms }) => lies(ms, within)),
+    reliefs: reliefs.map((t) => t / 1000).filter((ms) => lies(ms, within)),
   }
 }
 
 export interface CellsLens {
-  /** Cells made and binds done by then. */
+  /** Cells made and binds done by then, since the while began. */
   points: { ms: number; created: number; bound: number }[]
   kinds: { kind: number; created: number; mostAtOnce: number }[]
   /** Cells that were made after the first screen was there. */
@@ -163,10 +150,11 @@ export interface CellsLens {
   bindMs: number | null
 }
 
-export function cellsLens(facts: Facts): CellsLens {
-  const { cells, bindTimes, binds, exposures, frames, boundPeaks } = facts
+export function cellsLens(facts: Facts, within: While | null = null): CellsLens {
+  const { cells, binds, exposures, frames, boundPeaks } = facts
   const firstFrame = exposures[0]?.enterT ?? Infinity
-  const made = cells.map(({ createT }) => createT).sort((a, b) => a - b)
+  const made = cells.map(({ createT }) => createT).filter((t) => lies(t / 1000, within)).sort((a, b) => a - b)
+  const bindTimes = facts.bindTimes.filter((t) => lies(t / 1000, within))
   const cost = (cause: string) => sum(frames.map((frame) => frame.causes.get(cause) ?? 0)) / 1000
   let created = 0
   const points = bindTimes.map((t, i) => {
@@ -176,28 +164,28 @@ export function cellsLens(facts: Facts): CellsLens {
   return {
     points: thinned(points),
     kinds: [...boundPeaks].map(([kind, mostAtOnce]) => ({ kind, created: cells.filter((cell) => cell.kind === kind).length, mostAtOnce })),
-    late: cells.filter(({ createT }) => createT >= firstFrame).map(({ createT, row, kind }) => ({ ms: createT / 1000, row, kind })),
+    late: cells.filter(({ createT }) => createT >= firstFrame && lies(createT / 1000, within)).map(({ createT, row, kind }) => ({ ms: createT / 1000, row, kind })),
     createMs: ratio(cost('create'), cells.length),
     bindMs: ratio(cost('bind'), binds),
   }
 }
 
 export interface TiersLens {
-  /** Deliveries by then, by tier. */
+  /** Deliveries by then, by tier, since the while began. */
   points: { ms: number; memory: number; disk: number; network: number; local: number }[]
   evictions: number[]
 }
 
-export function tiersLens({ claims, evictions }: Facts): TiersLens {
+export function tiersLens({ claims, evictions }: Facts, within: While | null = null): TiersLens {
   const counts = { memory: 0, disk: 0, network: 0, local: 0 }
   const points = claims
-    .filter(({ deliverT }) => deliverT >= 0)
+    .filter(({ deliverT }) => deliverT >= 0 && lies(deliverT / 1000, within))
     .sort((one, other) => one.deliverT - other.deliverT)
     .map((claim) => {
       counts[claim.tier as keyof typeof counts]++
       return { ms: claim.deliverT / 1000, ...counts }
     })
-  return { points: thinned(points), evictions: evictions.map(({ t }) => t / 1000) }
+  return { points: thinned(points), evictions: evictions.map(({ t }) => t / 1000).filter((ms) => lies(ms, within)) }
 }
 
 /** Failed requests, by reason. */
@@ -208,10 +196,10 @@ export interface FailureGroup {
   bytes: number
 }
 
-export function failuresOf({ requests, transfers, log }: Facts): FailureGroup[] {
+export function failuresOf({ requests, transfers, log }: Facts, only: ReadonlySet<number> | null = null): FailureGroup[] {
   const groups = new Map<string, FailureGroup>()
   for (const request of requests) {
-    if (request.end !== 'failed') continue
+    if (request.end !== 'failed' || (only && !only.has(request.id))) continue
     const group = groups.get(request.reason) ?? { reason: request.reason, requests: [], hosts: [], bytes: 0 }
     groups.set(request.reason, group)
     group.requests.push(request.id)
@@ -220,6 +208,18 @@ export function failuresOf({ requests, transfers, log }: Facts): FailureGroup[] 
     group.bytes += sum(request.transfers.map((id) => transfers[id]!.bytes))
   }
   return [...groups.values()].sort((one, other) => other.requests.length - one.requests.length)
+}
+
+const lies = (ms: number, within: While | null) => within === null || (ms >= within.fromMs && ms <= within.toMs)
+
+/** What of a curve lies within a while, with the value that it begins and ends with. */
+function curveWithin<P extends { ms: number }>(points: readonly P[], within: While | null): readonly P[] {
+  if (!within) return points
+  const before = points.findLast(({ ms }) => ms < within.fromMs)
+  const inside = points.filter(({ ms }) => lies(ms, within))
+  const last = inside.at(-1) ?? before
+  const toMs = Math.min(within.toMs, points.at(-1)?.ms ?? 0)
+  return [...(before ? [{ ...before, ms: within.fromMs }] : []), ...inside, ...(last && last.ms < toMs ? [{ ...last, ms: toMs }] : [])]
 }
 
 /** Evenly chosen points of a curve, its ends among them. */

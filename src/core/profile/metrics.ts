@@ -114,16 +114,17 @@ function byteMetrics(facts: Facts, ledger: Ledger): Metrics {
     'bytes.open': bytes.open,
     'bytes.wastedShare': ratio(bytes.failed + bytes.cutOff + bytes.again + bytes.neverSeen, received),
     'bytes.inFlight': ledger.inFlight,
-    'bytes.oversize': oversize(facts),
+    'bytes.oversize': oversizeBytes(facts),
   }
 }
 
-/** Σ over shown assets of bytes × (1 − min(1, px drawn in its largest slot ÷ source px)). */
-function oversize(facts: Facts): number {
+/** Σ over shown assets, or some of them, of bytes × (1 − min(1, px drawn in its largest slot ÷ source px)). */
+export function oversizeBytes(facts: Facts, only: ReadonlySet<number> | null = null): number {
   const largest = new Map<number, number>()
   for (const each of facts.exposures) {
     if (each.shownT < 0) continue
     const { asset } = facts.log.renditions[each.rendition]!
+    if (only && !only.has(asset)) continue
     const slot = facts.log.geometries[each.geometry]!
     largest.set(asset, Math.max(largest.get(asset) ?? 0, slot.widthPx * slot.heightPx))
   }

@@ -1,4 +1,4 @@
-import { kindNames, type EventKind } from '../log/event-kinds.ts'
+import { kindNames, movers, type EventKind } from '../log/event-kinds.ts'
 import type { RunLog } from '../log/run-log.ts'
 import { Exchanges } from './exchanges.ts'
 import { emptyFacts, type CellFact, type ClaimFact, type ExposureFact, type Facts, type FrameFact } from './facts.ts'
@@ -78,10 +78,10 @@ class Reader {
       this.frame!.work += b
       this.frame!.causes.set(this.text(a), b)
     },
-    scroll: (t, _a, b, c, _d, x) => {
+    scroll: (t, _a, b, c, d, x) => {
       this.onScreen.pass(t)
       this.placing.scrolled(x, b, c === 1)
-      this.facts.scrolls.push({ t, top: x })
+      this.facts.scrolls.push({ t, top: x, by: movers.find((each) => each === this.text(d)) ?? 'rest' })
       if (this.frame) this.frame.moved = true
     },
     place: (t, a, b, _c, _d, x) => {

@@ -1,6 +1,6 @@
 import { FeedList } from '../feed/feed-list.ts'
 import { ListLayout } from '../layout/list-layout.ts'
-import { K } from '../log/event-kinds.ts'
+import { K, type Mover } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
 import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
@@ -223,7 +223,7 @@ export class ListRun {
     list.top = top
     this.setter.askFallbacks()
     if (!list.hidden) this.followWindow(begin)
-    if (scrolled || list.corrections !== 0) this.logScroll()
+    if (scrolled || list.corrections !== 0) this.logScroll(scroll.by)
     this.setter.setPictures()
     if (!list.hidden) this.edge.updateVisibility(begin)
     this.opened.show()
@@ -261,10 +261,10 @@ export class ListRun {
     }
   }
 
-  private logScroll(): void {
+  private logScroll(by: Mover): void {
     const { list } = this
     const atBound = list.top <= 0 || list.top >= list.layout.total - list.height
-    list.visuals.add(K.scroll, Math.round(list.speed), list.corrections, atBound ? 1 : 0, 0, list.top)
+    list.visuals.add(K.scroll, Math.round(list.speed), list.corrections, atBound ? 1 : 0, list.log.text(by), list.top)
     list.corrections = 0
   }
 

@@ -1,3 +1,4 @@
+import type { Mover } from '../log/event-kinds.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { Device, Step } from '../project/types.ts'
 import type { Clock, Us } from '../worlds/ports.ts'
@@ -8,6 +9,7 @@ export interface Scroll {
   top: number
   speed: number
   jumped: boolean
+  by: Mover
 }
 
 /** What moves the list: a script, or a hand. */
@@ -58,6 +60,7 @@ export class ScriptPlayer implements Motion {
   private position = 0
   private speed = 0
   private jumped = false
+  private by: Mover = 'rest'
   private timerFor = -1
 
   constructor(
@@ -83,9 +86,10 @@ export class ScriptPlayer implements Motion {
   advance(now: Us): Scroll {
     this.began = true
     this.jumped = false
+    this.by = 'rest'
     while (this.next < this.steps.length && this.perform(this.steps[this.next]!, now)) this.next++
     this.moveTo(now)
-    return { top: toUnits(this.position), speed: this.speed, jumped: this.jumped }
+    return { top: toUnits(this.position), speed: this.speed, jumped: this.jumped, by: this.by }
   }
 
   shift(units: number): void {
@@ -123,6 +127,7 @@ export class ScriptPlayer implements Motion {
         this.position = this.clamp(this.bounds.topOfRow(step.row) / unitsPerDp)
         this.speed = 0
         this.jumped = true
+        this.by = 'app'
         return true
       default:
         this.moveTo(this.stepStart)
@@ -170,6 +175,7 @@ export class ScriptPlayer implements Motion {
       return
     }
     const ms = Math.max(0, now - gesture.start) / 1000
+    this.by = gesture.kind === 'to' ? 'app' : gesture.kind
     switch (gesture.kind) {
       case 'flick': {
         const at = glide(gesture.speed, ms, this.flick)

@@ -1,13 +1,15 @@
+import type { ReactNode } from 'react'
 import type { FailureGroup } from '../../../core/profile/lenses.ts'
 import { failWords } from '../../../core/profile/stories.ts'
 
 const mostNamed = 12
 
 /** Failed requests by their reason; each selects on the map. */
-export function FailuresView({ groups, onRequest }: { groups: readonly FailureGroup[]; onRequest: (request: number) => void }) {
-  if (groups.length === 0) return <p className="tt-card">No request failed in this run.</p>
+export function FailuresView({ part, groups, onRequest }: { part: ReactNode; groups: readonly FailureGroup[]; onRequest: (request: number) => void }) {
+  if (groups.length === 0) return <p className="tt-card">No request failed in this {part ? 'part of the ' : ''}run.</p>
   return (
     <section className="tt-card tt-lens-view" aria-label="Failures" tabIndex={0}>
+      {part}
       <table>
         <thead><tr><th scope="col">reason</th><th scope="col">requests</th><th scope="col">bytes</th><th scope="col">hosts</th><th scope="col">which</th></tr></thead>
         <tbody>

@@ -3,7 +3,7 @@ import type { FramesLens } from '../../../core/profile/lenses.ts'
 import type { Metrics } from '../../../core/profile/metrics.ts'
 import { Told } from './Told.tsx'
 
-const parts = { fast: 'fast: a flick', slow: 'slow: a drag, or a flick’s end', rest: 'at rest' } as const
+const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const
 const lateWord = (refreshes: number, last: number) => (refreshes === 0 ? 'on time' : refreshes === last ? `${refreshes} or more late` : refreshes === 1 ? '1 refresh late' : `${refreshes} late`)
 
 /** Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with. */
@@ -26,8 +26,8 @@ export function FramesView({ part, lens, metrics, onMoment }: { part: ReactNode;
             ))}
           </ul>
           <table>
-            <thead><tr><th scope="col">while it moves</th><th scope="col">frames</th><th scope="col">late</th><th scope="col">late by</th><th scope="col">work, 95th</th></tr></thead>
-            <tbody>{lens.parts.map((part) => <tr key={part.part}><th scope="row">{parts[part.part]}</th><td>{part.frames}</td><td>{part.late}</td><td>{part.lateMsPerS.toFixed(1)} ms/s</td><td>{part.workP95 === null ? '–' : `${part.workP95.toFixed(1)} ms`}</td></tr>)}</tbody>
+            <thead><tr><th scope="col">the list is</th><th scope="col">frames</th><th scope="col">late</th><th scope="col">late by</th><th scope="col">work, 95th</th></tr></thead>
+            <tbody>{lens.parts.filter(({ frames }) => frames > 0).map((part) => <tr key={part.part}><th scope="row">{parts[part.part]}</th><td>{part.frames}</td><td>{part.late}</td><td>{part.lateMsPerS.toFixed(1)} ms/s</td><td>{part.workP95 === null ? '–' : `${part.workP95.toFixed(1)} ms`}</td></tr>)}</tbody>
           </table>
         </div>
         <div>

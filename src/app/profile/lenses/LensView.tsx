@@ -1,7 +1,8 @@
 import type { Lens, LensName } from '../../../workers/messages.ts'
-import type { MapRange } from '../../map/map-view.ts'
+import { requestsIn, type MapRange } from '../../map/map-view.ts'
 import { runWorker } from '../../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../../store/database.ts'
+import { partKey, PartNote } from '../PartNote.tsx'
 import { useAnswer } from '../use-answer.ts'
 import { CellsView } from './CellsView.tsx'
 import { FailuresView } from './FailuresView.tsx'
@@ -14,7 +15,7 @@ interface LensViewProps {
   run: StoredRun
   kept: StoredLog
   which: LensName
-  /** Frames and threads of the selected part alone. */
+  /** The selected part alone; null: all of it. */
   range: MapRange | null
   onRequest: (request: number) => void
   onMoment: (ms: number) => void
@@ -23,26 +24,26 @@ interface LensViewProps {
 /** A run seen from one side; everything in it selects on the map or puts the cursor. */
 export default function LensView({ run, kept, which, range, onRequest, onMoment }: LensViewProps) {
   const within = range && { fromMs: range.fromMs, toMs: range.toMs }
-  const { answer, trouble } = useAnswer<Lens>(`${which} ${run.hash} ${within?.fromMs ?? ''} ${within?.toMs ?? ''}`, async () => {
-    const told = await runWorker.ask({ do: 'lens', log: kept.log, hash: run.hash, which, within }).result
+  const { answer, trouble } = useAnswer<Lens>(`${which} ${run.hash} ${partKey(range)}`, async () => {
+    const told = await runWorker.ask({ do: 'lens', log: kept.log, hash: run.hash, which, within, only: range && requestsIn(kept.map, range) }).result
     if (told.is !== 'lens') throw new Error('the worker answered something else')
     return told.lens
   })
   if (trouble) return <p className="tt-card" role="alert">This view could not be read: {trouble}</p>
   if (!answer) return <p className="tt-card">Reading the run…</p>
-  const part = within && (which === 'frames' || which === 'threads') ? <p className="tt-quiet">Below stands the selected part alone; the figures are the whole run’s.</p> : null
+  const part = range && <PartNote figures={which !== 'failures'} />
   switch (answer.of) {
     case 'frames':
       return <FramesView part={part} lens={answer} metrics={run.metrics} onMoment={onMoment} />
     case 'threads':
       return <ThreadsView part={part} lens={answer} metrics={run.metrics} onRequest={onRequest} />
     case 'memory':
-      return <MemoryView lens={answer} metrics={run.metrics} onMoment={onMoment} />
+      return <MemoryView part={part} lens={answer} metrics={run.metrics} onMoment={onMoment} />
     case 'cells':
-      return <CellsView lens={answer} metrics={run.metrics} onMoment={onMoment} />
+      return <CellsView part={part} lens={answer} metrics={run.metrics} onMoment={onMoment} />
     case 'tiers':
-      return <TiersView lens={answer} run={run} onMoment={onMoment} />
+      return <TiersView part={part} lens={answer} run={run} onMoment={onMoment} />
     case 'failures':
-      return <FailuresView groups={answer.groups} onRequest={onRequest} />
+      return <FailuresView part={part} groups={answer.groups} onRequest={onRequest} />
   }
 }

@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react'
 import type { TiersLens } from '../../../core/profile/lenses.ts'
 import type { StoredRun } from '../../store/database.ts'
 import { useRuns } from '../../store/run-store.ts'
@@ -8,12 +9,13 @@ const tiers = [['memory', 'memory', 'var(--early)'], ['disk', 'disk', 'var(--aga
 const visits = ['first', 'restarted', 'again'] as const
 
 /** Where pictures came from: over this run, and visit by visit of the same drive. */
-export function TiersView({ lens, run, onMoment }: { lens: TiersLens; run: StoredRun; onMoment: (ms: number) => void }) {
+export function TiersView({ part, lens, run, onMoment }: { part: ReactNode; lens: TiersLens; run: StoredRun; onMoment: (ms: number) => void }) {
   const { list } = useRuns()
   const alike = visits.flatMap((visit) => list.findLast((each) => each.visit === visit && each.script === run.script && each.screen === run.screen && each.world === run.world) ?? [])
   return (
     <section className="tt-card tt-lens-view" aria-label="Tiers" tabIndex={0}>
       <Told metrics={run.metrics} figures={[['tier.memoryShare', 'from memory', '%', 1], ['tier.diskShare', 'from disk', '%', 1], ['tier.networkShare', 'from the network', '%', 1], ['tier.localShare', 'on the device', '%', 1], ['tier.evictions', 'evicted', ''], ['tier.evictedThenWanted', 'evicted, then wanted', '']]} />
+      {part}
       <div className="tt-lens-columns">
         <Curve points={lens.points} unit="pictures" stacked onMoment={onMoment} marks={lens.evictions.map((ms) => ({ ms, word: 'evicted' }))} series={tiers.map(([name, told, colour]) => ({ name, told, colour }))} />
         <div>
