@@ -7,7 +7,7 @@ import { fidelityOf } from '../core/compare/fidelity.ts'
 import { proveAll, type ProofHooks, type Proven } from '../core/compare/prove.ts'
 import { suspicionsOf } from '../core/profile/findings.ts'
 import { mapOf } from '../core/profile/map-data.ts'
-import { profileRun, type Profile } from '../core/profile/profile.ts'
+import { measureRun, profileRun, type Profile } from '../core/profile/profile.ts'
 import { parseProject } from '../core/project/parse.ts'
 import type { Visit } from '../core/project/types.ts'
 import { scriptOf, simulate, Simulation, type Simulated } from '../core/run/simulate.ts'
@@ -54,7 +54,7 @@ const latest = ({ disk }: KeptTiers) => disk.reduce((last, { writtenMs }) => Mat
 export async function followJob(job: Extract<SimulateJob, { do: 'follow' }>, hooks: JobHooks): Promise<Extract<Answer, { is: 'followed' }> | null> {
   const run = await oneVisit({ ...job, seen: [] }, 'first', null, hooks)
   if (!run) return null
-  const { facts, ledger, metrics } = profileRun(run.log)
+  const { facts, ledger, metrics } = measureRun(run.log)
   return { is: 'followed', metrics, map: mapOf(facts, ledger) }
 }
 

@@ -3,6 +3,7 @@ import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { Presets } from '../controls/Presets.tsx'
 import { useDevice } from '../shell/device-store.ts'
+import { warmUp } from '../simulate/follow-hand.ts'
 import { edit, set, useProject } from '../store/project-store.ts'
 import { Ahead } from './Ahead.tsx'
 import { FetchSlots } from './FetchSlots.tsx'
@@ -29,7 +30,7 @@ export default function LoadingStep() {
         of="policy" label="Policy" ready={policyPresets} now={loading} isChosen={({ values }) => Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))}
         onTake={(name, values) => edit(`policy ${name}`, Object.entries(values).map(([key, value]: [string, unknown]) => ({ op: 'replace', path: `/loading/${key}`, value })))}
       />
-      <div className="tt-loading">
+      <div className="tt-loading" onPointerEnter={() => void warmUp()} onFocus={() => void warmUp()}>
         <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} keptPictures={kept} />
         <div className="tt-loading-side">
           <section className="tt-card" aria-label="Fetch slots">

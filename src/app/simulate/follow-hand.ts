@@ -22,6 +22,11 @@ export const useFollowing = store.use
 
 let running: Job<Answer> | null = null
 let next: ProjectState | null = null
+/** What was followed last. */
+let followed: { state: ProjectState; screen: number } | null = null
+/** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */
+const warmRuns = 40
+let warmed = 0
 
 /** Simulates again whenever the project changes; only the newest change counts. */
 export function useFollowHand(state: ProjectState | null, screen: number): void {
@@ -35,29 +40,47 @@ export function useFollowHand(state: ProjectState | null, screen: number): void 
   }, [state, screen])
 }
 
+/**
+ * A hand comes near the settings: the browser compiles code that runs often, so the engine runs now, and the first
+ * drag is followed as closely as the hundredth. A change that is made meanwhile comes next.
+ */
+export async function warmUp(): Promise<void> {
+  while (followed && !running && !next && warmed < warmRuns) {
+    warmed++
+    await simulate(followed.state, followed.screen)
+  }
+  if (followed && next && !running) void run(followed.screen)
+}
+
 async function run(screen: number): Promise<void> {
   while (next) {
     const state = next
     next = null
-    const { project, effective: raw } = state
-    const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
-    let items: readonly Item[] | null = null
-    try {
-      if (noItems(chosen.feed) !== null) items = await itemsOf(state.id, chosen)
-    } catch {
-      // The device says what is missing; there is nothing to follow until it is there.
-      continue
-    }
-    running = handWorker.ask({
-      do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items,
-    })
-    try {
-      const answer = await running.result
-      if (answer.is === 'followed') store.set({ metrics: answer.metrics, map: answer.map, raw })
-    } catch (error) {
-      if (!(error instanceof Cancelled)) throw error
-    } finally {
-      running = null
-    }
+    const answer = await simulate(state, screen)
+    if (!answer) continue
+    followed = { state, screen }
+    store.set({ metrics: answer.metrics, map: answer.map, raw: state.effective })
+  }
+}
+
+/** The first visit as the settings are, in the worker that follows the hand; null: there are no items, or it was cancelled. */
+async function simulate({ id, project }: ProjectState, screen: number): Promise<Extract<Answer, { is: 'followed' }> | null> {
+  const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
+  let items: readonly Item[] | null = null
+  try {
+    if (noItems(chosen.feed) !== null) items = await itemsOf(id, chosen)
+  } catch {
+    // The device says what is missing; there is nothing to follow until it is there.
+    return null
+  }
+  running = handWorker.ask({ do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items })
+  try {
+    const answer = await running.result
+    return answer.is === 'followed' ? answer : null
+  } catch (error) {
+    if (error instanceof Cancelled) return null
+    throw error
+  } finally {
+    running = null
   }
 }

@@ -2,7 +2,7 @@ import type { MapData } from '../profile/map-data.ts'
 import { mapOf } from '../profile/map-data.ts'
 import type { Suspicion } from '../profile/findings.ts'
 import type { Metrics } from '../profile/metrics.ts'
-import { profileRun } from '../profile/profile.ts'
+import { measureRun } from '../profile/profile.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
 import type { Item, Project, Visit } from '../project/types.ts'
 import { applyPatch } from '../project/variants.ts'
@@ -67,9 +67,9 @@ export async function onSeeds(project: Project, order: ProofOrder, hooks: ProofH
   for (const seed of seedsOf(order, count)) {
     const { screen, script, visit, items, seen } = order
     const [run] = simulateVisits(project, [visit], { screen, script, seed, items, seen })
-    const profile = profileRun(run!.log)
-    map ??= mapOf(profile.facts, profile.ledger)
-    metrics.push(profile.metrics)
+    const measured = measureRun(run!.log)
+    map ??= mapOf(measured.facts, measured.ledger)
+    metrics.push(measured.metrics)
     told()
     await hooks.rest()
     if (hooks.cancelled()) return null

@@ -82,6 +82,11 @@ export class ListLayout {
     for (let row = before; row < rows; row++) this.index.append(this.measureRow(row))
   }
 
+  /** Cells that the list has, those of a part-filled last row among them. */
+  get cellCount(): number {
+    return this.fitting?.length ?? this.feed.count
+  }
+
   get rowCount(): number {
     return this.index.count
   }

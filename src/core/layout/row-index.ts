@@ -8,6 +8,8 @@ export class RowIndex {
   /** tree[i] sums the heights of the lowbit(i) rows that end with row i − 1. */
   private tree = new Float64Array(1)
   private rows = 0
+  /** Goes up whenever a row comes, goes or changes its height. */
+  version = 0
 
   get count(): number {
     return this.rows
@@ -15,6 +17,7 @@ export class RowIndex {
 
   /** n rows of one height; replaces what was there. */
   fillUniform(count: number, height: number): void {
+    this.version++
     this.rows = count
     this.uniform = height
   }
@@ -22,6 +25,7 @@ export class RowIndex {
   /** Replaces all rows; O(n). */
   fill(heights: Float64Array<ArrayBuffer>): void {
     const n = heights.length
+    this.version++
     this.uniform = null
     this.rows = n
     this.heights = heights
@@ -35,6 +39,7 @@ export class RowIndex {
   }
 
   append(height: number): void {
+    this.version++
     if (this.rows === 0 && this.uniform === null) this.uniform = height
     if (this.uniform === height) {
       this.rows++
@@ -53,6 +58,7 @@ export class RowIndex {
 
   setHeight(row: number, height: number): void {
     if (this.uniform === height) return
+    this.version++
     this.spread()
     const change = height - this.heights[row]!
     this.heights[row] = height

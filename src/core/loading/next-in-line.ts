@@ -1,6 +1,6 @@
 import type { Us } from '../worlds/ports.ts'
 import type { LoaderState } from './loader-state.ts'
-import { classOf, isBefore, type Rank } from './rank.ts'
+import { classOf, isBefore, liftedClass, type Rank } from './rank.ts'
 import type { Request } from './request.ts'
 
 /** The request that a free fetch slot goes to: the best rank of those that may start now; null: none may. */
@@ -19,6 +19,7 @@ export function nextInLine(state: LoaderState): Request | null {
       waits ??= screenWaits(state, now)
       if (waits) continue
     }
+    if (bestRank !== null && liftedClass(request, now, policy) > bestRank.class) continue
     const rank = state.rank(request)
     if (bestRank === null || isBefore(rank, bestRank)) {
       best = request

@@ -46,15 +46,20 @@ export function rankOf(request: RankedRequest, now: Us, view: Viewpoint, policy:
   const lifted = Math.floor((now - request.queuedAt) / (policy.agingMs * 1000))
   const best: Rank = { class: Math.max(0, unclaimed - lifted), priority: 2, order: orderOf(request, null, view, policy.order), id: request.id }
   for (const claim of request.claims) {
-    const rank = {
-      class: Math.max(0, classOfClaim(claim, now) - lifted),
-      priority: claim.priority,
-      order: orderOf(request, claim, view, policy.order),
-      id: request.id,
-    }
-    if (isBefore(rank, best)) Object.assign(best, rank)
+    const own = Math.max(0, classOfClaim(claim, now) - lifted)
+    if (own > best.class || (own === best.class && claim.priority > best.priority)) continue
+    const order = orderOf(request, claim, view, policy.order)
+    if (own === best.class && claim.priority === best.priority && order >= best.order) continue
+    best.class = own
+    best.priority = claim.priority
+    best.order = order
   }
   return best
+}
+
+/** The class of a request's rank: what a rank is compared by first. */
+export function liftedClass(request: RankedRequest, now: Us, policy: Pick<Loading, 'agingMs'>): number {
+  return Math.max(0, classOf(request, now) - Math.floor((now - request.queuedAt) / (policy.agingMs * 1000)))
 }
 
 export function isBefore(one: Rank, other: Rank): boolean {

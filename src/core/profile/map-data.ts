@@ -47,36 +47,43 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     columns,
     pitchDp: tops.pitch,
     channel: {
-      t: Float64Array.from(facts.scrolls, (each) => each.t / 1000),
-      top: Float64Array.from(facts.scrolls, (each) => each.top / unitsPerDp),
+      t: column(Float64Array, facts.scrolls, (each) => each.t / 1000),
+      top: column(Float64Array, facts.scrolls, (each) => each.top / unitsPerDp),
     },
     lines: {
-      request: Int32Array.from(requests, (each) => each.id),
-      row: Int32Array.from(requests, (each) => rowOf(facts.claims[each.claims[0]!]!)),
-      y: Float32Array.from(requests, (each) => {
+      request: column(Int32Array, requests, (each) => each.id),
+      row: column(Int32Array, requests, (each) => rowOf(facts.claims[each.claims[0]!]!)),
+      y: column(Float32Array, requests, (each) => {
         const { slot, index } = facts.claims[each.claims[0]!]!
         // What no row of the list is for is drawn where the list stood when it was wanted.
         if (slot < 0) return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
         const share = ((index % columns) + 0.5) / columns
         return topOf(Math.floor(index / columns)) + share * tops.pitch
       }),
-      from: Float64Array.from(requests, (each) => each.queueT / 1000),
-      to: Float64Array.from(requests, (each) => each.endT / 1000),
-      kind: Uint8Array.from(requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
-      slot: Uint8Array.from(requests, (each) => (facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot)),
-      bytes: Float64Array.from(requests, (each) => each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0)),
+      from: column(Float64Array, requests, (each) => each.queueT / 1000),
+      to: column(Float64Array, requests, (each) => each.endT / 1000),
+      kind: column(Uint8Array, requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
+      slot: column(Uint8Array, requests, (each) => (facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot)),
+      bytes: column(Float64Array, requests, (each) => each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0)),
     },
     holes: {
-      y: Float32Array.from(holes, (each) => topOf(each.row) + holeOffset(facts, each.geometry, columns).y),
-      height: Float32Array.from(holes, (each) => holeOffset(facts, each.geometry, columns).height),
-      from: Float64Array.from(holes, (each) => each.enterT / 1000),
-      to: Float64Array.from(holes, (each) => (each.shownT >= 0 ? each.shownT : each.leaveT) / 1000),
+      y: column(Float32Array, holes, (each) => topOf(each.row) + holeOffset(facts, each.geometry, columns).y),
+      height: column(Float32Array, holes, (each) => holeOffset(facts, each.geometry, columns).height),
+      from: column(Float64Array, holes, (each) => each.enterT / 1000),
+      to: column(Float64Array, holes, (each) => (each.shownT >= 0 ? each.shownT : each.leaveT) / 1000),
     },
     drips: {
-      t: Float64Array.from(late, (frame) => frame.due / 1000),
-      lateMs: Float64Array.from(late, (frame) => (frame.presented - frame.due) / 1000),
+      t: column(Float64Array, late, (frame) => frame.due / 1000),
+      lateMs: column(Float64Array, late, (frame) => (frame.presented - frame.due) / 1000),
     },
   }
+}
+
+/** A number of each of a list, as a typed array; `from` of these is slow, and a map is made anew while a handle moves. */
+function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(Kind: new (length: number) => A, list: readonly E[], of: (each: E) => number): A {
+  const numbers = new Kind(list.length)
+  for (let i = 0; i < list.length; i++) numbers[i] = of(list[i]!)
+  return numbers
 }
 
 /** Where the window stood at an instant, 1/1024 dp. */

@@ -106,7 +106,9 @@ class Reader {
       this.claim(t, a, b, c, d, x)
     },
     release: (t, a, b) => {
-      Object.assign(this.facts.claims[a]!, { releaseT: t, why: this.text(b) })
+      const claim = this.facts.claims[a]!
+      claim.releaseT = t
+      claim.why = this.text(b)
     },
     queue: (t, a, b) => {
       this.exchanges.queue(t, a, b, this.log.assets[b]!.host)
@@ -121,7 +123,10 @@ class Reader {
       this.exchanges.start(t, a, b, c, d === 1)
     },
     firstByte: (t, a, b, c) => {
-      Object.assign(this.facts.transfers[a]!, { firstByteT: t, status: b, total: c })
+      const transfer = this.facts.transfers[a]!
+      transfer.firstByteT = t
+      transfer.status = b
+      transfer.total = c
     },
     progress: (_t, a, b) => {
       this.facts.transfers[a]!.bytes = b
@@ -166,7 +171,9 @@ class Reader {
       this.exchanges.endRequest(t, a, 'ready', '')
     },
     deliver: (t, a, b) => {
-      Object.assign(this.facts.claims[a]!, { tier: this.text(b), deliverT: t })
+      const claim = this.facts.claims[a]!
+      claim.tier = this.text(b)
+      claim.deliverT = t
     },
     show: (t, a, b, c, d, x) => {
       this.show(t, a, b, c * slotRoom + d, x === 1)
@@ -252,7 +259,9 @@ class Reader {
     this.rows[cell] = row
     for (let slot = 0; slot < slotRoom; slot++) {
       const exposure = this.places[cell * slotRoom + slot]?.exposure
-      if (exposure?.key === key) Object.assign(exposure, { index, row })
+      if (exposure?.key !== key) continue
+      exposure.index = index
+      exposure.row = row
     }
     const fact = facts.cells[cell] as CellFact
     if (fact.row < 0) fact.row = row

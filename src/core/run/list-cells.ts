@@ -1,4 +1,5 @@
 import { K } from '../log/event-kinds.ts'
+import type { ListLayout } from '../layout/list-layout.ts'
 import { isLocal } from '../loading/hosts.ts'
 import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
@@ -23,7 +24,9 @@ export class ListCells {
   /** Why claims of cells that go are released. */
   private why = 'recycle'
   /** Where rows were last placed, 1/1024 dp. */
-  readonly placedRows = new Map<number, number>()
+  private readonly placedRows = new Map<number, number>()
+  /** The rows that are attached and placed; null: cells have come, gone or changed by another way than the window's. */
+  private followed: { layout: ListLayout; first: number; last: number; version: number; cells: number } | null = null
 
   constructor(list: ListState, stages: StageFrames, edge: ScreenEdge) {
     this.list = list
@@ -36,10 +39,17 @@ export class ListCells {
     const { beforeDp, afterDp } = this.list.parts.screen.layout
     const first = layout.rowAt(this.list.top - toUnits(beforeDp))
     const last = first < 0 ? -2 : layout.rowAt(this.list.top + this.list.height + toUnits(afterDp) - 1)
+    // Most frames bring no row in and change none: nothing has to be looked at again.
+    const { version } = layout.index
+    const { followed } = this
+    if (followed?.layout === layout && followed.first === first && followed.last === last && followed.version === version && followed.cells === layout.cellCount) return
+    const cells = layout.cellCount
     for (const cell of [...this.list.recycler.attached.values()])
       if (cell.row < first || cell.row > last) this.detach(cell, true)
     if (this.list.direction > 0) for (let row = Math.max(0, first); row <= last; row++) this.attachRow(row)
     else for (let row = last; row >= Math.max(0, first); row--) this.attachRow(row)
+    // A row whose height has changed on the way may have moved one that was placed before: then all is done once more.
+    this.followed = { layout, first, last, version, cells }
   }
 
   private attachRow(row: number): void {
@@ -72,7 +82,14 @@ export class ListCells {
     this.list.world.surface.place(cell.id, this.list.layout.leftOf(cell.column), this.list.layout.cellWidthDp, top, height)
   }
 
+  /** The list has been laid out anew: every row is placed again. */
+  forgetPlaces(): void {
+    this.placedRows.clear()
+    this.followed = null
+  }
+
   detach(cell: ListCell, mayHold: boolean): void {
+    this.followed = null
     this.edge.leaveScreen(cell, this.list.world.clock.now())
     this.placedRows.delete(cell.row)
     if (this.list.recycler.detach(cell, mayHold) !== 'held') return
@@ -103,6 +120,7 @@ export class ListCells {
     const now = world.clock.now()
     const key = log.text(this.list.feed.key(cell.index))
     const again = cell.key === key
+    this.followed = null
     cell.key = key
     cell.top = -1
     log.write(K.bind, now, cell.id, key, cell.index, cell.row)

@@ -43,7 +43,7 @@ export class ListEdits {
     this.list.layout.rebuild()
     this.list.ahead.clear()
     this.list.recycler.dropHeld()
-    this.cells.placedRows.clear()
+    this.cells.forgetPlaces()
     const found = this.locate(cells)
     const anchor = before.find(({ cell, key }) => found.has(key) && this.list.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!))
     for (const edit of edits)

@@ -16,6 +16,8 @@ export class LookAhead {
   private readonly claim: (index: number, row: number) => Claim[]
   private readonly release: (claim: Claim, why: string) => void
   private readonly claims = new Map<number, { row: number; claims: Claim[] }>()
+  /** What was followed last; null: something else than the window has changed since. */
+  private last: { layout: ListLayout; from: number; to: number; cells: number; firstRow: number; lastRow: number; direction: 1 | -1 } | null = null
 
   constructor(policy: Loading['ahead'], claim: (index: number, row: number) => Claim[], release: (claim: Claim, why: string) => void) {
     this.policy = policy
@@ -26,6 +28,10 @@ export class LookAhead {
   /** Follows the window: releases what is no longer ahead or has a cell of its own, claims what has come near. */
   follow(layout: ListLayout, window: Window, isAttached: (index: number) => boolean): void {
     const [from, to] = this.reach(layout, window)
+    // Most frames change nothing of it: the same rows, attached and ahead, of as many cells.
+    const { last } = this
+    if (last?.layout === layout && last.from === from && last.to === to && last.cells === layout.cellCount && last.firstRow === window.firstRow && last.lastRow === window.lastRow && last.direction === window.direction) return
+    this.last = { layout, from, to, cells: layout.cellCount, firstRow: window.firstRow, lastRow: window.lastRow, direction: window.direction }
     for (const [index, entry] of this.claims) {
       const inside = entry.row >= from && entry.row <= to
       if (inside && !isAttached(index)) continue
@@ -40,6 +46,7 @@ export class LookAhead {
   clear(why = 'ahead'): void {
     for (const entry of this.claims.values()) for (const claim of entry.claims) this.release(claim, why)
     this.claims.clear()
+    this.last = null
   }
 
   private claimRow(layout: ListLayout, row: number, isAttached: (index: number) => boolean): void {

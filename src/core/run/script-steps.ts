@@ -140,7 +140,7 @@ export class ScriptSteps {
     list.recycler.dropHeld()
     list.layout = this.parts.makeLayout()
     list.pictures.forget(list.layout)
-    this.parts.cells.placedRows.clear()
+    this.parts.cells.forgetPlaces()
     if (index >= 0) list.correct(list.layout.topOf(Math.floor(index / list.layout.columns)) - list.top)
   }
 }

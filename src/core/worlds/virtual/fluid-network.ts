@@ -49,6 +49,8 @@ interface Transfer {
   total: number
   end: number
   cap: number
+  /** The most that it may take now: its own cap, and its share of its connection's window. */
+  capNow: number
   silent: boolean
   received: number
   rate: number
@@ -89,7 +91,7 @@ export class FluidNetwork {
   start(order: FluidOrder): void {
     const transfer: Transfer = {
       id: order.id, host: order.host, total: order.bytes, end: Math.min(order.bytes, order.stallAt ?? Infinity),
-      cap: order.cap ?? Infinity, silent: order.silent ?? false,
+      cap: order.cap ?? Infinity, capNow: Infinity, silent: order.silent ?? false,
       received: 0, rate: 0, state: 'queued', connection: null, timer: -1,
     }
     this.transfers.set(order.id, transfer)
@@ -208,11 +210,17 @@ export class FluidNetwork {
     if (this.flowing.length === 0) return
     const now = this.clock.now()
     let next = Infinity
-    const capped = this.flowing.map((transfer) => ({ transfer, cap: this.capOf(transfer, now) }))
-    if (capped.some((each) => each.cap < this.link)) capped.sort((a, b) => a.cap - b.cap)
+    let order = this.flowing
+    let held = false
+    for (const transfer of order) {
+      transfer.capNow = this.capOf(transfer, now)
+      held ||= transfer.capNow < this.link
+    }
+    if (held) order = order.toSorted((a, b) => a.capNow - b.capNow)
     let rest = this.link
-    for (const [index, { transfer, cap }] of capped.entries()) {
-      transfer.rate = Math.min(cap, rest / (capped.length - index))
+    for (let index = 0; index < order.length; index++) {
+      const transfer = order[index]!
+      transfer.rate = Math.min(transfer.capNow, rest / (order.length - index))
       rest -= transfer.rate
       if (transfer.rate > 0) next = Math.min(next, now + Math.ceil((transfer.end - transfer.received) / transfer.rate - 1e-6))
       next = Math.min(next, this.nextWindow(transfer.connection!, now))

@@ -20,6 +20,8 @@ export class VirtualFrames implements Frames {
   private run: (begin: Us) => void = () => undefined
   private freeAt: Us = 0
   private lastRefresh = -1
+  /** Sums of frames that were presented, to be filled again. */
+  private readonly spare: Float64Array[] = []
   private readonly sums = new Float64Array(workCauses.length)
 
   /** `everyRefresh`: idle frames happen too, for the test that they change nothing. */
@@ -62,14 +64,17 @@ export class VirtualFrames implements Frames {
 
   end(afterWork: () => void, presented: (due: Us, presented: Us, work: Float64Array) => void): void {
     const begin = this.clock.now()
-    const work = new Float64Array(this.sums.length)
+    const work = this.spare.pop() ?? new Float64Array(this.sums.length)
     let endOfWork = begin
     for (let cause = 0; cause < work.length; cause++) endOfWork += work[cause] = Math.round(this.sums[cause]!)
     this.freeAt = endOfWork
     const due = this.instant(this.lastRefresh + 1)
     const shown = this.instant(this.refreshAtOrAfter(Math.max(due, endOfWork)))
     this.clock.at(endOfWork, afterWork)
-    this.clock.at(shown, () => presented(due, shown, work))
+    this.clock.at(shown, () => {
+      presented(due, shown, work)
+      this.spare.push(work)
+    })
     if (this.next < endOfWork) {
       this.next = Infinity
       this.request()
