@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { driveLive, expect, keptLog, openApp, openProject, simulate, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openApp, openProject, openShell, openWith, simulate, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: Record<string, unknown>[] }[] }[] }
 const wall = demo.screens[0]!
@@ -19,8 +19,7 @@ const framed = (frame: object | undefined) => ({
 })
 
 test('pictures that arrive late move what is below by what the profile says, and by nothing once the frames agree', async ({ page }) => {
-  await openApp(page, '/cell')
-  await openProject(page, framed({ widthDp: 200, heightDp: 140 }))
+  await openWith(page, '/cell', framed({ widthDp: 200, heightDp: 140 }))
   await expect(page.getByText('“waiting” is 60 dp shorter than “settled”.')).toBeVisible()
   /** Counts, in the page's own frames, every change of a cell's height, and by how many dp. */
   const watch = () => page.evaluate(() => {
@@ -258,7 +257,7 @@ test('a frame is dragged by its edges and snaps, a stage gets a frame of its own
 })
 
 test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({ page }) => {
-  await openApp(page, '/cell')
+  await openShell(page, '/cell')
   const wallCell = { ...wall.cells[0], height: { type: 'fixed', dp: 100 }, slots: [{ ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] }] }
   await openProject(page, {
     ...demo, screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }], device: { widthDp: 100, heightDp: 400, density: 2 },
@@ -311,7 +310,7 @@ test('texts that need more room than they were laid out for are told in dp', asy
 })
 
 test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({ page }) => {
-  await openApp(page, '/cell')
+  await openShell(page, '/cell')
   const failing = (stages: object) => ({
     ...demo, loading: { retry: { attempts: 0 }, ahead: { amount: 0 } }, network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
     assets: [{ name: 'spare', type: 'image/svg+xml', base64: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>').toString('base64') }],

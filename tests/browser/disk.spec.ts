@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { driveLive, expect, keptRuns, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptRuns, openApp, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
@@ -25,8 +25,7 @@ const broken = {
 for (const [how, spoil] of Object.entries(broken))
   test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({ page }) => {
     await page.addInitScript(spoil)
-    await openApp(page, '/drive')
-    await openProject(page, short)
+    await openWith(page, '/drive', short)
     const run = await driveLive(page)
     await expect(page.getByText(/The disk tier cannot be used \(\w+\); pictures are loaded again instead\./)).toBeVisible()
     expect(run.metrics['pictures.failed']).toBe(0)
@@ -37,8 +36,7 @@ for (const [how, spoil] of Object.entries(broken))
   })
 
 test('two tabs that drive one project at once do no harm to what either shows, nor to the disk that they share', async ({ page, context }) => {
-  await openApp(page, '/drive')
-  await openProject(page, short)
+  await openWith(page, '/drive', short)
   const other = await context.newPage()
   await openApp(other, '/drive')
   await expect(other.getByText('This project is open in another tab too')).toBeVisible()

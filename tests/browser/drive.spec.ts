@@ -5,7 +5,7 @@ import { profileRun } from '../../src/core/profile/profile.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { driveLive, expect, keptLog, keptRuns, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openShell, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
@@ -61,8 +61,7 @@ test('the hand is recorded as a gesture of the project, and a live drive of it e
 })
 
 test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({ page }) => {
-  await openApp(page, '/drive')
-  await openProject(page, short)
+  await openWith(page, '/drive', short)
   await page.getByRole('button', { name: 'all in a row' }).click()
   const before = (await keptRuns(page)).length
   await page.getByRole('button', { name: 'Drive live' }).click()
@@ -95,8 +94,7 @@ test('visits in a row find what the one before has left: the disk after a restar
 })
 
 test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({ page }) => {
-  await openApp(page, '/drive')
-  await openProject(page, { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'over', steps: [{ do: 'wait', ms: 1500 }, { do: 'open', screen: 'makers', item: 0 }, { do: 'wait', ms: 3000 }, { do: 'back' }, { do: 'wait', ms: 600 }] }], script: 'over' })
+  await openWith(page, '/drive', { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'over', steps: [{ do: 'wait', ms: 1500 }, { do: 'open', screen: 'makers', item: 0 }, { do: 'wait', ms: 3000 }, { do: 'back' }, { do: 'wait', ms: 600 }] }], script: 'over' })
   await page.getByRole('button', { name: 'Drive live' }).click()
   const over = page.locator('.tt-glass .tt-opened')
   await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar', { timeout: 15_000 })
@@ -115,8 +113,7 @@ test('another screen opens over the list, live: it loads and shows its own pictu
 })
 
 test('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async ({ page }) => {
-  await openApp(page, '/drive')
-  await openProject(page, { ...short, network: { rttMs: 90, downKbps: 1500 } })
+  await openWith(page, '/drive', { ...short, network: { rttMs: 90, downKbps: 1500 } })
   let arrived = 0
   page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
   const card = page.getByRole('region', { name: 'Step mode' })
@@ -194,7 +191,7 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
 })
 
 test('a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes', async ({ page }) => {
-  await openApp(page, '/drive')
+  await openShell(page, '/drive')
   const pair = { ...demo, network: { rttMs: 60, jitterMs: 0, downKbps: 6000 }, scripts: [{ name: 'pair', steps: [{ do: 'wait', ms: 1000 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1400 }] }], script: 'pair' }
   const found: Record<string, number[]> = { 'fidelity.requests': [], 'fidelity.bytes': [], 'fidelity.wastedShareGap': [] }
   for (const loading of [{}, { ahead: { amount: 0 } }, { order: 'first-come' }]) {

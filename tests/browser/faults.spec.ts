@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
-import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openProject, openShell, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
 const wall = demo.screens[0]!
@@ -21,7 +21,7 @@ const faults: [string, string][] = [
 const drip = faults.length
 
 test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', async ({ page }) => {
-  await openApp(page, '/drive')
+  await openShell(page, '/drive')
   const items = [...faults.map((_, i) => tile(100 + i)), tile(100 + drip), ...Array.from({ length: 80 }, (_, i) => tile(200 + i))]
   await openProject(page, listOf(items, {
     network: { downKbps: 60_000, rttMs: 10, jitterMs: 0, thinkMs: 5, faults: [...faults, ['drip']].map(([kind], i) => ({ match: `*/tiles/${100 + i}?*`, kind, status: 503, afterBytes: 900 })) },
@@ -46,7 +46,7 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
 })
 
 test('credentials that are too old are renewed once for all whom the origin refuses; without a secret they are refused', async ({ page }) => {
-  await openApp(page, '/feed')
+  await openShell(page, '/feed')
   const header = (lastsS: number | null) => ({ headers: [{ host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token', lastsS }] })
   const parts = (lastsS: number | null) => listOf(Array.from({ length: 200 }, (_, i) => tile(3000 + i)), {
     network: { downKbps: 40_000, rttMs: 40, jitterMs: 0, thinkMs: 5 }, loading: header(lastsS),
@@ -70,7 +70,7 @@ test('credentials that are too old are renewed once for all whom the origin refu
 })
 
 test('what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing', async ({ page }) => {
-  await openApp(page, '/drive')
+  await openShell(page, '/drive')
   const sessions: string[] = []
   page.on('response', async (reply) => {
     if (reply.url().endsWith('/api/origin/sessions') && reply.request().method() === 'POST') sessions.push(((await reply.json()) as { id: string }).id)

@@ -73,6 +73,18 @@ export async function openApp(page: Page, path = '/loading'): Promise<void> {
   await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible({ timeout: 20_000 })
 }
 
+/** Opens the app with a project of one's own, whatever the demo's pictures do. */
+export async function openWith(page: Page, path: string, project: unknown): Promise<void> {
+  await openShell(page, path)
+  await openProject(page, project)
+}
+
+/** Opens the app and waits for its frame alone: for those who bring a project of their own. */
+export async function openShell(page: Page, path: string): Promise<void> {
+  await page.goto(path)
+  await expect(page.locator('#project-menu')).toBeVisible({ timeout: 20_000 })
+}
+
 /** Opens a project from a text, as a picked file, and waits until it is the open one. */
 export async function openProject(page: Page, project: unknown): Promise<void> {
   const menu = page.locator('#project-menu')

@@ -1,7 +1,7 @@
-import { driveLive, expect, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, openProject, openShell, test } from './fixture.ts'
 
 test('a list of a million rows, far taller than a browser can lay out, shows its last rows', async ({ page }) => {
-  await openApp(page)
+  await openShell(page, '/loading')
   const items = Array.from({ length: 1000 }, (_, i) => ({ id: `i${i}`, photo: `https://archive.example.test/tiles/${i}?width=60&height=60&as=webp` }))
   await openProject(page, {
     format: 'tile-tug/project', version: 1, name: 'long',

@@ -3,7 +3,7 @@ import { parseProjectText } from '../../src/core/project/parse.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate as simulateInNode } from '../../src/core/run/simulate.ts'
-import { driveLive, expect, keptLog, keptRuns, openApp, openProject, simulate, test } from './fixture.ts'
+import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openWith, simulate, test } from './fixture.ts'
 
 const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')
 
@@ -147,8 +147,7 @@ test('the list follows the hand, and settings reach it', async ({ page }) => {
 })
 
 test('a project goes out as a file and comes back the same', async ({ page }) => {
-  await openApp(page)
-  await openProject(page, { ...(JSON.parse(demo) as object), name: 'Mine', mine: { kept: true } })
+  await openWith(page, '/loading', { ...(JSON.parse(demo) as object), name: 'Mine', mine: { kept: true } })
   await expect(page.locator('#project-menu')).toHaveText('Mine')
   await page.locator('#project-menu').click()
   const [saved] = await Promise.all([page.waitForEvent('download'), page.getByText('Save as a file').click()])

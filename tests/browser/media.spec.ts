@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openApp, openProject, openShell, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
 const wall = demo.screens[0]!
@@ -27,7 +27,7 @@ const seen = (page: Page) => page.locator('.tt-glass .tt-cell[data-index="0"] ca
 })
 
 test('a moving picture plays where it may, and each of its frames is told as the main thread’s work', async ({ page }) => {
-  await openApp(page)
+  await openShell(page, '/loading')
   /** The list of nine, and not the one before it with nine of its pictures there. */
   const nine = async () => {
     await expect(page.locator('.tt-glass .tt-cell[data-index]')).toHaveCount(9)

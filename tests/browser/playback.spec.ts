@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const project = { ...demo, network: { rttMs: 60, downKbps: 9000 }, scripts: [{ name: 'there', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 3000 }, { do: 'wait', ms: 1400 }, { do: 'flick', dpPerS: -2000 }, { do: 'wait', ms: 1200 }] }], script: 'there' }
@@ -34,8 +34,7 @@ const look = `(host) => {
 }`
 
 test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({ page }) => {
-  await openApp(page, '/profile')
-  await openProject(page, project)
+  await openWith(page, '/profile', project)
   await page.evaluate(`(() => {
     const look = ${look}
     window.looks = []

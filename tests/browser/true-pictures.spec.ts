@@ -6,7 +6,7 @@ import { madeUpPage } from '../../src/core/feed/made-up.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { picturesFolder } from '../../playwright.config.ts'
 import { photoCount } from '../support/photos.ts'
-import { driveLive, expect, keptLog, openApp, openProject, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openApp, openProject, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: Record<string, unknown>[] }
 const wall = demo.screens[0] as { cells: { slots: Record<string, unknown>[] }[] }
@@ -51,8 +51,7 @@ function tileOf(index: number): number {
 }
 
 test('after a fast drive over 300 rows every cell shows its own picture, by its pixels', async ({ page }) => {
-  await openApp(page)
-  await openProject(page, stamped({ network: { downKbps: 20_000, rttMs: 40 } }))
+  await openWith(page, '/loading', stamped({ network: { downKbps: 20_000, rttMs: 40 } }))
   const run = await driveLive(page)
   const { facts } = profileRun(await keptLog(page, run.id))
   expect(Math.max(...facts.places.map(({ row }) => row))).toBeGreaterThanOrEqual(310)
@@ -63,8 +62,7 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
 })
 
 test('without guard, reset and cancelling on a slow network the same check sees wrong ones', async ({ page }) => {
-  await openApp(page)
-  await openProject(page, stamped({
+  await openWith(page, '/loading', stamped({
     network: { downKbps: 2500, rttMs: 120 },
     loading: { guard: false, resetOnBind: false, cancel: { when: 'never' }, order: 'first-come' },
   }))

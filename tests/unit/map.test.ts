@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { FarView } from '../../src/app/map/far-view.ts'
 import { fitAll, inRange, nearestLine, pan, plotOf, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
+import { drawZones, zonesOf } from '../../src/app/map/map-zones.ts'
 import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
 import { SvgPaper } from '../../src/app/map/svg-paper.ts'
 import { calibrated } from '../../src/core/compare/calibrate.ts'
@@ -8,6 +9,7 @@ import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { eventsAsCsv, listEvents } from '../../src/core/log/event-list.ts'
 import { mapOf } from '../../src/core/profile/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { parseProject } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
@@ -128,6 +130,36 @@ it('a device calibrated to a run has the costs that the run was made with', () =
   const { facts } = profileRun(simulate(project).log)
   const found = calibrated({ ...project.device, costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 } }, facts, project.network).costs
   for (const [name, value] of Object.entries(costs)) expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
+})
+
+describe('zones beside the screen that lies straight', () => {
+  const map = mapped(dragged())
+  const of = (loading: object) => {
+    const parsed = parseProject({ format: 'tile-tug/project', version: 1, name: 'zones', screens: [{ id: 'a' }], loading })
+    if (!parsed.ok) throw new Error(parsed.message)
+    return zonesOf(parsed.project.loading, map)
+  }
+
+  it('reach as far as the policy does, in rows or in screens', () => {
+    expect(of({ ahead: { by: 'rows', amount: 4 } })).toEqual({ ahead: 4 * map.pitchDp, letGo: 0 })
+    expect(of({ ahead: { by: 'screens', amount: 1.5 } }).ahead).toBe(1.5 * map.heightDp)
+    expect(of({ ahead: { amount: 0 }, cancel: { when: 'zone', zoneRows: 3 } })).toEqual({ ahead: 0, letGo: 3 * map.pitchDp })
+  })
+
+  it('are drawn on either side of the screen, to the end of the run', () => {
+    const drawn: number[][] = []
+    const context = { fillRect: (...box: number[]) => drawn.push(box), setLineDash: () => undefined, beginPath: () => undefined, moveTo: () => undefined, lineTo: () => undefined, stroke: () => undefined }
+    const view = fitDistance(map)
+    drawZones(context as never, { map, view, plot, colour: () => '#000' } as never, { ahead: 200, letGo: 0 })
+    const high = toY(200, view, plot) - toY(0, view, plot)
+    const across = [toX(0, view, plot), toX(map.endMs, view, plot) - toX(0, view, plot)] as const
+    for (const [i, top] of [toY(map.heightDp, view, plot), toY(-200, view, plot)].entries()) {
+      expect([drawn[i]![0], drawn[i]![2]]).toEqual([...across])
+      expect(drawn[i]![1]).toBeCloseTo(top, 6)
+      expect(drawn[i]![3]).toBeCloseTo(high, 6)
+    }
+    expect(drawn).toHaveLength(2)
+  })
 })
 
 describe('the map from far out', () => {

@@ -1,10 +1,12 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { Handle } from '../controls/Handle.tsx'
 import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
-import { fitAll, nearestLine, pan, plotOf, toX, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
+import { fitAll, nearestLine, pan, plotOf, toX, toY, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
+import type { MapZones } from './map-zones.ts'
 import { fitDistance, offsetAt, type Projection } from './projection.ts'
 
 interface ScrollMapProps {
@@ -24,6 +26,9 @@ interface ScrollMapProps {
   /** The part that is selected, and what is told when another is dragged with the shift key. */
   range?: MapRange | null
   onRange?: (range: MapRange | null) => void
+  /** Zones of the run's policy; where the screen lies straight the edge of what comes up can be dragged. */
+  zones?: MapZones | null
+  edge?: { rows: number; most: number; onChange: (rows: number) => void } | null
   /** Where the playback stands; null: nothing is played. */
   cursorMs?: number | null
   /** The cursor is put to a moment. */
@@ -34,7 +39,7 @@ const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
 /** Time against row: the gesture as a channel, every request as a line, late frames as drips. */
-export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin, cursorMs = null, onCursor, projection = 'rows', range = null, onRange, only = null, onlyGhost = null }: ScrollMapProps) {
+export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin, cursorMs = null, onCursor, projection = 'rows', range = null, onRange, only = null, onlyGhost = null, zones = null, edge = null }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const far = useRef<FarView | null>(null)
@@ -52,6 +57,8 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   }
   const view = zoomed ?? whole
   const plot = plotOf(size.width, size.height)
+  const rowPx = (map.pitchDp / (view.toDp - view.fromDp)) * plot.height
+  const edgeY = edge ? toY(map.heightDp, view, plot) + edge.rows * rowPx : -1
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
   const told = useMemo(() => summary(map), [map])
   const theme = useTheme()
@@ -70,9 +77,9 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     const context = element.getContext('2d')!
     context.scale(ratio, ratio)
     const style = getComputedStyle(element)
-    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
+    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, zones, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
     // The colours are read from the style sheet, which follows the theme.
-  }, [map, ghost, view, size, at, hidden, theme, projection, range, only, onlyGhost])
+  }, [map, ghost, view, size, at, hidden, theme, projection, range, only, onlyGhost, zones])
 
   const onWheel = useCallback(
     (event: WheelEvent) => {
@@ -164,6 +171,12 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
       {pins.filter(({ ms }) => ms >= view.fromMs && ms <= view.toMs).map(({ id, ms, label, what }) => (
         <button key={id} type="button" className="tt-pin tt-map-pin" style={{ left: toX(ms, view, plot) }} aria-label={`Finding ${label}: ${what}`} title={what} onClick={() => onPin?.(id)}>{label}</button>
       ))}
+      {projection === 'distance' && edge && edgeY >= plot.top && edgeY <= plot.top + plot.height && (
+        <>
+          <div className="tt-map-edge" aria-hidden style={{ top: edgeY, left: plot.left, right: size.width - plot.left - plot.width }} />
+          <Handle label="Coming up, on the map: rows ahead" axis="y" value={edge.rows} min={0} max={edge.most} text={`${edge.rows} rows ahead`} pxPerUnit={rowPx} style={{ top: edgeY, left: plot.left + plot.width - 18 }} onChange={edge.onChange} />
+        </>
+      )}
       <div className="tt-map-word" aria-live="polite">{sentence(map, hover >= 0 ? hover : at)}</div>
       {zoomed && <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>Fit</button>}
     </div>

@@ -5,6 +5,7 @@ import { offsetAt, wayOf, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'
 import { drawAxes, drawDrips } from './map-margins.ts'
 import { drawMarks } from './map-marks.ts'
+import { drawZones, type MapZones } from './map-zones.ts'
 import { inRange, toX, toY, type MapRange, type MapWindow, type PlotArea } from './map-view.ts'
 
 export interface MapPaint {
@@ -28,6 +29,8 @@ export interface MapPaint {
   onlyGhost?: Uint8Array | null
   /** Paths even where there are many: a drawing that is kept. */
   everyLine?: boolean
+  /** Of the run's policy; drawn where the screen lies straight. */
+  zones?: MapZones | null
   /** Kept between redraws: the pixel buffer of the far-out view. */
   far: FarView
 }
@@ -46,6 +49,7 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   context.beginPath()
   context.rect(plot.left, plot.top, plot.width, plot.height)
   context.clip()
+  if (paint.projection === 'distance' && paint.zones) drawZones(context, paint, paint.zones)
   drawChannel(context, paint, paint.map, 1)
   if (paint.ghost) drawGhost(context, paint, paint.ghost)
   if (!paint.everyLine && paint.map.lines.request.length > manyLines && inView(paint) > manyLines) paint.far.draw(context, paint)

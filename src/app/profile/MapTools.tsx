@@ -1,6 +1,7 @@
 import type { MapData } from '../../core/profile/map-data.ts'
 import { exportMap } from '../map/export-map.ts'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
+import type { MapZones } from '../map/map-zones.ts'
 import type { Projection } from '../map/projection.ts'
 import { tell } from '../store/project-store.ts'
 import { saveBlob } from '../store/save-file.ts'
@@ -9,6 +10,7 @@ interface MapToolsProps {
   map: MapData
   ghost: MapData | null
   hidden: ReadonlySet<string>
+  zones: MapZones | null
   name: string
   projection: Projection
   onProjection: (projection: Projection) => void
@@ -23,9 +25,9 @@ interface MapToolsProps {
 }
 
 /** How the map is projected, what part of it is selected, and the map as a file. */
-export function MapTools({ map, ghost, hidden, name, projection, onProjection, range, onRange, slots, slot, only, onSlot }: MapToolsProps) {
+export function MapTools({ map, ghost, hidden, zones, name, projection, onProjection, range, onRange, slots, slot, only, onSlot }: MapToolsProps) {
   const save = (as: 'svg' | 'png') => {
-    exportMap(as, map, ghost, hidden, projection, only).then(
+    exportMap(as, map, ghost, hidden, projection, only, zones).then(
       (file) => saveBlob(`${name}.${as}`, file),
       (error: unknown) => tell(`The map could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
     )

@@ -2,16 +2,19 @@ import { useEffect, useMemo, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useNavigate, useParams } from 'react-router'
 import { parseProject } from '../../core/project/parse.ts'
+import type { Project } from '../../core/project/types.ts'
 import { mapClasses } from '../../core/profile/map-data.ts'
 import { ledgerClasses, type RequestClass } from '../../core/profile/ledger.ts'
 import { Legend } from '../map/Legend.tsx'
 import type { MapRange } from '../map/map-view.ts'
+import { zonesOf } from '../map/map-zones.ts'
 import type { Projection } from '../map/projection.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
+import { useFollowing } from '../simulate/follow-hand.ts'
 import { simulate } from '../shell/device-store.ts'
 import { playAt, usePlayed } from '../playback/playback-store.ts'
 import { PlayerBar } from '../playback/PlayerBar.tsx'
-import type { StoredRun } from '../store/database.ts'
+import { set, useProject } from '../store/project-store.ts'
 import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
 import { FigureRow } from './FigureRow.tsx'
 import { LedgerBar } from './LedgerBar.tsx'
@@ -19,8 +22,12 @@ import { MapTools } from './MapTools.tsx'
 import { ProfileFoot, type FootLens } from './ProfileFoot.tsx'
 import { useFindings } from './use-findings.ts'
 
+/** As far as the edge of what comes up is dragged. */
+const mostAhead = 12
+
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
 export default function ProfileStep() {
+  const { ahead } = useProject()!.project.loading
   const runs = useRuns()
   const { run: runId, request } = useParams()
   const navigate = useNavigate()
@@ -42,6 +49,9 @@ export default function ProfileStep() {
   const [lens, setLens] = useState<FootLens>('findings')
   const [projection, setProjection] = useState<Projection>('rows')
   const [slot, setSlot] = useState(-1)
+  /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
+  const [pulled, setPulled] = useState<number | null>(null)
+  const following = useFollowing()
   const [range, setRange] = useState<{ run: number; range: MapRange } | null>(null)
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
@@ -49,10 +59,16 @@ export default function ProfileStep() {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
-  const lines = mended?.map.lines ?? kept?.map.lines
+  const would = mended?.map ?? (following && run && pulled === run.id && projection === 'distance' ? following.map : null)
+  const lines = would?.lines ?? kept?.map.lines
   // Maps that were kept before slots were told have none.
   const ofSlot = useMemo(() => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))), [slot, lines])
-  const slots = useMemo(() => slotNames(run), [run])
+  const drove = useMemo(() => {
+    const parsed = run && parseProject(run.raw)
+    return parsed?.ok ? parsed.project : null
+  }, [run])
+  const slots = useMemo(() => (run && drove ? slotNames(drove, run.screen) : []), [run, drove])
+  const zones = useMemo(() => (kept && drove ? zonesOf(drove.loading, kept.map) : null), [kept, drove])
   if (!run || !kept)
     return (
       <div className="tt-step">
@@ -68,6 +84,12 @@ export default function ProfileStep() {
   const [near, nearBytes] = [run.metrics['fidelity.requests'] ?? null, run.metrics['fidelity.bytes'] ?? null]
   const fidelity = near === null || nearBytes === null ? '' : `, its simulation has ${near.toFixed(2)} × the requests and ${nearBytes.toFixed(2)} × the bytes`
   const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
+  // The edge stands where the settings have it now; the tint is what the run was driven with.
+  const rowsAhead = Math.ceil(ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp)
+  const edge = { rows: Math.min(mostAhead, rowsAhead), most: mostAhead, onChange: (rows: number) => {
+    setPulled(run.id)
+    set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })
+  } }
   const part = range?.run === run.id ? range.range : null
   const select = (next: MapRange | null) => setRange(next && { run: run.id, range: next })
   const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
@@ -89,14 +111,16 @@ export default function ProfileStep() {
       <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
       <div className="tt-source-line tt-map-line">
         <PlayerBar run={run} kept={kept} />
-        <MapTools map={mended?.map ?? kept.map} ghost={mended ? kept.map : ghost} hidden={hidden} name={`run-${run.number}`} projection={projection} onProjection={setProjection} range={part} onRange={select} slots={slots} slot={slot} only={ofSlot} onSlot={setSlot} />
+        <MapTools map={would ?? kept.map} ghost={would ? kept.map : ghost} hidden={hidden} zones={zones} name={`run-${run.number}`} projection={projection} onProjection={setProjection} range={part} onRange={select} slots={slots} slot={slot} only={ofSlot} onSlot={setSlot} />
       </div>
       <div className="tt-stage">
+        {would && !mended && <p role="status" className="tt-map-would">simulated with {edge.rows} rows ahead, over the present run <button type="button" className="tt-link" onClick={() => setPulled(null)}>present run alone</button></p>}
         <ScrollMap
-          key={run.id} map={mended?.map ?? kept.map} ghost={mended ? kept.map : ghost} hidden={hidden} selected={mended ? -1 : selected}
+          key={run.id} map={would ?? kept.map} ghost={would ? kept.map : ghost} hidden={hidden} selected={would ? -1 : selected}
           pins={found.flatMap(({ id, what, pinMs }, i) => (pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }]))} onPin={(id) => { setLens('findings'); setDrawn(id) }}
-          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select}
-          onSelect={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
+          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select} zones={zones} edge={edge}
+          // Stories are told of the present run: what is drawn over it has none.
+          onSelect={(id) => would ? undefined : void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
         />
       </div>
       <ProfileFoot
@@ -107,10 +131,9 @@ export default function ProfileStep() {
   )
 }
 
-/** The picture slots of a run's cells, by number. */
-function slotNames(run: StoredRun | undefined): string[] {
-  const parsed = run && parseProject(run.raw)
-  const screen = parsed?.ok ? parsed.project.screens.find(({ id }) => id === run?.screen) : undefined
+/** The picture slots of a screen's cells, by number. */
+function slotNames(project: Project, id: string): string[] {
+  const screen = project.screens.find((each) => each.id === id)
   const most = Math.max(0, ...(screen?.cells.map(({ slots }) => slots.length) ?? []))
   return Array.from({ length: most }, (_, i) => [...new Set(screen!.cells.flatMap(({ slots }) => slots[i]?.id ?? []))].join(' / '))
 }

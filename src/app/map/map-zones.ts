@@ -1,0 +1,44 @@
+import type { Loading } from '../../core/project/types.ts'
+import type { MapData } from '../../core/profile/map-data.ts'
+import type { MapPaint } from './draw-map.ts'
+import { toX, toY } from './map-view.ts'
+
+/** How far beyond the screen's edges a run's policy reached, dp; 0: there was no such zone. */
+export interface MapZones {
+  /** Rows that are coming up were asked for as far as this. */
+  ahead: number
+  /** What has left was let go no nearer than this. */
+  letGo: number
+}
+
+/** The zones of a policy, for rows as tall as a map's are in the middle. */
+export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapData): MapZones {
+  return {
+    ahead: ahead.by === 'rows' ? Math.ceil(ahead.amount) * pitchDp : ahead.amount * heightDp,
+    letGo: cancel.when === 'zone' ? cancel.zoneRows * pitchDp : 0,
+  }
+}
+
+/** Beyond the edges of the screen that lies straight: what was coming up as a tint, where it was let go as a dashed edge. */
+export function drawZones(context: CanvasRenderingContext2D, { map, view, plot, colour }: MapPaint, { ahead, letGo }: MapZones): void {
+  const x = toX(0, view, plot)
+  const width = toX(map.endMs, view, plot) - x
+  const sides = [(dp: number) => toY(map.heightDp + dp, view, plot), (dp: number) => toY(-dp, view, plot)]
+  for (const at of sides) {
+    if (ahead > 0) {
+      context.globalAlpha = 0.1
+      context.fillStyle = colour('--early')
+      context.fillRect(x, Math.min(at(0), at(ahead)), width, Math.abs(at(ahead) - at(0)))
+      context.globalAlpha = 1
+    }
+    if (letGo <= 0) continue
+    context.strokeStyle = colour('--quiet')
+    context.lineWidth = 1
+    context.setLineDash([2, 4])
+    context.beginPath()
+    context.moveTo(x, at(letGo))
+    context.lineTo(x + width, at(letGo))
+    context.stroke()
+    context.setLineDash([])
+  }
+}
