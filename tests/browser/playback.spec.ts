@@ -30,11 +30,12 @@ const look = `(host) => {
     }
     cells[cell.dataset.index] = { top: Math.round((box.top - window.top) / dp), stage: slot.dataset.stage, colours }
   }
-  return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)[1]), cells }
+  return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
 test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({ page }) => {
   await openWith(page, '/profile', project)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
   await page.evaluate(`(() => {
     const look = ${look}
     window.looks = []

@@ -173,7 +173,8 @@ test('a run of a million events is simulated, kept and opened again with the pag
     expect(Number((/[\d,]+/.exec(await status.innerText())![0]).replaceAll(',', ''))).toBeGreaterThan(1_000_000)
     return page.evaluate(() => Math.max(0, ...(window as unknown as { tasks: number[] }).tasks))
   }
-  // Others use this machine too: what they hold up once, they do not hold up twice.
-  const first = await openOne(1)
-  expect(first < 100 ? first : Math.min(first, await openOne(2))).toBeLessThan(100)
+  // Others use this machine too, which can only make a task longer: the quickest of some openings tells what the page itself takes.
+  const longest: number[] = []
+  while (longest.length < 4 && (longest.at(-1) ?? 100) >= 100) longest.push(await openOne(longest.length + 1))
+  expect(Math.min(...longest), longest.join()).toBeLessThan(100)
 })

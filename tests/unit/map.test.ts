@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { FarView } from '../../src/app/map/far-view.ts'
+import { columnsOf, drawDenseChannel, isDense } from '../../src/app/map/dense-channel.ts'
 import { fitAll, inRange, nearestLine, pan, plotOf, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
 import { drawZones, zonesOf } from '../../src/app/map/map-zones.ts'
 import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
@@ -162,6 +163,43 @@ describe('zones beside the screen that lies straight', () => {
   })
 })
 
+describe('the channel of a long run', () => {
+  const map = mapped(dragged())
+  /** Twelve positions a column of pixels, up and down by 300 dp within each. */
+  const t = Float64Array.from({ length: 12 * 200 }, (_, i) => 1000 + (i * 10) / 12)
+  const long = { ...map, endMs: 3100, channel: { t, top: Float64Array.from(t, (_, i) => 500 + 300 * Math.sin((i / 12) * 2 * Math.PI)) } }
+  const view = { fromMs: 0, toMs: 4000, fromDp: 0, toDp: 2000 }
+  const narrow = { left: 10, top: 0, width: 400, height: 200 }
+
+  it('is drawn by columns only where a path could not show its positions', () => {
+    expect([isDense(map, view, narrow), isDense(long, view, narrow)]).toEqual([false, true])
+    expect(isDense(long, { ...view, fromMs: 1500, toMs: 1600 }, narrow)).toBe(false)
+  })
+
+  it('reaches in each column as far as the window did, stands before and after, and ends with the run', () => {
+    const { high, low } = columnsOf(long, view, narrow)
+    // Ten ms a column: the first hundred stand at 0.
+    expect([high[50], low[50]]).toEqual([0, 0])
+    expect([high[99], low[99]]).toEqual([0, 500])
+    for (const px of [110, 180, 250]) {
+      expect(high[px]).toBeCloseTo(200, 6)
+      expect(low[px]).toBeCloseTo(800, 6)
+    }
+    expect(high[305]).toBe(low[305])
+    expect([high[310], high[311], high[399]].map((dp) => Number.isNaN(dp))).toEqual([false, true, true])
+  })
+
+  it('is drawn with an edge on either side', () => {
+    const drawn: { colour: string; box: number[] }[] = []
+    const context = { fillStyle: '', fillRect: (...box: number[]) => drawn.push({ colour: context.fillStyle, box }) }
+    drawDenseChannel(context as never, long, view, narrow, 'water', 'edge')
+    const tall = long.heightDp / 10
+    const at = (colour: string) => drawn.filter((each) => each.colour === colour && each.box[0] === 10 + 180).map(({ box }) => box.slice(1).map((value) => Math.round(value * 10) / 10))
+    expect(at('water')).toEqual([[20, 1, Math.round((60 + tall) * 10) / 10]])
+    expect(at('edge')).toEqual([[20, 1, 60], [Math.round((20 + tall) * 10) / 10, 1, 60]])
+  })
+})
+
 describe('the map from far out', () => {
   afterEach(() => vi.unstubAllGlobals())
 
@@ -208,19 +246,20 @@ describe('the map from far out', () => {
         const there = pan(whole, dx * msPerPx, dy * dpPerPx)
         const panned = drawn(far, there, { projection })
         const anew = drawn(new FarView(), there, { projection })
-        // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere; a curve has many.
-        expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual((projection === 'rows' ? 0.01 : 0.1) * inked(anew))
+        // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere (a curve has many), and a dot at the plot's edge is whole in a larger one.
+        expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual((projection === 'rows' ? 0.02 : 0.1) * inked(anew))
       }
-      expect(far.fills).toBe(1)
-      drawn(far, pan(whole, 900 * msPerPx, 0), { projection })
+      // The first view at its own size, the first pan with room beyond it, and no more within that.
       expect(far.fills).toBe(2)
-      const before = inked(drawn(far, whole, { projection }))
+      drawn(far, pan(whole, 900 * msPerPx, 0), { projection })
       expect(far.fills).toBe(3)
+      const before = inked(drawn(far, whole, { projection }))
+      expect(far.fills).toBe(4)
       // Another legend, scale or colour is another picture.
       expect(inked(drawn(far, whole, { projection, hidden: new Set(['shown', 'shownEarly']) }))).toBeLessThan(before)
       drawn(far, { ...whole, toMs: whole.toMs * 2 }, { projection })
       drawn(far, { ...whole, toMs: whole.toMs * 2 }, { projection, colour: () => '#ffffff' })
-      expect(far.fills).toBe(6)
+      expect(far.fills).toBe(7)
     }
   })
 })

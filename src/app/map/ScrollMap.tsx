@@ -70,14 +70,18 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   }, [])
 
   useEffect(() => {
-    const element = canvas.current!
-    const ratio = window.devicePixelRatio
-    element.width = Math.round(size.width * ratio)
-    element.height = Math.round(size.height * ratio)
-    const context = element.getContext('2d')!
-    context.scale(ratio, ratio)
-    const style = getComputedStyle(element)
-    drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, zones, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
+    // In the next frame: several changes are drawn once, and not in the task that has rendered the rest of the page.
+    const frame = requestAnimationFrame(() => {
+      const element = canvas.current!
+      const ratio = window.devicePixelRatio
+      element.width = Math.round(size.width * ratio)
+      element.height = Math.round(size.height * ratio)
+      const context = element.getContext('2d')!
+      context.scale(ratio, ratio)
+      const style = getComputedStyle(element)
+      drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, zones, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
+    })
+    return () => cancelAnimationFrame(frame)
     // The colours are read from the style sheet, which follows the theme.
   }, [map, ghost, view, size, at, hidden, theme, projection, range, only, onlyGhost, zones])
 

@@ -1,5 +1,6 @@
 import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
 import { countUpTo } from '../../core/numbers/search.ts'
+import { drawDenseChannel, isDense } from './dense-channel.ts'
 import type { FarView } from './far-view.ts'
 import { offsetAt, wayOf, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'
@@ -72,50 +73,83 @@ function inView({ map, view }: MapPaint): number {
   return count
 }
 
-function edges(paint: MapPaint, map: MapData): { x: number; top: number; bottom: number }[] {
+/** The two edges of the channel, as points in px from left to right. */
+interface Edges {
+  x: number[]
+  top: number[]
+  bottom: number[]
+}
+
+function edges(paint: MapPaint, map: MapData): Edges {
   const { view, plot } = paint
   const { t, top } = map.channel
-  const points: { x: number; top: number; bottom: number }[] = []
+  const found: Edges = { x: [], top: [], bottom: [] }
   if (paint.projection === 'distance') {
-    const level = { top: toY(0, view, plot), bottom: toY(map.heightDp, view, plot) }
-    return [{ x: toX(0, view, plot), ...level }, { x: toX(map.endMs, view, plot), ...level }]
+    const level = [toY(0, view, plot), toY(map.heightDp, view, plot)] as const
+    return { x: [toX(0, view, plot), toX(map.endMs, view, plot)], top: [level[0], level[0]], bottom: [level[1], level[1]] }
   }
-  const add = (ms: number, dp: number) => points.push({ x: toX(ms, view, plot), top: toY(dp, view, plot), bottom: toY(dp + map.heightDp, view, plot) })
+  // A long run has some hundred thousand positions: they are gone through without making anything of each.
+  const across = plot.width / (view.toMs - view.fromMs)
+  const down = plot.height / (view.toDp - view.fromDp)
+  const left = plot.left - view.fromMs * across
+  const above = plot.top - view.fromDp * down
+  const tall = map.heightDp * down
+  const put = (x: number, dp: number) => {
+    const y = above + dp * down
+    found.x.push(x)
+    found.top.push(y)
+    found.bottom.push(y + tall)
+  }
   // What is beyond the view on either side is one point: a path of many screens is slow even where it is clipped.
   const first = Math.max(0, countUpTo(t, view.fromMs) - 1)
-  if (first === 0) add(0, 0)
+  if (first === 0) put(left, 0)
   let last = top[first - 1] ?? 0
-  for (let i = first; i < t.length && (t[i - 1] ?? 0) <= view.toMs; i++) {
-    if (t[i]! - (t[i - 1] ?? 0) > 40) add(t[i]! - 17, last)
+  let before = t[first - 1] ?? 0
+  /** Where the column of pixels began whose last position has still to be put; NaN: none has. */
+  let column = Number.NaN
+  for (let i = first; i < t.length && before <= view.toMs; i++) {
+    const ms = t[i]!
+    const x = left + ms * across
+    const stood = ms - before > 40
+    // Several frames in one column: the last of them stands for all.
+    if (stood || x - column >= 0.7) {
+      if (!Number.isNaN(column)) put(left + before * across, last)
+      if (stood) put(left + (ms - 17) * across, last)
+      column = x
+    } else if (Number.isNaN(column)) column = x
     last = top[i]!
-    const x = toX(t[i]!, view, plot)
-    // Several frames in one pixel column: the last of them stands for all.
-    if (points.length > 1 && x - points.at(-1)!.x < 0.7) points.pop()
-    add(t[i]!, last)
+    before = ms
   }
-  if ((t.at(-1) ?? 0) <= view.toMs) add(map.endMs, last)
-  return points
+  if (!Number.isNaN(column)) put(left + before * across, last)
+  if ((t.at(-1) ?? 0) <= view.toMs) put(left + map.endMs * across, last)
+  return found
 }
 
 function drawChannel(context: CanvasRenderingContext2D, paint: MapPaint, map: MapData, alpha: number): void {
-  const points = edges(paint, map)
   context.globalAlpha = alpha
+  if (!paint.everyLine && paint.projection !== 'distance' && isDense(map, paint.view, paint.plot)) {
+    drawDenseChannel(context, map, paint.view, paint.plot, paint.colour('--channel'), paint.colour('--deep'))
+    context.globalAlpha = 1
+    return
+  }
+  const found = edges(paint, map)
+  const { x, top, bottom } = found
   context.beginPath()
-  for (const { x, top } of points) context.lineTo(x, top)
-  for (const { x, bottom } of points.toReversed()) context.lineTo(x, bottom)
+  for (let i = 0; i < x.length; i++) context.lineTo(x[i]!, top[i]!)
+  for (let i = x.length - 1; i >= 0; i--) context.lineTo(x[i]!, bottom[i]!)
   context.closePath()
   context.fillStyle = paint.colour('--channel')
   context.fill()
-  strokeEdges(context, points, paint.colour('--deep'), 1.25)
+  strokeEdges(context, found, paint.colour('--deep'), 1.25)
   context.globalAlpha = 1
 }
 
-function strokeEdges(context: CanvasRenderingContext2D, points: { x: number; top: number; bottom: number }[], colour: string, width: number): void {
+function strokeEdges(context: CanvasRenderingContext2D, found: Edges, colour: string, width: number): void {
   context.strokeStyle = colour
   context.lineWidth = width
-  for (const side of ['top', 'bottom'] as const) {
+  for (const side of [found.top, found.bottom]) {
     context.beginPath()
-    for (const point of points) context.lineTo(point.x, point[side])
+    for (let i = 0; i < side.length; i++) context.lineTo(found.x[i]!, side[i]!)
     context.stroke()
   }
 }

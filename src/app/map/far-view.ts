@@ -6,7 +6,7 @@ import { classWords } from './map-words.ts'
 
 /** Half the size of a mark's dot, px. */
 const dot = 1
-/** What is drawn reaches so far beyond the plot on every side, as a share of it: panning within costs one copy. */
+/** While the map is panned, what is drawn reaches so far beyond the plot on every side, as a share of it: within, a redraw is one copy. */
 const beyond = 0.5
 
 /** What is in the buffer: the same marks at the same scale can be shown from it at another place. */
@@ -20,8 +20,9 @@ interface Drawn {
 }
 
 /**
- * The map from far out: too many lines for paths. Holes, lines and end dots go straight into a pixel buffer larger
- * than the plot, whose part in view is laid over the channel.
+ * The map from far out: too many lines for paths. Holes, lines and end dots go straight into a pixel buffer, whose
+ * part in view is laid over the channel. It is as large as the plot until the map is panned, and larger from then on:
+ * a first view, and each step of a zoom, are drawn as fast as can be.
  */
 export class FarView {
   private readonly canvas = document.createElement('canvas')
@@ -34,25 +35,35 @@ export class FarView {
     const { plot } = paint
     const width = Math.ceil(plot.width)
     const height = Math.ceil(plot.height)
-    const place = this.placeOf(paint, width, height) ?? this.fill(paint, width, height)
+    const place = this.placeOf(paint, width, height) ?? this.fill(paint, width, height, this.isAlike(paint, width, height) ? beyond : 0)
     context.drawImage(this.canvas, place.x, place.y, width, height, plot.left, plot.top, width, height)
+  }
+
+  /** Whether the buffer has the same marks at the same scale, wherever the view lies. */
+  private isAlike(paint: MapPaint, width: number, height: number): boolean {
+    const { drawn } = this
+    if (!drawn) return false
+    for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const) if (drawn.paint[part] !== paint[part]) return false
+    const { view } = paint
+    const equal = (one: number, other: number) => Math.abs(one - other) <= 1e-9 * Math.abs(one)
+    return equal(drawn.msPerPx, (view.toMs - view.fromMs) / width) && equal(drawn.dpPerPx, (view.toDp - view.fromDp) / height) && drawn.inks === inksOf(paint).join()
   }
 
   /** Where in the buffer the view lies, px; null when it is not all there. */
   private placeOf(paint: MapPaint, width: number, height: number): { x: number; y: number } | null {
     const { drawn, image } = this
-    if (!drawn || image?.width !== bufferSize(width) || image.height !== bufferSize(height)) return null
-    for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const) if (drawn.paint[part] !== paint[part]) return null
+    if (!drawn || !image || !this.isAlike(paint, width, height)) return null
     const { view } = paint
-    const alike = (one: number, other: number) => Math.abs(one - other) <= 1e-9 * Math.abs(one)
-    if (!alike(drawn.msPerPx, (view.toMs - view.fromMs) / width) || !alike(drawn.dpPerPx, (view.toDp - view.fromDp) / height) || drawn.inks !== inksOf(paint).join()) return null
     const x = Math.round((view.fromMs - drawn.view.fromMs) / drawn.msPerPx)
     const y = Math.round((view.fromDp - drawn.view.fromDp) / drawn.dpPerPx)
     return x < 0 || y < 0 || x + width > image.width || y + height > image.height ? null : { x, y }
   }
 
-  private fill(paint: MapPaint, width: number, height: number): { x: number; y: number } {
-    const [wide, tall] = [bufferSize(width), bufferSize(height)]
+  private fill(paint: MapPaint, width: number, height: number, margin: number): { x: number; y: number } {
+    // Even: the hatching of holes stays in step.
+    const even = (px: number) => 2 * Math.round(px / 2)
+    const place = { x: even(width * margin), y: even(height * margin) }
+    const [wide, tall] = [width + 2 * place.x, height + 2 * place.y]
     if (this.image?.width !== wide || this.image.height !== tall) {
       this.canvas.width = wide
       this.canvas.height = tall
@@ -61,7 +72,6 @@ export class FarView {
     const { map, hidden, projection, range, only } = paint
     const msPerPx = (paint.view.toMs - paint.view.fromMs) / width
     const dpPerPx = (paint.view.toDp - paint.view.fromDp) / height
-    const place = { x: Math.round(width * beyond), y: Math.round(height * beyond) }
     const fromMs = paint.view.fromMs - place.x * msPerPx
     const fromDp = paint.view.fromDp - place.y * dpPerPx
     const view = { fromMs, toMs: fromMs + wide * msPerPx, fromDp, toDp: fromDp + tall * dpPerPx }
@@ -127,8 +137,6 @@ export class FarView {
     }
   }
 }
-
-const bufferSize = (px: number) => Math.round(px * (1 + 2 * beyond))
 
 /** The colour of each class as a pixel; 0: the legend has switched it off. */
 function inksOf({ hidden, colour }: MapPaint): number[] {

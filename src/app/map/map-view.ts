@@ -45,10 +45,12 @@ export function plotOf(width: number, height: number): PlotArea {
 export function fitAll(map: MapData): MapWindow {
   let low = 0
   let high = map.heightDp
-  for (const top of map.channel.top) high = Math.max(high, top + map.heightDp)
-  for (const y of map.lines.y) {
-    low = Math.min(low, y)
-    high = Math.max(high, y)
+  const { top } = map.channel
+  const { y } = map.lines
+  for (let i = 0; i < top.length; i++) if (top[i]! + map.heightDp > high) high = top[i]! + map.heightDp
+  for (let i = 0; i < y.length; i++) {
+    if (y[i]! < low) low = y[i]!
+    if (y[i]! > high) high = y[i]!
   }
   const room = (high - low) * 0.03
   return { fromMs: 0, toMs: Math.max(100, map.endMs), fromDp: low - room, toDp: high + room }

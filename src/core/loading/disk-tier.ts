@@ -123,7 +123,7 @@ export class DiskTier {
     if (!rule) {
       const policy = new PolicyAtZero({ url: address, headers: {} }, { status: 200, headers: pick(headers) }, { shared: false })
       const stale = /(?:^|[,\s])stale-while-revalidate=(\d{1,9})/i.exec(headers['cache-control'] ?? '')?.[1]
-      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: 1000 * policy.maxAge(), staleMs: 1000 * Number(stale ?? 0) }))
+      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: 1000 * Math.max(0, policy.maxAge() - policy.age()), staleMs: 1000 * Number(stale ?? 0) }))
     }
     return rule
   }
