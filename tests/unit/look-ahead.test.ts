@@ -1,0 +1,80 @@
+import { describe, expect, it } from 'vitest'
+import type { ListLayout } from '../../src/core/layout/list-layout.ts'
+import type { Claim } from '../../src/core/loading/request.ts'
+import { LookAhead } from '../../src/core/run/look-ahead.ts'
+
+type Policy = ConstructorParameters<typeof LookAhead>[0]
+
+/** Rows of two cells, 100 high, of a feed that may grow. */
+function aheadOn(policy: Partial<Policy>, items = 40) {
+  const feed = { items }
+  const layout = {
+    columns: 2,
+    get cellCount() { return feed.items },
+    get rowCount() { return Math.ceil(feed.items / 2) },
+    itemAt: (row: number, column: number) => (row * 2 + column < feed.items ? row * 2 + column : -1),
+    rowAt: (position: number) => Math.max(0, Math.min(Math.ceil(feed.items / 2) - 1, Math.floor(position / 100))),
+  } as unknown as ListLayout
+  const claimed: number[] = []
+  const released: [number, string][] = []
+  const ahead = new LookAhead({ by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: false, ...policy } as Policy, (index) => { claimed.push(index); return [{ id: index } as Claim] }, (claim, why) => released.push([claim.id, why]))
+  const follow = (firstRow: number, lastRow: number, direction: 1 | -1 = 1) =>
+    ahead.follow(layout, { firstRow, lastRow, top: firstRow * 100, height: (lastRow - firstRow + 1) * 100, direction }, (index) => index >= firstRow * 2 && index <= lastRow * 2 + 1)
+  return { feed, ahead, follow, claimed, released }
+}
+
+describe('looking ahead', () => {
+  it('claims each item of the rows that come up, once, and lets go of those that have a cell of their own', () => {
+    const { follow, claimed, released } = aheadOn({})
+    follow(0, 4)
+    expect(claimed).toEqual([10, 11, 12, 13])
+    follow(0, 4)
+    follow(1, 5)
+    expect(claimed).toEqual([10, 11, 12, 13, 14, 15])
+    expect(released).toEqual([[10, 'ahead'], [11, 'ahead']])
+  })
+
+  it('turns with the motion, and looks both ways where the policy says so', () => {
+    const travel = aheadOn({})
+    travel.follow(5, 8)
+    travel.follow(5, 8, -1)
+    expect(travel.claimed).toEqual([18, 19, 20, 21, 8, 9, 6, 7])
+    expect(travel.released.map(([index]) => index)).toEqual([18, 19, 20, 21])
+    const both = aheadOn({ direction: 'both', amount: 1 })
+    both.follow(5, 8)
+    expect([...both.claimed].sort((a, b) => a - b)).toEqual([8, 9, 18, 19])
+  })
+
+  it('reaches by screens, to the ends of the list and not beyond, and not at all for nothing', () => {
+    const screens = aheadOn({ by: 'screens', amount: 0.5 })
+    screens.follow(0, 3)
+    expect(screens.claimed).toEqual([8, 9, 10, 11, 12, 13])
+    const end = aheadOn({ amount: 6 }, 13)
+    end.follow(2, 5)
+    expect(end.claimed).toEqual([12])
+    const none = aheadOn({ amount: 0 })
+    none.follow(0, 4)
+    expect(none.claimed).toEqual([])
+  })
+
+  it('sees items that arrive while the window stands still, in a part-filled last row too', () => {
+    const { feed, follow, claimed } = aheadOn({}, 13)
+    follow(2, 5)
+    expect(claimed).toEqual([12])
+    feed.items = 14
+    follow(2, 5)
+    expect(claimed).toEqual([12, 13])
+    feed.items = 30
+    follow(2, 5)
+    expect(claimed).toEqual([12, 13, 14, 15])
+  })
+
+  it('claims again after all was let go, though the window stands where it stood', () => {
+    const { ahead, follow, claimed, released } = aheadOn({ amount: 1 })
+    follow(0, 4)
+    ahead.clear('left')
+    expect(released).toEqual([[10, 'left'], [11, 'left']])
+    follow(0, 4)
+    expect(claimed).toEqual([10, 11, 10, 11])
+  })
+})
