@@ -11,7 +11,7 @@ import { zonesOf } from '../map/map-zones.ts'
 import type { Projection } from '../map/projection.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { useFollowing } from '../simulate/follow-hand.ts'
-import { simulate } from '../shell/device-store.ts'
+import { simulate, useDevice } from '../shell/device-store.ts'
 import { playAt, usePlayed } from '../playback/playback-store.ts'
 import { PlayerBar } from '../playback/PlayerBar.tsx'
 import { set, useProject } from '../store/project-store.ts'
@@ -27,7 +27,8 @@ const mostAhead = 12
 
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
 export default function ProfileStep() {
-  const { ahead } = useProject()!.project.loading
+  const { project } = useProject()!
+  const { ahead } = project.loading
   const runs = useRuns()
   const { run: runId, request } = useParams()
   const navigate = useNavigate()
@@ -52,6 +53,7 @@ export default function ProfileStep() {
   /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
   const [pulled, setPulled] = useState<number | null>(null)
   const following = useFollowing()
+  const { screen } = useDevice()
   const [range, setRange] = useState<{ run: number; range: MapRange } | null>(null)
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
@@ -59,7 +61,9 @@ export default function ProfileStep() {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
-  const would = mended?.map ?? (following && run && pulled === run.id && projection === 'distance' ? following.map : null)
+  // What follows the hand is a first visit of the script and screen that are chosen now: only such a run is compared with it.
+  const comparable = run?.visit === 'first' && run.script === (project.script ?? '') && run.screen === project.screens[Math.min(screen, project.screens.length - 1)]!.id
+  const would = mended?.map ?? (following && comparable && pulled === run.id && projection === 'distance' ? following.map : null)
   const lines = would?.lines ?? kept?.map.lines
   // Maps that were kept before slots were told have none.
   const ofSlot = useMemo(() => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))), [slot, lines])
@@ -118,7 +122,7 @@ export default function ProfileStep() {
         <ScrollMap
           key={run.id} map={would ?? kept.map} ghost={would ? kept.map : ghost} hidden={hidden} selected={would ? -1 : selected}
           pins={found.flatMap(({ id, what, pinMs }, i) => (pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }]))} onPin={(id) => { setLens('findings'); setDrawn(id) }}
-          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select} zones={zones} edge={edge}
+          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select} zones={zones} edge={comparable ? edge : null}
           // Stories are told of the present run: what is drawn over it has none.
           onSelect={(id) => would ? undefined : void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
         />

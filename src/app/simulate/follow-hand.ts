@@ -6,7 +6,7 @@ import { createStore } from '../store/external-store.ts'
 import type { Item } from '../../core/project/types.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import type { ProjectState } from '../store/project-store.ts'
-import { Cancelled, handWorker, type Job } from './worker-client.ts'
+import { Cancelled, handWorker } from './worker-client.ts'
 import type { Answer } from '../../workers/messages.ts'
 
 /** What the settings as they are now would do, simulated while the hand moves; null before the first. */
@@ -20,10 +20,16 @@ export interface Following {
 const store = createStore<Following | null>(null)
 export const useFollowing = store.use
 
-let running: Job<Answer> | null = null
-let next: ProjectState | null = null
+interface Wish {
+  state: ProjectState
+  screen: number
+}
+
+/** One simulation at a time; the newest wish counts. */
+let busy = false
+let next: Wish | null = null
 /** What was followed last. */
-let followed: { state: ProjectState; screen: number } | null = null
+let followed: Wish | null = null
 /** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */
 const warmRuns = 40
 let warmed = 0
@@ -35,8 +41,8 @@ export function useFollowHand(state: ProjectState | null, screen: number): void 
   }, [state?.id, screen])
   useEffect(() => {
     if (!state) return
-    next = state
-    if (!running) void run(screen)
+    next = { state, screen }
+    void work(false)
   }, [state, screen])
 }
 
@@ -44,27 +50,28 @@ export function useFollowHand(state: ProjectState | null, screen: number): void 
  * A hand comes near the settings: the browser compiles code that runs often, so the engine runs now, and the first
  * drag is followed as closely as the hundredth. A change that is made meanwhile comes next.
  */
-export async function warmUp(): Promise<void> {
-  while (followed && !running && !next && warmed < warmRuns) {
-    warmed++
-    await simulate(followed.state, followed.screen)
-  }
-  if (followed && next && !running) void run(followed.screen)
-}
+export const warmUp = () => work(true)
 
-async function run(screen: number): Promise<void> {
-  while (next) {
-    const state = next
-    next = null
-    const answer = await simulate(state, screen)
-    if (!answer) continue
-    followed = { state, screen }
-    store.set({ metrics: answer.metrics, map: answer.map, raw: state.effective })
+async function work(warming: boolean): Promise<void> {
+  if (busy) return
+  busy = true
+  try {
+    while (next || (warming && followed && warmed < warmRuns)) {
+      const wish = next
+      next = null
+      if (!wish) warmed++
+      const answer = await simulate(wish ?? followed!)
+      if (!wish || !answer) continue
+      followed = wish
+      store.set({ metrics: answer.metrics, map: answer.map, raw: wish.state.effective })
+    }
+  } finally {
+    busy = false
   }
 }
 
 /** The first visit as the settings are, in the worker that follows the hand; null: there are no items, or it was cancelled. */
-async function simulate({ id, project }: ProjectState, screen: number): Promise<Extract<Answer, { is: 'followed' }> | null> {
+async function simulate({ state: { id, project }, screen }: Wish): Promise<Extract<Answer, { is: 'followed' }> | null> {
   const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
   let items: readonly Item[] | null = null
   try {
@@ -73,14 +80,12 @@ async function simulate({ id, project }: ProjectState, screen: number): Promise<
     // The device says what is missing; there is nothing to follow until it is there.
     return null
   }
-  running = handWorker.ask({ do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items })
+  const job = handWorker.ask({ do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items })
   try {
-    const answer = await running.result
+    const answer = await job.result
     return answer.is === 'followed' ? answer : null
   } catch (error) {
     if (error instanceof Cancelled) return null
     throw error
-  } finally {
-    running = null
   }
 }
