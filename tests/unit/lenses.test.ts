@@ -42,6 +42,14 @@ describe('views of a run', () => {
         const cells = cellsLens(facts)
         if (facts.binds > 0) expect(cells.points.at(-1)).toMatchObject({ created: metrics['cells.created'], bound: metrics['cells.bound'] })
         expect(cells.late.length).toBe(metrics['cells.createdAfterFirstScreen'])
+        // By place: each row lies in one stretch, and the stretches lie side by side.
+        const sum = (of: 'created' | 'bound') => cells.places.reduce((all, place) => all + place[of], 0)
+        expect([sum('created'), sum('bound')]).toEqual([metrics['cells.created'], metrics['cells.bound']])
+        expect(cells.places.length).toBeLessThanOrEqual(8)
+        for (const [i, { fromRow, toRow, bound }] of cells.places.entries()) {
+          expect(bound).toBe(facts.bindRows.filter((row) => row >= fromRow && row <= toRow).length)
+          if (i > 0) expect(fromRow).toBe(cells.places[i - 1]!.toRow + 1)
+        }
         const tiers = tiersLens(facts).points.at(-1)
         if (tiers) expect(tiers.memory / (tiers.memory + tiers.disk + tiers.network + tiers.local)).toBeCloseTo(metrics['tier.memoryShare']!, 9)
         expect(failuresOf(facts).reduce((sum, { requests }) => sum + requests.length, 0)).toBe(facts.requests.filter(({ end }) => end === 'failed').length)

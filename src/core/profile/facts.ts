@@ -101,6 +101,8 @@ export interface Facts {
   cells: CellFact[]
   binds: number
   bindTimes: number[]
+  /** The row of each bind, beside its instant. */
+  bindRows: number[]
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
   scrolls: { t: number; top: number; by: Mover }[]
@@ -136,7 +138,7 @@ export interface Facts {
 /** Before anything of a log was read. */
 export function emptyFacts(log: RunLog): Facts {
   return {
-    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, bindTimes: [], heldHits: 0,
+    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, bindTimes: [], bindRows: [], heldHits: 0,
     decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], uses: [], evictions: [], disk: [], wrongs: [], jumps: [],
     flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, inversions: [], rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
     boundPeaks: new Map(),

@@ -94,6 +94,7 @@ class Reader {
     },
     bind: (t, a, b, c, d) => {
       this.facts.bindTimes.push(t)
+      this.facts.bindRows.push(d)
       this.bind(a, b, c, d)
     },
     recycle: (_t, a) => {

@@ -15,6 +15,15 @@ export function CellsView({ part, lens, metrics, onMoment }: { part: ReactNode; 
       <p>One cell costs {each(lens.createMs)} to make and {each(lens.bindMs)} to bind. {lens.kinds.map(({ kind, created, mostAtOnce }) => `Kind ${kind + 1}: ${created} made, at most ${mostAtOnce} bound at once.`).join(' ')}</p>
       {part}
       <Curve points={lens.points} unit="" stacked={false} onMoment={onMoment} series={[{ name: 'bound', told: 'binds so far', colour: 'var(--shown)' }, { name: 'created', told: 'cells made so far', colour: 'var(--tug)' }]} />
+      {lens.places.length > 1 && (
+        <table>
+          <thead><tr><th scope="col">rows</th>{lens.places.map(({ fromRow, toRow }) => <th key={fromRow} scope="col">{fromRow === toRow ? fromRow : `${fromRow}–${toRow}`}</th>)}</tr></thead>
+          <tbody>
+            <tr><th scope="row">made</th>{lens.places.map(({ fromRow, created }) => <td key={fromRow}>{created}</td>)}</tr>
+            <tr><th scope="row">bound</th>{lens.places.map(({ fromRow, bound }) => <td key={fromRow}>{bound}</td>)}</tr>
+          </tbody>
+        </table>
+      )}
       {lens.late.length > 0 && (
         <p>Made late: {lens.late.slice(0, mostLate).map(({ ms, row }) => <button key={`${ms} ${row}`} type="button" className="tt-link" onClick={() => onMoment(ms)}>row {row}, {(ms / 1000).toFixed(2)} s</button>)}{lens.late.length > mostLate ? ` and ${lens.late.length - mostLate} more` : ''}</p>
       )}
