@@ -53,9 +53,19 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await simulate(page)
   await page.keyboard.press('5')
   const map = page.getByRole('img', { name: /^Scroll map of/ })
-  const stage = (await page.locator('.tt-stage').boundingBox())!
-  const panel = (await page.locator('.tt-profile').boundingBox())!
-  expect(stage.height / panel.height).toBeGreaterThanOrEqual(0.6)
+  const share = async () => (await page.locator('.tt-stage').boundingBox())!.height / (await page.locator('.tt-profile').boundingBox())!.height
+  for (const lens of ['Findings', 'Frames', 'Threads']) {
+    await page.getByRole('button', { name: lens }).click()
+    expect(await share(), lens).toBeGreaterThanOrEqual(0.6)
+  }
+  // What stands below is made taller by the edge between the two, and given back.
+  const edgeBelow = page.getByRole('separator', { name: 'Height of what stands below the map' })
+  await edgeBelow.focus()
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowUp')
+  await expect(edgeBelow).toHaveAttribute('aria-valuetext', /^\d+ px$/)
+  expect(await share()).toBeLessThan(0.5)
+  await page.keyboard.press('Enter')
+  expect(await share()).toBeGreaterThanOrEqual(0.6)
   await page.getByRole('button', { name: 'distance' }).click()
   // Its line is where it is drawn, in this projection too: one that is stepped to can be clicked.
   await map.focus()
@@ -93,6 +103,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect(page.getByRole('region', { name: 'Failures' }).getByText('the server answered with an error')).toBeVisible()
 
   await page.getByRole('button', { name: 'rows', exact: true }).click()
+  const stage = (await page.locator('.tt-stage').boundingBox())!
   await page.keyboard.down('Shift')
   await page.mouse.move(stage.x + 300, stage.y + 40)
   await page.mouse.down()

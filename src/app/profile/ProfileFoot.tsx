@@ -1,9 +1,11 @@
-import { lazy, Suspense, useState } from 'react'
+import { lazy, Suspense, useRef, useState } from 'react'
 import type { LensName } from '../../workers/messages.ts'
+import { Split } from '../controls/Split.tsx'
 import type { MapRange } from '../map/map-view.ts'
 import { RunList } from '../runs/RunList.tsx'
 import { simulate } from '../shell/device-store.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
+import { createStore } from '../store/external-store.ts'
 import { Checks } from './Checks.tsx'
 import { EventLens } from './EventLens.tsx'
 import { FindingCards } from './FindingCards.tsx'
@@ -18,6 +20,10 @@ const LensView = lazy(() => import('./lenses/LensView.tsx'))
 export type FootLens = 'findings' | 'ledger' | 'events' | 'notes' | 'checks' | LensName
 const lenses: readonly FootLens[] = ['findings', 'ledger', 'frames', 'threads', 'memory', 'cells', 'tiers', 'failures', 'events', 'notes', 'checks']
 const narrow: readonly FootLens[] = ['findings', 'checks', 'notes']
+
+/** How tall the hand has made it, px; null: as tall as leaves the map its share. Kept while the app is open. */
+const tall = createStore<number | null>(null)
+const [least, most] = [90, 460]
 
 interface ProfileFootProps {
   run: StoredRun
@@ -42,6 +48,8 @@ const checksWord = (checks: readonly { ok: boolean }[]) => {
 export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onRequest, onMoment, range, shownFinding, onShowFinding }: ProfileFootProps) {
   const [tried, setTried] = useState<string | null>(null)
   const [way, setWay] = useState<{ run: number; way: Way } | null>(null)
+  const height = tall.use()
+  const foot = useRef<HTMLDivElement>(null)
   const told = way?.run === run.id ? way.way : null
   const story = selected >= 0 || told !== null
   const word: Partial<Record<FootLens, string>> = {
@@ -71,7 +79,8 @@ export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onReq
     }
   }
   return (
-    <div className="tt-profile-foot" data-wide={!story && !narrow.includes(lens) ? '' : undefined}>
+    <div className="tt-profile-foot" ref={foot} style={height === null ? undefined : { flexBasis: height }} data-wide={!story && !narrow.includes(lens) ? '' : undefined}>
+      <Split label="Height of what stands below the map" height={height} min={least} max={most} measure={() => foot.current!.offsetHeight} onChange={tall.set} />
       <div className="tt-lenses" role="group" aria-label="What stands below">
         {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={!story && lens === each} onClick={() => { setWay(null); if (selected >= 0) onRequest(-1); onLens(each) }}>{word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}</button>)}
       </div>
