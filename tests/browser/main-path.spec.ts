@@ -106,7 +106,7 @@ test('a handle is dragged and the simulation follows; undo takes it back', async
   const box = (await ahead.boundingBox())!
   await page.mouse.move(box.x + 9, box.y + 7)
   await page.mouse.down()
-  for (let step = 1; step <= 6; step++) await page.mouse.move(box.x + 9, box.y + 7 + step * 34)
+  for (let step = 1; step <= 6; step++) await page.mouse.move(box.x + 9, box.y + 7 + step * 28)
   await page.mouse.up()
   await expect(ahead).toHaveAttribute('aria-valuenow', '8')
   await expect(waste).toContainText(`${before} → `)

@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { FarView } from '../../src/app/map/far-view.ts'
 import { columnsOf, drawDenseChannel, isDense } from '../../src/app/map/dense-channel.ts'
-import { fitAll, inRange, nearestLine, pan, plotOf, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
+import { fitAll, inRange, nearestLine, pan, plotOf, stretchRange, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
 import { drawZones, zonesOf } from '../../src/app/map/map-zones.ts'
 import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
 import { SvgPaper } from '../../src/app/map/svg-paper.ts'
@@ -131,6 +131,21 @@ it('a device calibrated to a run has the costs that the run was made with', () =
   const { facts } = profileRun(simulate(project).log)
   const found = calibrated({ ...project.device, costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 } }, facts, project.network).costs
   for (const [name, value] of Object.entries(costs)) expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
+})
+
+describe('a part that is selected by keys', () => {
+  const view: MapWindow = { fromMs: 1000, toMs: 3000, fromDp: 0, toDp: 800 }
+
+  it('begins where it is told, as high as the view, and grows by a twentieth of it', () => {
+    expect(stretchRange(null, view, 1500, 1, 0)).toEqual({ fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 800 })
+    expect(stretchRange({ fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 800 }, view, 0, 2, -1)).toEqual({ fromMs: 1500, toMs: 1800, fromDp: 0, toDp: 760 })
+  })
+
+  it('never turns inside out, and takes a height that the distance projection left open', () => {
+    const least = { fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 40 }
+    expect(stretchRange(least, view, 0, -3, -3)).toEqual(least)
+    expect(stretchRange({ ...least, fromDp: 0, toDp: Infinity }, view, 0, 0, -1).toDp).toBe(760)
+  })
 })
 
 describe('zones beside the screen that lies straight', () => {

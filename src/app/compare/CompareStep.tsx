@@ -9,6 +9,7 @@ import { compared, difference, tell } from '../runs/figures.ts'
 import { simulate } from '../shell/device-store.ts'
 import { database, type StoredRun } from '../store/database.ts'
 import { differences, useRuns } from '../store/run-store.ts'
+import { IntervalMark } from './IntervalMark.tsx'
 import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
 
@@ -83,7 +84,7 @@ export default function CompareStep() {
       <div className="tt-compare-foot">
         <section className="tt-card" aria-label="Figures" tabIndex={0}>
           <table>
-            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ' and its difference to A' : ''}</th>)}{seeds.is === 'done' && <th scope="col">{letters[front]} over ten seeds, simulated</th>}</tr></thead>
+            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ' and its difference to A' : ''}</th>)}{seeds.is === 'done' && <th scope="col">{letters[front]} over ten seeds, simulated: ◂ less, more ▸</th>}</tr></thead>
             <tbody>
               {compared.map((figure) => {
                 const change = seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
@@ -97,7 +98,7 @@ export default function CompareStep() {
                       const delta = difference(figure, run.metrics, a.metrics)
                       return [value, <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>{delta?.text ?? '–'}</td>]
                     })}
-                    {seeds.is === 'done' && <td>{change ? <><strong>{verdicts[change.is]}</strong> {form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</> : '–'}</td>}
+                    {seeds.is === 'done' && <td className="tt-verdict">{change ? <><IntervalMark change={change} /> <span className={`tt-delta is-${change.is}`}><strong>{verdicts[change.is]}</strong> {form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</span></> : '–'}</td>}
                   </tr>
                 )
               })}

@@ -12,6 +12,8 @@ interface HandleProps {
   style: CSSProperties
   /** Values that it settles on when it comes near: the edges of what stands beside it. */
   snaps?: readonly number[]
+  /** It stands on the far side of what it moves, where another one has the near side. */
+  far?: boolean
   onChange: (value: number) => void
 }
 
@@ -19,7 +21,7 @@ interface HandleProps {
 const snapPx = 4
 
 /** A handle on the thing itself: dragged with a pointer, stepped with the arrow keys. */
-export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, snaps = [], onChange }: HandleProps) {
+export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, snaps = [], far = false, onChange }: HandleProps) {
   const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
   const put = (next: number) => {
     const whole = Math.min(max, Math.max(min, next))
@@ -31,7 +33,7 @@ export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, s
   }
   return (
     <div
-      className="tt-handle" role="slider" tabIndex={0} style={style} data-axis={axis} data-text={text} data-snapped={snaps.includes(value) ? '' : undefined}
+      className="tt-handle" role="slider" tabIndex={0} style={style} data-axis={axis} data-far={far ? '' : undefined} data-text={text} data-snapped={snaps.includes(value) ? '' : undefined}
       aria-label={label} aria-valuenow={value} aria-valuemin={min} aria-valuemax={max} aria-valuetext={text} title={`${label}: ${text}`}
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
@@ -46,11 +48,16 @@ export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, s
       onPointerUp={() => (from.current = null)}
       onPointerCancel={() => (from.current = null)}
       onKeyDown={(event) => {
-        const steps: Record<string, number> = { ArrowRight: 1, ArrowDown: axis === 'y' ? 1 : -1, ArrowLeft: -1, ArrowUp: axis === 'y' ? -1 : 1, PageUp: 5, PageDown: -5 }
+        // Along its axis an arrow moves it the way it points; across it, up is more.
+        const along = pxPerUnit < 0 ? -1 : 1
+        const steps: Record<string, number> = {
+          ArrowRight: axis === 'x' ? along : 1, ArrowLeft: axis === 'x' ? -along : -1, ArrowDown: axis === 'y' ? along : -1, ArrowUp: axis === 'y' ? -along : 1,
+          PageUp: 5, PageDown: -5, Home: min - value, End: max - value,
+        }
         const step = steps[event.key]
         if (step === undefined) return
         event.preventDefault()
-        put(Math.round(value) + step)
+        put(Math.round(value + step))
       }}
     />
   )

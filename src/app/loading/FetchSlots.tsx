@@ -1,60 +1,50 @@
-import { useEffect, useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import { currentRun } from '../shell/device-store.ts'
+import { set } from '../store/project-store.ts'
+import { KeepAbove } from './KeepAbove.tsx'
+import { useLiveLine } from './use-live-line.ts'
 
-interface SlotNow {
-  row: number
-  class: number
-  received: number
-  total: number | null
-}
-
-/** How often the live slots are looked at, ms. */
-const lookMs = 120
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
+/** So many slots and tiles in line are drawn; the rest is counted. */
+const mostSlots = 12
+const mostInLine = 14
 
-/** The fetch slots as they are filled on the live device now; taken away and added by hand. */
-export function FetchSlots({ slots, keepAbove, onChange }: { slots: number; keepAbove: number; onChange: (slots: number) => void }) {
-  const [{ running: now, waiting }, setNow] = useState<{ running: SlotNow[]; waiting: string[] }>({ running: [], waiting: [] })
-  useEffect(() => {
-    const timer = setInterval(() => setNow(lookAtSlots()), lookMs)
-    return () => clearInterval(timer)
-  }, [])
-  const shown = Math.min(slots, 12)
+/** The fetch slots as they are filled on the live device now, and the line before them; taken away and added by hand. */
+export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHost: number; keepAbove: number }) {
+  const { running, waiting, fallen } = useLiveLine()
+  const shown = Math.min(slots, mostSlots)
+  const resize = (next: number) => {
+    set('/loading/fetchSlots', next)
+    // A host that has them all keeps them all; one that has fewer keeps its own limit.
+    if (perHost === slots || perHost > next) set('/loading/fetchSlotsPerHost', next)
+  }
   return (
     <div className="tt-slots">
-      <ol aria-label={`${slots} fetch slots, ${now.length} in use`}>
+      <ol aria-label={`${slots} fetch slots, ${running.length} in use`}>
         {Array.from({ length: shown }, (_, i) => {
-          const slot = now[i]
-          const share = slot?.total ? slot.received / slot.total : slot ? 0.03 : 0
+          const slot = running[i]
+          const share = slot?.share ?? (slot ? 0.03 : 0)
           return (
-            <li key={i} data-class={slot?.class}>
+            <li key={i} data-class={slot?.class} data-kept={slot && share >= keepAbove ? '' : undefined}>
               <span className="tt-slot-fill" style={{ width: `${share * 100}%` }} />
-              {slot && keepAbove < 1 && <span className="tt-slot-notch" style={{ left: `${keepAbove * 100}%` }} title={`From ${Math.round(keepAbove * 100)} % on it is finished, not cut off`} />}
-              <span className="tt-slot-word">{slot ? `row ${slot.row} · ${classNames[slot.class] ?? ''}` : 'free'}</span>
+              <span key={slot?.id ?? -1} className="tt-slot-word" data-taken={slot ? '' : undefined}>{slot ? `row ${slot.row} · ${classNames[slot.class] ?? ''}` : 'free'}</span>
             </li>
           )
         })}
       </ol>
-      <p className="tt-in-line" aria-live="off">{waiting.length === 0 ? 'Nothing is in line on the device.' : `In line: ${waiting.slice(0, 6).join(', ')}${waiting.length > 6 ? ` and ${waiting.length - 6} more` : ''}`}</p>
       <div className="tt-slot-buttons">
-        <Button size="sm" variant="outline-primary" aria-label="Take a fetch slot away" disabled={slots <= 1} onClick={() => onChange(slots - 1)}>−</Button>
-        <Button size="sm" variant="outline-primary" aria-label="Add a fetch slot" disabled={slots >= 64} onClick={() => onChange(slots + 1)}>+</Button>
+        <Button size="sm" variant="outline-primary" aria-label="Take a fetch slot away" disabled={slots <= 1} onClick={() => resize(slots - 1)}>−</Button>
+        <Button size="sm" variant="outline-primary" aria-label="Add a fetch slot" disabled={slots >= 64} onClick={() => resize(slots + 1)}>+</Button>
         {slots > shown && <span className="tt-quiet">and {slots - shown} more</span>}
+      </div>
+      <KeepAbove share={keepAbove} />
+      <div className="tt-in-line" aria-live="off">
+        <span>{waiting.length === 0 ? 'Nothing is in line on the device.' : 'In line'}</span>
+        <ol aria-label={`${waiting.length} in line`}>
+          {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => <li key={id} data-class={of} title={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}>{i + 1}<small>row {row}</small></li>)}
+          {fallen.map(({ id, row }) => <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>✕<small>row {row}</small></li>)}
+        </ol>
+        {waiting.length > mostInLine && <span>and {waiting.length - mostInLine} more</span>}
       </div>
     </div>
   )
-}
-
-function lookAtSlots(): { running: SlotNow[]; waiting: string[] } {
-  const live = currentRun()
-  if (!live) return { running: [], waiting: [] }
-  const all = [...live.run.loader.live]
-  const waiting = all.filter((request) => request.state === 'queued').sort((one, other) => one.class - other.class || one.id - other.id)
-  const running = all
-    .filter((request) => request.transfer >= 0)
-    .map((request) => ({
-      row: request.claims[0]?.row ?? -1, class: request.class, total: request.total, received: live.received(request.transfer),
-    }))
-  return { running, waiting: waiting.map((request) => `row ${request.claims[0]?.row ?? '–'}`) }
 }

@@ -4,10 +4,12 @@ import { Choice } from '../controls/Choice.tsx'
 import { Presets } from '../controls/Presets.tsx'
 import { useDevice } from '../shell/device-store.ts'
 import { warmUp } from '../simulate/follow-hand.ts'
-import { edit, set, useProject } from '../store/project-store.ts'
+import { edit, useProject } from '../store/project-store.ts'
 import { Ahead } from './Ahead.tsx'
 import { FetchSlots } from './FetchSlots.tsx'
+import { Freshness } from './Freshness.tsx'
 import { Mistakes } from './Mistakes.tsx'
+import { Restraint } from './Restraint.tsx'
 import { Zones } from './Zones.tsx'
 
 const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
@@ -18,9 +20,10 @@ export default function LoadingStep() {
   const { loading } = project
   const number = Math.min(device.screen, project.screens.length - 1)
   const screen = project.screens[number]!
-  const { widthDp, density } = project.device
+  const { widthDp, heightDp, density } = project.device
   const tilePx = (widthDp / screen.layout.columns) * density
-  const kept = (loading.memoryMb * 1e6) / (4 * tilePx * tilePx)
+  const tileMb = (4 * tilePx * tilePx) / 1e6
+  const screenMb = ((heightDp * density) / tilePx) * screen.layout.columns * tileMb
   const slots = project.screens.flatMap(({ cells }, s) => cells.flatMap((cell, c) => cell.slots.map((slot, i) => ({ path: `/screens/${s}/cells/${c}/slots/${i}`, high: slot.priority === 'high', whole: slot.decodeAt.type === 'original' }))))
   return (
     <div className="tt-step">
@@ -31,23 +34,18 @@ export default function LoadingStep() {
         onTake={(name, values) => edit(`policy ${name}`, Object.entries(values).map(([key, value]: [string, unknown]) => ({ op: 'replace', path: `/loading/${key}`, value })))}
       />
       <div className="tt-loading" onPointerEnter={() => void warmUp()} onFocus={() => void warmUp()}>
-        <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} keptPictures={kept} />
+        <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} screenMb={screenMb} />
         <div className="tt-loading-side">
           <section className="tt-card" aria-label="Fetch slots">
             <h2>Fetch slots · {loading.fetchSlots} at once, {loading.fetchSlotsPerHost} to one host</h2>
-            <FetchSlots slots={loading.fetchSlots} keepAbove={loading.cancel.keepAbove} onChange={(next) => set('/loading/fetchSlots', next)} />
+            <FetchSlots slots={loading.fetchSlots} perHost={loading.fetchSlotsPerHost} keepAbove={loading.cancel.keepAbove} />
             <Choice schema="loading/order" path="/loading/order" value={loading.order} names={{ 'first-come': 'first come', 'last-come': 'last come', nearest: 'nearest first' }} />
+            <Restraint dpPerS={loading.startBelowDpPerS} />
             <details>
               <summary>More</summary>
               <Amount schema="loading/fetchSlotsPerHost" path="/loading/fetchSlotsPerHost" value={loading.fetchSlotsPerHost} from={1} to={24} />
               <Amount schema="loading/decodeWorkers" path="/loading/decodeWorkers" value={loading.decodeWorkers} from={1} to={8} />
               <Amount schema="loading/agingMs" path="/loading/agingMs" value={loading.agingMs} from={100} to={10_000} step={100} />
-              <div className="tt-field" title="Nothing starts while the list moves faster than this">
-                <span>Flicking</span>
-                <div className="tt-swatches">
-                  {([[null, 'starts as ever'], [3000, 'waits above 3,000 dp/s'], [800, 'waits above 800 dp/s']] as const).map(([value, name]) => <button key={name} type="button" className="tt-chip" aria-pressed={loading.startBelowDpPerS === value} onClick={() => set('/loading/startBelowDpPerS', value)}>{name}</button>)}
-                </div>
-              </div>
             </details>
           </section>
           <Ahead project={project} screen={screen} />
@@ -69,14 +67,9 @@ export default function LoadingStep() {
           </section>
           <section className="tt-card" aria-label="What is kept">
             <h2>What is kept</h2>
-            <Amount schema="loading/memoryMb" path="/loading/memoryMb" value={loading.memoryMb} from={0} to={128} note={`some ${Math.round(kept)} pictures`} />
+            <Amount schema="loading/memoryMb" path="/loading/memoryMb" value={loading.memoryMb} from={0} to={128} note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`} />
             <Amount schema="loading/diskMb" path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
-            <div className="tt-field" title="How long a copy on disk is good without asking">
-              <span>Fresh by</span>
-              <div className="tt-swatches">
-                {([['headers', 'its headers', { type: 'headers' }], ['age', 'its age: 1 h', { type: 'age', s: 3600 }], ['count', 'its uses: 5', { type: 'count', n: 5 }]] as const).map(([type, name, value]) => <button key={type} type="button" className="tt-chip" aria-pressed={loading.diskFreshness.type === type} onClick={() => set('/loading/diskFreshness', value)}>{name}</button>)}
-              </div>
-            </div>
+            <Freshness by={loading.diskFreshness} />
           </section>
           <Mistakes loading={loading} slots={slots} />
         </div>

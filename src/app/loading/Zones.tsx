@@ -1,73 +1,79 @@
 import type { Loading } from '../../core/project/types.ts'
 import { lineOrder } from '../../core/loading/line-order.ts'
 import { Handle } from '../controls/Handle.tsx'
-import { set } from '../store/project-store.ts'
+import { edit, set } from '../store/project-store.ts'
+import { MemoryBand } from './MemoryBand.tsx'
 
 interface ZonesProps {
   loading: Loading
   columns: number
   heldCells: number
   heldPath: string
-  /** How many pictures of the list's size the memory tier has room for. */
-  keptPictures: number
+  /** MB of decoded pictures that one screen of this list takes. */
+  screenMb: number
 }
 
 const screenRows = 3
-const rowPx = 30
-const gapPx = 4
+const rowPx = 25
+const gapPx = 3
+const pitchPx = rowPx + gapPx
 const mostAhead = 12
-const mostHeldRows = 4
+/** Rows drawn above the screen: the edge of what is let go is dragged over them; past the last one nothing is. */
+const rowsAbove = 4
+const mostHeldRows = 3
 
 /** The list drawn upright with its zones; their edges are handles. */
-export function Zones({ loading, columns, heldCells, heldPath, keptPictures }: ZonesProps) {
+export function Zones({ loading, columns, heldCells, heldPath, screenMb }: ZonesProps) {
   const { cancel, ahead } = loading
   const aheadRows = ahead.by === 'rows' ? Math.round(ahead.amount) : Math.round(ahead.amount * screenRows)
-  const heldRows = Math.ceil(heldCells / columns)
-  const zone = cancel.when === 'zone' ? cancel.zoneRows : 0
+  const heldRows = Math.min(mostHeldRows, Math.ceil(heldCells / columns))
+  const zoneRows = cancel.when === 'never' ? rowsAbove : cancel.when === 'zone' ? Math.min(rowsAbove - 1, cancel.zoneRows) : 0
+  const loadingRows = Math.max(0, zoneRows - heldRows)
   const bands = [
-    { name: 'Let go', note: letGoNote(cancel), rows: 1, look: 'beyond' },
-    { name: 'Held', note: heldCells === 0 ? 'no cell keeps its picture' : `${heldCells} cells keep theirs`, rows: Math.min(mostHeldRows, Math.max(heldRows, zone)), look: 'held' },
+    { name: 'Let go', note: letGoNote(cancel), rows: rowsAbove - loadingRows - heldRows, look: 'beyond' },
+    { name: 'Still loading', note: 'has left, and is not let go yet', rows: loadingRows, look: 'kept' },
+    { name: 'Held', note: `${heldCells} cells keep theirs`, rows: heldRows, look: 'held' },
     { name: 'On screen', note: 'first call on slots', rows: screenRows, look: 'screen' },
-    { name: 'Coming up', note: aheadRows === 0 ? 'nothing is asked for early' : `${aheadRows} ${aheadRows === 1 ? 'row' : 'rows'} ahead${ahead.onlyWhenIdle ? ', when nothing on screen waits' : ''}`, rows: Math.min(mostAhead, aheadRows), look: 'ahead' },
-    { name: 'Beyond', note: 'nothing starts here', rows: Math.max(1, 5 - aheadRows), look: 'beyond' },
+    { name: 'Coming up', note: `${aheadRows} ${aheadRows === 1 ? 'row' : 'rows'} ahead${ahead.onlyWhenIdle ? ', when nothing on screen waits' : ''}`, rows: Math.min(mostAhead, aheadRows), look: 'ahead' },
+    { name: 'Beyond', note: aheadRows === 0 ? 'nothing is asked for early' : 'nothing starts here', rows: Math.max(1, 4 - aheadRows), look: 'beyond' },
   ]
   const places = lineOrder(loading, columns, screenRows, Math.min(mostAhead, aheadRows))
   const placeOf = (look: string, tile: number): number | null => {
     const row = Math.floor(tile / columns) + (look === 'ahead' ? screenRows : 0)
     return look === 'screen' || look === 'ahead' ? (places.find((each) => each.row === row && each.column === tile % columns)?.place ?? null) : null
   }
-  const keptRows = keptPictures / columns
-  const heights = bands.map((band) => band.rows * (rowPx + gapPx))
+  const heights = bands.map((band) => band.rows * pitchPx)
   const tops = heights.map((_, i) => heights.slice(0, i).reduce((sum, height) => sum + height, 0))
-  // The budget as a band around the screen, as far as the drawing reaches.
-  const middle = tops[2]! + heights[2]! / 2
-  const reach = (keptRows * (rowPx + gapPx)) / 2
-  const memory = { top: Math.max(0, middle - reach), bottom: Math.min(tops.at(-1)! + heights.at(-1)!, middle + reach) }
+  const screenTop = tops[3]!
+  const letGo = (rows: number) => edit('let go', [
+    { op: 'replace', path: '/loading/cancel/when', value: rows === 0 ? 'recycle' : rows >= rowsAbove ? 'never' : 'zone' },
+    ...(rows > 0 && rows < rowsAbove ? [{ op: 'replace' as const, path: '/loading/cancel/zoneRows', value: rows }] : []),
+  ])
   return (
-    <div className="tt-zones" style={{ height: tops.at(-1)! + heights.at(-1)! }}>
-      {bands.map((band, i) => (
-        <div key={band.name} className="tt-zone" data-look={band.look} style={{ top: tops[i], height: heights[i] }}>
-          <div className="tt-zone-rows" style={{ gridTemplateColumns: `repeat(${columns}, 1fr)` }} aria-hidden>
-            {Array.from({ length: band.rows * columns }, (_, tile) => <span key={tile} style={{ height: rowPx }}>{placeOf(band.look, tile)}</span>)}
+    <div>
+      <div className="tt-zones" style={{ height: tops.at(-1)! + heights.at(-1)! }}>
+        {bands.map((band, i) => band.rows > 0 && (
+          <div key={band.name} className="tt-zone" data-look={band.look} style={{ top: tops[i], height: heights[i] }}>
+            <div className="tt-zone-rows" style={{ gridTemplateColumns: `repeat(${columns}, 1fr)` }} aria-hidden>
+              {Array.from({ length: band.rows * columns }, (_, tile) => <span key={tile} style={{ height: rowPx }}>{placeOf(band.look, tile)}</span>)}
+            </div>
+            <div className="tt-zone-word"><strong>{band.name}</strong><small>{band.note}</small></div>
           </div>
-          <div className="tt-zone-word"><strong>{band.name}</strong><small>{band.note}</small></div>
-        </div>
-      ))}
-      <div className="tt-zone-memory" aria-hidden style={{ top: memory.top, height: memory.bottom - memory.top }} title={`Memory holds ${(keptRows / screenRows).toFixed(1)} such screens`} />
-      {cancel.when === 'zone' && (
+        ))}
         <Handle
-          label="Let go: rows beyond the screen" axis="y" value={Math.min(mostHeldRows, zone)} min={0} max={mostHeldRows} text={`${zone} rows`} pxPerUnit={-(rowPx + gapPx)}
-          style={{ top: tops[1]! }} onChange={(rows) => set('/loading/cancel/zoneRows', rows)}
+          label="Let go: rows beyond the screen" axis="y" value={zoneRows} min={0} max={rowsAbove} text={letGoNote(cancel)} pxPerUnit={-pitchPx}
+          style={{ top: screenTop - zoneRows * pitchPx }} onChange={letGo}
         />
-      )}
-      <Handle
-        label="Held cells, in rows" axis="y" value={Math.min(mostHeldRows, heldRows)} min={0} max={mostHeldRows} text={`${heldCells} cells`} pxPerUnit={rowPx + gapPx}
-        style={{ top: tops[2]! }} onChange={(rows) => set(heldPath, rows * columns)}
-      />
-      <Handle
-        label="Coming up: rows ahead" axis="y" value={Math.min(mostAhead, aheadRows)} min={0} max={mostAhead} text={`${aheadRows} rows`} pxPerUnit={rowPx + gapPx}
-        style={{ top: tops[4]! }} onChange={(rows) => set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })}
-      />
+        <Handle
+          label="Held cells, in rows" axis="y" value={heldRows} min={0} max={mostHeldRows} text={`${heldCells} cells keep their picture`} pxPerUnit={-pitchPx} far
+          style={{ top: screenTop - heldRows * pitchPx }} onChange={(rows) => set(heldPath, rows * columns)}
+        />
+        <Handle
+          label="Coming up: rows ahead" axis="y" value={Math.min(mostAhead, aheadRows)} min={0} max={mostAhead} text={`${aheadRows} rows`} pxPerUnit={pitchPx}
+          style={{ top: tops.at(-1)! }} onChange={(rows) => set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })}
+        />
+      </div>
+      <MemoryBand memoryMb={loading.memoryMb} screenMb={screenMb} />
     </div>
   )
 }

@@ -5,7 +5,7 @@ import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
-import { fitAll, nearestLine, pan, plotOf, toX, toY, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
+import { fitAll, nearestLine, pan, plotOf, stretchRange, toX, toY, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
 import type { MapZones } from './map-zones.ts'
 import { fitDistance, offsetAt, type Projection } from './projection.ts'
 
@@ -137,7 +137,11 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
 
   const onKey = (event: KeyboardEvent) => {
     const middle = (view.fromMs + view.toMs) / 2
-    if (event.key === 'ArrowRight' || event.key === 'ArrowDown') step(1)
+    const stretch: [number, number] | undefined = event.shiftKey ? { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key] as [number, number] | undefined : undefined
+    if (stretch && onRange) {
+      const next = stretchRange(range, view, at < 0 ? middle : map.lines.from[at]!, ...stretch)
+      onRange(projection === 'rows' ? next : { ...next, fromDp: -Infinity, toDp: Infinity })
+    } else if (event.key === 'ArrowRight' || event.key === 'ArrowDown') step(1)
     else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') step(-1)
     else if (event.key === '+' || event.key === '=') setZoomed(zoomTime(view, 1 / 1.4, middle, map))
     else if (event.key === '-') setZoomed(zoomTime(view, 1.4, middle, map))
@@ -202,5 +206,5 @@ function summary(map: MapData): string {
     .map((name, number) => ({ name: classWords[name].name, count: map.lines.kind.filter((kind) => kind === number).length }))
     .filter(({ count }) => count > 0)
     .map(({ name, count }) => `${count} ${name}`)
-  return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests.`
+  return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests; with Shift they select a part.`
 }

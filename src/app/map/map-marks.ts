@@ -2,7 +2,7 @@ import type { Mark } from './map-words.ts'
 
 /** Draws the ends of requests of one class: a shape for each outcome, so many px from its middle to its edge. */
 export function drawMarks(context: CanvasRenderingContext2D, mark: Mark, at: readonly [number, number][], size: number): void {
-  const outline = mark === 'cross' || mark === 'ring' || mark === 'loop'
+  const outline = mark === 'cross' || mark === 'tick' || mark === 'ring' || mark === 'loop'
   context.lineWidth = 1.3
   context.beginPath()
   for (const [x, y] of at) addMark(context, mark, x, y, size)
@@ -33,6 +33,10 @@ function addMark(context: CanvasRenderingContext2D, mark: Mark, x: number, y: nu
       context.lineTo(x + r * 0.8, y + r * 0.8)
       context.moveTo(x + r * 0.8, y - r * 0.8)
       context.lineTo(x - r * 0.8, y + r * 0.8)
+      return
+    case 'tick':
+      context.moveTo(x, y - r)
+      context.lineTo(x, y + r)
       return
     case 'ring':
       context.moveTo(x + r, y)

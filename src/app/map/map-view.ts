@@ -21,6 +21,20 @@ export function inRange({ lines }: MapData, at: number, range: MapRange): boolea
   return lines.to[at]! >= range.fromMs && lines.from[at]! <= range.toMs && lines.y[at]! >= range.fromDp && lines.y[at]! <= range.toDp
 }
 
+/** By how much of the view one press of a key moves an edge of the selected part. */
+const keyShare = 0.05
+
+/**
+ * A part that is selected by keys: its late edge and its lower one are moved by so many steps. Where none is selected yet it
+ * begins at a moment, as high as the view. Both edges keep a step between them.
+ */
+export function stretchRange(range: MapRange | null, view: MapWindow, fromMs: number, later: number, lower: number): MapRange {
+  const ms = keyShare * (view.toMs - view.fromMs)
+  const dp = keyShare * (view.toDp - view.fromDp)
+  const begun = range ?? { fromMs, toMs: fromMs, fromDp: view.fromDp, toDp: view.toDp }
+  return { ...begun, toMs: Math.max(begun.fromMs + ms, begun.toMs + later * ms), toDp: Math.max(begun.fromDp + dp, Math.min(view.toDp, begun.toDp) + lower * dp) }
+}
+
 /** The requests whose lines touch a range. */
 export function requestsIn(map: MapData, range: MapRange): number[] {
   return Array.from(map.lines.request).filter((_, at) => inRange(map, at, range))

@@ -1,6 +1,6 @@
 import type { RequestClass } from '../../core/profile/ledger.ts'
 
-export type Mark = 'diamond' | 'cross' | 'triangle' | 'square' | 'ring' | 'loop'
+export type Mark = 'diamond' | 'cross' | 'tick' | 'triangle' | 'square' | 'ring' | 'loop'
 
 /** What each class is called, and how it is drawn: hue by class, shape by outcome. */
 export const classWords: Record<RequestClass, { name: string; explain: string; hue: string; mark: Mark; glyph: string }> = {
@@ -12,6 +12,6 @@ export const classWords: Record<RequestClass, { name: string; explain: string; h
   failed: { name: 'failed', explain: 'Ended with an error.', hue: '--failed', mark: 'square', glyph: '■' },
   revalidated: { name: 'revalidated', explain: 'A new copy that answered a question about an old one.', hue: '--early', mark: 'loop', glyph: '↺' },
   open: { name: 'open', explain: 'Still under way when the run ended.', hue: '--quiet', mark: 'ring', glyph: '○' },
-  cancelledFree: { name: 'let go', explain: 'Cancelled before a byte had arrived.', hue: '--cut', mark: 'cross', glyph: '✕' },
+  cancelledFree: { name: 'let go', explain: 'Cancelled before a byte had arrived.', hue: '--cut', mark: 'tick', glyph: '╵' },
   fromDisk: { name: 'from disk', explain: 'Read from the disk tier; no byte was fetched.', hue: '--deep', mark: 'diamond', glyph: '◆' },
 }

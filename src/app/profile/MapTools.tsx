@@ -35,8 +35,8 @@ export function MapTools({ map, ghost, hidden, zones, name, projection, onProjec
   return (
     <div className="tt-map-tools">
       <div className="tt-swatches" role="group" aria-label="Projection of the map">
-        <button type="button" className="tt-chip" aria-pressed={projection === 'rows'} title="Rows run down; the screen moves over them. Drag with Shift to select a part of the map." onClick={() => onProjection('rows')}>rows</button>
-        <button type="button" className="tt-chip" aria-pressed={projection === 'distance'} title="The screen lies straight; everything is as far from it as it was then. Drag with Shift to select a while." onClick={() => onProjection('distance')}>distance</button>
+        <button type="button" className="tt-chip" aria-pressed={projection === 'rows'} title="Rows run down; the screen moves over them. Drag with Shift, or press Shift and arrow keys, to select a part of the map." onClick={() => onProjection('rows')}>rows</button>
+        <button type="button" className="tt-chip" aria-pressed={projection === 'distance'} title="The screen lies straight; everything is as far from it as it was then. Drag with Shift, or press Shift and arrow keys, to select a while." onClick={() => onProjection('distance')}>distance</button>
       </div>
       {slots.length > 1 && (
         <select aria-label="Slot that the map shows" title="Which picture of a cell the requests were for" value={slot} onChange={(event) => onSlot(Number(event.target.value))}>

@@ -11,6 +11,12 @@ const short: Record<string, string> = {
   'pictures.firstScreenMs': 'first screen', 'pictures.wrong': 'wrong', 'memory.peakMb': 'memory',
 }
 
+/** When a run was made: the time of a run of today, else its day. */
+function clock(when: number): string {
+  const at = new Date(when)
+  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : at.toLocaleDateString([], { day: 'numeric', month: 'short' })
+}
+
 /** All runs of the project with their figures side by side, the newest on top. */
 export function RunList() {
   const { list, shown } = useRuns()
@@ -49,9 +55,9 @@ export function RunList() {
                     onKeyDown={(event) => { if (event.key === 'Enter') event.currentTarget.blur(); if (event.key === 'Escape') setNaming(null) }}
                   />
                 ) : (
-                  <button type="button" className="tt-link" title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`} onClick={() => void navigate(`/profile/${run.id}`)} onDoubleClick={() => setNaming(run.id)}>{run.number} {run.name || `${run.world}${run.visit === 'first' ? '' : `, ${run.visit}`}`}</button>
+                  <button type="button" className="tt-link" title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`} onClick={() => void navigate(`/profile/${run.id}`)} onDoubleClick={() => setNaming(run.id)}>{run.number} {run.name || run.world}</button>
                 )}
-                {run.changed[0] && <small> {run.changed[0]}{run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}</small>}
+                <small>{clock(run.when)} · {run.visit}{run.changed[0] ? ` · ${run.changed[0]}${run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}` : ''}</small>
               </th>
               <td><TinyMap run={run} /></td>
               {headline.map((figure) => <td key={figure.id}>{tell(figure, run.metrics)}</td>)}

@@ -8,7 +8,7 @@ import { hostMatches, isLocal } from './hosts.ts'
 import { LoaderState, type ClaimOrder, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
-import type { Viewpoint } from './rank.ts'
+import { isBefore, type Viewpoint } from './rank.ts'
 import { Renewals } from './renewals.ts'
 import { ended, running, type Claim, type Request } from './request.ts'
 import { Transfers } from './transfers.ts'
@@ -64,6 +64,12 @@ export class Loader {
 
   get live(): ReadonlySet<Request> {
     return this.state.live
+  }
+
+  /** Requests that are not over, best rank first: the order in which free slots go to those that may start. */
+  ranked(): Request[] {
+    const ranks = new Map([...this.state.live].map((request) => [request, this.state.rank(request)]))
+    return [...ranks.keys()].sort((one, other) => (isBefore(ranks.get(one)!, ranks.get(other)!) ? -1 : 1))
   }
 
   /** Makes a claim. When memory has the rendition the owner hears of it before this returns. */

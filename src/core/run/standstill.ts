@@ -63,10 +63,10 @@ export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], ov
   const { loader } = run
   return {
     ms: (at?.t ?? log.endTime) / 1000, over: over && at === null, at, top: run.top,
-    queue: [...loader.live].map((request) => ({
+    queue: loader.ranked().map((request) => ({
       request: request.id, row: request.claims[0]?.row ?? -1, state: request.awaitsRenewal ? 'awaits credentials' : request.state, class: request.class,
       share: request.transfer >= 0 && request.total ? loader.receivedOf(request) / request.total : null,
-    })).sort((one, other) => one.class - other.class || one.request - other.request),
+    })),
     cells: [...run.attachedCells.values()].sort((one, other) => one.index - other.index).map((cell) => ({
       cell: cell.id, row: cell.row, shows: cell.slots.some((slot) => slot.shows >= 0), claim: cell.slots[0]?.claim?.state ?? 'none',
     })),

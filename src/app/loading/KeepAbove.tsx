@@ -1,0 +1,28 @@
+import { useEffect, useRef, useState } from 'react'
+import { settingAt } from '../../core/project/settings-index.ts'
+import { Handle } from '../controls/Handle.tsx'
+import { set } from '../store/project-store.ts'
+
+const path = '/loading/cancel/keepAbove'
+
+/** The notch on a fetch: what has come so far when nobody wants it any more is finished, what has not is cut off. */
+export function KeepAbove({ share }: { share: number }) {
+  const bar = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(200)
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
+    observer.observe(bar.current!)
+    return () => observer.disconnect()
+  }, [])
+  const percent = Math.round(100 * share)
+  const word = share >= 1 ? 'always cut off' : share <= 0 ? 'always finished' : `finished from ${percent} % on`
+  return (
+    <div className="tt-keep" title={settingAt('loading/cancel/keepAbove').explain}>
+      <div className="tt-keep-bar" ref={bar}>
+        <span className="is-cut" style={{ width: `${percent}%` }} />
+        <Handle label="Keep above: share received" axis="x" value={percent} min={0} max={100} text={word} pxPerUnit={width / 100} style={{ left: `${percent}%` }} onChange={(next) => set(path, next / 100)} />
+      </div>
+      <small>Let go of midway: {word}</small>
+    </div>
+  )
+}

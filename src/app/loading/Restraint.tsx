@@ -1,0 +1,25 @@
+import { settingAt } from '../../core/project/settings-index.ts'
+import { Amount } from '../controls/Amount.tsx'
+import { set } from '../store/project-store.ts'
+
+const schema = 'loading/startBelowDpPerS'
+const path = '/loading/startBelowDpPerS'
+/** dp/s: what waiting begins with when it is chosen; about as fast as a hand can still be followed. */
+const usual = 1500
+
+/** Above which speed of the list nothing starts. */
+export function Restraint({ dpPerS }: { dpPerS: number | null }) {
+  const { label, explain } = settingAt(schema)
+  return (
+    <>
+      <div className="tt-field" title={explain}>
+        <span>{label}</span>
+        <div className="tt-swatches" role="group" aria-label={label}>
+          <button type="button" className="tt-chip" aria-pressed={dpPerS === null} onClick={() => set(path, null)}>starts at any speed</button>
+          <button type="button" className="tt-chip" aria-pressed={dpPerS !== null} onClick={() => dpPerS === null && set(path, usual)}>waits until it is slower</button>
+        </div>
+      </div>
+      {dpPerS !== null && <Amount schema={schema} path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />}
+    </>
+  )
+}

@@ -1,0 +1,54 @@
+import { useEffect, useState } from 'react'
+import type { Request } from '../../core/loading/request.ts'
+import { currentRun } from '../shell/device-store.ts'
+
+interface InLine {
+  id: number
+  row: number
+  /** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
+  class: number
+}
+
+interface InSlot extends InLine {
+  /** Received of total; null: the total is not known. */
+  share: number | null
+}
+
+/** What runs on the live device, who waits in which order, and who was let go a moment ago. */
+interface LiveLine {
+  running: readonly InSlot[]
+  waiting: readonly InLine[]
+  fallen: readonly (InLine & { at: number })[]
+}
+
+/** How often the device is looked at, and how long one that was let go is seen to fall, ms. */
+const lookMs = 120
+const fallMs = 600
+const mostFallen = 8
+
+/** Follows the loader of the live device. The line is in its own order: the first is what the next free slot goes to. */
+export function useLiveLine(): LiveLine {
+  const [line, setLine] = useState<LiveLine>({ running: [], waiting: [], fallen: [] })
+  useEffect(() => {
+    let known: readonly Request[] = []
+    const timer = setInterval(() => {
+      const now = performance.now()
+      const gone = known.filter(({ state }) => state === 'cancelled').map((request) => ({ ...placeOf(request), at: now }))
+      const run = currentRun()
+      const all = run?.run.loader.ranked() ?? []
+      known = all.filter(({ state }) => state !== 'decoding')
+      setLine((before) => {
+        const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...gone].slice(-mostFallen)
+        const running = all.filter(({ transfer }) => transfer >= 0).map((request) => ({ ...placeOf(request), share: request.total ? run!.received(request.transfer) / request.total : null }))
+        const waiting = all.filter(({ state }) => state === 'queued').map(placeOf)
+        // Nothing goes on most of the time: then nothing is drawn.
+        const still = [fallen, running, waiting, before.fallen, before.running, before.waiting].every(({ length }) => length === 0)
+        return still ? before : { running: running.sort((one, other) => one.id - other.id), waiting, fallen }
+      })
+    }, lookMs)
+    return () => clearInterval(timer)
+  }, [])
+  return line
+}
+
+const placeOf = (request: Request): InLine => ({ id: request.id, row: request.claims[0]?.row ?? -1, class: request.class })
