@@ -170,9 +170,11 @@ export function fileOf(state: ProjectState): string {
   return `${JSON.stringify(state.raw, null, 2)}\n`
 }
 
-async function adopt(stored: StoredProject, parsed: Parsed, notice: string | null = null): Promise<void> {
+/** Makes a stored project the open one; what of it is shown is asked for at the moment when it is. */
+async function adopt(stored: StoredProject, opened: Parsed | (() => Parsed), notice: string | null = null): Promise<void> {
   // What is seen open is what a reload opens again: it is remembered before it is shown.
   const remembered = await database.memory.put({ name: 'open', value: stored.id }).then(() => true, () => false)
+  const parsed = typeof opened === 'function' ? opened() : opened
   rev = stored.rev
   undo = []
   const forgetful = remembered ? null : 'This browser has no room to remember which project is open; a reload opens the one before.'
@@ -212,7 +214,15 @@ function change(parsed: Parsed, state: ProjectState): void {
   }, saveAfterMs)
 }
 
-async function save(): Promise<void> {
+/** Saves one after the other: each must know the revision that the one before it has written. */
+let saving: Promise<void> = Promise.resolve()
+
+function save(): Promise<void> {
+  saving = saving.then(saveNow)
+  return saving
+}
+
+async function saveNow(): Promise<void> {
   const state = store.get()
   if (!state) return
   const { id, raw, project } = state
@@ -225,7 +235,7 @@ async function save(): Promise<void> {
       return true
     })
     if (!ours) {
-      await addProject({ ...raw, name: `${project.name} (this tab)` }, 'Another tab has changed this project meanwhile; your changes were saved as a copy.')
+      await goOnAsCopy()
       return
     }
     rev = entry.rev
@@ -240,4 +250,23 @@ async function save(): Promise<void> {
       void save()
     }, 2000)
   }
+}
+
+/** Another tab has saved this project: what is here goes on under another name, with all that is changed until the copy is there. */
+async function goOnAsCopy(): Promise<void> {
+  const first = store.get()!
+  const named = ({ raw, project }: ProjectState): Raw => ({ ...raw, name: `${project.name} (this tab)` })
+  const copy: StoredProject = { id: crypto.randomUUID(), rev: 1, name: named(first).name as string, raw: named(first), changed: Date.now() }
+  await database.projects.put(copy)
+  const kept = undo
+  await adopt(copy, () => {
+    const newest = parseProject(named(store.get()!))
+    // It has been parsed under its own name before.
+    if (!newest.ok) throw new Error(newest.message)
+    return newest
+  }, 'Another tab has changed this project meanwhile; your changes were saved as a copy.')
+  undo = kept
+  const now = store.get()!
+  const parsed = parseProject(now.raw)
+  if (parsed.ok) change(parsed, now)
 }

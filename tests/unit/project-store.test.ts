@@ -1,0 +1,107 @@
+import 'fake-indexeddb/auto'
+import Dexie from 'dexie'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { database } from '../../src/app/store/database.ts'
+import { addProject, currentProject, edit, openStored, set, undoLast } from '../../src/app/store/project-store.ts'
+
+const small = { format: 'tile-tug/project', version: 1, name: 'kiln', screens: [{ id: 'list', cells: [{ slots: [{}] }] }] }
+const stored = () => database.projects.toArray()
+const settled = () => vi.waitFor(() => expect(currentProject()!.saved).toBe('saved'), { timeout: 5000 })
+
+beforeEach(async () => {
+  // The lock is this tab's: no other one is open.
+  vi.stubGlobal('navigator', { locks: { request: (_name: string, _options: object, held: (lock: object) => Promise<void>) => Promise.resolve(held({})) } })
+  await database.projects.clear()
+  await addProject(small, null)
+})
+
+describe('saving a project', () => {
+  it('keeps all that is changed while an earlier save is still under way, in one project', async () => {
+    // Somebody holds the table: saves pile up behind it, as on a slow disk.
+    let release = () => {}
+    const holds = new Promise<void>((resolve) => (release = resolve))
+    const holding = database.transaction('rw', database.projects, () => Dexie.waitFor(holds, 10_000))
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    for (const [path, value] of [['/seed', 11], ['/loading', { fetchSlots: 3 }], ['/script', null]] as const) {
+      set(path, value)
+      vi.advanceTimersByTime(300)
+    }
+    vi.useRealTimers()
+    release()
+    await holding
+    await settled()
+    const all = await stored()
+    expect(all.map(({ name }) => name)).toEqual(['kiln'])
+    expect(all[0]!.raw).toMatchObject({ seed: 11, loading: { fetchSlots: 3 }, script: null })
+    expect(all[0]!.rev).toBeGreaterThanOrEqual(3)
+  })
+
+  it('goes on as a copy with everything in it when another tab has saved, and leaves that tab’s as it is', async () => {
+    const { id } = currentProject()!
+    const theirs = { ...small, seed: 99 }
+    await database.projects.put({ id, rev: 7, name: 'kiln', raw: theirs, changed: 0 })
+    set('/seed', 1)
+    await vi.waitFor(() => expect(currentProject()!.notice).toContain('saved as a copy'), { timeout: 5000 })
+    set('/loading', { fetchSlots: 2 })
+    await settled()
+    const all = await stored()
+    expect(all.find((each) => each.id === id)!.raw).toEqual(theirs)
+    const copy = all.find((each) => each.id !== id)!
+    expect(copy).toMatchObject({ id: currentProject()!.id, name: 'kiln (this tab)', raw: { name: 'kiln (this tab)', seed: 1, loading: { fetchSlots: 2 } } })
+    // What was done before the copy can still be undone in it.
+    undoLast()
+    undoLast()
+    expect(currentProject()!.raw).not.toHaveProperty('seed')
+  })
+
+  it('tells what does not parse and applies none of it; a drag is one step of undo', async () => {
+    edit('drag', [{ op: 'replace', path: '/seed', value: 2 }])
+    edit('drag', [{ op: 'replace', path: '/seed', value: 3 }])
+    edit('wrong', [{ op: 'replace', path: '/seed', value: 'many' }])
+    expect(currentProject()!.raw).toMatchObject({ seed: 3 })
+    expect(currentProject()!.notice).toContain('/seed')
+    undoLast()
+    expect(currentProject()!.raw).not.toHaveProperty('seed')
+    await settled()
+  })
+
+  it('opens what was saved, and stays where it is when that is gone', async () => {
+    const first = currentProject()!.id
+    set('/seed', 5)
+    await addProject({ ...small, name: 'second' }, null)
+    await openStored(first)
+    expect(currentProject()!.project.name).toBe('kiln')
+    await openStored('nobody')
+    expect(currentProject()).toMatchObject({ id: first, notice: 'That project is not in this browser any more.' })
+  })
+})
+
+describe('the database', () => {
+  /** What each earlier version had, as it was made then. */
+  const versions: readonly Record<string, string>[] = [
+    { projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' },
+    { feeds: 'id, project', secrets: 'name' },
+    { pictures: 'id, project' },
+  ]
+
+  it.each([1, 2, 3])('of version %i opens with all that was in it', async (version) => {
+    database.close()
+    await Dexie.delete('tile-tug')
+    const old = new Dexie('tile-tug')
+    for (let v = 1; v <= version; v++) old.version(v).stores(versions[v - 1]!)
+    await old.open()
+    await old.table('projects').put({ id: 'a', rev: 4, name: 'old', raw: { ...small, name: 'old' }, changed: 1 })
+    await old.table('runs').put({ id: 3, project: 'a', number: 3 })
+    if (version >= 2) await old.table('secrets').put({ name: 'token', value: 'kept' })
+    if (version >= 3) await old.table('pictures').put({ id: 'p', project: 'a', body: new Blob(['x']) })
+    old.close()
+    await database.open()
+    await openStored('a')
+    expect(currentProject()!.project.name).toBe('old')
+    expect(await database.runs.where('project').equals('a').count()).toBe(1)
+    expect(await database.secrets.count()).toBe(version >= 2 ? 1 : 0)
+    expect(await database.pictures.count()).toBe(version >= 3 ? 1 : 0)
+    await database.presets.put({ id: 'x', of: 'policy', name: 'mine', values: {} })
+    expect(await database.presets.count()).toBe(1)
+  })
+})
