@@ -34,7 +34,7 @@ test('the gesture is drawn and dragged on one axis; presets, bands and flags com
   await expect(page.getByTestId('deltas')).toBeVisible()
 })
 
-test('the hand is recorded as a gesture of the project, and a live drive of it ends within 1 dp of where the hand did', async ({ page }) => {
+test('the hand is recorded as a gesture of the project, and a live drive of it ends within 1 dp of where the hand did', { tag: '@alone' }, async ({ page }) => {
   await openApp(page, '/drive')
   await page.getByRole('button', { name: '● record my hand' }).click()
   const glass = (await page.locator('.tt-glass').boundingBox())!
@@ -190,7 +190,7 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await expect(page.getByText('Nothing is shown: there is no network.')).toBeVisible()
 })
 
-test('a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes', async ({ page }) => {
+test('a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes', { tag: '@alone' }, async ({ page }) => {
   await openShell(page, '/drive')
   const pair = { ...demo, network: { rttMs: 60, jitterMs: 0, downKbps: 6000 }, scripts: [{ name: 'pair', steps: [{ do: 'wait', ms: 1000 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1400 }] }], script: 'pair' }
   const found: Record<string, number[]> = { 'fidelity.requests': [], 'fidelity.bytes': [], 'fidelity.wastedShareGap': [] }

@@ -5,6 +5,7 @@ const views = ['feed', 'cell', 'loading', 'drive', 'profile', 'compare', 'hand-o
 
 for (const colorScheme of ['light', 'dark'] as const)
   test(`no view has a serious fault for assistive technology, ${colorScheme}`, async ({ page }) => {
+    test.setTimeout(120_000)
     await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' })
     await openApp(page)
     await simulate(page)
@@ -13,8 +14,8 @@ for (const colorScheme of ['light', 'dark'] as const)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
       // Everything that matters fits without scrolling the page.
       expect([view, await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)]).toEqual([view, 0])
-      // Colours alone differ in the dark.
-      const axe = new AxeBuilder({ page })
+      // Colours alone differ in the dark; the device is the same beside every step.
+      const axe = view === views[0] ? new AxeBuilder({ page }) : new AxeBuilder({ page }).exclude('.tt-glass')
       const { violations } = await (colorScheme === 'light' ? axe : axe.withRules(['color-contrast'])).analyze()
       const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')
       if (view === 'profile') {

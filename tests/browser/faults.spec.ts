@@ -20,7 +20,7 @@ const faults: [string, string][] = [
 /** A drip brings a byte now and then: no time-out strikes, it is only slow. */
 const drip = faults.length
 
-test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', async ({ page }) => {
+test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', { tag: '@alone' }, async ({ page }) => {
   await openShell(page, '/drive')
   const items = [...faults.map((_, i) => tile(100 + i)), tile(100 + drip), ...Array.from({ length: 80 }, (_, i) => tile(200 + i))]
   await openProject(page, listOf(items, {
@@ -69,7 +69,7 @@ test('credentials that are too old are renewed once for all whom the origin refu
   expect(checks.filter((check) => !check.ok)).toEqual([])
 })
 
-test('what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing', async ({ page }) => {
+test('what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing', { tag: '@alone' }, async ({ page }) => {
   await openShell(page, '/drive')
   const sessions: string[] = []
   page.on('response', async (reply) => {

@@ -61,7 +61,7 @@ test('Simulate on screen and the command line have the same log, to the last bit
   await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveText((100 * metrics['bytes.wastedShare']!).toFixed(1))
 })
 
-test('a live drive and the origin agree on every byte, and what was let go stops at the origin', async ({ page }) => {
+test('a live drive and the origin agree on every byte, and what was let go stops at the origin', { tag: '@alone' }, async ({ page }) => {
   const sessions: string[] = []
   page.on('response', (response) => {
     if (response.url().endsWith('/api/origin/sessions')) void response.json().then(({ id }: { id: string }) => sessions.push(id))

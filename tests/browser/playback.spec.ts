@@ -33,7 +33,7 @@ const look = `(host) => {
   return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
-test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({ page }) => {
+test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', { tag: '@alone' }, async ({ page }) => {
   await openWith(page, '/profile', project)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
   await page.evaluate(`(() => {

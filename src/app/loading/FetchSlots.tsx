@@ -6,7 +6,7 @@ import { useLiveLine } from './use-live-line.ts'
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 /** So many slots and tiles in line are drawn; the rest is counted. */
 const mostSlots = 12
-const mostInLine = 14
+const mostInLine = 10
 
 /** The fetch slots as they are filled on the live device now, and the line before them; taken away and added by hand. */
 export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHost: number; keepAbove: number }) {

@@ -187,17 +187,18 @@ async function begin(state: ProjectState, script: string | null, startDp: number
   stopLive()
   update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
   try {
-    refreshHz ??= await measureRefresh()
-    if (mine !== starts || !host) return
-    const { LiveRun: Live } = await import('../../live/live-run.ts')
     const screen = screenAt(state.project)
-    const headers = await headersOf(state.project.loading)
-    const items = screen.feed.source.type === 'file' ? await itemsOf(state.id, screen) : null
+    // The rate takes some twenty frames to measure: the rest is made ready meanwhile.
+    const [hz, { LiveRun: Live }, headers, items] = await Promise.all([
+      refreshHz ?? measureRefresh(), import('../../live/live-run.ts'), headersOf(state.project.loading), screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
+    ])
+    refreshHz = hz
+    if (mine !== starts || !host) return
     const before = script === null ? null : await takeLeft(state.id, visit)
     if (mine !== starts || !host) return
     const run = await Live.start({
       visit, left: before, whose: state.id,
-      project: state.project, screen, script, seed: state.project.seed, refreshHz, host, startDp, items, headers, headersNow: () => headersOf(state.project.loading),
+      project: state.project, screen, script, seed: state.project.seed, refreshHz: hz, host, startDp, items, headers, headersNow: () => headersOf(state.project.loading),
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
       pace: () => store.get().pace,
