@@ -154,7 +154,7 @@ test('what changed since a run becomes a variant, and one key flips the device b
   await expect.poll(firstRow).toBeGreaterThan(45)
   // A run with the variant is what the command line gives with --variant: the same settings, the same log.
   const run = await simulate(page)
-  expect(run.changed.join()).toMatch(/columns: 3 → 2/)
+  expect(run.changed.join()).toMatch(/^Tile wall, Columns: 3 → 2$/)
 })
 
 test('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async ({ page }) => {

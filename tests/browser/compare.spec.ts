@@ -16,11 +16,15 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await expect(row).toContainText(`${shares[0]} %`)
   await expect(row).toContainText(`${shares[1]} %`)
   await expect(row.locator('.tt-delta')).toHaveText(`+${(100 * (after.metrics['bytes.wastedShare']! - before.metrics['bytes.wastedShare']!)).toFixed(1)}`)
-  await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('fetchSlots: 6 → 4')
+  await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('Fetch slots: 6 → 4')
   await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
   await page.getByRole('button', { name: 'On ten seeds' }).click()
   await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/, { timeout: 20_000 })
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
+  // The mark of each interval stands by its own side of none.
+  const sideOf = (name: RegExp) => page.getByRole('row', { name }).locator('.tt-interval').evaluate((svg) => svg.querySelector('path')!.getBBox().x + 5 - (svg.querySelector('line')!.x1.baseVal.value))
+  expect(await sideOf(/of bytes nobody saw/)).toBeGreaterThan(5)
+  expect(await sideOf(/wrong pictures/)).toBe(0)
 
   // Their devices stand at one moment of the drive; what only one of them asked for is told apart.
   const moment = page.getByLabel('Moment of the runs, ms')
@@ -38,7 +42,7 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await page.getByRole('button', { name: '+ run' }).click()
   await expect(page.getByLabel('Run C', { exact: true })).toHaveValue(String(other.id))
   await expect(page.getByText(`Run ${other.number} was not driven by the same gesture`)).toBeVisible()
-  await expect(page.getByRole('columnheader', { name: 'B and its difference to A' })).toHaveCount(1)
-  await expect(page.getByRole('columnheader', { name: 'C and its difference to A' })).toHaveCount(0)
+  await expect(page.getByRole('columnheader', { name: 'B, against A' })).toHaveCount(1)
+  await expect(page.getByRole('columnheader', { name: 'C, against A' })).toHaveCount(0)
   await expect(page.locator('.tt-devices figure')).toHaveCount(3)
 })

@@ -3,12 +3,13 @@ import Button from 'react-bootstrap/Button'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useSearchParams } from 'react-router'
 import { overlapOf } from '../../core/compare/overlap.ts'
+import { differences } from '../../core/project/differences.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { compared, difference, tell } from '../runs/figures.ts'
 import { simulate } from '../shell/device-store.ts'
 import { database, type StoredRun } from '../store/database.ts'
-import { differences, useRuns } from '../store/run-store.ts'
+import { useRuns } from '../store/run-store.ts'
 import { IntervalMark } from './IntervalMark.tsx'
 import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
@@ -25,7 +26,7 @@ export default function CompareStep() {
   const [query, setQuery] = useSearchParams()
   const [frontAt, setFront] = useState(1)
   const [overlaid, setOverlaid] = useState<Overlaid>('all')
-  const [ms, setMs] = useState(0)
+  const [moment, setMs] = useState<number | null>(null)
   const chosen = chooseRuns(list, query.get('runs'))
   const logs = useLiveQuery(() => database.runLogs.bulkGet(chosen.map(({ id }) => id)), [chosen.map(({ id }) => id).join()])
   const [a] = chosen
@@ -50,6 +51,8 @@ export default function CompareStep() {
     const kept = logs?.[i]
     return kept?.run === run.id ? [{ run, kept, letter: letters[i]! }] : []
   })
+  // Until somebody picks a moment the devices stand where their drives have ended.
+  const ms = moment ?? Math.max(0, ...opened.map(({ kept }) => kept.map.endMs))
   const strangers = chosen.filter((run) => !alike(run))
   const masks = overlap && overlaid !== 'all' ? (overlaid === 'both' ? { only: overlap.both.b, ghost: overlap.both.a } : overlaid === 'onlyB' ? { only: overlap.only.b, ghost: overlap.only.a.map(() => 0) } : { only: overlap.only.b.map(() => 0), ghost: overlap.only.a }) : null
   return (
@@ -77,14 +80,14 @@ export default function CompareStep() {
             {chosen.slice(1).map((run, i) => <button key={run.id} type="button" className="tt-chip" aria-pressed={front === i + 1} onClick={() => setFront(i + 1)}>{letters[i + 1]} over A</button>)}
             {alike(b) && ([['all', 'all requests'], ['onlyA', 'only in A'], ['onlyB', `only in ${letters[front]}`], ['both', 'in both']] as const).map(([which, word]) => <button key={which} type="button" className="tt-chip" aria-pressed={overlaid === which} onClick={() => setOverlaid(which)}>{word}{overlap && which !== 'all' ? ` · ${count(which === 'onlyA' ? overlap.only.a : which === 'onlyB' ? overlap.only.b : overlap.both.b)}` : ''}</button>)}
           </div>
-          {maps.b && <ScrollMap map={maps.b} ghost={alike(b) ? maps.a : null} only={masks?.only ?? null} onlyGhost={masks?.ghost ?? null} selected={-1} onSelect={() => undefined} cursorMs={ms > 0 ? ms : null} onCursor={setMs} />}
+          {maps.b && <ScrollMap map={maps.b} ghost={alike(b) ? maps.a : null} only={masks?.only ?? null} onlyGhost={masks?.ghost ?? null} selected={-1} onSelect={() => undefined} cursorMs={moment} onCursor={setMs} />}
         </div>
         {opened.length === chosen.length && <InStep runs={opened} ms={ms} onMs={setMs} />}
       </div>
       <div className="tt-compare-foot">
         <section className="tt-card" aria-label="Figures" tabIndex={0}>
           <table>
-            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ' and its difference to A' : ''}</th>)}{seeds.is === 'done' && <th scope="col">{letters[front]} over ten seeds, simulated: ◂ less, more ▸</th>}</tr></thead>
+            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ', against A' : ''}</th>)}{seeds.is === 'done' && <><th scope="col" className="tt-interval-head"><span>◂ less</span> <span>more ▸</span></th><th scope="col">{letters[front]} over ten seeds, simulated</th></>}</tr></thead>
             <tbody>
               {compared.map((figure) => {
                 const change = seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
@@ -98,7 +101,12 @@ export default function CompareStep() {
                       const delta = difference(figure, run.metrics, a.metrics)
                       return [value, <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>{delta?.text ?? '–'}</td>]
                     })}
-                    {seeds.is === 'done' && <td className="tt-verdict">{change ? <><IntervalMark change={change} /> <span className={`tt-delta is-${change.is}`}><strong>{verdicts[change.is]}</strong> {form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</span></> : '–'}</td>}
+                    {seeds.is === 'done' && (
+                      <>
+                        <td>{change && <IntervalMark change={change} />}</td>
+                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>{change ? <>{verdicts[change.is]} <small>{form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</small></> : '–'}</td>
+                      </>
+                    )}
                   </tr>
                 )
               })}

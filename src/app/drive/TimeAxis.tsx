@@ -1,6 +1,7 @@
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react'
 import type { Fault, NetworkSettings, Step } from '../../core/project/types.ts'
 import type { Timeline } from '../../core/scrolling/timeline.ts'
+import { useWidth } from '../controls/use-width.ts'
 import { bands, flagOf } from './happenings.ts'
 import { Spans, type AxisSpan } from './Spans.tsx'
 
@@ -19,17 +20,11 @@ interface TimeAxisProps {
 }
 
 const room = { left: 46, right: 12, top: 14, bottom: 40 }
-const height = 220
+const height = 168
 
 /** The gesture as a curve of position over time; what happens to it as bands and flags on the same axis. */
 export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected, onSelect, onMove, onDelete }: TimeAxisProps) {
-  const box = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(900)
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
-    observer.observe(box.current!)
-    return () => observer.disconnect()
-  }, [])
+  const [box, width] = useWidth<HTMLDivElement>(900)
   const endMs = Math.max(1000, timeline.endMs)
   const curve = useMemo(() => Array.from({ length: 401 }, (_, i) => ({ ms: (i / 400) * endMs, top: timeline.topAt((i / 400) * endMs) })), [timeline, endMs])
   const deepest = Math.max(...curve.map(({ top }) => top), screenDp) + screenDp

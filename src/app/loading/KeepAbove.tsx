@@ -1,19 +1,13 @@
-import { useEffect, useRef, useState } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { Handle } from '../controls/Handle.tsx'
+import { useWidth } from '../controls/use-width.ts'
 import { set } from '../store/project-store.ts'
 
 const path = '/loading/cancel/keepAbove'
 
 /** The notch on a fetch: what has come so far when nobody wants it any more is finished, what has not is cut off. */
 export function KeepAbove({ share }: { share: number }) {
-  const bar = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(200)
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
-    observer.observe(bar.current!)
-    return () => observer.disconnect()
-  }, [])
+  const [bar, width] = useWidth<HTMLDivElement>(200)
   const percent = Math.round(100 * share)
   const word = share >= 1 ? 'always cut off' : share <= 0 ? 'always finished' : `finished from ${percent} % on`
   return (

@@ -78,14 +78,16 @@ export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onReq
         return <Suspense fallback={<p className="tt-card">Reading the run…</p>}><LensView run={run} kept={kept} which={lens} range={range} onRequest={pick} onMoment={onMoment} /></Suspense>
     }
   }
+  // Views that need the whole width have it; the runs stand beside the others.
+  const wide = !story && !narrow.includes(lens)
   return (
-    <div className="tt-profile-foot" ref={foot} style={height === null ? undefined : { flexBasis: height }} data-wide={!story && !narrow.includes(lens) ? '' : undefined}>
+    <div className="tt-profile-foot" ref={foot} style={height === null ? undefined : { flexBasis: height }} data-wide={wide ? '' : undefined}>
       <Split label="Height of what stands below the map" height={height} min={least} max={most} measure={() => foot.current!.offsetHeight} onChange={tall.set} />
       <div className="tt-lenses" role="group" aria-label="What stands below">
         {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={!story && lens === each} onClick={() => { setWay(null); if (selected >= 0) onRequest(-1); onLens(each) }}>{word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}</button>)}
       </div>
       <div className="tt-lens">{body()}</div>
-      <RunList />
+      {!wide && <RunList />}
     </div>
   )
 }

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useNavigate } from 'react-router'
 import { deleteRun, pinBaseline, renameRun, useRuns } from '../store/run-store.ts'
-import { headline, tell } from './figures.ts'
+import { headline, numberOf } from './figures.ts'
 import { TinyMap } from './TinyMap.tsx'
 
 /** Short names for the columns; the whole ones are their titles. */
@@ -14,7 +14,7 @@ const short: Record<string, string> = {
 /** When a run was made: the time of a run of today, else its day. */
 function clock(when: number): string {
   const at = new Date(when)
-  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : at.toLocaleDateString([], { day: 'numeric', month: 'short' })
+  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }) : at.toLocaleDateString([], { day: 'numeric', month: 'short' })
 }
 
 /** All runs of the project with their figures side by side, the newest on top. */
@@ -40,7 +40,7 @@ export function RunList() {
           <tr>
             <th scope="col">run</th>
             <th scope="col"><span className="visually-hidden">its map</span></th>
-            {headline.map((figure) => <th key={figure.id} scope="col" title={figure.explain}>{short[figure.id]}</th>)}
+            {headline.map((figure) => <th key={figure.id} scope="col" title={figure.explain}>{short[figure.id]} <small>{figure.form(0).unit}</small></th>)}
             <th scope="col"><span className="visually-hidden">actions</span></th>
           </tr>
         </thead>
@@ -60,7 +60,7 @@ export function RunList() {
                 <small>{clock(run.when)} · {run.visit}{run.changed[0] ? ` · ${run.changed[0]}${run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}` : ''}</small>
               </th>
               <td><TinyMap run={run} /></td>
-              {headline.map((figure) => <td key={figure.id}>{tell(figure, run.metrics)}</td>)}
+              {headline.map((figure) => <td key={figure.id}>{numberOf(figure, run.metrics)}</td>)}
               <td>
                 <button type="button" className="tt-link" aria-label={`Rename run ${run.number}`} title="Give this run a name" onClick={() => setNaming(run.id)}>name</button>
                 <button type="button" className="tt-link" aria-pressed={run.baseline} title="Hold the other runs against this one" onClick={() => void pinBaseline(run)}>{run.baseline ? 'baseline' : 'pin'}</button>

@@ -52,6 +52,12 @@ export function tell(figure: Figure, metrics: Metrics): string {
   return unit ? `${text} ${unit}` : text
 }
 
+/** The number alone, where its unit stands above it. */
+export function numberOf(figure: Figure, metrics: Metrics): string {
+  const value = metrics[figure.id]
+  return value === null || value === undefined ? '–' : figure.form(value).text
+}
+
 /** The difference to a baseline with its sign; null when there is none to tell. */
 export function difference(figure: Figure, metrics: Metrics, base: Metrics | null): { text: string; is: 'better' | 'worse' | 'same' } | null {
   const value = metrics[figure.id]

@@ -1,6 +1,6 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { liveQuery } from 'dexie'
-import { compare, type Operation } from 'fast-json-patch'
+import { differences } from '../../core/project/differences.ts'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Visit } from '../../core/project/types.ts'
 import type { RunResult } from '../../workers/messages.ts'
@@ -57,7 +57,7 @@ export async function keepRun(facts: RunFacts, result: RunResult, gapShare: numb
     const before = await database.runs.where('project').equals(facts.project).last()
     const id = await database.runs.add({
       ...facts, hash, checks, metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
-      number: (before?.number ?? 0) + 1, when: Date.now(), baseline: false, changed: before ? differences(before.raw, facts.raw) : [], tiny: tinyOf(map),
+      number: (before?.number ?? 0) + 1, when: Date.now(), baseline: false, changed: before ? differences(before.raw, facts.raw).slice(0, mostChanges) : [], tiny: tinyOf(map),
     })
     await database.runLogs.put({ run: id, log, map, kept })
     return id
@@ -122,21 +122,8 @@ async function openShown(): Promise<void> {
   store.set({ ...store.get(), opened: next })
 }
 
-/** What is set otherwise in another project, a line each: the first twenty. */
-export function differences(before: Raw, after: Raw): string[] {
-  return compare(before, after)
-    .map((change) => told(before, change))
-    .slice(0, 20)
-}
-
-function told(before: Raw, change: Operation): string {
-  const name = change.path.split('/').filter((part) => !/^\d+$/.test(part)).slice(-2).join(' ')
-  const from = change.path.split('/').slice(1).reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], before)
-  const to = 'value' in change ? change.value : undefined
-  return `${name}: ${short(from)} → ${short(to)}`
-}
-
-const short = (value: unknown) => (value === undefined ? 'default' : String(typeof value === 'object' ? JSON.stringify(value) : value).slice(0, 24))
+/** So many changes since the run before are kept with a run. */
+const mostChanges = 20
 
 /** So many points of the gesture, and of ends of requests, are told of a tiny map. */
 const mostTiny = 60

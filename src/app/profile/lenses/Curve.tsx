@@ -1,5 +1,5 @@
 import { Area, AreaChart, CartesianGrid, ReferenceLine, Tooltip, XAxis, YAxis } from 'recharts'
-import { useEffect, useRef, useState } from 'react'
+import { useWidth } from '../../controls/use-width.ts'
 
 interface CurveProps {
   /** Points with `ms` and a number for each series. */
@@ -18,13 +18,8 @@ const mostMarks = 60
 
 /** Curves over the time of the run; a click puts the cursor there. */
 export function Curve({ points, series, unit, stacked, marks = [], onMoment }: CurveProps) {
-  const box = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(600)
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(200, entry!.contentRect.width)))
-    observer.observe(box.current!)
-    return () => observer.disconnect()
-  }, [])
+  const [box, wide] = useWidth<HTMLDivElement>(600)
+  const width = Math.max(200, wide)
   return (
     <div className="tt-curve" ref={box} role="group" aria-label={`${series.map(({ told }) => told).join(', ')} over the time of the run`}>
       <AreaChart width={width} height={height} data={points as object[]} margin={{ left: 0, right: 8, top: 6, bottom: 0 }} accessibilityLayer={false} onClick={({ activeLabel }) => activeLabel !== undefined && onMoment(Number(activeLabel))}>

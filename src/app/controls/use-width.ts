@@ -1,0 +1,13 @@
+import { useEffect, useRef, useState, type RefObject } from 'react'
+
+/** The width of an element on the page, px, followed as it changes; `before` it is there it is taken to be so wide. */
+export function useWidth<T extends HTMLElement>(before: number): [RefObject<T | null>, number] {
+  const box = useRef<T>(null)
+  const [width, setWidth] = useState(before)
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
+    observer.observe(box.current!)
+    return () => observer.disconnect()
+  }, [])
+  return [box, width]
+}
