@@ -68,6 +68,7 @@ export class PlayedList {
 
   private columnOf(cell: PlayedCell, screen: PlayedScreen): number {
     const { columns } = this.options.screen.layout
+    if (cell.column >= 0) return cell.column
     if (Math.floor(cell.index / columns) === cell.row) return cell.index % columns
     // Items that no kind fits take no room: those of a row stand in their order.
     return screen.cells.filter((each) => each.row === cell.row && each.index < cell.index).length

@@ -1,4 +1,6 @@
 import fc from 'fast-check'
+import { parseProject } from '../../src/core/project/parse.ts'
+import type { Project, Visit } from '../../src/core/project/types.ts'
 import { projectOf } from './projects.ts'
 
 const step = fc.oneof(
@@ -100,3 +102,48 @@ export const anyProject = fc
       slot: { size: parts.size, stages: parts.stages, transition: parts.transition, decodeAt: parts.decodeAt },
     }),
   )
+
+/** What a visit can have beside: where the items come from, more pictures in a cell, what is kept, granted and given up. */
+const beside = fc.record({
+  visit: fc.constantFrom<Visit>('first', 'first', 'restarted', 'again'),
+  feed: fc.constantFrom('own', 'own', 'repeated', 'pages', 'kinds'),
+  second: fc.constantFrom(null, { priority: 'high' }, { priority: 'low', decodeAt: { type: 'original' } }),
+  first: fc.constantFrom('low', 'normal', 'high'),
+  standIn: fc.boolean(),
+  retry: fc.record({ attempts: fc.integer({ min: 0, max: 4 }), firstMs: fc.constantFrom(0, 80, 500), factor: fc.constantFrom(1, 2), jitter: fc.constantFrom(0, 0.5) }),
+  diskFreshness: fc.constantFrom({ type: 'headers' }, { type: 'age', s: 1 }, { type: 'count', n: 1 }),
+  lists: fc.constantFrom([], ['detail']),
+  granted: fc.constantFrom({}, {}, {}, { network: false }, { storage: false }),
+  heapMb: fc.constantFrom(256, 256, 40),
+  retryAfterS: fc.constantFrom(null, 0.2),
+  entrance: fc.constantFrom({ type: 'none' }, { type: 'fade', ms: 120 }),
+  media: fc.constantFrom({ type: 'still' }, { type: 'animated', play: 'on-screen' }, { type: 'animated', play: 'always' }),
+})
+
+const detail = { id: 'detail', feed: { source: { type: 'inline', items: Array.from({ length: 9 }, (_, i) => ({ id: i, photo: `https://b.example.test/${40 + i}.jpg`, width: 300, height: 200, bytes: 9000 })) } }, cells: [{ slots: [{}] }] }
+
+/** A random project as `anyProject` has them, and more of what engine.md speaks of; and which of its visits is looked at. */
+export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { project: Project; visit: Visit } => {
+  const [screen] = project.screens
+  const [cell] = screen!.cells
+  const [slot] = cell!.slots
+  const source = screen!.feed.source
+  const items = source.type === 'inline' ? source.items : []
+  const feed = {
+    own: screen!.feed,
+    repeated: { ...screen!.feed, repeat: { times: 3, addresses: 'distinct' } },
+    pages: { ...screen!.feed, source: { type: 'origin', feed: 'kiln-log' }, base: 'https://archive.example.test/', pageAheadRows: 6 },
+    kinds: { ...screen!.feed, kind: '/kind', source: { type: 'inline', items: items.map((item, i) => ({ ...item, kind: ['a', 'b', 'strange'][i % 5 === 4 ? 2 : i % 2] })) } },
+  }[more.feed]
+  const slots = [{ ...slot, priority: more.first, media: more.media }, ...(more.second === null ? [] : [{ ...slot, ...more.second, id: 'second', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }])]
+  const cells = more.feed === 'kinds' ? [{ ...cell, kind: 'a', slots }, { ...cell, kind: 'b', slots: [{ ...slot, size: { type: 'aspect', ratio: 2 } }] }] : [{ ...cell, slots }]
+  const outcome = parseProject({
+    ...project,
+    screens: [{ ...screen, feed, cells, layout: { ...screen!.layout, entrance: more.entrance } }, detail],
+    loading: { ...project.loading, standIn: more.standIn, retry: more.retry, diskFreshness: more.diskFreshness, ahead: { ...project.loading.ahead, lists: more.lists } },
+    network: { ...project.network, faults: project.network.faults.map((fault) => ({ ...fault, retryAfterS: more.retryAfterS })) },
+    device: { ...project.device, heapMb: more.heapMb, granted: more.granted },
+  })
+  if (!outcome.ok) throw new Error(outcome.message)
+  return { project: outcome.project, visit: more.visit }
+})

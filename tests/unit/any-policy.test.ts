@@ -4,7 +4,8 @@ import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
-import { anyProject } from '../support/random-project.ts'
+import { simulateVisits } from '../../src/core/run/visits.ts'
+import { anyProject, anyVisit } from '../support/random-project.ts'
 
 /** A thousand cases a run; the command in CONTRIBUTING.md runs a hundred thousand. A failure prints its seed. */
 const numRuns = Number(process.env.TUG_CASES ?? 1000)
@@ -12,15 +13,18 @@ const numRuns = Number(process.env.TUG_CASES ?? 1000)
 const timeoutMs = Math.max(240_000, 250 * numRuns)
 const seed = process.env.TUG_SEED === undefined ? 20261123 : Number(process.env.TUG_SEED)
 
-describe('any policy, script, network and faults', () => {
+describe('any policy, script, network, faults, feed and visit', () => {
   it('keeps every invariant that its log can decide', () => {
     fc.assert(
-      fc.property(anyProject, (project) => {
-        const { log } = simulate(project)
+      fc.property(anyVisit, ({ project, visit }) => {
+        const [{ log }] = simulateVisits(project, [visit]) as [ReturnType<typeof simulate>]
         const { checks, metrics, facts } = profileRun(log)
         expect(checks.filter((check) => !check.ok)).toEqual([])
         const classes = ['shown', 'shownEarly', 'cutOff', 'neverSeen', 'again', 'failed', 'revalidated', 'open']
         expect(classes.reduce((sum, name) => sum + metrics[`bytes.${name}`]!, 0)).toBe(metrics['bytes.received'])
+        // At rest every picture on screen is there, or has failed; without the guard another one may stand in its place.
+        const atRest = facts.exposures.filter((each) => facts.endWhy === 'done' && project.loading.guard && each.leaveT === facts.endT)
+        expect(atRest.filter((each) => each.outcome === 'unseen')).toEqual([])
         let last = 0
         let back = 0
         log.each(({ t }, row) => {

@@ -105,7 +105,8 @@ describe('a list', () => {
     const screen = screenOf({ feed: { kind: '/kind' }, layout: { columns: 2 }, cells: [{ kind: 'tall', height: { type: 'fixed', dp: 90 } }, { kind: 'low', height: { type: 'fixed', dp: 30 } }] })
     const { layout } = listOf(screen, ['tall', 'none', 'low', 'low', 'other', 'low'].map((kind, i) => ({ id: `${i}`, kind })))
     expect([layout.itemAt(0, 0), layout.itemAt(0, 1), layout.itemAt(1, 0), layout.itemAt(1, 1)]).toEqual([0, 2, 3, 5])
-    expect([layout.withoutKind, layout.cellCount, layout.rowCount, layout.rowOf(3), layout.rowOf(1)]).toEqual([2, 4, 2, 1, -1])
+    expect([layout.withoutKind, layout.cellCount, layout.rowCount]).toEqual([2, 4, 2])
+    expect([0, 1, 2, 3, 4, 5].map((index) => [layout.rowOf(index), layout.columnOf(index)])).toEqual([[0, 0], [-1, -1], [0, 1], [1, 0], [-1, -1], [1, 1]])
     expect([layout.heightOf(0), layout.heightOf(1)].map((units) => units / unitsPerDp)).toEqual([90, 30])
   })
 

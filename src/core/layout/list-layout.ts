@@ -1,6 +1,7 @@
 import type { FeedList } from '../feed/feed-list.ts'
 import type { Item, Screen, StageName } from '../project/types.ts'
 import { cellWidthOf, hasStageFrames, isUniform, layOutCell, type CellGeometry } from './cell-geometry.ts'
+import { countUpTo } from '../numbers/search.ts'
 import { toUnits } from '../numbers/units.ts'
 import { RowIndex } from './row-index.ts'
 
@@ -120,10 +121,23 @@ export class ListLayout {
     return this.screen.layout.paddingDp + column * (this.cellWidthDp + this.screen.layout.gapDp)
   }
 
-  /** The row in which an item stands, -1 for one that no kind fits. */
+  /** The row in which an item stands, −1 for one that no kind fits. */
   rowOf(index: number): number {
-    const place = this.fitting ? this.fitting.indexOf(index) : index
+    const place = this.placeOf(index)
     return place < 0 ? -1 : Math.floor(place / this.columns)
+  }
+
+  /** The column in which an item stands, −1 for one that no kind fits. */
+  columnOf(index: number): number {
+    const place = this.placeOf(index)
+    return place < 0 ? -1 : place % this.columns
+  }
+
+  /** How many items stand before one; −1 for one that no kind fits. */
+  private placeOf(index: number): number {
+    if (!this.fitting) return index
+    const place = countUpTo(this.fitting, index) - 1
+    return place >= 0 && this.fitting[place] === index ? place : -1
   }
 
   /** The number of the cell template for an item, −1 when none fits. */

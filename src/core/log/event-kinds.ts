@@ -20,7 +20,8 @@ const definitions = define({
   scroll: 'x:top:dp a:speed:int b:corrected:dp c:atBound:int d:by:text',
   place: 'a:row:int x:top:dp b:height:dp',
   create: 'a:cell:int b:kind:int',
-  bind: 'a:cell:int b:key:text c:index:int d:row:int',
+  // The column counts from 1; 0: the log is from before it was told.
+  bind: 'a:cell:int b:key:text c:index:int d:row:int x:column:int',
   recycle: 'a:cell:int',
   hold: 'a:cell:int',
   claim: 'a:id:int b:rendition:int c:cell:int d:slot:int x:index:int',

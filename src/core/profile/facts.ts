@@ -42,6 +42,9 @@ export interface ClaimFact {
   cell: number
   slot: number
   index: number
+  /** Where the cell stood that made it, −1 for one that no cell made; the column also where the log does not tell it. */
+  row: number
+  column: number
   t: number
   releaseT: number
   why: string
@@ -103,6 +106,8 @@ export interface Facts {
   bindTimes: number[]
   /** The row of each bind, beside its instant. */
   bindRows: number[]
+  /** Where items stood when they were bound last, by feed index. */
+  itemPlaces: Map<number, { row: number; column: number }>
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
   scrolls: { t: number; top: number; by: Mover }[]
@@ -138,7 +143,7 @@ export interface Facts {
 /** Before anything of a log was read. */
 export function emptyFacts(log: RunLog): Facts {
   return {
-    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, bindTimes: [], bindRows: [], heldHits: 0,
+    log, endT: 0, endWhy: '', transfers: [], requests: [], claims: [], exposures: [], frames: [], cells: [], binds: 0, bindTimes: [], bindRows: [], itemPlaces: new Map(), heldHits: 0,
     decodes: [], scrolls: [], places: [], memory: [], collections: [], reliefs: [], uses: [], evictions: [], disk: [], wrongs: [], jumps: [],
     flickers: [], notes: [], peakActive: 0, peakPerHost: 0, decodePeak: 0, inversionUs: 0, inversions: [], rankBreaches: [], endBreaches: [], edits: 0, placeBreaches: [],
     boundPeaks: new Map(),

@@ -38,7 +38,11 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const topOf = (row: number) => tops.known.get(row) ?? tops.first + (row - tops.firstRow) * tops.pitch
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
-  const rowOf = ({ slot, index }: ClaimFact) => (slot < 0 ? -1 : Math.floor(index / columns))
+  /** Where the item of a claim stands; of one that was never bound, where it would stand if every item had a kind. */
+  const standsAt = ({ row, column, index }: ClaimFact) => {
+    const known = row >= 0 ? { row, column } : facts.itemPlaces.get(index)
+    return { row: known?.row ?? Math.floor(index / columns), column: known && known.column >= 0 ? known.column : index % columns }
+  }
   const holes = facts.exposures.filter((each) => each.holeTime > 0)
   const late = facts.frames.filter((frame) => frame.presented > frame.due)
   return {
@@ -52,13 +56,13 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     },
     lines: {
       request: column(Int32Array, requests, (each) => each.id),
-      row: column(Int32Array, requests, (each) => rowOf(facts.claims[each.claims[0]!]!)),
+      row: column(Int32Array, requests, ({ claims: [first] }) => (facts.claims[first!]!.slot < 0 ? -1 : standsAt(facts.claims[first!]!).row)),
       y: column(Float32Array, requests, (each) => {
-        const { slot, index } = facts.claims[each.claims[0]!]!
+        const claim = facts.claims[each.claims[0]!]!
         // What no row of the list is for is drawn where the list stood when it was wanted.
-        if (slot < 0) return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
-        const share = ((index % columns) + 0.5) / columns
-        return topOf(Math.floor(index / columns)) + share * tops.pitch
+        if (claim.slot < 0) return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
+        const { row, column } = standsAt(claim)
+        return topOf(row) + ((column + 0.5) / columns) * tops.pitch
       }),
       from: column(Float64Array, requests, (each) => each.queueT / 1000),
       to: column(Float64Array, requests, (each) => each.endT / 1000),

@@ -20,6 +20,8 @@ export interface PlayedCell {
   index: number
   key: string
   row: number
+  /** −1: the log does not tell it. */
+  column: number
   /** dp, in the list. */
   top: number
   height: number
@@ -39,6 +41,7 @@ interface CellState {
   index: number
   key: number
   row: number
+  column: number
   attached: boolean
   slots: { claim: number; rendition: number; stage: StageName; received: number; total: number }[]
 }
@@ -86,6 +89,8 @@ export class Playback {
     this.totals = new Map()
     this.pending = []
     this.failed = new Set()
+    this.assetOf = new Map()
+    this.failedAssets = new Set()
     this.early = new Map()
   }
 
@@ -98,6 +103,8 @@ export class Playback {
     const row = number % chunkRows
     const kind = chunk.kind[row]!
     const event: Event = [kind, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.d[row]!, chunk.x[row]!]
+    // Who asks for what is known to fail has failed at once, unless a request is made all the same.
+    if (kind === K.claim && this.failedAssets.has(this.log.renditions[event[2]]!.asset)) this.failed.add(event[1])
     if (kind === K.frame) for (const each of this.pending.splice(0)) this.bindings(each)
     else if (kind === K.create || kind === K.bind || kind === K.recycle || kind === K.away || kind === K.hold || (kind === K.claim && event[3] >= 0)) this.pending.push(event)
     else this.shows(event)
@@ -107,12 +114,12 @@ export class Playback {
   private bindings([kind, a, b, c, d, x]: Event): void {
     switch (kind) {
       case K.create:
-        this.cells[a] = { kind: b, index: -1, key: -1, row: -1, attached: false, slots: [] }
+        this.cells[a] = { kind: b, index: -1, key: -1, row: -1, column: -1, attached: false, slots: [] }
         return
       case K.bind: {
         const cell = this.cells[a]!
         const other = cell.key !== b
-        Object.assign(cell, { key: b, index: c, row: d, attached: true })
+        Object.assign(cell, { key: b, index: c, row: d, column: x - 1, attached: true })
         if (other) for (const slot of cell.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
         return
       }
@@ -140,6 +147,9 @@ export class Playback {
 
   /** What became of claims before the frame that made them was presented: they had failed, or something had come. */
   private failed = new Set<number>()
+  /** The asset of each request, and those that are known to fail. */
+  private assetOf = new Map<number, number>()
+  private failedAssets = new Set<number>()
   private early = new Map<number, { received: number; total: number }>()
 
   private shows([kind, a, b, c, d, x]: Event): void {
@@ -150,7 +160,11 @@ export class Playback {
       case K.place:
         this.rows.set(a, { top: x, height: b })
         return
+      case K.queue:
+        this.assetOf.set(a, b)
+        return
       case K.join: {
+        this.failed.delete(a)
         const claims = this.claimsOf.get(b)
         if (claims) claims.push(a)
         else this.claimsOf.set(b, [a])
@@ -171,7 +185,9 @@ export class Playback {
         for (const slot of this.slotsOf(b)) if (slot.stage === 'arriving') slot.stage = 'waiting'
         return
       case K.fail:
-        if (b >= 0) this.fails(b)
+        if (b < 0) return
+        this.failedAssets.add(this.assetOf.get(b)!)
+        this.fails(b)
         return
       case K.park:
         this.fails(a)
@@ -188,7 +204,10 @@ export class Playback {
       }
       case K.clear: {
         const slot = this.cells[a]?.slots[b]
-        if (slot) slot.rendition = -1
+        if (!slot) return
+        slot.rendition = -1
+        // What stood in has gone: what it stood in for has failed, or is still waited for.
+        if (slot.stage === 'settled') slot.stage = this.failed.has(slot.claim) ? 'failed' : 'waiting'
         return
       }
     }
@@ -224,7 +243,7 @@ export class Playback {
       const place = state.attached ? this.rows.get(state.row) : undefined
       if (!place || place.top >= bottom || place.top + place.height <= this.top) return []
       const slots = Array.from(state.slots, (slot): PlayedSlot => (slot ? { stage: slot.rendition >= 0 ? 'settled' : slot.stage, rendition: slot.rendition, received: slot.received, total: slot.total } : { stage: 'absent', rendition: -1, received: 0, total: 0 }))
-      return [{ cell, kind: state.kind, index: state.index, key: this.log.strings[state.key] ?? '', row: state.row, top: place.top / unitsPerDp, height: place.height / unitsPerDp, slots }]
+      return [{ cell, kind: state.kind, index: state.index, key: this.log.strings[state.key] ?? '', row: state.row, column: state.column, top: place.top / unitsPerDp, height: place.height / unitsPerDp, slots }]
     })
   }
 }

@@ -38,6 +38,8 @@ class Reader {
   private readonly keys: number[] = []
   private readonly indices: number[] = []
   private readonly rows: number[] = []
+  /** Where cells stand since they were bound last. */
+  private readonly stands: { row: number; column: number }[] = []
   private readonly failedAssets = new Map<number, string>()
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()
@@ -92,9 +94,10 @@ class Reader {
     create: (t, a, b) => {
       this.facts.cells[a] = { kind: b, createT: t, row: -1 }
     },
-    bind: (t, a, b, c, d) => {
+    bind: (t, a, b, c, d, x) => {
       this.facts.bindTimes.push(t)
       this.facts.bindRows.push(d)
+      this.facts.itemPlaces.set(c, (this.stands[a] = { row: d, column: x - 1 }))
       this.bind(a, b, c, d)
     },
     recycle: (_t, a) => {
@@ -285,7 +288,7 @@ class Reader {
   }
 
   private claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
-    const fact: ClaimFact = { id, rendition, cell, slot, index, t, releaseT: -1, why: '', request: -1, tier: '', deliverT: -1, failT: -1 }
+    const fact: ClaimFact = { id, rendition, cell, slot, index, row: -1, column: -1, ...(cell < 0 ? null : this.stands[cell]), t, releaseT: -1, why: '', request: -1, tier: '', deliverT: -1, failT: -1 }
     this.facts.claims[id] = fact
     if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
     if (cell < 0) return

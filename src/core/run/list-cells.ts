@@ -23,8 +23,8 @@ export class ListCells {
   private zoneClaims: Claim[] = []
   /** Why claims of cells that go are released. */
   private why = 'recycle'
-  /** Where rows were last placed, 1/1024 dp. */
-  private readonly placedRows = new Map<number, number>()
+  /** Where rows were last placed, and how tall, 1/1024 dp. */
+  private readonly placedRows = new Map<number, { top: number; height: number }>()
   /** The rows that are attached and placed; null: cells have come, gone or changed by another way than the window's. */
   private followed: { layout: ListLayout; first: number; last: number; version: number; cells: number } | null = null
 
@@ -62,8 +62,9 @@ export class ListCells {
     const top = this.list.layout.topOf(row)
     const height = this.list.layout.heightOf(row)
     for (const cell of cells) if (cell.top !== top) this.placeCell(cell, top, height)
-    if (this.placedRows.get(row) === top) return
-    this.placedRows.set(row, top)
+    const placed = this.placedRows.get(row)
+    if (placed?.top === top && placed.height === height) return
+    this.placedRows.set(row, { top, height })
     this.list.visuals.add(K.place, row, height, 0, 0, top)
   }
 
@@ -73,8 +74,20 @@ export class ListCells {
       this.placeCell(cell, this.list.layout.topOf(row), this.list.layout.heightOf(row))
       for (const slot of cell.slots) if (slot.claim) slot.claim.held = false
       this.list.log.write(K.hold, this.list.world.clock.now(), cell.id)
+      // It was away when the others of its screen asked again.
+      this.askAgain(cell)
     } else this.bind(cell)
     return cell
+  }
+
+  /** Claims of a cell that lost their request while its screen was away are made anew, memory first. */
+  askAgain(cell: ListCell): void {
+    for (const [number, slot] of cell.slots.entries()) {
+      if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
+      this.list.loader.release(slot.claim, 'again')
+      const picture = this.list.pictures.of(cell.index)[number]
+      if (picture) slot.claim = this.claimFor(cell, number, picture, slot.onScreen)
+    }
   }
 
   placeCell(cell: ListCell, top: number, height: number): void {
@@ -123,7 +136,7 @@ export class ListCells {
     this.followed = null
     cell.key = key
     cell.top = -1
-    log.write(K.bind, now, cell.id, key, cell.index, cell.row)
+    log.write(K.bind, now, cell.id, key, cell.index, cell.row, cell.column + 1)
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupDue++

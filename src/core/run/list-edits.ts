@@ -86,16 +86,19 @@ export class ListEdits {
   }
 
   private rebindByKey(cells: readonly ListCell[], found: ReadonlyMap<number, number>): void {
+    const goesOn = (cell: ListCell) => found.has(cell.key) && this.list.layout.kindOf(found.get(cell.key)!) === cell.kind
+    // Who goes, goes first: its index may be another one's by now.
     for (const cell of cells) {
-      const index = found.get(cell.key)
-      if (index === undefined || this.list.layout.kindOf(index) !== cell.kind) {
-        this.edge.leaveScreen(cell, this.list.world.clock.now())
-        this.list.recycler.detach(cell, false)
-        continue
-      }
+      if (goesOn(cell)) continue
+      this.edge.leaveScreen(cell, this.list.world.clock.now())
+      this.list.recycler.detach(cell, false)
+    }
+    for (const cell of cells) {
+      if (!goesOn(cell)) continue
+      const index = found.get(cell.key)!
       cell.index = index
-      cell.row = Math.floor(index / this.list.layout.columns)
-      cell.column = index % this.list.layout.columns
+      cell.row = this.list.layout.rowOf(index)
+      cell.column = this.list.layout.columnOf(index)
       this.list.recycler.attached.set(index, cell)
       this.cells.bind(cell)
     }

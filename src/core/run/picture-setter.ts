@@ -104,6 +104,9 @@ export class PictureSetter {
     const slot = cell.slots[claim.slot]!
     if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset) return
     this.list.world.surface.clear(cell.id, claim.slot)
+    // Told with the next frame: that it stands in may have to be presented first.
+    this.list.visuals.add(K.clear, cell.id, claim.slot)
+    this.list.wake()
     slot.shows = -1
   }
 

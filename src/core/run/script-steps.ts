@@ -79,7 +79,7 @@ export class ScriptSteps {
         if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
         list.hidden = false
         list.loader.resume()
-        this.askAgain()
+        for (const cell of list.recycler.attached.values()) this.parts.cells.askAgain(cell)
         return
       default:
         return
@@ -117,18 +117,6 @@ export class ScriptSteps {
     list.loader.settle()
   }
 
-  /** Claims that lost their request while the screen was away are made anew, memory first. */
-  private askAgain(): void {
-    const { list } = this
-    for (const cell of list.recycler.attached.values())
-      for (const [number, slot] of cell.slots.entries()) {
-        if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
-        list.loader.release(slot.claim, 'again')
-        const picture = list.pictures.of(cell.index)[number]
-        if (picture) slot.claim = this.parts.cells.claimFor(cell, number, picture, slot.onScreen)
-      }
-  }
-
   private rotate(): void {
     const { list } = this
     const anchor = list.layout.rowAt(list.top)
@@ -141,6 +129,6 @@ export class ScriptSteps {
     list.layout = this.parts.makeLayout()
     list.pictures.forget(list.layout)
     this.parts.cells.forgetPlaces()
-    if (index >= 0) list.correct(list.layout.topOf(Math.floor(index / list.layout.columns)) - list.top)
+    if (index >= 0) list.correct(list.layout.topOf(list.layout.rowOf(index)) - list.top)
   }
 }
