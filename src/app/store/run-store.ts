@@ -131,6 +131,8 @@ const mostTiny = 60
 function tinyOf(map: MapData): TinyMap {
   let deepest = map.heightDp
   for (const top of map.channel.top) deepest = Math.max(deepest, top + map.heightDp)
+  // What was looked ahead for lies beneath the farthest screen.
+  for (const y of map.lines.y) deepest = Math.max(deepest, y)
   const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
   const some = (count: number) => Array.from({ length: Math.min(mostTiny, count) }, (_, i) => Math.floor((i * count) / Math.min(mostTiny, count)))
   return {
