@@ -26,15 +26,14 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
 
   // Exposures: a slot that entered, until it leaves. Its claim is the last one made for the slot of that cell and key.
   const claims = of('claim')
-  /** Where in the log a claim is known to have failed: never before it was made. */
-  const failedFor = (claim: Event): number => {
+  /** Whether a claim has failed by some place in the log: never before it was made, and no more once its request has started again. */
+  const failedBy = (claim: Event, before: number): boolean => {
     const request = of('join').find((event) => event.claim === claim.id)?.request
     const asset = renditions[claim.rendition!]!.asset
-    const made = events.indexOf(claim)
-    const known = request === undefined
-      ? of('fail').filter((event) => event.request! >= 0 && assetOf(event.request!) === asset)
-      : [...of('fail'), ...of('park')].filter((event) => event.request === request && (event.event === 'park' || event.t >= claim.t))
-    return known.length > 0 ? Math.max(made, Math.min(...known.map((event) => events.indexOf(event)))) : Infinity
+    if (events.indexOf(claim) >= before) return false
+    if (request === undefined) return of('fail').some((event) => event.request! >= 0 && assetOf(event.request!) === asset && events.indexOf(event) < before)
+    const last = events.findLastIndex((event, i) => i < before && event.request === request && ['fail', 'park', 'start'].includes(event.event))
+    return last >= 0 && (events[last]!.event === 'park' || (events[last]!.event === 'fail' && events[last]!.t >= claim.t))
   }
   const assetOf = (request: number) => of('queue').find((event) => event.request === request)!.asset
   const reasonOf = (asset: number) => of('fail').find((event) => event.request! >= 0 && assetOf(event.request!) === asset)?.reason
@@ -46,11 +45,12 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
     const next = events.findIndex((event, i) => i > bound && (event.event === 'recycle' || event.event === 'bind') && event.cell === enter.cell)
     const own = claims.filter((claim) => claim.cell === enter.cell && claim.slot === enter.slot && events.indexOf(claim) > bound && (next < 0 || events.indexOf(claim) < next))
     // With fallbacks, the one that was asked for last is what the slot waits for.
-    const claim = own.findLast((each) => each.t <= until)
-    const shows = of('show').filter((show) => own.some((each) => each.id === show.claim) && show.t <= until)
+    const inTime = (event: Event) => !leave || events.indexOf(event) < events.indexOf(leave)
+    const claim = own.findLast(inTime)
+    const shows = of('show').filter((show) => own.some((each) => each.id === show.claim) && inTime(show))
     const shown = shows.length > 0 ? Math.max(enter.t, shows[0]!.t) : null
     const absent = claim === undefined || (shown === null && reasonOf(renditions[claim.rendition!]!.asset!) === 'bad-address')
-    const failed = claim !== undefined && shown === null && failedFor(claim) < (leave ? events.indexOf(leave) : Infinity)
+    const failed = claim !== undefined && shown === null && failedBy(claim, leave ? events.indexOf(leave) : Infinity)
     return { enter, until, claim, shown, absent, failed, row: events[bound]!.row!, rendition: claim?.rendition ?? -1 }
   })
   const valid = exposures.filter((each) => !each.absent)
