@@ -4,6 +4,7 @@ import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulateVisits } from '../../src/core/run/visits.ts'
 import { bruteForce } from '../support/brute-force.ts'
+import { bruteForceRest } from '../support/brute-force-rest.ts'
 import { anyVisit } from '../support/random-project.ts'
 
 /** Edits and rotation bind a cell to its item again, and modelling slips keep claims: those have tests of their own. */
@@ -23,7 +24,8 @@ it('every figure equals what plain loops over the NDJSON log find, in any visit'
       const { log } = run!
       fc.pre(log.count < 1500)
       const { metrics } = profileRun(log)
-      const found = bruteForce([...toNdjson(log)].join('').trim().split('\n'))
+      const lines = [...toNdjson(log)].join('').trim().split('\n')
+      const found = { ...bruteForce(lines), ...bruteForceRest(lines) }
       for (const [id, value] of Object.entries(found))
         if (value === null || metrics[id] === null) expect([id, metrics[id]]).toEqual([id, value])
         else expect(Math.abs(metrics[id]! - value), `${id}: ${metrics[id]} against ${value}`).toBeLessThanOrEqual(1e-6 * Math.max(1, Math.abs(value)))
