@@ -2,6 +2,7 @@ import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
 import type { Check } from '../../src/core/profile/checks.ts'
+import type { Step } from '../../src/core/project/types.ts'
 
 export { expect }
 
@@ -36,6 +37,7 @@ export interface KeptRun {
   metrics: Record<string, number | null>
   checks: Check[]
   changed: string[]
+  raw: { scripts: { name: string; steps: Step[] }[] }
 }
 
 /** The runs that the app has kept in the browser, oldest first. */

@@ -65,7 +65,7 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
   const lastMade = creates.filter(({ t }) => t === creates.at(-1)?.t).at(-1)
   const late = of('frame').map(({ presented, due }) => presented! - due!)
   return {
-    'frames.stalled': late.filter((ms) => ms > 500).length,
+    'frames.stalled': late.filter((ms) => ms > 500 + 1e-6).length,
     'pictures.jumpDp': total(of('jump').map(({ dp }) => Math.abs(dp!))),
     'bytes.inFlight': total(of('cancel').map(({ inFlight }) => inFlight!)),
     'bytes.oversize': Math.round(oversize),
