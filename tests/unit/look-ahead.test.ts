@@ -1,7 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { ListLayout } from '../../src/core/layout/list-layout.ts'
 import type { Claim } from '../../src/core/loading/request.ts'
+import { K } from '../../src/core/log/event-kinds.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
 import { LookAhead } from '../../src/core/run/look-ahead.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { freeDevice, plainLink, projectOf } from '../support/projects.ts'
 
 type Policy = ConstructorParameters<typeof LookAhead>[0]
 
@@ -76,5 +80,29 @@ describe('looking ahead', () => {
     expect(released).toEqual([[10, 'left'], [11, 'left']])
     follow(0, 4)
     expect(claimed).toEqual([10, 11, 10, 11])
+  })
+})
+
+describe('pages that are looked ahead for', () => {
+  /** Stands still at the top of a feed of 40 rows a page: the pages that were asked for, and the farthest row of a request. */
+  const standing = (ahead: object, pageAheadRows = 0) => {
+    const { log } = simulate(projectOf({
+      device: freeDevice, network: plainLink, steps: [{ do: 'wait', ms: 8000 }], loading: { ahead: { onlyWhenIdle: false, ...ahead } },
+      screen: { feed: { source: { type: 'origin', feed: 'kiln-log' }, base: 'https://archive.example.test/', pageAheadRows } },
+    }))
+    let pages = 0
+    log.each(({ kind }, row) => {
+      if (kind[row] === K.page) pages++
+    })
+    return { pages, farthest: Math.max(...profileRun(log).facts.claims.map(({ index }) => index)) }
+  }
+
+  it('come as far as it looks, and no farther', () => {
+    expect(standing({ amount: 2 }).pages).toBe(1)
+    expect(standing({ amount: 0 }, 60).pages).toBe(2)
+    const across = standing({ amount: 50 })
+    expect(across.pages).toBe(2)
+    expect(across.farthest).toBeGreaterThan(45)
+    expect(standing({ by: 'screens', amount: 20 }).pages).toBe(3)
   })
 })

@@ -104,7 +104,7 @@ export default function CompareStep() {
                     {seeds.is === 'done' && (
                       <>
                         <td>{change && <IntervalMark change={change} />}</td>
-                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>{change ? <>{verdicts[change.is]} <small>{form(change.difference.median)} ({form(change.difference.low)} … {form(change.difference.high)})</small></> : '–'}</td>
+                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>{change ? <>{verdicts[change.is]} <small>{change.is === 'same' ? '' : `${form(change.difference.median)} `}({form(change.difference.low)} … {form(change.difference.high)})</small></> : '–'}</td>
                       </>
                     )}
                   </tr>

@@ -30,13 +30,14 @@ const mostFallen = 8
 export function useLiveLine(): LiveLine {
   const [line, setLine] = useState<LiveLine>({ running: [], waiting: [], fallen: [] })
   useEffect(() => {
-    let known: readonly Request[] = []
+    let known: readonly { request: Request; place: InLine }[] = []
     const timer = setInterval(() => {
       const now = performance.now()
-      const gone = known.filter(({ state }) => state === 'cancelled').map((request) => ({ ...placeOf(request), at: now }))
+      // Who was let go has no claims any more: it falls from where it was seen last.
+      const gone = known.filter(({ request }) => request.state === 'cancelled').map(({ place }) => ({ ...place, at: now }))
       const run = currentRun()
       const all = run?.run.loader.ranked() ?? []
-      known = all.filter(({ state }) => state !== 'decoding')
+      known = all.filter(({ state }) => state !== 'decoding').map((request) => ({ request, place: placeOf(request) }))
       setLine((before) => {
         const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...gone].slice(-mostFallen)
         const running = all.filter(({ transfer }) => transfer >= 0).map((request) => ({ ...placeOf(request), share: request.total ? run!.received(request.transfer) / request.total : null }))

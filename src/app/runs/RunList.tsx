@@ -8,7 +8,7 @@ import { TinyMap } from './TinyMap.tsx'
 /** Short names for the columns; the whole ones are their titles. */
 const short: Record<string, string> = {
   'frames.lateMsPerS': 'late', 'pictures.holeShare': 'holes', 'bytes.wastedShare': 'waste',
-  'pictures.firstScreenMs': 'first screen', 'pictures.wrong': 'wrong', 'memory.peakMb': 'memory',
+  'pictures.firstScreenMs': 'screen', 'pictures.wrong': 'wrong', 'memory.peakMb': 'memory',
 }
 
 /** When a run was made: the time of a run of today, else its day. */

@@ -36,9 +36,12 @@ export class FeedPages {
     if (this.pageState === 'failed') this.askPage()
   }
 
+  /** Asks for the next page when its rows come near: to be on screen, or to be looked ahead for. */
   maybeAskPage(): void {
     if (this.pageState !== 'idle') return
-    const last = this.list.layout.rowAt(this.list.top + this.list.height)
-    if (last + this.list.parts.screen.feed.pageAheadRows >= this.list.layout.rowCount - 1) this.askPage()
+    const { layout, top, height, ahead, direction, parts } = this.list
+    const last = layout.rowAt(top + height)
+    const near = Math.max(parts.screen.feed.pageAheadRows, ahead.rowsBelow(layout, { top, height, direction }))
+    if (last + near >= layout.rowCount - 1) this.askPage()
   }
 }

@@ -57,6 +57,14 @@ export class LookAhead {
     }
   }
 
+  /** How many rows below the window are looked ahead for, whether they are there already or not. */
+  rowsBelow(layout: ListLayout, { top, height, direction }: Pick<Window, 'top' | 'height' | 'direction'>): number {
+    const { by, amount, direction: ways } = this.policy
+    if (amount <= 0 || (ways !== 'both' && direction < 0)) return 0
+    if (by === 'rows') return Math.ceil(amount)
+    return Math.ceil(amount * Math.max(1, layout.rowAt(top + height) - layout.rowAt(top)))
+  }
+
   private reach(layout: ListLayout, window: Window): [number, number] {
     const { by, amount, direction } = this.policy
     const last = layout.rowCount - 1
