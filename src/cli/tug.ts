@@ -3,7 +3,6 @@ import { checkCommand } from './check-command.ts'
 import { CommandEnd } from './fault.ts'
 import { feedCommand } from './feed-command.ts'
 import { runCommand, type RunOptions } from './run-command.ts'
-import { serveCommand } from './serve-command.ts'
 
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
@@ -36,7 +35,8 @@ program
   .command('serve')
   .description('the server')
   .option('--port <n>', 'default: PORT, else 4173')
-  .action((options: { port?: string }) => serveCommand(options))
+  // The server brings packages that no other command needs: they take as long to load as a small run to simulate.
+  .action(async (options: { port?: string }) => (await import('./serve-command.ts')).serveCommand(options))
 
 for (const [name, what] of [['sweep', 'vary settings over all combinations'], ['import', 'recorded evidence of a real app']] as const)
   program
