@@ -1,10 +1,13 @@
 import type { Facts } from './facts.ts'
 
-/** A cell by which an edit holds the screen in place: the item that it showed, and how far its row stood from the top. */
+/**
+ * A cell by which an edit holds the screen in place: the item that it showed, and how far its row stood from the top.
+ * Jumps that have not been placed yet have moved it, or have been taken back above the window, which no event tells.
+ */
 interface Anchor {
   cell: number
   key: number
-  offset: number
+  offsets: readonly [placed: number, withJumps: number]
 }
 
 /**
@@ -62,7 +65,8 @@ export class PlaceWatch {
   edited(cell: number, key: number, row: number): void {
     if (this.anchor) return
     const moves = this.toCome.slice(this.placedAfter.get(row) ?? 0).reduce((sum, jump) => sum + (jump.row < row ? jump.units : 0), 0)
-    this.anchor = { cell, key, offset: this.topOf(row) + moves - this.top }
+    const placed = this.topOf(row) - this.top
+    this.anchor = { cell, key, offsets: [placed, placed + moves] }
   }
 
   /** At the second frame after an edit everything that it moved has been presented. */
@@ -78,6 +82,6 @@ export class PlaceWatch {
     const row = rowOf(anchor)
     // At either end of the list there is nowhere to move to.
     if (row === null || this.atBound) return
-    if (this.topOf(row) - this.top !== anchor.offset && !(moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
+    if (!anchor.offsets.includes(this.topOf(row) - this.top) && !(moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
   }
 }
