@@ -20,9 +20,10 @@ describe('a live log', () => {
     log.write(K.scroll, 5000, 0, 0, 0, log.text('drag'), 2048)
     log.write(K.received, 9500, 2, 100)
     const told: number[][] = []
-    log.each(({ kind, t, a, c }, row) => told.push([kind[row]!, t[row]!, a[row]!, c[row]!]))
+    log.each(({ kind, t, a, c, d }, row) => told.push([kind[row]!, t[row]!, a[row]!, c[row]!, d[row]!]))
     expect(told.map(([kind, t]) => [kind, t])).toEqual([[K.received, 9000], [K.frame, 9000], [K.scroll, 9000], [K.received, 9500]])
-    expect(told[1]!.slice(2)).toEqual([-16_000, -33_000])
+    // By how much it was moved is told with it: its own instants can be worked out.
+    expect(told[1]!.slice(2)).toEqual([-16_000, -33_000, 4000])
   })
 })
 

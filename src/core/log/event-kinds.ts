@@ -15,7 +15,7 @@ export interface Field {
 const define = <const T extends Record<string, string>>(kinds: T) => kinds
 
 const definitions = define({
-  frame: 'a:due:after b:presented:after c:begin:after',
+  frame: 'a:due:after b:presented:after c:begin:after d:toldLate:ms',
   work: 'a:cause:text b:ms:ms',
   scroll: 'x:top:dp a:speed:int b:corrected:dp c:atBound:int d:by:text',
   place: 'a:row:int x:top:dp b:height:dp',

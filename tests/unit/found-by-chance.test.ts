@@ -1,0 +1,66 @@
+import { describe, expect, it } from 'vitest'
+import type { Facts } from '../../src/core/profile/facts.ts'
+import { PlaceWatch } from '../../src/core/profile/place-watch.ts'
+import { Playback } from '../../src/core/profile/playback.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { simulate } from '../../src/core/run/simulate.ts'
+import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+
+/** Faults that random cases met once in some thousand: each as a case of its own, so that it is met in every run. */
+describe('a held cell whose request was let go while its screen was away', () => {
+  it.each([['background', 'foreground', 'whenPaused'], ['open', 'back', 'whenLeft']] as const)('asks again when it comes back: %s', (away, back, policy) => {
+    const { log } = simulate(projectOf({
+      items: items(30, 60_000), device: freeDevice, network: { ...plainLink, downKbps: 400 },
+      screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, heldCells: 12 } },
+      loading: { memoryMb: 0, diskMb: 0, ahead: { amount: 0 }, cancel: { when: 'never', [policy]: 'let-go' } },
+      steps: [{ do: 'wait', ms: 300 }, { do: 'jump', row: 8 }, { do: 'wait', ms: 200 }, away === 'open' ? { do: 'open', screen: 'item', item: 20 } : { do: away }, { do: 'wait', ms: 300 }, { do: back }, { do: 'wait', ms: 100 }, { do: 'jump', row: 0 }, { do: 'wait', ms: 9000 }],
+    }))
+    const { facts, metrics } = profileRun(log)
+    expect(metrics['cells.heldHits']).toBeGreaterThan(0)
+    const last = facts.exposures.filter((each) => each.leaveT === facts.endT).sort((one, other) => one.index - other.index)
+    expect(last.map(({ index, outcome }) => [index, outcome])).toEqual([0, 1, 2, 3, 4].map((index) => [index, 'shown']))
+  })
+})
+
+it('a stand-in whose own picture fails before it was presented makes room for the failed visual, in playback too', () => {
+  const slot = { size: { type: 'fixed', widthDp: 100, heightDp: 100 }, transition: { type: 'none' } }
+  const { log } = simulate(projectOf({
+    items: items(60), device: freeDevice, network: plainLink,
+    screen: { cells: [{ height: { type: 'fixed', dp: 100 }, slots: [{ ...slot, id: 'large' }, { ...slot, id: 'small', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }] }] },
+    // Each slot has a request of its own, and only one runs at a time: the first row's large picture is there, its small one is not.
+    loading: { share: false, fetchSlots: 1, fetchSlotsPerHost: 1, order: 'first-come', diskMb: 0, ahead: { amount: 0 } },
+    steps: [{ do: 'wait', ms: 180 }, { do: 'jump', row: 40 }, { do: 'wait', ms: 100 }, { do: 'offline' }, { do: 'jump', row: 0 }, { do: 'wait', ms: 400 }],
+  }))
+  const end = new Playback(log).screenAt(log.endTime / 1000)
+  const [large, small] = end.cells.find(({ index }) => index === 0)!.slots
+  expect(large!.stage).toBe('settled')
+  expect([small!.stage, small!.rendition]).toEqual(['failed', -1])
+})
+
+describe('the check of place', () => {
+  /** Row 5 stands at 1000 under a window at 990; a row above it jumps, and an edit is held by row 5. */
+  const edited = (topAfter: number, rowAfter: number) => {
+    const facts = { placeBreaches: [] as number[] } as Facts
+    const watch = new PlaceWatch(facts)
+    watch.placed(5, 1000)
+    watch.scrolled(990, 0, false)
+    watch.presented(10, false, () => null)
+    watch.jumped(3, -100)
+    watch.edited(7, 1, 5)
+    watch.presented(20, false, () => 5)
+    watch.placed(5, rowAfter)
+    watch.scrolled(topAfter, topAfter - 990, false)
+    watch.presented(30, true, () => 5)
+    return facts.placeBreaches
+  }
+
+  it('holds where a jump was taken back above the window, and where it was not', () => {
+    expect(edited(1090, 1100)).toEqual([])
+    expect(edited(1090, 1000)).toEqual([])
+  })
+
+  it('is broken when what was on screen has moved by anything else', () => {
+    expect(edited(1090, 1101)).toEqual([30])
+    expect(edited(990, 1100)).toEqual([30])
+  })
+})
