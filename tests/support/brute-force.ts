@@ -26,13 +26,13 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
 
   // Exposures: a slot that entered, until it leaves. Its claim is the last one made for the slot of that cell and key.
   const claims = of('claim')
-  /** Whether a claim has failed by some place in the log: never before it was made, and no more once its request has started again. */
+  /** Whether a claim has failed by some place in the log: never before it was made, and no more once the network is back or its request has started again. */
   const failedBy = (claim: Event, before: number): boolean => {
     const request = of('join').find((event) => event.claim === claim.id)?.request
     const asset = renditions[claim.rendition!]!.asset
     if (events.indexOf(claim) >= before) return false
     if (request === undefined) return of('fail').some((event) => event.request! >= 0 && assetOf(event.request!) === asset && events.indexOf(event) < before)
-    const last = events.findLastIndex((event, i) => i < before && event.request === request && ['fail', 'park', 'start'].includes(event.event))
+    const last = events.findLastIndex((event, i) => i < before && event.request === request && ['fail', 'park', 'unpark', 'start'].includes(event.event))
     return last >= 0 && (events[last]!.event === 'park' || (events[last]!.event === 'fail' && events[last]!.t >= claim.t))
   }
   const assetOf = (request: number) => of('queue').find((event) => event.request === request)!.asset

@@ -37,6 +37,19 @@ it('a stand-in whose own picture fails before it was presented makes room for th
   expect([small!.stage, small!.rendition]).toEqual(['failed', -1])
 })
 
+it('what waited for the network waits again once it is back, though no slot is free', () => {
+  const { log } = simulate(projectOf({
+    items: items(60, 40_000), device: freeDevice, network: { ...plainLink, downKbps: 400, offline: [{ fromMs: 150, toMs: 600 }] },
+    loading: { fetchSlots: 1, fetchSlotsPerHost: 1, diskMb: 0, ahead: { amount: 0 } }, steps: [{ do: 'wait', ms: 6000 }],
+  }))
+  const playback = new Playback(log)
+  const stages = (ms: number) => playback.screenAt(ms).cells.map(({ slots }) => slots[0]!.stage)
+  expect(stages(400)).toEqual(['failed', 'failed', 'failed', 'failed', 'failed'])
+  // One of them has the slot; the others wait, and fail no more.
+  expect(stages(650)).toEqual(['waiting', 'waiting', 'waiting', 'waiting', 'waiting'])
+  expect(profileRun(log).metrics['pictures.failed']).toBe(0)
+})
+
 describe('the check of place', () => {
   /** Row 5 stands at 1000 under a window at 990; a row above it jumps, and an edit is held by row 5. */
   const edited = (topAfter: number, rowAfter: number) => {

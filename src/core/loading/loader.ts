@@ -211,6 +211,7 @@ export class Loader {
     for (const request of this.state.live) {
       if (!request.parked) continue
       request.parked = false
+      this.state.parts.log.write(K.unpark, this.state.now, request.id)
       for (const claim of request.claims) {
         if (claim.state !== 'failed') continue
         claim.state = 'open'

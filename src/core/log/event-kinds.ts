@@ -69,6 +69,7 @@ const definitions = define({
   renewal: 'a:host:text b:outcome:text',
   refused: 'a:request:int',
   away: 'a:cell:int',
+  unpark: 'a:request:int',
 })
 
 /** Who moves the list at a frame: a finger on it, the way that is left of a flick, the app itself, or nobody. */

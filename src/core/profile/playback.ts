@@ -192,6 +192,10 @@ export class Playback {
       case K.park:
         this.fails(a)
         return
+      case K.unpark:
+        for (const claim of this.claimsOf.get(a) ?? []) this.failed.delete(claim)
+        for (const slot of this.slotsOf(a)) if (slot.stage === 'failed') slot.stage = 'waiting'
+        return
       case K.show: {
         const slot = this.cells[c]?.slots[d]
         if (slot) Object.assign(slot, { rendition: b, stage: 'settled' })

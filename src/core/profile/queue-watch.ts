@@ -89,6 +89,11 @@ export class QueueWatch {
     this.known[request]!.parked = true
   }
 
+  unpark(t: number, request: number): void {
+    this.pass(t)
+    this.known[request]!.parked = false
+  }
+
   isParked(request: number): boolean {
     return this.known[request]?.parked ?? false
   }

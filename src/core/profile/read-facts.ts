@@ -162,6 +162,10 @@ class Reader {
       this.watch.park(t, a)
       this.failClaims(t, a)
     },
+    unpark: (t, a) => {
+      this.watch.unpark(t, a)
+      for (const claim of this.facts.requests[a]!.claims) this.facts.claims[claim]!.failT = -1
+    },
     decodeStart: (t, a, b) => {
       this.runningDecodes.set(`${a} ${b}`, t)
       this.facts.decodePeak = Math.max(this.facts.decodePeak, this.runningDecodes.size)
