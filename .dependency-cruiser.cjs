@@ -10,16 +10,45 @@ const only = (name, from, allowed) => ({
 
 module.exports = {
   forbidden: [
-    { name: 'no-circular', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'no-circular',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
     only('numbers-know-nobody', core('numbers'), [core('numbers')]),
     only('project-knows-nobody', core('project'), [core('project'), core('numbers')]),
-    only('log-knows-ports-and-types', core('log'), [core('log'), core('numbers'), core('project'), '^src/core/worlds/ports']),
+    only('log-knows-ports-and-types', core('log'), [
+      core('log'),
+      core('numbers'),
+      core('project'),
+      '^src/core/worlds/ports',
+    ]),
     only('feed', core('feed'), [core('feed'), core('numbers'), core('project')]),
     only('layout', core('layout'), [core('layout'), core('feed'), core('numbers'), core('project')]),
-    only('scrolling', core('scrolling'), [core('scrolling'), core('numbers'), core('project'), '^src/core/(worlds/ports|log/event-kinds)']),
+    only('scrolling', core('scrolling'), [
+      core('scrolling'),
+      core('numbers'),
+      core('project'),
+      '^src/core/(worlds/ports|log/event-kinds)',
+    ]),
     only('recycling', core('recycling'), [core('recycling')]),
-    only('loading', core('loading'), [core('loading'), core('log'), core('numbers'), core('project'), '^src/core/worlds/ports']),
-    only('virtual-world', core('worlds'), [core('worlds'), core('feed'), core('layout'), core('loading'), core('numbers'), core('project'), core('log')]),
+    only('loading', core('loading'), [
+      core('loading'),
+      core('log'),
+      core('numbers'),
+      core('project'),
+      '^src/core/worlds/ports',
+    ]),
+    only('virtual-world', core('worlds'), [
+      core('worlds'),
+      core('feed'),
+      core('layout'),
+      core('loading'),
+      core('numbers'),
+      core('project'),
+      core('log'),
+    ]),
     only('run', core('run'), [core('(run|feed|layout|loading|recycling|scrolling|worlds|log|numbers|project)')]),
     only('profile', core('profile'), [core('(profile|log|loading|numbers|project)')]),
     only('compare', core('compare'), [core('(compare|profile|run|log|numbers|project)')]),
@@ -31,5 +60,9 @@ module.exports = {
     only('cli', '^src/cli/', ['^src/(cli|server|core)/']),
     only('app', '^src/app/', ['^src/(app|live|workers|core)/']),
   ],
-  options: { tsPreCompilationDeps: true, doNotFollow: { path: 'node_modules' }, tsConfig: { fileName: 'tsconfig.base.json' } },
+  options: {
+    tsPreCompilationDeps: true,
+    doNotFollow: { path: 'node_modules' },
+    tsConfig: { fileName: 'tsconfig.base.json' },
+  },
 }

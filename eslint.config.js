@@ -3,7 +3,28 @@ import hooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
 /** Node and Chromium differ by an ulp in these, and clocks and locales differ by machine: the core has its own. */
-const inexact = ['exp', 'expm1', 'log', 'log2', 'log10', 'log1p', 'pow', 'sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'atan2', 'sinh', 'cosh', 'tanh', 'cbrt', 'hypot', 'random']
+const inexact = [
+  'exp',
+  'expm1',
+  'log',
+  'log2',
+  'log10',
+  'log1p',
+  'pow',
+  'sin',
+  'cos',
+  'tan',
+  'asin',
+  'acos',
+  'atan',
+  'atan2',
+  'sinh',
+  'cosh',
+  'tanh',
+  'cbrt',
+  'hypot',
+  'random',
+]
 
 export default tseslint.config(
   { ignores: ['dist', '.cache', 'node_modules', 'test-results', 'playwright-report'] },
@@ -24,12 +45,20 @@ export default tseslint.config(
     rules: {
       'no-restricted-properties': [
         'error',
-        ...inexact.map((property) => ({ object: 'Math', property, message: 'not the same in every engine; see core/numbers' })),
+        ...inexact.map((property) => ({
+          object: 'Math',
+          property,
+          message: 'not the same in every engine; see core/numbers',
+        })),
       ],
       'no-restricted-globals': ['error', 'Date', 'Intl', 'performance', 'setTimeout', 'setInterval', 'crypto'],
       'no-restricted-syntax': [
         'error',
-        { selector: "MemberExpression[property.name=/^(localeCompare|toLocaleString|toLocaleLowerCase|toLocaleUpperCase)$/]", message: 'differs by locale' },
+        {
+          selector:
+            'MemberExpression[property.name=/^(localeCompare|toLocaleString|toLocaleLowerCase|toLocaleUpperCase)$/]',
+          message: 'differs by locale',
+        },
         { selector: "BinaryExpression[operator='**'][left.type!='Literal']", message: 'not the same in every engine' },
       ],
     },
@@ -37,7 +66,16 @@ export default tseslint.config(
   { files: ['src/app/**/*.{ts,tsx}'], plugins: { 'react-hooks': hooks }, rules: hooks.configs.recommended.rules },
   {
     files: ['scripts/**/*.mjs', 'bench/**/*.ts', 'src/cli/**/*.ts'],
-    languageOptions: { globals: { process: 'readonly', console: 'readonly', fetch: 'readonly', setTimeout: 'readonly', URL: 'readonly', performance: 'readonly' } },
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        fetch: 'readonly',
+        setTimeout: 'readonly',
+        URL: 'readonly',
+        performance: 'readonly',
+      },
+    },
     rules: { 'no-console': 'off' },
   },
   { files: ['.dependency-cruiser.cjs'], languageOptions: { globals: { module: 'readonly' } } },

@@ -16,7 +16,15 @@ async function inChromium(measure: (page: Page, address: string) => Promise<Line
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
   })
   try {
     return await measure(await browser.newPage({ viewport: { width: 1280, height: 800 } }), server.address)
@@ -32,8 +40,22 @@ async function benchMap(page: Page): Promise<Line[]> {
   await page.addScriptTag({ content: await bundle('bench/map-page.ts') })
   const lines: Line[] = []
   for (const projection of ['rows', 'distance'] as const) {
-    const { map, longest, fill } = await page.evaluate(([count, which]) => (window as unknown as { benchMap: (n: number, projection: string) => { map: number; longest: number; fill: number } }).benchMap(count, which), [requests, projection] as const)
-    lines.push({ what: `scroll map in ${projection}, 100,000 requests: redraw while panning ÷ filling the same canvas from an ImageData`, value: fixed(map / fill), target: '≤ 0.3', ok: map / fill <= 0.3, note: `${fixed(map, 1)} ms against ${fixed(fill, 1)} ms; the longest redraw ${fixed(longest, 0)} ms` })
+    const { map, longest, fill } = await page.evaluate(
+      ([count, which]) =>
+        (
+          window as unknown as {
+            benchMap: (n: number, projection: string) => { map: number; longest: number; fill: number }
+          }
+        ).benchMap(count, which),
+      [requests, projection] as const,
+    )
+    lines.push({
+      what: `scroll map in ${projection}, 100,000 requests: redraw while panning ÷ filling the same canvas from an ImageData`,
+      value: fixed(map / fill),
+      target: '≤ 0.3',
+      ok: map / fill <= 0.3,
+      note: `${fixed(map, 1)} ms against ${fixed(fill, 1)} ms; the longest redraw ${fixed(longest, 0)} ms`,
+    })
   }
   return lines
 }
@@ -41,18 +63,43 @@ async function benchMap(page: Page): Promise<Line[]> {
 async function benchList(page: Page, address: string): Promise<Line[]> {
   await page.goto(`${address}hand-off`)
   await page.waitForTimeout(4000)
-  const items = Array.from({ length: 120 }, (_, i) => ({ id: `i${i}`, photo: `https://archive.example.test/tiles/${i}?width=200&height=164&as=webp` }))
+  const items = Array.from({ length: 120 }, (_, i) => ({
+    id: `i${i}`,
+    photo: `https://archive.example.test/tiles/${i}?width=200&height=164&as=webp`,
+  }))
   const project = {
-    format: 'tile-tug/project', version: 1, name: 'long list',
-    screens: [{
-      id: 'list', feed: { source: { type: 'inline', items }, repeat: { times: 3334 } }, layout: { columns: 4, gapDp: 2, paddingDp: 2 },
-      cells: [{ height: { type: 'fixed', dp: 84 }, slots: [{ size: { type: 'fixed', widthDp: 100, heightDp: 82 } }] }],
-    }],
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'long list',
+    screens: [
+      {
+        id: 'list',
+        feed: { source: { type: 'inline', items }, repeat: { times: 3334 } },
+        layout: { columns: 4, gapDp: 2, paddingDp: 2 },
+        cells: [
+          { height: { type: 'fixed', dp: 84 }, slots: [{ size: { type: 'fixed', widthDp: 100, heightDp: 82 } }] },
+        ],
+      },
+    ],
     device: { density: 2 },
     network: { downKbps: 1_000_000, rttMs: 5, jitterMs: 0, thinkMs: 0 },
-    scripts: [{ name: 'fast', steps: [{ do: 'wait', ms: 500 }, { do: 'to', where: 40, dpPerS: 3000 }, { do: 'to', where: 500, dpPerS: 6000 }] }], script: 'fast',
+    scripts: [
+      {
+        name: 'fast',
+        steps: [
+          { do: 'wait', ms: 500 },
+          { do: 'to', where: 40, dpPerS: 3000 },
+          { do: 'to', where: 500, dpPerS: 6000 },
+        ],
+      },
+    ],
+    script: 'fast',
   }
-  await page.getByLabel('Project file').setInputFiles({ name: 'long.tiletug.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(project)) })
+  await page.getByLabel('Project file').setInputFiles({
+    name: 'long.tiletug.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify(project)),
+  })
   await page.locator('.tt-slot[data-stage="settled"]').nth(20).waitFor()
   const work: number[] = []
   const more: number[] = []
@@ -67,8 +114,20 @@ async function benchList(page: Page, address: string): Promise<Line[]> {
   }
   const middle = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!
   return [
-    { what: "live list, 100,000 rows, 44 cells, fast scroll: our main-thread work a frame, p95", value: `${fixed(middle(work), 1)} ms`, target: '≤ 2 ms', ok: middle(work) <= 2, note: `${pairs} drives: ${work.map((each) => fixed(each, 1)).join(', ')}` },
-    { what: 'the same: late frames against an empty page, per 1,000', value: fixed(middle(more), 0), target: '≤ + 2', ok: middle(more) <= 2, note: `${pairs} pairs: ${more.map((each) => fixed(each, 0)).join(', ')}` },
+    {
+      what: 'live list, 100,000 rows, 44 cells, fast scroll: our main-thread work a frame, p95',
+      value: `${fixed(middle(work), 1)} ms`,
+      target: '≤ 2 ms',
+      ok: middle(work) <= 2,
+      note: `${pairs} drives: ${work.map((each) => fixed(each, 1)).join(', ')}`,
+    },
+    {
+      what: 'the same: late frames against an empty page, per 1,000',
+      value: fixed(middle(more), 0),
+      target: '≤ + 2',
+      ok: middle(more) <= 2,
+      note: `${pairs} pairs: ${more.map((each) => fixed(each, 0)).join(', ')}`,
+    },
   ]
 }
 
@@ -87,20 +146,26 @@ function lateOfEmptyPage(page: Page): Promise<number> {
 }
 
 /** Figures of the runs that the app has kept, oldest first. */
-const keptRuns = (page: Page) => page.evaluate(async () => {
-  const open = indexedDB.open('tile-tug')
-  await new Promise((resolve) => (open.onsuccess = resolve))
-  const all = open.result.transaction('runs').objectStore('runs').getAll()
-  await new Promise((resolve) => (all.onsuccess = resolve))
-  open.result.close()
-  return (all.result as { metrics: Record<string, number> }[]).map(({ metrics }) => ({ p95: metrics['frames.workP95']!, late: metrics['frames.late']!, count: metrics['frames.count']! }))
-})
+const keptRuns = (page: Page) =>
+  page.evaluate(async () => {
+    const open = indexedDB.open('tile-tug')
+    await new Promise((resolve) => (open.onsuccess = resolve))
+    const all = open.result.transaction('runs').objectStore('runs').getAll()
+    await new Promise((resolve) => (all.onsuccess = resolve))
+    open.result.close()
+    return (all.result as { metrics: Record<string, number> }[]).map(({ metrics }) => ({
+      p95: metrics['frames.workP95']!,
+      late: metrics['frames.late']!,
+      count: metrics['frames.count']!,
+    }))
+  })
 const runCount = async (page: Page) => (await keptRuns(page)).length
 const lastRun = async (page: Page) => (await keptRuns(page)).at(-1)!
 
 async function bundle(entry: string): Promise<string> {
   const built = await build({
-    configFile: false, logLevel: 'silent',
+    configFile: false,
+    logLevel: 'silent',
     build: { write: false, lib: { entry, formats: ['iife'], name: 'bench' } },
   })
   const [first] = Array.isArray(built) ? built : [built]

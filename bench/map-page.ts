@@ -15,18 +15,34 @@ function madeUpMap(count: number): MapData {
   const scrolls = Array.from({ length: 18_000 }, (_, i) => (i / 18_000) * endMs)
   const column = (make: (i: number) => number) => Array.from({ length: count }, (_, i) => make(i))
   return {
-    endMs, heightDp: 823, columns: 3, pitchDp: 130,
+    endMs,
+    heightDp: 823,
+    columns: 3,
+    pitchDp: 130,
     channel: { t: Float64Array.from(scrolls), top: Float64Array.from(scrolls, depth) },
     lines: {
-      request: Int32Array.from(column((i) => i)), row: Int32Array.from(column((i) => Math.floor(depth(at(i)) / 130))),
-      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 1000))), from: Float64Array.from(column(at)),
-      to: Float64Array.from(column((i) => at(i) + 100 + ((i * 61) % 900))), kind: Uint8Array.from(column((i) => (i * 7) % 6)), slot: new Uint8Array(count), bytes: Float64Array.from(column(() => 20_000)),
+      request: Int32Array.from(column((i) => i)),
+      row: Int32Array.from(column((i) => Math.floor(depth(at(i)) / 130))),
+      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 1000))),
+      from: Float64Array.from(column(at)),
+      to: Float64Array.from(column((i) => at(i) + 100 + ((i * 61) % 900))),
+      kind: Uint8Array.from(column((i) => (i * 7) % 6)),
+      slot: new Uint8Array(count),
+      bytes: Float64Array.from(column(() => 20_000)),
     },
     holes: {
-      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 800))), height: Float32Array.from(column(() => 40)),
-      from: Float64Array.from(column(at)), to: Float64Array.from(column((i) => at(i) + ((i * 13) % 400))),
+      y: Float32Array.from(column((i) => depth(at(i)) + ((i * 37) % 800))),
+      height: Float32Array.from(column(() => 40)),
+      from: Float64Array.from(column(at)),
+      to: Float64Array.from(column((i) => at(i) + ((i * 13) % 400))),
     },
-    drips: { t: Float64Array.from(scrolls.filter((_, i) => i % 40 === 0)), lateMs: Float64Array.from(scrolls.filter((_, i) => i % 40 === 0), (_, i) => (i * 17) % 120) },
+    drips: {
+      t: Float64Array.from(scrolls.filter((_, i) => i % 40 === 0)),
+      lateMs: Float64Array.from(
+        scrolls.filter((_, i) => i % 40 === 0),
+        (_, i) => (i * 17) % 120,
+      ),
+    },
   }
 }
 
@@ -54,7 +70,18 @@ function benchMap(count: number, projection: Projection): { map: number; longest
     const begin = i < frames / 2 ? whole : near
     const view = pan(begin, (i % (frames / 2)) * dragPx * ((begin.toMs - begin.fromMs) / plot.width), 0)
     const start = performance.now()
-    drawMap(context, { map, ghost: null, view, plot, ...size, selected: -1, hidden, projection, colour: () => '#0e6470', far })
+    drawMap(context, {
+      map,
+      ghost: null,
+      view,
+      plot,
+      ...size,
+      selected: -1,
+      hidden,
+      projection,
+      colour: () => '#0e6470',
+      far,
+    })
     context.getImageData(0, 0, 1, 1)
     const drawn = performance.now()
     const pixels = new Uint32Array(image.data.buffer)

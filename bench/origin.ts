@@ -12,8 +12,12 @@ const atOnce = 16
 export async function benchOrigin(): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null, log: pino({ level: 'silent' }) })
   const reply = await fetch(`${server.address}api/origin/sessions`, {
-    method: 'POST', headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ network: { rttMs: 0, jitterMs: 0, thinkMs: 0, setupRtts: 0, slowStart: false, downKbps: 10_000_000 }, seed: 1 }),
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      network: { rttMs: 0, jitterMs: 0, thinkMs: 0, setupRtts: 0, slowStart: false, downKbps: 10_000_000 },
+      seed: 1,
+    }),
   })
   const { base } = (await reply.json()) as { base: string }
   const address = `${base}/tiles/417?width=326&height=326`
@@ -36,17 +40,30 @@ export async function benchOrigin(): Promise<Line[]> {
   bare.close()
   await server.close()
   const median = ratios[Math.floor(ratios.length / 2)]!
-  return [{ what: 'origin, cached picture, unpaced: requests/s ÷ a bare HTTP handler', value: fixed(median), target: '≥ 0.5', ok: median >= 0.5, note: `${Math.round(speed)} requests/s` }]
+  return [
+    {
+      what: 'origin, cached picture, unpaced: requests/s ÷ a bare HTTP handler',
+      value: fixed(median),
+      target: '≥ 0.5',
+      ok: median >= 0.5,
+      note: `${Math.round(speed)} requests/s`,
+    },
+  ]
 }
 
 async function perSecond(address: string): Promise<number> {
   const agent = new Agent({ keepAlive: true, maxSockets: atOnce })
   const start = performance.now()
   let left = requests
-  const one = () => new Promise<void>((resolve, reject) => get(address, { agent }, (res) => res.resume().on('end', resolve)).on('error', reject))
-  await Promise.all(Array.from({ length: atOnce }, async () => {
-    while (left-- > 0) await one()
-  }))
+  const one = () =>
+    new Promise<void>((resolve, reject) =>
+      get(address, { agent }, (res) => res.resume().on('end', resolve)).on('error', reject),
+    )
+  await Promise.all(
+    Array.from({ length: atOnce }, async () => {
+      while (left-- > 0) await one()
+    }),
+  )
   agent.destroy()
   return requests / ((performance.now() - start) / 1000)
 }

@@ -13,10 +13,19 @@ import { fixed, pair, spread, time, type Line } from './measure.ts'
 
 const hosts = 'https://a.example.test/'
 const tiles = (count: number, uniform: boolean) =>
-  Array.from({ length: count }, (_, i) => ({ id: `i${i}`, photo: `${hosts}${i}.webp`, width: 900, height: uniform ? 900 : 600 + ((i * 37) % 600), bytes: 20_000 + ((i * 7919) % 30_000) }))
+  Array.from({ length: count }, (_, i) => ({
+    id: `i${i}`,
+    photo: `${hosts}${i}.webp`,
+    width: 900,
+    height: uniform ? 900 : 600 + ((i * 37) % 600),
+    bytes: 20_000 + ((i * 7919) % 30_000),
+  }))
 
 const flicks = (seconds: number) =>
-  Array.from({ length: Math.ceil(seconds / 3) }, (_, i) => [{ do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 }, { do: 'wait', ms: 3000 }]).flat()
+  Array.from({ length: Math.ceil(seconds / 3) }, (_, i) => [
+    { do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 },
+    { do: 'wait', ms: 3000 },
+  ]).flat()
 
 /** A 3-column grid with the full policy, so many rows by repeating. */
 function grid(rows: number, seconds: number, uniform = true) {
@@ -24,11 +33,17 @@ function grid(rows: number, seconds: number, uniform = true) {
   return projectOf({
     items: tiles(base, uniform),
     screen: {
-      feed: { source: { type: 'inline', items: tiles(base, uniform) }, repeat: { times: Math.max(1, Math.round((rows * 3) / base)), addresses: 'same' } },
+      feed: {
+        source: { type: 'inline', items: tiles(base, uniform) },
+        repeat: { times: Math.max(1, Math.round((rows * 3) / base)), addresses: 'same' },
+      },
       layout: { columns: 3, gapDp: 4, paddingDp: 6 },
     },
     height: { type: 'content' },
-    slot: { size: uniform ? { type: 'aspect', ratio: 1 } : { type: 'aspect-at', width: '/width', height: '/height' }, transition: { type: 'fade', ms: 200 } },
+    slot: {
+      size: uniform ? { type: 'aspect', ratio: 1 } : { type: 'aspect-at', width: '/width', height: '/height' },
+      transition: { type: 'fade', ms: 200 },
+    },
     device: { widthDp: 411, heightDp: 823, density: 2.625 },
     network: { downKbps: 20_000 },
     steps: flicks(seconds),
@@ -47,7 +62,11 @@ export function benchSimulation(): Line[] {
   const empty = withoutPictures(project)
   const { log } = simulate(project)
   const { facts } = profileRun(log)
-  const both = pair(7, () => void simulate(empty), () => void simulate(project))
+  const both = pair(
+    7,
+    () => void simulate(empty),
+    () => void simulate(project),
+  )
   const whole = time(7, () => {
     const run = profileRun(simulate(project).log)
     mapOf(run.facts, run.ledger)
@@ -59,10 +78,34 @@ export function benchSimulation(): Line[] {
   }
   const [uniform, varying] = [scale(true), scale(false)]
   return [
-    { what: 'simulation, 60 s of flicks: lifecycles/s ÷ the same loop with empty handlers', value: fixed(both.ratio), target: '≥ 0.25', ok: both.ratio >= 0.25, note: `${Math.round(facts.binds / (both.b.median / 1000))} lifecycles/s, ${spread(both.b)}` },
-    { what: 'a handle dragged, 60 s script, 2,400 items: simulated, profiled, mapped (in Node, without drawing)', value: spread(whole), target: 'median ≤ 16 ms', ok: whole.median <= 16, note: `${log.count} events` },
-    { what: 'run time with 1,000,000 rows ÷ 2,000 rows, fixed heights', value: fixed(uniform), target: '≤ 1.1', ok: uniform <= 1.1, note: 'laid out beforehand' },
-    { what: 'the same, varying heights', value: fixed(varying), target: '≤ 1.5', ok: varying <= 1.5, note: 'laid out beforehand' },
+    {
+      what: 'simulation, 60 s of flicks: lifecycles/s ÷ the same loop with empty handlers',
+      value: fixed(both.ratio),
+      target: '≥ 0.25',
+      ok: both.ratio >= 0.25,
+      note: `${Math.round(facts.binds / (both.b.median / 1000))} lifecycles/s, ${spread(both.b)}`,
+    },
+    {
+      what: 'a handle dragged, 60 s script, 2,400 items: simulated, profiled, mapped (in Node, without drawing)',
+      value: spread(whole),
+      target: 'median ≤ 16 ms',
+      ok: whole.median <= 16,
+      note: `${log.count} events`,
+    },
+    {
+      what: 'run time with 1,000,000 rows ÷ 2,000 rows, fixed heights',
+      value: fixed(uniform),
+      target: '≤ 1.1',
+      ok: uniform <= 1.1,
+      note: 'laid out beforehand',
+    },
+    {
+      what: 'the same, varying heights',
+      value: fixed(varying),
+      target: '≤ 1.5',
+      ok: varying <= 1.5,
+      note: 'laid out beforehand',
+    },
   ]
 }
 
@@ -84,10 +127,26 @@ export function benchStructures(): Line[] {
   }
   const heaps = pair(7, () => unstableHeap(times), stable)
   const heights = Float64Array.from({ length: 1_000_000 }, (_, i) => 100 + (i % 61))
-  const rows = pair(7, () => new RowIndex().fill(heights), () => prefixSums(heights))
+  const rows = pair(
+    7,
+    () => new RowIndex().fill(heights),
+    () => prefixSums(heights),
+  )
   return [
-    { what: 'event heap: stable packed key ÷ unstable (speed)', value: fixed(heaps.ratio), target: '≥ 0.95', ok: heaps.ratio >= 0.95, note: `${n} events` },
-    { what: 'building the row index of 1,000,000 varying rows ÷ one prefix-sum fill', value: fixed(rows.ratio), target: '≤ 4', ok: rows.ratio <= 4, note: spread(rows.a) },
+    {
+      what: 'event heap: stable packed key ÷ unstable (speed)',
+      value: fixed(heaps.ratio),
+      target: '≥ 0.95',
+      ok: heaps.ratio >= 0.95,
+      note: `${n} events`,
+    },
+    {
+      what: 'building the row index of 1,000,000 varying rows ÷ one prefix-sum fill',
+      value: fixed(rows.ratio),
+      target: '≤ 4',
+      ok: rows.ratio <= 4,
+      note: spread(rows.a),
+    },
   ]
 }
 
@@ -147,19 +206,54 @@ export function benchLog(): Line[] {
   }
   const encode = pair(3, () => void encodeLog(log), plainGzip)
   const inMemory = log.chunks.length * chunkRows * 29
-  const profile = pair(3, () => void profileRun(log), () => onePass(log))
+  const profile = pair(
+    3,
+    () => void profileRun(log),
+    () => onePass(log),
+  )
   return [
-    { what: `run log of ${log.count} events: bytes an event, encoded`, value: fixed(perEvent), target: '≤ 8', ok: perEvent <= 8, note: '' },
-    { what: 'the same in memory, without strings', value: fixed(inMemory / log.count, 1), target: '≤ 40', ok: inMemory / log.count <= 40, note: '' },
-    { what: 'encoding ÷ plain gzip level 6 of the columns (time)', value: fixed(encode.ratio), target: '≤ 0.5', ok: encode.ratio <= 0.5, note: spread(encode.a) },
-    { what: 'profile ÷ one pass over the columns (time)', value: fixed(profile.ratio, 1), target: '≤ 20', ok: profile.ratio <= 20, note: `${spread(profile.a)}, one pass ${spread(profile.b)}` },
+    {
+      what: `run log of ${log.count} events: bytes an event, encoded`,
+      value: fixed(perEvent),
+      target: '≤ 8',
+      ok: perEvent <= 8,
+      note: '',
+    },
+    {
+      what: 'the same in memory, without strings',
+      value: fixed(inMemory / log.count, 1),
+      target: '≤ 40',
+      ok: inMemory / log.count <= 40,
+      note: '',
+    },
+    {
+      what: 'encoding ÷ plain gzip level 6 of the columns (time)',
+      value: fixed(encode.ratio),
+      target: '≤ 0.5',
+      ok: encode.ratio <= 0.5,
+      note: spread(encode.a),
+    },
+    {
+      what: 'profile ÷ one pass over the columns (time)',
+      value: fixed(profile.ratio, 1),
+      target: '≤ 20',
+      ok: profile.ratio <= 20,
+      note: `${spread(profile.a)}, one pass ${spread(profile.b)}`,
+    },
   ]
 }
 
 function onePass(log: ReturnType<typeof simulate>['log']): number {
   let sum = 0
   log.each((chunk, row) => {
-    sum += chunk.t[row]! + chunk.a[row]! + chunk.b[row]! + chunk.c[row]! + chunk.d[row]! + chunk.x[row]! + (chunk.kind[row] === K.frame ? 1 : 0)
+    sum +=
+      chunk.t[row]! +
+      chunk.a[row]! +
+      chunk.b[row]! +
+      chunk.c[row]! +
+      chunk.d[row]! +
+      chunk.x[row]! +
+      (chunk.kind[row] === K.frame ? 1 : 0)
   })
   return sum
 }

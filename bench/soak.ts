@@ -15,25 +15,61 @@ const spareMb = 24
 const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)/
 
 const server = await startServer({ port: 0, dist: 'dist', pictures: null })
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--js-flags=--expose-gc'] })
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--js-flags=--expose-gc',
+  ],
+})
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const troubles: string[] = []
-page.on('console', (message) => message.type() === 'error' && !onPurpose.test(message.location().url) && troubles.push(message.text()))
+page.on(
+  'console',
+  (message) => message.type() === 'error' && !onPurpose.test(message.location().url) && troubles.push(message.text()),
+)
 page.on('pageerror', (error) => troubles.push(error.message))
 /** Every session of the origin that the page has opened: its ledger knows which responses are not over. */
 const sessions: string[] = []
 page.on('response', (reply) => {
   if (!reply.url().endsWith('/api/origin/sessions') || reply.request().method() !== 'POST') return
-  reply.json().then(({ id }: { id: string }) => sessions.push(id), (error: unknown) => troubles.push(String(error)))
+  reply.json().then(
+    ({ id }: { id: string }) => sessions.push(id),
+    (error: unknown) => troubles.push(String(error)),
+  )
 })
 
 let draws = 0
 const chance = () => draw(seed, 'gesture', draws++)
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
-const faulty = { ...demo, network: { downKbps: 8000, rttMs: 40, faults: ['status', 'stall', 'truncate', 'broken', 'empty', 'redirect-loop'].map((kind) => ({ match: '*/tiles/*', kind, status: 503, rate: 0.04, afterBytes: 2000 })) }, loading: { timeoutMs: 1500 } }
+const faulty = {
+  ...demo,
+  network: {
+    downKbps: 8000,
+    rttMs: 40,
+    faults: ['status', 'stall', 'truncate', 'broken', 'empty', 'redirect-loop'].map((kind) => ({
+      match: '*/tiles/*',
+      kind,
+      status: 503,
+      rate: 0.04,
+      afterBytes: 2000,
+    })),
+  },
+  loading: { timeoutMs: 1500 },
+}
 
 await page.goto(`${server.address}drive`)
-await page.getByLabel('Project file').setInputFiles({ name: 'soak.tiletug.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(faulty)) })
+await page.getByLabel('Project file').setInputFiles({
+  name: 'soak.tiletug.json',
+  mimeType: 'application/json',
+  buffer: Buffer.from(JSON.stringify(faulty)),
+})
 await page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4).waitFor()
 const cdp = await page.context().newCDPSession(page)
 await drive(page, 20_000)
@@ -47,7 +83,9 @@ while (Date.now() < end) {
 const after = await held(cdp)
 const grown = after.heapMb - before.heapMb
 const fine = grown <= spareMb && after.nodes <= before.nodes * 1.5 && after.open === 0 && troubles.length === 0
-console.log(`${told(after)}; ${grown.toFixed(1)} MB more than at the beginning, ${troubles.length} errors on the console${troubles.length > 0 ? `: ${troubles.slice(0, 3).join('; ')}` : ''}. ${fine ? 'It ends where it began.' : 'It does NOT end where it began.'}`)
+console.log(
+  `${told(after)}; ${grown.toFixed(1)} MB more than at the beginning, ${troubles.length} errors on the console${troubles.length > 0 ? `: ${troubles.slice(0, 3).join('; ')}` : ''}. ${fine ? 'It ends where it began.' : 'It does NOT end where it began.'}`,
+)
 await browser.close()
 await server.close()
 process.exit(fine ? 0 : 1)
@@ -92,7 +130,9 @@ async function held(session: CDPSession): Promise<Held> {
   const value = (name: string) => metrics.find((each) => each.name === name)?.value ?? 0
   let open = 0
   for (const id of sessions) {
-    const { responses } = (await (await fetch(`${server.address}api/origin/sessions/${id}/ledger`)).json()) as { responses: { endMs: number | null }[] }
+    const { responses } = (await (await fetch(`${server.address}api/origin/sessions/${id}/ledger`)).json()) as {
+      responses: { endMs: number | null }[]
+    }
     open += responses.filter(({ endMs }) => endMs === null).length
   }
   return { heapMb: value('JSHeapUsedSize') / 1e6, nodes: value('Nodes'), open }

@@ -6,7 +6,15 @@ const folder = 'docs/screenshots'
 const server = await startServer({ port: 0, dist: 'dist', pictures: null })
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 })
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const at = (path: string) => server.address + path
@@ -80,7 +88,11 @@ await page.emulateMedia({ colorScheme: 'dark' })
 const map = page.getByRole('img', { name: /^Scroll map of/ })
 await map.focus()
 for (let i = 0; i < 24; i++) await page.keyboard.press('ArrowRight')
-await page.getByRole('region', { name: /^Story of request/ }).getByRole('listitem').nth(2).waitFor()
+await page
+  .getByRole('region', { name: /^Story of request/ })
+  .getByRole('listitem')
+  .nth(2)
+  .waitFor()
 await page.waitForTimeout(500)
 await shot('story-dark')
 await browser.close()

@@ -25,9 +25,17 @@ export function installPackages(say) {
 /** Builds the app, unless no source has changed since it was built. */
 export function build(say) {
   const sources = ['src', 'public', 'demo', 'index.html', 'vite.config.ts', 'package-lock.json']
-  const wanted = createHash('sha256').update(sources.flatMap(listFiles).map((file) => `${file} ${readFileSync(file, 'base64')}`).join('\n')).digest('hex')
+  const wanted = createHash('sha256')
+    .update(
+      sources
+        .flatMap(listFiles)
+        .map((file) => `${file} ${readFileSync(file, 'base64')}`)
+        .join('\n'),
+    )
+    .digest('hex')
   const stamp = join(stamps, 'built')
-  if (existsSync('dist/index.html') && existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return say('app: built, skipped')
+  if (existsSync('dist/index.html') && existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted)
+    return say('app: built, skipped')
   say('app: building …')
   run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'])
   mkdirSync(stamps, { recursive: true })
@@ -53,11 +61,16 @@ export function installPhotos(say) {
   if (there || !existsSync('/usr/bin/apt-get')) return say('photos: nothing to install')
   say('photos: installing …')
   const args = ['install', '-y', '-qq', '--no-install-recommends', 'plasma-workspace-wallpapers', 'mate-backgrounds']
-  const { status } = spawnSync('apt-get', args, { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+  const { status } = spawnSync('apt-get', args, {
+    stdio: 'ignore',
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  })
   if (status !== 0) say('photos: cannot be installed; made ones are used')
 }
 
 function listFiles(path) {
   if (!statSync(path).isDirectory()) return [path]
-  return readdirSync(path).sort().flatMap((name) => listFiles(join(path, name)))
+  return readdirSync(path)
+    .sort()
+    .flatMap((name) => listFiles(join(path, name)))
 }

@@ -9,7 +9,9 @@ export async function feedCommand(file: string): Promise<void> {
     const items = knownItems(screen.feed) ?? (await outsideItems(file, screen)) ?? []
     const { withoutKind, slots } = checkFeed(project, screen, items)
     screens.push({
-      screen: screen.id, items: items.length, withoutKind,
+      screen: screen.id,
+      items: items.length,
+      withoutKind,
       slots: slots.map(({ kind, slot, counts, items: found, cleartextHosts, own }) => {
         const named = Object.fromEntries(Object.entries(found).map(([name, at]) => [name, at.map((i) => own[i]!)]))
         return { kind, slot, counts, items: named, cleartextHosts }

@@ -15,7 +15,8 @@ export async function loadProject(file: string, variant: string | undefined): Pr
   for (const warning of outcome.warnings) process.stderr.write(`${file}: ${warning}\n`)
   const effective = effectiveProject(outcome.raw, variant ?? null)
   if (!effective.ok) throw badInput(`${file}: ${effective.message}`)
-  for (const name of effective.byCondition) process.stderr.write(`${file}: the variant "${name}" applies, its condition holds\n`)
+  for (const name of effective.byCondition)
+    process.stderr.write(`${file}: the variant "${name}" applies, its condition holds\n`)
   return effective
 }
 
@@ -31,7 +32,9 @@ export function pickVisits(text: string): Visit[] {
   const visits = text.split(',')
   for (const visit of visits)
     if (!(visitOrder as readonly string[]).includes(visit))
-      throw badInput(`--visits: found "${visit}", allowed: ${visitOrder.join(', ')} in any selection, separated by commas`)
+      throw badInput(
+        `--visits: found "${visit}", allowed: ${visitOrder.join(', ')} in any selection, separated by commas`,
+      )
   return visitOrder.filter((visit) => visits.includes(visit))
 }
 

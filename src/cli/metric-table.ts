@@ -11,10 +11,26 @@ interface Told {
 export function metricTable(told: readonly Told[]): string {
   const names = Object.keys(told[0]!.metrics)
   const wide = Math.max(...names.map((name) => name.length)) + 2
-  const row = (name: string, cells: string[]) => name.padEnd(wide) + cells.map((cell) => cell.padStart(16)).join('') + '\n'
-  const lines = names.map((name) => row(name, told.map(({ metrics }) => number(metrics[name] ?? null))))
-  const checks = told.flatMap(({ visit, checks }) => checks.map((check) => `${check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`))
-  return row('', told.map(({ visit }) => visit)) + lines.join('') + '\n' + checks.join('')
+  const row = (name: string, cells: string[]) =>
+    name.padEnd(wide) + cells.map((cell) => cell.padStart(16)).join('') + '\n'
+  const lines = names.map((name) =>
+    row(
+      name,
+      told.map(({ metrics }) => number(metrics[name] ?? null)),
+    ),
+  )
+  const checks = told.flatMap(({ visit, checks }) =>
+    checks.map((check) => `${check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`),
+  )
+  return (
+    row(
+      '',
+      told.map(({ visit }) => visit),
+    ) +
+    lines.join('') +
+    '\n' +
+    checks.join('')
+  )
 }
 
 function number(value: number | null): string {

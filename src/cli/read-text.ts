@@ -8,7 +8,9 @@ export async function readText(file: string): Promise<string> {
     bytes = await readFile(file)
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code
-    throw badInput(`${file}: cannot be read (${code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a folder' : String(code)})`)
+    throw badInput(
+      `${file}: cannot be read (${code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'it is a folder' : String(code)})`,
+    )
   }
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(bytes)

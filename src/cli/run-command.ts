@@ -31,14 +31,22 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
     const { metrics, checks } = profileRun(log)
     return { visit: log.head.visit, metrics, checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })) }
   })
-  if (options.log !== undefined) await writeLogs(options.log, runs.map((run) => run.log))
-  process.stdout.write(options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told))
+  if (options.log !== undefined)
+    await writeLogs(
+      options.log,
+      runs.map((run) => run.log),
+    )
+  process.stdout.write(
+    options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
+  )
 }
 
 async function writeLogs(file: string, logs: readonly RunLog[]): Promise<void> {
   const out = createWriteStream(file)
   const broken = new Promise<never>((_, reject) => {
-    out.on('error', (error: NodeJS.ErrnoException) => reject(badInput(`--log ${file}: cannot be written (${String(error.code)})`)))
+    out.on('error', (error: NodeJS.ErrnoException) =>
+      reject(badInput(`--log ${file}: cannot be written (${String(error.code)})`)),
+    )
   })
   const write = async () => {
     for (const log of logs) for (const block of toNdjson(log)) if (!out.write(block)) await once(out, 'drain')

@@ -29,7 +29,10 @@ program
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
   .action((file: string, options: { junit?: string; seeds: string; against?: string }) => checkCommand(file, options))
 
-program.command('feed <file>').description('the address check as JSON').action((file: string) => feedCommand(file))
+program
+  .command('feed <file>')
+  .description('the address check as JSON')
+  .action((file: string) => feedCommand(file))
 
 program
   .command('serve')
@@ -38,14 +41,20 @@ program
   // The server brings packages that no other command needs: they take as long to load as a small run to simulate.
   .action(async (options: { port?: string }) => (await import('./serve-command.ts')).serveCommand(options))
 
-for (const [name, what] of [['sweep', 'vary settings over all combinations'], ['import', 'recorded evidence of a real app']] as const)
+for (const [name, what] of [
+  ['sweep', 'vary settings over all combinations'],
+  ['import', 'recorded evidence of a real app'],
+] as const)
   program
     .command(name, { hidden: true })
     .allowUnknownOption()
     .allowExcessArguments()
     .description(`${what}; not in this version yet`)
     .action(() => {
-      throw new CommandEnd(2, `${name}: is not in this version yet; it will ${name === 'sweep' ? what : `read ${what}`}`)
+      throw new CommandEnd(
+        2,
+        `${name}: is not in this version yet; it will ${name === 'sweep' ? what : `read ${what}`}`,
+      )
     })
 
 try {
@@ -55,7 +64,10 @@ try {
     process.stderr.write(`${error.message}\n`)
     process.exitCode = error.code
   } else if (error instanceof CommanderError) {
-    if (error.exitCode !== 0) process.stderr.write(`tug: ${error.message.replace(/^error: /, '').split('\n')[0]}; see "npm run -s tug -- --help"\n`)
+    if (error.exitCode !== 0)
+      process.stderr.write(
+        `tug: ${error.message.replace(/^error: /, '').split('\n')[0]}; see "npm run -s tug -- --help"\n`,
+      )
     process.exitCode = error.exitCode === 0 ? 0 : 2
   } else {
     process.stderr.write(`tug: our fault: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`)

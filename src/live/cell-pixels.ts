@@ -32,11 +32,22 @@ export async function cellPixels({ project, cell, item, widthDp, geometry, pictu
 }
 
 /** The px of a whole list as its window shows it; `scale`: px for one dp. */
-export function listPixels(window: HTMLElement, { widthDp, heightDp, scale }: { widthDp: number; heightDp: number; scale: number }): Promise<ImageData> {
-  return pixelsOf(window, { widthDp, heightDp, width: Math.round(widthDp * scale), height: Math.round(heightDp * scale) })
+export function listPixels(
+  window: HTMLElement,
+  { widthDp, heightDp, scale }: { widthDp: number; heightDp: number; scale: number },
+): Promise<ImageData> {
+  return pixelsOf(window, {
+    widthDp,
+    heightDp,
+    width: Math.round(widthDp * scale),
+    height: Math.round(heightDp * scale),
+  })
 }
 
-async function pixelsOf(element: HTMLElement, size: { widthDp: number; heightDp: number; width: number; height: number }): Promise<ImageData> {
+async function pixelsOf(
+  element: HTMLElement,
+  size: { widthDp: number; heightDp: number; width: number; height: number },
+): Promise<ImageData> {
   const image = new Image()
   image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(asSvg(element, size))}`
   await image.decode()
@@ -46,7 +57,10 @@ async function pixelsOf(element: HTMLElement, size: { widthDp: number; heightDp:
 }
 
 /** A cell as one picture that names nothing outside itself: its markup, the page's styles, its canvases as pictures. */
-function asSvg(element: HTMLElement, size: { widthDp: number; heightDp: number; width: number; height: number }): string {
+function asSvg(
+  element: HTMLElement,
+  size: { widthDp: number; heightDp: number; width: number; height: number },
+): string {
   const copy = element.cloneNode(true) as HTMLElement
   // Wherever it stands in the page, it begins at the corner of its picture.
   Object.assign(copy.style, { position: 'relative', left: '0', top: '0' })
@@ -58,7 +72,9 @@ function asSvg(element: HTMLElement, size: { widthDp: number; heightDp: number; 
     image.src = canvases[i]!.toDataURL()
     canvas.replaceWith(image)
   }
-  const styles = [...document.styleSheets].map((sheet) => [...sheet.cssRules].map((rule) => rule.cssText).join('\n')).join('\n')
+  const styles = [...document.styleSheets]
+    .map((sheet) => [...sheet.cssRules].map((rule) => rule.cssText).join('\n'))
+    .join('\n')
   const style = document.createElement('style')
   style.textContent = `${styles}\n*{animation:none!important}`
   const serializer = new XMLSerializer()

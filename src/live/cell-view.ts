@@ -29,7 +29,8 @@ interface StageLook {
 }
 
 /** A tiny preview is a data address of a picture, or its base64 alone; nothing else gets into a style. */
-const isPreview = (text: string) => text.length < 20_000 && /^(data:image\/(png|jpeg|webp|gif|avif);base64,)?[A-Za-z0-9+/]+=*$/.test(text)
+const isPreview = (text: string) =>
+  text.length < 20_000 && /^(data:image\/(png|jpeg|webp|gif|avif);base64,)?[A-Za-z0-9+/]+=*$/.test(text)
 
 /** The nearest that CSS backgrounds have to a fit. */
 function sizeWord(fit: Slot['fit']): string {
@@ -53,7 +54,12 @@ function stepOnMain(animation: Animation): void {
   requestAnimationFrame(step)
 }
 
-const easings = { linear: 'linear', 'ease-in': 'ease-in', 'ease-out': 'ease-out', 'ease-in-out': 'ease-in-out' } as const
+const easings = {
+  linear: 'linear',
+  'ease-in': 'ease-in',
+  'ease-out': 'ease-out',
+  'ease-in-out': 'ease-in-out',
+} as const
 
 /**
  * One cell as DOM: its slots with placeholder and picture, its text lines. The live list and the stage strip
@@ -73,7 +79,13 @@ export class CellView {
   private geometry: CellGeometry | null = null
 
   /** `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px; `pace`: how fast arrivals play. */
-  constructor(cell: Cell, density: number, assetUrl: (name: string) => string, shown: () => number = () => 1, pace: () => number = () => 1) {
+  constructor(
+    cell: Cell,
+    density: number,
+    assetUrl: (name: string) => string,
+    shown: () => number = () => 1,
+    pace: () => number = () => 1,
+  ) {
     this.pace = pace
     this.cell = cell
     this.shown = shown
@@ -133,9 +145,16 @@ export class CellView {
     frame.dataset.stage = stage
     const corners = look.cornersDp ?? settings.cornersDp
     const cutAtDecode = stage === 'settled' && settings.shapeAt === 'decode'
-    frame.style.borderRadius = cutAtDecode ? '0' : settings.circle ? '50%' : corners.map((corner) => `${corner}px`).join(' ')
+    frame.style.borderRadius = cutAtDecode
+      ? '0'
+      : settings.circle
+        ? '50%'
+        : corners.map((corner) => `${corner}px`).join(' ')
     frame.style.backgroundColor = look.colour ?? ''
-    if (stage !== 'settled') placeholder.style.inset = look.insetDp ? look.insetDp.map((dp, side) => `${dp - settings.insetDp[side]!}px`).join(' ') : ''
+    if (stage !== 'settled')
+      placeholder.style.inset = look.insetDp
+        ? look.insetDp.map((dp, side) => `${dp - settings.insetDp[side]!}px`).join(' ')
+        : ''
     placeholder.style.setProperty('--fit', sizeWord(look.fit ?? settings.fit))
     return look
   }
@@ -167,12 +186,19 @@ export class CellView {
       return
     }
     const from: Keyframe = type === 'fade-grow' ? { opacity: 0, transform: `scale(${fromScale})` } : { opacity: 0 }
-    slot.arrival = canvas.animate([from, { opacity: 1, transform: 'none' }], { duration: ms, easing: easings[easing], fill: 'backwards' })
+    slot.arrival = canvas.animate([from, { opacity: 1, transform: 'none' }], {
+      duration: ms,
+      easing: easings[easing],
+      fill: 'backwards',
+    })
     slot.arrival.playbackRate = this.pace()
     if (on === 'main') stepOnMain(slot.arrival)
     if (beneath === 'goes') slot.placeholder.style.opacity = '0'
     else {
-      const leaving = beneath === 'fades' ? slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' }) : null
+      const leaving =
+        beneath === 'fades'
+          ? slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' })
+          : null
       slot.arrival.onfinish = () => {
         slot.placeholder.style.opacity = '0'
         leaving?.cancel()
@@ -215,10 +241,19 @@ export class CellView {
     canvas.style.visibility = 'hidden'
     frame.style.overflow = settings.clip ? 'hidden' : 'visible'
     if (!settings.clip) frame.style.contain = 'layout size style'
-    if (settings.shadowDp > 0) frame.style.boxShadow = `0 ${settings.shadowDp / 2}px ${settings.shadowDp}px rgb(21 37 47 / 25%)`
+    if (settings.shadowDp > 0)
+      frame.style.boxShadow = `0 ${settings.shadowDp / 2}px ${settings.shadowDp}px rgb(21 37 47 / 25%)`
     frame.append(placeholder, canvas)
     this.element.append(frame)
-    return { settings, frame, placeholder, canvas, box: { x: 0, y: 0, width: 0, height: 0 }, arrival: null, real: 'waiting' }
+    return {
+      settings,
+      frame,
+      placeholder,
+      canvas,
+      box: { x: 0, y: 0, width: 0, height: 0 },
+      arrival: null,
+      real: 'waiting',
+    }
   }
 
   private arrange(geometry: CellGeometry): void {
@@ -255,7 +290,8 @@ export class CellView {
         return
       case 'preview': {
         const preview = textAt(this.item, visual.at)
-        if (preview !== null && isPreview(preview)) placeholder.style.background = `center / cover url("${preview.startsWith('data:') ? preview : `data:image/webp;base64,${preview}`}")`
+        if (preview !== null && isPreview(preview))
+          placeholder.style.background = `center / cover url("${preview.startsWith('data:') ? preview : `data:image/webp;base64,${preview}`}")`
         return
       }
       case 'space':

@@ -9,14 +9,28 @@ import type { Picture } from './live-decoder.ts'
  * is drawn smaller than it is does not scale every picture anew in every frame. A slot that does not clip gets a
  * canvas as large as what is drawn, laid over its neighbours.
  */
-export function drawPicture(canvas: HTMLCanvasElement, picture: Picture, slot: Slot, size: Size, density: number, shown: number): void {
+export function drawPicture(
+  canvas: HTMLCanvasElement,
+  picture: Picture,
+  slot: Slot,
+  size: Size,
+  density: number,
+  shown: number,
+): void {
   const cut = slot.shapeAt === 'decode' && hasShape(slot)
   const drawn = drawnSize(picture, size, cut ? 'fill' : (slot.stages.settled.fit ?? slot.fit))
   const [across, down] = slot.position
   const left = (size.width - drawn.width) * across
   const top = (size.height - drawn.height) * down
   const over = !slot.clip && (drawn.width > size.width || drawn.height > size.height)
-  const room = over ? { left: Math.min(0, left), top: Math.min(0, top), width: Math.max(size.width, drawn.width), height: Math.max(size.height, drawn.height) } : { left: 0, top: 0, ...size }
+  const room = over
+    ? {
+        left: Math.min(0, left),
+        top: Math.min(0, top),
+        width: Math.max(size.width, drawn.width),
+        height: Math.max(size.height, drawn.height),
+      }
+    : { left: 0, top: 0, ...size }
   const widthPx = Math.max(1, Math.round(room.width * shown))
   const heightPx = Math.max(1, Math.round(room.height * shown))
   if (canvas.width !== widthPx || canvas.height !== heightPx) {
@@ -32,5 +46,11 @@ export function drawPicture(canvas: HTMLCanvasElement, picture: Picture, slot: S
   const context = canvas.getContext('2d')!
   context.clearRect(0, 0, widthPx, heightPx)
   context.imageSmoothingQuality = 'medium'
-  context.drawImage(picture, (left - room.left) * shown, (top - room.top) * shown, drawn.width * shown, drawn.height * shown)
+  context.drawImage(
+    picture,
+    (left - room.left) * shown,
+    (top - room.top) * shown,
+    drawn.width * shown,
+    drawn.height * shown,
+  )
 }

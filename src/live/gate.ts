@@ -56,17 +56,25 @@ export class Gate {
 /** The same world, with all that it tells the engine passing through a gate; frames ask the gate themselves. */
 export function gated(world: World, gate: Gate): World {
   const { clock, network, decoder, disk, pages, screens } = world
-  const through = <A extends unknown[]>(told: (...given: A) => void) => (...given: A) => gate.pass(() => told(...given))
+  const through =
+    <A extends unknown[]>(told: (...given: A) => void) =>
+    (...given: A) =>
+      gate.pass(() => told(...given))
   /** Timers as the engine knows them, and what they are on the clock now. */
   const timers = new Map<number, number>()
   let last = 0
   const arm = (id: number, time: Us, run: () => void): void => {
-    timers.set(id, clock.at(time, () => gate.pass(() => {
-      if (!timers.delete(id)) return
-      // One that went off while the clock stood still is early by that.
-      if (clock.now() < time) arm(id, time, run)
-      else run()
-    })))
+    timers.set(
+      id,
+      clock.at(time, () =>
+        gate.pass(() => {
+          if (!timers.delete(id)) return
+          // One that went off while the clock stood still is early by that.
+          if (clock.now() < time) arm(id, time, run)
+          else run()
+        }),
+      ),
+    )
   }
   return {
     ...world,
@@ -82,11 +90,14 @@ export function gated(world: World, gate: Gate): World {
       },
     },
     network: {
-      listen: (events) => network.listen({
-        connected: (transfer) => events.connected(transfer),
-        firstByte: through((transfer, head) => events.firstByte(transfer, head)), progress: through((transfer, bytes) => events.progress(transfer, bytes)),
-        done: through((transfer, bytes) => events.done(transfer, bytes)), failed: through((transfer, bytes, reason) => events.failed(transfer, bytes, reason)),
-      }),
+      listen: (events) =>
+        network.listen({
+          connected: (transfer) => events.connected(transfer),
+          firstByte: through((transfer, head) => events.firstByte(transfer, head)),
+          progress: through((transfer, bytes) => events.progress(transfer, bytes)),
+          done: through((transfer, bytes) => events.done(transfer, bytes)),
+          failed: through((transfer, bytes, reason) => events.failed(transfer, bytes, reason)),
+        }),
       start: (order) => network.start(order),
       received: (transfer) => network.received(transfer),
       abort: (transfer, told) => network.abort(transfer, through(told)),

@@ -52,7 +52,16 @@ export class LiveDecoder implements Decoder {
     const begun = performance.now()
     const us = () => Math.round((performance.now() - begun) * 1000)
     pageDecode(job.body, job.target).then(
-      ({ bitmap, width, height }) => this.answer(worker, { id, ok: true, us: us(), bitmaps: [bitmap], frameMs: 0, sourceWidth: width, sourceHeight: height }),
+      ({ bitmap, width, height }) =>
+        this.answer(worker, {
+          id,
+          ok: true,
+          us: us(),
+          bitmaps: [bitmap],
+          frameMs: 0,
+          sourceWidth: width,
+          sourceHeight: height,
+        }),
       () => this.answer(worker, { id, ok: false, us: us(), reason: 'undecodable' }),
     )
   }
@@ -86,7 +95,14 @@ export class LiveDecoder implements Decoder {
     canvas.getContext('2d')!.getImageData(0, 0, 1, 1)
     this.keep(order.rendition, canvas)
     const us = Math.round((performance.now() - start) * 1000)
-    return { ok: true, us, sourceWidth: source.width, sourceHeight: source.height, width: canvas.width, height: canvas.height }
+    return {
+      ok: true,
+      us,
+      sourceWidth: source.width,
+      sourceHeight: source.height,
+      width: canvas.width,
+      height: canvas.height,
+    }
   }
 
   drop(rendition: number): void {
@@ -137,7 +153,16 @@ export class LiveDecoder implements Decoder {
     const first = bitmaps[0]!
     this.keep(job.order.rendition, first)
     if (bitmaps.length > 1) this.frames.set(job.order.rendition, bitmaps)
-    job.ended({ ok: true, us, sourceWidth, sourceHeight, width: first.width, height: first.height, frames: bitmaps.length, frameMs })
+    job.ended({
+      ok: true,
+      us,
+      sourceWidth,
+      sourceHeight,
+      width: first.width,
+      height: first.height,
+      frames: bitmaps.length,
+      frameMs,
+    })
   }
 
   private keep(rendition: number, picture: Picture): void {

@@ -40,7 +40,11 @@ export const byHand = 'hand'
 /** The index of what a project's drives have left on disk, least recently written first; it outlives the page. */
 export async function keptOnDisk(project: string): Promise<DiskEntry[]> {
   // A store that cannot be opened keeps nothing; the runs themselves tell that they cannot use it.
-  const found = await store.index.where('whose').equals(project).toArray().catch(() => [])
+  const found = await store.index
+    .where('whose')
+    .equals(project)
+    .toArray()
+    .catch(() => [])
   return found.map(({ entry }) => entry).sort((one, other) => one.writtenMs - other.writtenMs)
 }
 
@@ -65,7 +69,14 @@ export class LiveDisk implements Disk {
   private readonly picked: PickedFiles
   private failed = false
 
-  constructor(whose: string, bodies: Map<number, Blob>, table: AssetTable, assets: Project['assets'], picked: PickedFiles, trouble: (message: string) => void) {
+  constructor(
+    whose: string,
+    bodies: Map<number, Blob>,
+    table: AssetTable,
+    assets: Project['assets'],
+    picked: PickedFiles,
+    trouble: (message: string) => void,
+  ) {
     this.whose = whose
     this.assets = assets
     this.picked = picked
@@ -104,17 +115,21 @@ export class LiveDisk implements Disk {
     const place = this.place(asset)
     body
       .arrayBuffer()
-      .then((bytes) => store.transaction('rw', store.files, store.index, async () => {
-        await store.files.put({ place, type: body.type, bytes })
-        await store.index.put({ place, whose: this.whose, entry })
-      }))
+      .then((bytes) =>
+        store.transaction('rw', store.files, store.index, async () => {
+          await store.files.put({ place, type: body.type, bytes })
+          await store.index.put({ place, whose: this.whose, entry })
+        }),
+      )
       .catch((error: unknown) => this.giveUp(error))
   }
 
   renew(asset: number): void {
     const entry = this.entryOf(asset)
     if (!entry || this.failed) return
-    store.index.put({ place: this.place(asset), whose: this.whose, entry }).catch((error: unknown) => this.giveUp(error))
+    store.index
+      .put({ place: this.place(asset), whose: this.whose, entry })
+      .catch((error: unknown) => this.giveUp(error))
   }
 
   remove(asset: number): void {
@@ -132,7 +147,8 @@ export class LiveDisk implements Disk {
   }
 
   private giveUp(error: unknown): void {
-    if (!this.failed) this.trouble(`The disk tier cannot be used (${nameOf(error)}); pictures are loaded again instead.`)
+    if (!this.failed)
+      this.trouble(`The disk tier cannot be used (${nameOf(error)}); pictures are loaded again instead.`)
     this.failed = true
   }
 }

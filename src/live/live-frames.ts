@@ -17,7 +17,8 @@ export class LiveFrames implements Frames {
   private wanted = false
   private mark = 0
   private readonly sums = new Float64Array(workCauses.length)
-  private shown: { begin: Us; tell: (due: Us, presented: Us, work: Float64Array) => void; work: Float64Array } | null = null
+  private shown: { begin: Us; tell: (due: Us, presented: Us, work: Float64Array) => void; work: Float64Array } | null =
+    null
 
   /** `afterEach` runs behind every frame callback, idle ones too. */
   private readonly afterEach: () => void
@@ -114,7 +115,10 @@ export class LiveFrames implements Frames {
 export async function measureRefresh(samples = 20): Promise<number> {
   const times: number[] = []
   while (times.length <= samples) times.push(await new Promise<number>((resolve) => requestAnimationFrame(resolve)))
-  const gaps = times.slice(1).map((time, i) => time - times[i]!).sort((a, b) => a - b)
+  const gaps = times
+    .slice(1)
+    .map((time, i) => time - times[i]!)
+    .sort((a, b) => a - b)
   const hz = 1000 / Math.max(1, gaps[Math.floor(gaps.length / 2)]!)
   const usual = [30, 50, 60, 72, 75, 90, 120, 144, 165, 240].find((rate) => Math.abs(rate - hz) < rate * 0.04)
   return usual ?? Math.round(hz)

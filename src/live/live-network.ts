@@ -84,7 +84,8 @@ export class LiveNetwork implements Network {
 
   setOffline(offline: boolean): void {
     this.offline = offline
-    if (offline) for (const id of [...this.running.keys()]) this.abort(id, (bytes) => this.events!.failed(id, bytes, 'offline'))
+    if (offline)
+      for (const id of [...this.running.keys()]) this.abort(id, (bytes) => this.events!.failed(id, bytes, 'offline'))
   }
 
   stop(): void {
@@ -106,7 +107,8 @@ export class LiveNetwork implements Network {
     }
     const { id } = message
     // It ended between our letting go and the worker's hearing of it: all of it had come.
-    if (this.cutting.has(id) && (message.type === 'done' || message.type === 'failed')) this.confirmCut(id, message.bytes, 0)
+    if (this.cutting.has(id) && (message.type === 'done' || message.type === 'failed'))
+      this.confirmCut(id, message.bytes, 0)
     const transfer = this.running.get(id)
     if (!transfer) return
     switch (message.type) {

@@ -10,7 +10,13 @@ interface LivePage {
 }
 
 /** The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. */
-export function livePages(origin: OriginClient, screen: Screen, given: readonly Item[] | null, signal: AbortSignal, told: (state: FeedState) => void): Pages {
+export function livePages(
+  origin: OriginClient,
+  screen: Screen,
+  given: readonly Item[] | null,
+  signal: AbortSignal,
+  told: (state: FeedState) => void,
+): Pages {
   const { source } = screen.feed
   /** Addresses of the pages of a remote feed, as far as they are known. */
   const addresses = source.type === 'url' ? [source.url] : []
@@ -49,9 +55,18 @@ export function livePages(origin: OriginClient, screen: Screen, given: readonly 
 }
 
 /** One page of a feed at a real address. */
-async function readRemote(origin: OriginClient, address: string, source: { itemsAt: string; nextAt: string | null }, signal: AbortSignal): Promise<{ items: Item[]; next: string | null }> {
+async function readRemote(
+  origin: OriginClient,
+  address: string,
+  source: { itemsAt: string; nextAt: string | null },
+  signal: AbortSignal,
+): Promise<{ items: Item[]; next: string | null }> {
   const body = await origin.text(address, signal)
-  const read = readFeed(new URL(address).pathname, await body.text(), { itemsAt: source.itemsAt, key: null, nextAt: source.nextAt })
+  const read = readFeed(new URL(address).pathname, await body.text(), {
+    itemsAt: source.itemsAt,
+    key: null,
+    nextAt: source.nextAt,
+  })
   if (!read.ok) throw new Error(`${address}: ${read.message}`)
   return { items: read.feed.items, next: read.feed.next }
 }

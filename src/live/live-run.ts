@@ -104,8 +104,19 @@ export class LiveRun {
     })
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork(origin, options.headersNow)
-    this.decoder = new LiveDecoder(this.network.bodies, table, project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers)
-    const disk = new LiveDisk(script === null ? byHand : options.whose, this.network.bodies, table, project.assets, options.picked, options.trouble)
+    this.decoder = new LiveDecoder(
+      this.network.bodies,
+      table,
+      project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers,
+    )
+    const disk = new LiveDisk(
+      script === null ? byHand : options.whose,
+      this.network.bodies,
+      table,
+      project.assets,
+      options.picked,
+      options.trouble,
+    )
     if (options.visit === 'first') disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || this.gate.closed || !this.run.checkEnd()) return
@@ -117,8 +128,14 @@ export class LiveRun {
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
     const world: World = {
-      clock: this.clock, network: this.network, decoder: this.decoder, disk, frames: this.frames, heap: unseenHeap,
-      pages: livePages(origin, screen, options.items, this.abort.signal, options.feed), surface,
+      clock: this.clock,
+      network: this.network,
+      decoder: this.decoder,
+      disk,
+      frames: this.frames,
+      heap: unseenHeap,
+      pages: livePages(origin, screen, options.items, this.abort.signal, options.feed),
+      surface,
       screens: {
         pages: (other) => livePages(origin, other, null, this.abort.signal, () => undefined),
         show: (other, item, geometry) => {
@@ -134,7 +151,13 @@ export class LiveRun {
     this.stopWatch = new StopWatch(this.log)
     const inner = gated(world, this.gate)
     this.run = new ListRun({
-      project, screen, world: inner, log: this.log, table, seed, epochMs: epochMs(),
+      project,
+      screen,
+      world: inner,
+      log: this.log,
+      table,
+      seed,
+      epochMs: epochMs(),
       motion: (bounds, act, requestFrame) => {
         if (script) return new ScriptPlayer(script.steps, project.device.flick, inner.clock, bounds, act, requestFrame)
         this.hand = new HandMotion(project.device.flick, bounds, requestFrame, () => this.clock.now(), options.startDp)
@@ -154,7 +177,10 @@ export class LiveRun {
   }
 
   static async start(options: LiveOptions): Promise<LiveRun> {
-    return new LiveRun(options, await OriginClient.open(options.project.network, options.seed, options.headers, options.project.loading.headers))
+    return new LiveRun(
+      options,
+      await OriginClient.open(options.project.network, options.seed, options.headers, options.project.loading.headers),
+    )
   }
 
   /** Gives what the tiers hold to the next visit; nothing of it is closed when this run stops. */

@@ -39,7 +39,13 @@ export class LiveSurface implements Surface {
   private source: CellSource | null = null
   private base = 0
 
-  constructor(host: HTMLElement, project: Project, screen: Screen, { pictures, frames }: Pick<LiveDecoder, 'pictures' | 'frames'>, { shown, pace }: { shown: () => number; pace: () => number }) {
+  constructor(
+    host: HTMLElement,
+    project: Project,
+    screen: Screen,
+    { pictures, frames }: Pick<LiveDecoder, 'pictures' | 'frames'>,
+    { shown, pace }: { shown: () => number; pace: () => number },
+  ) {
     this.shown = shown
     this.pace = pace
     this.screen = screen
@@ -152,7 +158,10 @@ export class LiveSurface implements Surface {
     const { entrance } = this.screen.layout
     if (entrance.type === 'none' || entrance.ms === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return
     const from: Keyframe = entrance.type === 'rise' ? { opacity: 0, translate: `0 ${riseDp}px` } : { opacity: 0 }
-    element.animate([from, { opacity: 1, translate: '0 0' }], { duration: entrance.ms, easing: 'ease-out' }).playbackRate = this.pace()
+    element.animate([from, { opacity: 1, translate: '0 0' }], {
+      duration: entrance.ms,
+      easing: 'ease-out',
+    }).playbackRate = this.pace()
   }
 
   private move({ view, left, top }: Placed): void {

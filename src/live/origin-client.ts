@@ -6,7 +6,20 @@ import type { Item, NetworkSettings } from '../core/project/types.ts'
 const connectionsPerPort = 6
 const archiveHost = new URL(archiveBase).host
 const isArchive = (host: string) => host === archiveHost || host === cleartextHost
-const unpaced: NetworkSettings = { name: 'unpaced', protocol: 'h2', connectionsPerHost: 6, setupRtts: 0, slowStart: false, metered: false, downKbps: 10_000_000, rttMs: 0, jitterMs: 0, thinkMs: 0, faults: [], offline: [] }
+const unpaced: NetworkSettings = {
+  name: 'unpaced',
+  protocol: 'h2',
+  connectionsPerHost: 6,
+  setupRtts: 0,
+  slowStart: false,
+  metered: false,
+  downKbps: 10_000_000,
+  rttMs: 0,
+  jitterMs: 0,
+  thinkMs: 0,
+  faults: [],
+  offline: [],
+}
 
 export interface LedgerResponse {
   address: string
@@ -38,7 +51,12 @@ export class OriginClient {
     this.ports = bases.map((each) => ({ base: each, active: 0 }))
   }
 
-  static async open(network: NetworkSettings, seed: number, headers: readonly SessionHeader[] = [], lasting: readonly { host: string; lastsS: number | null }[] = []): Promise<OriginClient> {
+  static async open(
+    network: NetworkSettings,
+    seed: number,
+    headers: readonly SessionHeader[] = [],
+    lasting: readonly { host: string; lastsS: number | null }[] = [],
+  ): Promise<OriginClient> {
     const reply = await fetch('/api/origin/sessions', {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -67,7 +85,9 @@ export class OriginClient {
     const session = transfer === null ? port.base : `${port.base}~${transfer}`
     let held = true
     return {
-      url: isArchive(host) ? session + pathname + search : `${session.replace('/origin/', '/relay/')}?u=${encodeURIComponent(address)}`,
+      url: isArchive(host)
+        ? session + pathname + search
+        : `${session.replace('/origin/', '/relay/')}?u=${encodeURIComponent(address)}`,
       release: () => {
         if (held) port.active--
         held = false
@@ -78,10 +98,14 @@ export class OriginClient {
   /** The text of a feed at a real address, through the relay; throws with what was wrong. */
   async text(address: string, signal: AbortSignal): Promise<Blob> {
     const { host, pathname, search } = new URL(address)
-    const url = isArchive(host) ? this.base + pathname + search : `${this.base.replace('/origin/', '/relay/')}?u=${encodeURIComponent(address)}`
+    const url = isArchive(host)
+      ? this.base + pathname + search
+      : `${this.base.replace('/origin/', '/relay/')}?u=${encodeURIComponent(address)}`
     const reply = await fetch(url, { signal, cache: 'no-store' })
     if (reply.ok) return reply.blob()
-    const told = reply.headers.get('content-type')?.startsWith('application/json') ? ((await reply.json()) as { error?: string }).error : undefined
+    const told = reply.headers.get('content-type')?.startsWith('application/json')
+      ? ((await reply.json()) as { error?: string }).error
+      : undefined
     throw new Error(told ?? `${host} answers with status ${reply.status}`)
   }
 
@@ -92,7 +116,10 @@ export class OriginClient {
 
   /** One page of a feed; throws with the origin's own words when there is none. */
   async page(feed: string, page: number, signal: AbortSignal): Promise<{ items: Item[]; more: boolean }> {
-    const reply = await fetch(`${this.base}/feeds/${encodeURIComponent(feed)}?page=${page}`, { signal, cache: 'no-store' })
+    const reply = await fetch(`${this.base}/feeds/${encodeURIComponent(feed)}?page=${page}`, {
+      signal,
+      cache: 'no-store',
+    })
     const told = (await reply.json()) as { items: Item[]; next: string | null; error?: string }
     if (!reply.ok) throw new Error(told.error ?? `status ${reply.status}`)
     return { items: told.items, more: told.next !== null }
@@ -100,7 +127,11 @@ export class OriginClient {
 
   /** Asks for new credentials with the headers as they are known now; whether they were given. */
   async renew(host: string, headers: readonly SessionHeader[]): Promise<boolean> {
-    const reply = await fetch(`/api/origin/sessions/${this.id}/renew`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ host, headers }) })
+    const reply = await fetch(`/api/origin/sessions/${this.id}/renew`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ host, headers }),
+    })
     return reply.ok && ((await reply.json()) as { renewed: boolean }).renewed
   }
 

@@ -47,13 +47,21 @@ async function drawVector(body: Blob, target: Target): Promise<PageDecoded> {
     const image = new Image()
     image.src = url
     await image.decode()
-    return await asTarget(image, { width: image.naturalWidth || vectorPx, height: image.naturalHeight || vectorPx }, target)
+    return await asTarget(
+      image,
+      { width: image.naturalWidth || vectorPx, height: image.naturalHeight || vectorPx },
+      target,
+    )
   } finally {
     URL.revokeObjectURL(url)
   }
 }
 
-async function asTarget(drawn: HTMLVideoElement | HTMLImageElement, source: Size, target: Target): Promise<PageDecoded> {
+async function asTarget(
+  drawn: HTMLVideoElement | HTMLImageElement,
+  source: Size,
+  target: Target,
+): Promise<PageDecoded> {
   const made = decodedSize(source, target)
   const treated = treat(await createImageBitmap(drawn, { resizeWidth: made.width, resizeHeight: made.height }), target)
   return { bitmap: treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated, ...source }
@@ -62,7 +70,21 @@ async function asTarget(drawn: HTMLVideoElement | HTMLImageElement, source: Size
 function once(video: HTMLVideoElement, name: 'loadeddata' | 'seeked'): Promise<void> {
   return new Promise((resolve, reject) => {
     const timer = setTimeout(() => reject(new Error('the video shows no frame')), longestMs)
-    video.addEventListener(name, () => { clearTimeout(timer); resolve() }, { once: true })
-    video.addEventListener('error', () => { clearTimeout(timer); reject(new Error('no video that this browser can show')) }, { once: true })
+    video.addEventListener(
+      name,
+      () => {
+        clearTimeout(timer)
+        resolve()
+      },
+      { once: true },
+    )
+    video.addEventListener(
+      'error',
+      () => {
+        clearTimeout(timer)
+        reject(new Error('no video that this browser can show'))
+      },
+      { once: true },
+    )
   })
 }

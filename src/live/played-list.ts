@@ -87,7 +87,13 @@ export class PlayedList {
     const { view } = drawn
     const item = itemOf(cell.key, cell.index)
     const widthDp = cellWidthOf(screen.layout, project.device.widthDp)
-    const geometry = layOutCell(template, widthDp, item, () => null, (slot) => cell.slots[slot]?.stage ?? 'absent')
+    const geometry = layOutCell(
+      template,
+      widthDp,
+      item,
+      () => null,
+      (slot) => cell.slots[slot]?.stage ?? 'absent',
+    )
     const told = JSON.stringify(geometry)
     if (drawn.key !== cell.key || drawn.geometry !== told) {
       view.bind(item, geometry)
@@ -104,7 +110,12 @@ export class PlayedList {
     for (const number of template.slots.keys()) {
       const box = geometry.slots[number]!
       const px = (dp: number) => Math.max(1, Math.round(dp * project.device.density))
-      this.drawSlot(drawn, number, cell.slots[number] ?? { stage: 'absent', rendition: -1, received: 0, total: 0 }, { item, kind: cell.kind, slot: number, px: { width: px(box.width), height: px(box.height) } })
+      this.drawSlot(drawn, number, cell.slots[number] ?? { stage: 'absent', rendition: -1, received: 0, total: 0 }, {
+        item,
+        kind: cell.kind,
+        slot: number,
+        px: { width: px(box.width), height: px(box.height) },
+      })
     }
   }
 
@@ -122,14 +133,16 @@ export class PlayedList {
     }
     if (before?.rendition === slot.rendition) return
     const still = () => drawn.slots[number]?.told === told
-    this.pending.push(this.pictureOf({ ...place, rendition: slot.rendition }).then((picture) => {
-      if (!still()) return
-      if (picture) view.picture(number, picture, false)
-      else {
-        view.clear(number)
-        view.stage(number, 'waiting')
-      }
-    }))
+    this.pending.push(
+      this.pictureOf({ ...place, rendition: slot.rendition }).then((picture) => {
+        if (!still()) return
+        if (picture) view.picture(number, picture, false)
+        else {
+          view.clear(number)
+          view.stage(number, 'waiting')
+        }
+      }),
+    )
   }
 
   private pictureOf(wanted: WantedPicture): Promise<Picture | null> {

@@ -8,20 +8,34 @@ import { startServer } from './server.ts'
 /** Starts the server for a person: says where it is, or in one line why it could not start. Never returns a fault. */
 export async function serve(portText: string | undefined): Promise<number> {
   const port = portText === undefined || portText === '' ? 4173 : Number(portText)
-  if (!Number.isInteger(port) || port < 0 || port > 65_535) return told(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
+  if (!Number.isInteger(port) || port < 0 || port > 65_535)
+    return told(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
   const pictures = process.env.TUG_PICTURES || null
-  if (pictures !== null && !(await isFolder(pictures))) return told(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
+  if (pictures !== null && !(await isFolder(pictures)))
+    return told(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
   let hosts: string[]
   try {
     hosts = readRelayHosts(process.env.TUG_RELAY_HOSTS)
   } catch (error) {
     return told((error as Error).message)
   }
-  const relay = { rules: { hosts, loopback: process.env.TUG_RELAY_LOOPBACK === '1' }, resolve: resolveByDns, timeoutMs: relayTimeoutMs }
+  const relay = {
+    rules: { hosts, loopback: process.env.TUG_RELAY_LOOPBACK === '1' },
+    resolve: resolveByDns,
+    timeoutMs: relayTimeoutMs,
+  }
   try {
-    const server = await startServer({ port, dist: fileURLToPath(new URL('../../dist', import.meta.url)), pictures, relay })
+    const server = await startServer({
+      port,
+      dist: fileURLToPath(new URL('../../dist', import.meta.url)),
+      pictures,
+      relay,
+    })
     const { folder } = server
-    if (folder) process.stderr.write(`${folder.count} pictures in ${pictures}${folder.skipped.length > 0 ? `; cannot be read as pictures: ${folder.skipped.join(', ')}` : ''}\n`)
+    if (folder)
+      process.stderr.write(
+        `${folder.count} pictures in ${pictures}${folder.skipped.length > 0 ? `; cannot be read as pictures: ${folder.skipped.join(', ')}` : ''}\n`,
+      )
     if (hosts.length > 0) process.stderr.write(`The relay may ask: ${hosts.join(', ')}\n`)
     process.stdout.write(`Tile Tug is at ${server.address}\n`)
     for (const signal of ['SIGINT', 'SIGTERM'] as const)
@@ -29,7 +43,10 @@ export async function serve(portText: string | undefined): Promise<number> {
     return 0
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
-    if (code === 'EADDRINUSE') return told(`port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start`)
+    if (code === 'EADDRINUSE')
+      return told(
+        `port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start`,
+      )
     if (code === 'EACCES') return told(`port ${port} may not be used; start with another: PORT=4173 npm start`)
     throw error
   }

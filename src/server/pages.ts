@@ -14,7 +14,8 @@ export function pages(folder: string, connectTo: () => readonly number[]): Middl
     ctx.set('Cross-Origin-Opener-Policy', 'same-origin')
     ctx.set('Cross-Origin-Embedder-Policy', 'require-corp')
     const isFile = /\.[a-z0-9]+$/i.test(ctx.path)
-    if (!isFile && !existsSync(resolve(root, 'index.html'))) return ctx.throw(503, 'the app is not built; run npm start')
+    if (!isFile && !existsSync(resolve(root, 'index.html')))
+      return ctx.throw(503, 'the app is not built; run npm start')
     await send(ctx, isFile ? ctx.path : '/index.html', { root, maxage: ctx.path.startsWith('/assets/') ? year : 0 })
   }
 }
@@ -22,7 +23,17 @@ export function pages(folder: string, connectTo: () => readonly number[]): Middl
 function policy(ports: readonly number[]): string {
   const origins = ports.flatMap((port) => [`http://127.0.0.1:${port}`, `http://localhost:${port}`]).join(' ')
   return [
-    "default-src 'self'", "script-src 'self'", "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:", "media-src blob:", "font-src 'self'",
-    `connect-src 'self' ${origins}`, "worker-src 'self'", "object-src 'none'", "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'",
+    "default-src 'self'",
+    "script-src 'self'",
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data: blob:",
+    'media-src blob:',
+    "font-src 'self'",
+    `connect-src 'self' ${origins}`,
+    "worker-src 'self'",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'none'",
+    "frame-ancestors 'none'",
   ].join('; ')
 }

@@ -62,7 +62,11 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     }
   })
   app.use(guard(() => ports))
-  const relay = options.relay ?? { rules: { hosts: [], loopback: false }, resolve: resolveByDns, timeoutMs: relayTimeoutMs }
+  const relay = options.relay ?? {
+    rules: { hosts: [], loopback: false },
+    resolve: resolveByDns,
+    timeoutMs: relayTimeoutMs,
+  }
   const api = apiRoutes({ sessions, extra, pictures: found?.count ?? null, relayHosts: relay.rules.hosts })
   const origin = originRoutes(sessions, folder)
   app.use(origin.routes())
@@ -70,7 +74,8 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
   app.use(api.routes())
   app.use(async (ctx, next) => {
-    if (ctx.path.startsWith('/relay/') || ctx.path.startsWith('/origin/')) return ctx.throw(404, `there is nothing at ${ctx.path}`)
+    if (ctx.path.startsWith('/relay/') || ctx.path.startsWith('/origin/'))
+      return ctx.throw(404, `there is nothing at ${ctx.path}`)
     await next()
   })
   app.use(pages(options.dist, extra))
@@ -86,10 +91,15 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     folder: found,
     async close() {
       sessions.closeAll()
-      await Promise.all(servers.map((server) => new Promise((resolve) => {
-        server.close(resolve)
-        server.closeAllConnections()
-      })))
+      await Promise.all(
+        servers.map(
+          (server) =>
+            new Promise((resolve) => {
+              server.close(resolve)
+              server.closeAllConnections()
+            }),
+        ),
+      )
     },
   }
 }
@@ -110,7 +120,12 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     ctx.body = { pictures }
   })
   router.post('/origin/sessions', (ctx) => {
-    const asked = (ctx.request.body ?? {}) as { network?: unknown; seed?: unknown; headers?: unknown; lasting?: unknown }
+    const asked = (ctx.request.body ?? {}) as {
+      network?: unknown
+      seed?: unknown
+      headers?: unknown
+      lasting?: unknown
+    }
     const network = networkSchema.safeParse(asked.network ?? {})
     if (!network.success) {
       const issue = network.error.issues[0]!
@@ -121,9 +136,17 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
       return ctx.throw(400, '/seed: allowed: a whole number from 0 to 4294967295')
     const secrets = secretHeaders.safeParse(asked.headers ?? [])
     // What was found is not told: it may be a secret.
-    if (!secrets.success) return ctx.throw(400, `/headers/${secrets.error.issues[0]!.path.map(String).join('/')}: allowed: up to 20 of { host, name, value }`)
+    if (!secrets.success)
+      return ctx.throw(
+        400,
+        `/headers/${secrets.error.issues[0]!.path.map(String).join('/')}: allowed: up to 20 of { host, name, value }`,
+      )
     const lasting = lastingHeaders.safeParse(asked.lasting ?? [])
-    if (!lasting.success) return ctx.throw(400, `/lasting/${lasting.error.issues[0]!.path.map(String).join('/')}: allowed: up to 50 of { host, lastsS }`)
+    if (!lasting.success)
+      return ctx.throw(
+        400,
+        `/lasting/${lasting.error.issues[0]!.path.map(String).join('/')}: allowed: up to 50 of { host, lastsS }`,
+      )
     const session = sessions.create(network.data, seed, secrets.data, lasting.data)
     if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
     const name = ctx.hostname
@@ -144,7 +167,8 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     const session = sessions.find(ctx.params.id!)
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
     const { transfers } = (ctx.request.body ?? {}) as { transfers?: unknown }
-    if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one))) return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
+    if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one)))
+      return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
     ctx.body = { written: (transfers as number[]).map((transfer) => session.letGo(transfer)) }
   })
   router.post('/origin/sessions/:id/renew', async (ctx) => {
@@ -152,7 +176,8 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
     const { host, headers } = (ctx.request.body ?? {}) as { host?: unknown; headers?: unknown }
     const secrets = secretHeaders.safeParse(headers ?? [])
-    if (typeof host !== 'string' || !secrets.success) return ctx.throw(400, 'allowed: { host, headers: up to 20 of { host, name, value } }')
+    if (typeof host !== 'string' || !secrets.success)
+      return ctx.throw(400, 'allowed: { host, headers: up to 20 of { host, name, value } }')
     ctx.body = { renewed: await session.renew(host, secrets.data) }
   })
   router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))

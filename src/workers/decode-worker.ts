@@ -17,8 +17,12 @@ async function decode({ id, body, target }: DecodeJob): Promise<void> {
   try {
     const header = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
     if (header && header.width * header.height > maxPixels) return answer({ id, ok: false, us: 0, reason: 'too-large' })
-    const { source, bitmaps, frameMs } = target.moments === 'all' ? await everyFrame(body, target) : await oneFrame(body, target)
-    answer({ id, ok: true, us: us(), bitmaps, frameMs, sourceWidth: source.width, sourceHeight: source.height }, bitmaps)
+    const { source, bitmaps, frameMs } =
+      target.moments === 'all' ? await everyFrame(body, target) : await oneFrame(body, target)
+    answer(
+      { id, ok: true, us: us(), bitmaps, frameMs, sourceWidth: source.width, sourceHeight: source.height },
+      bitmaps,
+    )
   } catch (error) {
     answer({ id, ok: false, us: us(), reason: error instanceof TooLarge ? 'too-large' : 'undecodable' })
   }
@@ -78,7 +82,11 @@ async function made(full: ImageBitmap, source: Size, target: Target): Promise<Im
 }
 
 async function shrink(full: ImageBitmap, to: Size): Promise<ImageBitmap> {
-  const small = await createImageBitmap(full, { resizeWidth: to.width, resizeHeight: to.height, resizeQuality: 'medium' })
+  const small = await createImageBitmap(full, {
+    resizeWidth: to.width,
+    resizeHeight: to.height,
+    resizeQuality: 'medium',
+  })
   full.close()
   return small
 }

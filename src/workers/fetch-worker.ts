@@ -40,10 +40,15 @@ async function letGo(all: number[]): Promise<void> {
   // One that is not running has ended meanwhile, and has been told as such.
   const ids = all.filter((id) => running.has(id))
   if (ids.length === 0) return
-  for (const id of ids) leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostLeaving) })
+  for (const id of ids)
+    leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostLeaving) })
   let written: (number | null)[]
   try {
-    const reply = await fetch(letGoUrl, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ transfers: ids }) })
+    const reply = await fetch(letGoUrl, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ transfers: ids }),
+    })
     written = ((await reply.json()) as { written: (number | null)[] }).written
   } catch {
     // The server has gone: there is nothing more to come, and the abort below is all there is to do.
@@ -83,7 +88,13 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
   let began = false
   try {
     const headers: Record<string, string> = etag === null ? {} : { 'if-none-match': etag }
-    const reply = await fetch(url, { signal: abort.signal, cache: 'no-store', redirect: 'manual', priority: 'auto', headers })
+    const reply = await fetch(url, {
+      signal: abort.signal,
+      cache: 'no-store',
+      redirect: 'manual',
+      priority: 'auto',
+      headers,
+    })
     if (!stands()) return
     if (reply.type === 'opaqueredirect') {
       end(id, { type: 'failed', id, bytes: 0, reason: 'redirects' })
@@ -101,7 +112,13 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
   }
 }
 
-async function read(id: number, reply: Response, counter: number, total: number | null, stands: () => boolean): Promise<Uint8Array<ArrayBuffer>[]> {
+async function read(
+  id: number,
+  reply: Response,
+  counter: number,
+  total: number | null,
+  stands: () => boolean,
+): Promise<Uint8Array<ArrayBuffer>[]> {
   const chunks: Uint8Array<ArrayBuffer>[] = []
   const reader = reply.body?.getReader()
   let told = 0

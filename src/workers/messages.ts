@@ -12,7 +12,15 @@ import type { Target } from '../core/loading/rendition.ts'
 import type { Check } from '../core/profile/checks.ts'
 import type { PlayedScreen } from '../core/profile/playback.ts'
 import type { WayStory } from '../core/profile/cell-stories.ts'
-import type { CellsLens, FailureGroup, FramesLens, MemoryLens, ThreadsLens, TiersLens, While } from '../core/profile/lenses.ts'
+import type {
+  CellsLens,
+  FailureGroup,
+  FramesLens,
+  MemoryLens,
+  ThreadsLens,
+  TiersLens,
+  While,
+} from '../core/profile/lenses.ts'
 import type { Story } from '../core/profile/stories.ts'
 import type { Metrics } from '../core/profile/metrics.ts'
 import type { MapData } from '../core/profile/map-data.ts'
@@ -42,11 +50,42 @@ export type SimulateJob =
   | { do: 'describe'; log: EncodedLog; against: FidelityOrder | null }
   | { do: 'story'; log: EncodedLog; hash: string; request: number }
   /** Looks for what could be better in a run, and proves it by simulating it with each change. */
-  | { do: 'findings'; log: EncodedLog; hash: string; raw: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
+  | {
+      do: 'findings'
+      log: EncodedLog
+      hash: string
+      raw: Raw
+      screen: string
+      script: string
+      seed: number
+      visit: Visit
+      items: readonly Item[] | null
+      seen: [string, { bytes: number; width: number; height: number }][]
+    }
   /** Two projects on the same ten seeds. */
-  | { do: 'compare'; a: Raw; b: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][] }
+  | {
+      do: 'compare'
+      a: Raw
+      b: Raw
+      screen: string
+      script: string
+      seed: number
+      visit: Visit
+      items: readonly Item[] | null
+      seen: [string, { bytes: number; width: number; height: number }][]
+    }
   /** One project on many seeds. */
-  | { do: 'repeat'; raw: Raw; screen: string; script: string; seed: number; visit: Visit; items: readonly Item[] | null; seen: [string, { bytes: number; width: number; height: number }][]; times: number }
+  | {
+      do: 'repeat'
+      raw: Raw
+      screen: string
+      script: string
+      seed: number
+      visit: Visit
+      items: readonly Item[] | null
+      seen: [string, { bytes: number; width: number; height: number }][]
+      times: number
+    }
   /** The screen at a moment of a run; `log` null: it was opened before. */
   | { do: 'play'; log: EncodedLog | null; hash: string; ms: number }
   /** One view of a run, or of a part of it. */
@@ -56,7 +95,14 @@ export type SimulateJob =
   | { do: 'ledger'; log: EncodedLog; hash: string; only: Requests }
   | { do: 'events'; log: EncodedLog; hash: string; wish: EventWish; most: number }
   /** The whole log as NDJSON, or the wanted events as CSV. */
-  | { do: 'export'; log: EncodedLog; hash: string; as: 'ndjson' | 'csv'; wish: EventWish; notes: readonly { ms: number; text: string }[] }
+  | {
+      do: 'export'
+      log: EncodedLog
+      hash: string
+      as: 'ndjson' | 'csv'
+      wish: EventWish
+      notes: readonly { ms: number; text: string }[]
+    }
   | { do: 'track'; project: Project; screen: number; item: Item; slot: number }
   | { do: 'read-feed'; name: string; body: Blob; wishes: FeedWishes }
   /** Finds out which picked files are pictures or videos, and how large. */
@@ -71,7 +117,11 @@ export interface FidelityOrder {
 
 /** A run seen from one side. */
 export type Lens =
-  | ({ of: 'frames' } & FramesLens) | ({ of: 'threads' } & ThreadsLens) | ({ of: 'memory' } & MemoryLens) | ({ of: 'cells' } & CellsLens) | ({ of: 'tiers' } & TiersLens)
+  | ({ of: 'frames' } & FramesLens)
+  | ({ of: 'threads' } & ThreadsLens)
+  | ({ of: 'memory' } & MemoryLens)
+  | ({ of: 'cells' } & CellsLens)
+  | ({ of: 'tiers' } & TiersLens)
   | { of: 'failures'; groups: FailureGroup[] }
 export type LensName = Lens['of']
 
@@ -88,7 +138,23 @@ export interface RunResult {
 
 export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
 
-export type Answer = { is: 'runs'; runs: RunResult[] } | { is: 'followed'; metrics: Metrics; map: MapData } | { is: 'story'; story: Story | null } | { is: 'findings'; proven: Proven } | { is: 'compared'; changes: Change[] } | { is: 'repeated'; spreads: Spread[] } | { is: 'ledger'; table: LedgerTable } | { is: 'events'; page: EventPage } | { is: 'played'; screen: PlayedScreen | null; addresses: string[] } | { is: 'lens'; lens: Lens } | { is: 'way'; story: WayStory | null } | { is: 'file'; file: Blob } | { is: 'feed'; read: FeedRead } | { is: 'pictures'; pictures: PickedPicture[] } | { is: 'feed-check'; check: FeedCheck } | { is: 'track'; track: LoadTrack }
+export type Answer =
+  | { is: 'runs'; runs: RunResult[] }
+  | { is: 'followed'; metrics: Metrics; map: MapData }
+  | { is: 'story'; story: Story | null }
+  | { is: 'findings'; proven: Proven }
+  | { is: 'compared'; changes: Change[] }
+  | { is: 'repeated'; spreads: Spread[] }
+  | { is: 'ledger'; table: LedgerTable }
+  | { is: 'events'; page: EventPage }
+  | { is: 'played'; screen: PlayedScreen | null; addresses: string[] }
+  | { is: 'lens'; lens: Lens }
+  | { is: 'way'; story: WayStory | null }
+  | { is: 'file'; file: Blob }
+  | { is: 'feed'; read: FeedRead }
+  | { is: 'pictures'; pictures: PickedPicture[] }
+  | { is: 'feed-check'; check: FeedCheck }
+  | { is: 'track'; track: LoadTrack }
 
 export type FromWorker =
   | { id: number; type: 'progress'; share: number }
@@ -104,7 +170,15 @@ export interface DecodeJob {
 
 export type DecodeAnswer =
   /** One bitmap, or the frames of a picture that plays, each shown for `frameMs`. */
-  | { id: number; ok: true; us: number; bitmaps: ImageBitmap[]; frameMs: number; sourceWidth: number; sourceHeight: number }
+  | {
+      id: number
+      ok: true
+      us: number
+      bitmaps: ImageBitmap[]
+      frameMs: number
+      sourceWidth: number
+      sourceHeight: number
+    }
   | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }
 
 /** What the fetch worker is told. `counter`: the place of the transfer's byte count in the shared memory. */

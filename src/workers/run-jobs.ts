@@ -13,7 +13,15 @@ import type { Visit } from '../core/project/types.ts'
 import { scriptOf, simulate, Simulation, type Simulated } from '../core/run/simulate.ts'
 import { steppedNote } from '../core/run/standstill.ts'
 import { visitOrder } from '../core/run/visits.ts'
-import { cellsLens, failuresOf, framesLens, memoryLens, threadsLens, tiersLens, type While } from '../core/profile/lenses.ts'
+import {
+  cellsLens,
+  failuresOf,
+  framesLens,
+  memoryLens,
+  threadsLens,
+  tiersLens,
+  type While,
+} from '../core/profile/lenses.ts'
 import type { Answer, Lens, LensName, RunResult, SimulateJob } from './messages.ts'
 
 /** How long a simulation runs before it looks whether it was cancelled, ms. */
@@ -29,7 +37,10 @@ export interface JobHooks {
 }
 
 /** Simulates the visits of a job, told ones with their profile; null when it was cancelled. */
-export async function simulateJob(job: Extract<SimulateJob, { do: 'simulate' }>, hooks: JobHooks): Promise<RunResult[] | null> {
+export async function simulateJob(
+  job: Extract<SimulateJob, { do: 'simulate' }>,
+  hooks: JobHooks,
+): Promise<RunResult[] | null> {
   const places = job.visits.map((visit) => visitOrder.indexOf(visit))
   const last = Math.max(...places)
   // Visits before the first that is asked for are simulated too, unless what they leave is given.
@@ -38,7 +49,10 @@ export async function simulateJob(job: Extract<SimulateJob, { do: 'simulate' }>,
   const from = job.from === null ? null : (JSON.parse(job.from) as KeptTiers)
   let before: Pick<Simulated, 'kept' | 'endMs'> | null = from && { kept: from, endMs: latest(from) }
   for (const [number, visit] of order.entries()) {
-    const run: Simulated | null = await oneVisit(job, visit, before, { ...hooks, progress: (share) => hooks.progress((number + share) / order.length) })
+    const run: Simulated | null = await oneVisit(job, visit, before, {
+      ...hooks,
+      progress: (share) => hooks.progress((number + share) / order.length),
+    })
     if (!run) return null
     before = run
     if (job.visits.includes(visit)) results.push(describeRun(run.log, JSON.stringify(run.kept)))
@@ -51,7 +65,10 @@ export async function simulateJob(job: Extract<SimulateJob, { do: 'simulate' }>,
 const latest = ({ disk }: KeptTiers) => disk.reduce((last, { writtenMs }) => Math.max(last, writtenMs), 0)
 
 /** A first visit for what follows the hand: no log is packed and nothing is kept; null when it was cancelled. */
-export async function followJob(job: Extract<SimulateJob, { do: 'follow' }>, hooks: JobHooks): Promise<Extract<Answer, { is: 'followed' }> | null> {
+export async function followJob(
+  job: Extract<SimulateJob, { do: 'follow' }>,
+  hooks: JobHooks,
+): Promise<Extract<Answer, { is: 'followed' }> | null> {
   const run = await oneVisit({ ...job, seen: [] }, 'first', null, hooks)
   if (!run) return null
   const { facts, ledger, metrics } = measureRun(run.log)
@@ -59,13 +76,26 @@ export async function followJob(job: Extract<SimulateJob, { do: 'follow' }>, hoo
 }
 
 async function oneVisit(
-  job: Pick<Extract<SimulateJob, { do: 'simulate' }>, 'project' | 'screen' | 'script' | 'seed' | 'items' | 'seen'>, visit: Visit, before: Pick<Simulated, 'kept' | 'endMs'> | null, hooks: JobHooks,
+  job: Pick<Extract<SimulateJob, { do: 'simulate' }>, 'project' | 'screen' | 'script' | 'seed' | 'items' | 'seen'>,
+  visit: Visit,
+  before: Pick<Simulated, 'kept' | 'endMs'> | null,
+  hooks: JobHooks,
 ): Promise<Simulated | null> {
   const { project, screen, script, seed, items, seen } = job
   const simulation = new Simulation(project, {
-    screen, script, seed, visit, items, seen: new Map(seen), kept: before?.kept ?? null, epochMs: before?.endMs ?? 0,
+    screen,
+    script,
+    seed,
+    visit,
+    items,
+    seen: new Map(seen),
+    kept: before?.kept ?? null,
+    epochMs: before?.endMs ?? 0,
   })
-  const whole = scriptOf(project, script).steps.reduce((sum, step) => sum + (step.do === 'wait' || step.do === 'drag' ? step.ms : 0), 0)
+  const whole = scriptOf(project, script).steps.reduce(
+    (sum, step) => sum + (step.do === 'wait' || step.do === 'drag' ? step.ms : 0),
+    0,
+  )
   let since = hooks.now()
   while (!simulation.advance(stepsPerLook)) {
     if (hooks.now() - since < sliceMs) continue
@@ -78,7 +108,11 @@ async function oneVisit(
   return simulation.result()
 }
 
-function describeRun(log: RunLog, kept: RunResult['kept'], { facts, ledger, metrics, checks } = profileRun(log)): RunResult {
+function describeRun(
+  log: RunLog,
+  kept: RunResult['kept'],
+  { facts, ledger, metrics, checks } = profileRun(log),
+): RunResult {
   return { log: encodeLog(log), hash: hashLog(log), metrics, checks, map: mapOf(facts, ledger), kept }
 }
 
@@ -94,13 +128,26 @@ export function describeLive({ log, against }: Extract<SimulateJob, { do: 'descr
   const stepped = facts.notes.some(({ text }) => text === steppedNote)
   if (against === null || visit !== 'first' || !whole || stepped) return described
   const { project, items } = against
-  const seen = new Map(run.assets.flatMap(({ address, bytes, sourceWidth, sourceHeight }) => (bytes > 0 && sourceWidth > 0 ? [[address, { bytes, width: sourceWidth, height: sourceHeight }] as const] : [])))
-  const simulated = profileRun(simulate({ ...project, device: calibrated(project.device, facts, project.network) }, { screen, script, seed, items, seen }).log).metrics
+  const seen = new Map(
+    run.assets.flatMap(({ address, bytes, sourceWidth, sourceHeight }) =>
+      bytes > 0 && sourceWidth > 0 ? [[address, { bytes, width: sourceWidth, height: sourceHeight }] as const] : [],
+    ),
+  )
+  const simulated = profileRun(
+    simulate(
+      { ...project, device: calibrated(project.device, facts, project.network) },
+      { screen, script, seed, items, seen },
+    ).log,
+  ).metrics
   return { ...described, metrics: { ...described.metrics, ...fidelityOf(described.metrics, simulated) } }
 }
 
 /** What a run suggests, as far as simulating each change bears it out; null: cancelled. */
-export async function findJob(job: Extract<SimulateJob, { do: 'findings' }>, profile: Profile, hooks: ProofHooks): Promise<Proven | null> {
+export async function findJob(
+  job: Extract<SimulateJob, { do: 'findings' }>,
+  profile: Profile,
+  hooks: ProofHooks,
+): Promise<Proven | null> {
   const parsed = parseProject(job.raw)
   if (!parsed.ok) throw new Error(parsed.message)
   return proveAll({ ...job, seen: new Map(job.seen) }, suspicionsOf(profile, parsed.project), hooks)
@@ -112,7 +159,12 @@ export function openLog(stored: EncodedLog): Profile {
 }
 
 /** One view of a run, or of a while and some requests of it. */
-export function lensOf({ facts }: Profile, which: LensName, within: While | null, only: ReadonlySet<number> | null): Lens {
+export function lensOf(
+  { facts }: Profile,
+  which: LensName,
+  within: While | null,
+  only: ReadonlySet<number> | null,
+): Lens {
   switch (which) {
     case 'frames':
       return { of: which, ...framesLens(facts, within) }

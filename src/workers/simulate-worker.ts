@@ -30,7 +30,8 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
 }
 
 async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise<void> {
-  const tell = (message: FromWorker) => self.postMessage(message, message.type === 'done' ? buffersIn(message.answer) : [])
+  const tell = (message: FromWorker) =>
+    self.postMessage(message, message.type === 'done' ? buffersIn(message.answer) : [])
   try {
     switch (job.do) {
       case 'simulate': {
@@ -44,7 +45,12 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       }
       case 'follow': {
-        const followed = await followJob(job, { cancelled: () => cancelled.has(id), rest, progress: () => undefined, now: () => performance.now() })
+        const followed = await followJob(job, {
+          cancelled: () => cancelled.has(id),
+          rest,
+          progress: () => undefined,
+          now: () => performance.now(),
+        })
         tell(followed ? { id, type: 'done', answer: followed } : { id, type: 'cancelled' })
         break
       }
@@ -57,18 +63,30 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       }
       case 'findings': {
-        const proven = await findJob(job, profileOf(job), { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        const proven = await findJob(job, profileOf(job), {
+          rest,
+          cancelled: () => cancelled.has(id),
+          progress: (share) => tell({ id, type: 'progress', share }),
+        })
         tell(proven ? { id, type: 'done', answer: { is: 'findings', proven } } : { id, type: 'cancelled' })
         break
       }
       case 'compare': {
         const order = { ...job, raw: job.a, seen: new Map(job.seen) }
-        const changes = await compareOnSeeds(order, job.b, { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        const changes = await compareOnSeeds(order, job.b, {
+          rest,
+          cancelled: () => cancelled.has(id),
+          progress: (share) => tell({ id, type: 'progress', share }),
+        })
         tell(changes ? { id, type: 'done', answer: { is: 'compared', changes } } : { id, type: 'cancelled' })
         break
       }
       case 'repeat': {
-        const spreads = await repeatOnSeeds({ ...job, seen: new Map(job.seen) }, job.times, { rest, cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        const spreads = await repeatOnSeeds({ ...job, seen: new Map(job.seen) }, job.times, {
+          rest,
+          cancelled: () => cancelled.has(id),
+          progress: (share) => tell({ id, type: 'progress', share }),
+        })
         tell(spreads ? { id, type: 'done', answer: { is: 'repeated', spreads } } : { id, type: 'cancelled' })
         break
       }
@@ -76,27 +94,56 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         tell({ id, type: 'done', answer: { is: 'played', ...play(job) } })
         break
       case 'lens':
-        tell({ id, type: 'done', answer: { is: 'lens', lens: lensOf(profileOf(job), job.which, job.within, job.only && new Set(job.only)) } })
+        tell({
+          id,
+          type: 'done',
+          answer: { is: 'lens', lens: lensOf(profileOf(job), job.which, job.within, job.only && new Set(job.only)) },
+        })
         break
       case 'way': {
         const { facts } = profileOf(job)
-        tell({ id, type: 'done', answer: { is: 'way', story: job.of === 'cell' ? tellCell(facts, job.number) : tellItem(facts, job.number) } })
+        tell({
+          id,
+          type: 'done',
+          answer: { is: 'way', story: job.of === 'cell' ? tellCell(facts, job.number) : tellItem(facts, job.number) },
+        })
         break
       }
       case 'ledger':
-        tell({ id, type: 'done', answer: { is: 'ledger', table: ledgerTable(profileOf(job), job.only && new Set(job.only)) } })
+        tell({
+          id,
+          type: 'done',
+          answer: { is: 'ledger', table: ledgerTable(profileOf(job), job.only && new Set(job.only)) },
+        })
         break
       case 'events':
-        tell({ id, type: 'done', answer: { is: 'events', page: listEvents(profileOf(job).facts.log, job.wish, job.most) } })
+        tell({
+          id,
+          type: 'done',
+          answer: { is: 'events', page: listEvents(profileOf(job).facts.log, job.wish, job.most) },
+        })
         break
       case 'export': {
         const { log } = profileOf(job).facts
-        const file = job.as === 'csv' ? new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' }) : new Blob([...toNdjson(log), ...job.notes.map(({ ms, text }) => `${JSON.stringify({ event: 'note', t: ms, text })}\n`)], { type: 'application/x-ndjson' })
+        const file =
+          job.as === 'csv'
+            ? new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' })
+            : new Blob(
+                [
+                  ...toNdjson(log),
+                  ...job.notes.map(({ ms, text }) => `${JSON.stringify({ event: 'note', t: ms, text })}\n`),
+                ],
+                { type: 'application/x-ndjson' },
+              )
         tell({ id, type: 'done', answer: { is: 'file', file } })
         break
       }
       case 'track': {
-        tell({ id, type: 'done', answer: { is: 'track', track: trackLoad(job.project, job.project.screens[job.screen]!, job.item, job.slot) } })
+        tell({
+          id,
+          type: 'done',
+          answer: { is: 'track', track: trackLoad(job.project, job.project.screens[job.screen]!, job.item, job.slot) },
+        })
         break
       }
       case 'read-feed': {
@@ -105,13 +152,23 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
         break
       }
       case 'read-pictures': {
-        const pictures = await readPicturesJob(job, { cancelled: () => cancelled.has(id), progress: (share) => tell({ id, type: 'progress', share }) })
+        const pictures = await readPicturesJob(job, {
+          cancelled: () => cancelled.has(id),
+          progress: (share) => tell({ id, type: 'progress', share }),
+        })
         tell(pictures ? { id, type: 'done', answer: { is: 'pictures', pictures } } : { id, type: 'cancelled' })
         break
       }
       case 'check-feed': {
         const screen = job.project.screens[job.screen]!
-        tell({ id, type: 'done', answer: { is: 'feed-check', check: checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? []) } })
+        tell({
+          id,
+          type: 'done',
+          answer: {
+            is: 'feed-check',
+            check: checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? []),
+          },
+        })
       }
     }
   } catch (error) {
@@ -122,13 +179,19 @@ async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise
 }
 
 /** The screen of a run that is played back; null when it is not open any more. Addresses of renditions are told when it is opened. */
-function play({ hash, log, ms }: { hash: string; log: EncodedLog | null; ms: number }): { screen: PlayedScreen | null; addresses: string[] } {
+function play({ hash, log, ms }: { hash: string; log: EncodedLog | null; ms: number }): {
+  screen: PlayedScreen | null
+  addresses: string[]
+} {
   if (log) {
     const whole = decodeLog(log)
     playing.delete(hash)
     if (playing.size >= mostPlaying) playing.delete(playing.keys().next().value!)
     playing.set(hash, new Playback(whole))
-    return { screen: playing.get(hash)!.screenAt(ms), addresses: whole.renditions.map(({ asset }) => whole.assets[asset]!.address) }
+    return {
+      screen: playing.get(hash)!.screenAt(ms),
+      addresses: whole.renditions.map(({ asset }) => whole.assets[asset]!.address),
+    }
   }
   return { screen: playing.get(hash)?.screenAt(ms) ?? null, addresses: [] }
 }
@@ -151,6 +214,8 @@ function rest(): Promise<void> {
 function buffersIn(answer: Answer): ArrayBuffer[] {
   const maps = answer.is === 'runs' ? answer.runs.map(({ map }) => map) : answer.is === 'followed' ? [answer.map] : []
   const logs = answer.is === 'runs' ? answer.runs.flatMap(({ log }) => [log.tables, ...log.chunks]) : []
-  const columns = maps.flatMap((map) => [map.channel, map.lines, map.holes, map.drips].flatMap((part) => Object.values(part) as { buffer: ArrayBuffer }[]))
+  const columns = maps.flatMap((map) =>
+    [map.channel, map.lines, map.holes, map.drips].flatMap((part) => Object.values(part) as { buffer: ArrayBuffer }[]),
+  )
   return [...new Set([...logs, ...columns].map(({ buffer }) => buffer as ArrayBuffer))]
 }

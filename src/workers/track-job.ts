@@ -6,7 +6,11 @@ import { simulate } from '../core/run/simulate.ts'
 /** The load of one picture, step by step, ms from the moment at which it was wanted; null: it did not come to that. */
 export interface LoadTrack {
   /** What happens, one after the other. */
-  parts: { what: 'in line' | 'on the way' | 'receiving' | 'decoding' | 'waiting for a frame' | 'arriving' | 'settled'; fromMs: number; toMs: number }[]
+  parts: {
+    what: 'in line' | 'on the way' | 'receiving' | 'decoding' | 'waiting for a frame' | 'arriving' | 'settled'
+    fromMs: number
+    toMs: number
+  }[]
   bytes: number
   /** How it ended: shown, or why it failed. */
   end: 'shown' | 'failed' | 'absent'
@@ -24,7 +28,17 @@ export function trackLoad(project: Project, screen: Screen, item: Item, slot: nu
     ...project,
     network: { ...project.network, offline: [] },
     loading: { ...project.loading, ahead: { ...project.loading.ahead, amount: 0 }, startBelowDpPerS: null },
-    screens: [{ ...screen, feed: { ...screen.feed, base: baseOf(screen), source: { type: 'inline', items: [item] }, repeat: { times: 1, addresses: 'same' } } }],
+    screens: [
+      {
+        ...screen,
+        feed: {
+          ...screen.feed,
+          base: baseOf(screen),
+          source: { type: 'inline', items: [item] },
+          repeat: { times: 1, addresses: 'same' },
+        },
+      },
+    ],
     scripts: [{ name: 'load', steps: [{ do: 'wait', ms: longestMs }] }],
     script: 'load',
   }
@@ -58,5 +72,11 @@ export function trackLoad(project: Project, screen: Screen, item: Item, slot: nu
   const failed = request?.end === 'failed'
   if (failed) until('on the way', request.endT)
   parts.push({ what: 'settled', fromMs: at, toMs: at + settledMs })
-  return { parts, bytes: transfer?.bytes ?? 0, end: failed ? 'failed' : 'shown', reason: request?.reason ?? '', decodeMs: decode ? decode.us / 1000 : 0 }
+  return {
+    parts,
+    bytes: transfer?.bytes ?? 0,
+    end: failed ? 'failed' : 'shown',
+    reason: request?.reason ?? '',
+    decodeMs: decode ? decode.us / 1000 : 0,
+  }
 }

@@ -2,44 +2,73 @@ import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { driveLive, expect, keptLog, openApp, openProject, openShell, openWith, simulate, test } from './fixture.ts'
 
-const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: Record<string, unknown>[] }[] }[] }
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
+  screens: { cells: { slots: Record<string, unknown>[] }[] }[]
+}
 const wall = demo.screens[0]!
 /** The demo's wall with two items, whose waiting frame is lower than the settled one. */
 const framed = (frame: object | undefined) => ({
   ...demo,
-  screens: [{
-    ...wall, layout: { columns: 1, gapDp: 4, paddingDp: 6 },
-    feed: { source: { type: 'inline', items: [{ id: 1, photo: 'tiles/1' }, { id: 2, photo: 'tiles/2' }] }, base: 'https://archive.example.test/' },
-    cells: [{
-      height: { type: 'content' },
-      slots: [{ ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 200, heightDp: 200 }, stages: { waiting: { visual: { type: 'skeleton' }, ...(frame && { frame }) }, arriving: { ...(frame && { frame }) } } }],
-    }],
-  }],
-  scripts: [{ name: 'look', steps: [{ do: 'wait', ms: 1500 }] }], script: 'look',
+  screens: [
+    {
+      ...wall,
+      layout: { columns: 1, gapDp: 4, paddingDp: 6 },
+      feed: {
+        source: {
+          type: 'inline',
+          items: [
+            { id: 1, photo: 'tiles/1' },
+            { id: 2, photo: 'tiles/2' },
+          ],
+        },
+        base: 'https://archive.example.test/',
+      },
+      cells: [
+        {
+          height: { type: 'content' },
+          slots: [
+            {
+              ...wall.cells[0]!.slots[0],
+              size: { type: 'fixed', widthDp: 200, heightDp: 200 },
+              stages: {
+                waiting: { visual: { type: 'skeleton' }, ...(frame && { frame }) },
+                arriving: { ...(frame && { frame }) },
+              },
+            },
+          ],
+        },
+      ],
+    },
+  ],
+  scripts: [{ name: 'look', steps: [{ do: 'wait', ms: 1500 }] }],
+  script: 'look',
 })
 
-test('pictures that arrive late move what is below by what the profile says, and by nothing once the frames agree', async ({ page }) => {
+test('pictures that arrive late move what is below by what the profile says, and by nothing once the frames agree', async ({
+  page,
+}) => {
   await openWith(page, '/cell', framed({ widthDp: 200, heightDp: 140 }))
   await expect(page.getByText('“waiting” is 60 dp shorter than “settled”.')).toBeVisible()
   /** Counts, in the page's own frames, every change of a cell's height, and by how many dp. */
-  const watch = () => page.evaluate(() => {
-    const seen = new Map<Element, number>()
-    const told = { jumps: 0, dp: 0 }
-    Object.assign(window, { told })
-    const look = () => {
-      for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-index]')) {
-        const height = parseFloat(cell.style.height)
-        const before = seen.get(cell)
-        if (before !== undefined && before !== height) {
-          told.jumps++
-          told.dp += Math.abs(height - before)
+  const watch = () =>
+    page.evaluate(() => {
+      const seen = new Map<Element, number>()
+      const told = { jumps: 0, dp: 0 }
+      Object.assign(window, { told })
+      const look = () => {
+        for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-index]')) {
+          const height = parseFloat(cell.style.height)
+          const before = seen.get(cell)
+          if (before !== undefined && before !== height) {
+            told.jumps++
+            told.dp += Math.abs(height - before)
+          }
+          seen.set(cell, height)
         }
-        seen.set(cell, height)
+        requestAnimationFrame(look)
       }
-      requestAnimationFrame(look)
-    }
-    look()
-  })
+      look()
+    })
   await watch()
   const run = await driveLive(page)
   const told = await page.evaluate(() => (window as unknown as { told: { jumps: number; dp: number } }).told)
@@ -91,9 +120,17 @@ test('the tug keeps any moment of the load still, by pointer and by keys', async
   await expect(page.getByLabel('Lasts').last()).toHaveValue('205')
 })
 
-test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({ page }) => {
+test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({
+  page,
+}) => {
   await openApp(page, '/cell')
-  const pixel = () => page.locator('.tt-stage-card[data-stage="settled"] canvas').evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width >> 1, 12, 1, 1).data.slice(0, 3)])
+  const pixel = () =>
+    page.locator('.tt-stage-card[data-stage="settled"] canvas').evaluate((canvas: HTMLCanvasElement) => [
+      ...canvas
+        .getContext('2d')!
+        .getImageData(canvas.width >> 1, 12, 1, 1)
+        .data.slice(0, 3),
+    ])
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
   await page.getByRole('button', { name: '+ tint' }).click()
   await page.getByRole('button', { name: '+ grayscale' }).click()
@@ -106,13 +143,24 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
 
   const file = await page.evaluateHandle(() => {
     const data = new DataTransfer()
-    data.items.add(new File(['<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>'], 'kiln mark.svg', { type: 'image/svg+xml' }))
+    data.items.add(
+      new File(
+        [
+          '<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>',
+        ],
+        'kiln mark.svg',
+        { type: 'image/svg+xml' },
+      ),
+    )
     return data
   })
   await page.locator('.tt-stage-card[data-stage="failed"]').dispatchEvent('drop', { dataTransfer: file })
   await page.getByRole('button', { name: 'Failed' }).click()
   await expect(page.getByRole('button', { name: 'kiln mark' })).toHaveAttribute('aria-pressed', 'true')
-  await expect(page.locator('.tt-stage-card[data-stage="failed"] .tt-placeholder')).toHaveAttribute('style', /data:image\/svg\+xml;base64/)
+  await expect(page.locator('.tt-stage-card[data-stage="failed"] .tt-placeholder')).toHaveAttribute(
+    'style',
+    /data:image\/svg\+xml;base64/,
+  )
   await page.getByRole('button', { name: 'The same in every stage' }).click()
   await expect(page.getByText('users cannot tell failed from waiting')).toBeVisible()
 
@@ -140,7 +188,15 @@ test('what changed since a run becomes a variant, and one key flips the device b
   const columns = page.getByLabel('Columns').last()
   await columns.fill('2')
   await columns.press('Enter')
-  const firstRow = () => page.locator('.tt-glass .tt-cell[data-index="1"]').evaluate((cell) => Math.round(cell.getBoundingClientRect().width / document.querySelector('.tt-glass')!.getBoundingClientRect().width * 100))
+  const firstRow = () =>
+    page
+      .locator('.tt-glass .tt-cell[data-index="1"]')
+      .evaluate((cell) =>
+        Math.round(
+          (cell.getBoundingClientRect().width / document.querySelector('.tt-glass')!.getBoundingClientRect().width) *
+            100,
+        ),
+      )
   await expect.poll(firstRow).toBeGreaterThan(45)
   await page.locator('#variants').click()
   await page.getByText('Keep what changed since run 1 as a variant').click()
@@ -157,13 +213,17 @@ test('what changed since a run becomes a variant, and one key flips the device b
   expect(run.changed.join()).toMatch(/^Tile wall, Columns: 3 → 2$/)
 })
 
-test('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async ({ page }) => {
+test('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async ({
+  page,
+}) => {
   await openApp(page, '/cell')
   await page.getByText('A picture outside the list').click()
   const told = page.locator('.tt-outside [role="status"]')
   const load = page.getByRole('button', { name: 'Load it' })
   await load.click()
-  await expect(told).toContainText(/^96 × 96 px from network, [\d,]+ bytes, in \d+ ms: https:\/\/archive\.example\.test\/tiles\/4711$/)
+  await expect(told).toContainText(
+    /^96 × 96 px from network, [\d,]+ bytes, in \d+ ms: https:\/\/archive\.example\.test\/tiles\/4711$/,
+  )
   await load.click()
   await expect(told).toContainText(/^96 × 96 px from memory/)
   await page.getByLabel('Its address').last().fill('tiles/lost-9')
@@ -173,7 +233,9 @@ test('a picture outside the list is loaded at its own size, from memory the seco
   await expect(told).toContainText('Refused: waiting on the main thread would hold every frame')
 })
 
-test('long, missing and right-to-left texts stand beside the picture as they would, and it can change sides', async ({ page }) => {
+test('long, missing and right-to-left texts stand beside the picture as they would, and it can change sides', async ({
+  page,
+}) => {
   await openApp(page, '/cell')
   await page.locator('#screens').click()
   await page.getByText('Makers', { exact: true }).click()
@@ -190,10 +252,11 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
   await page.getByRole('button', { name: 'missing' }).click()
   await expect(line).toBeEmpty()
   await page.getByRole('button', { name: 'its own texts' }).click()
-  const side = () => settled.evaluate((card) => {
-    const [slot, text] = ['.tt-slot', '.tt-text'].map((each) => card.querySelector(each)!.getBoundingClientRect())
-    return slot!.left < text!.left ? 'start' : 'end'
-  })
+  const side = () =>
+    settled.evaluate((card) => {
+      const [slot, text] = ['.tt-slot', '.tt-text'].map((each) => card.querySelector(each)!.getBoundingClientRect())
+      return slot!.left < text!.left ? 'start' : 'end'
+    })
   await expect.poll(side).toBe('start')
   await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
   await page.getByText('end', { exact: true }).click()
@@ -218,7 +281,9 @@ test('the device is turned, widened and made denser at once, and the list with i
   expect(await shape()).toEqual(['360px', '411px'])
 })
 
-test('a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({ page }) => {
+test('a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({
+  page,
+}) => {
   await openApp(page, '/cell')
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
   const slider = (name: string) => page.getByRole('slider', { name, exact: true })
@@ -252,18 +317,38 @@ test('a frame is dragged by its edges and snaps, a stage gets a frame of its own
   await page.keyboard.press('PageUp')
   await slider('Gap').focus()
   await page.keyboard.press('ArrowDown')
-  await expect.poll(() => page.locator('.tt-glass .tt-cell[data-index="0"] .tt-slot').evaluate((slot) => (slot as HTMLElement).style.left)).toBe('5px')
+  await expect
+    .poll(() =>
+      page.locator('.tt-glass .tt-cell[data-index="0"] .tt-slot').evaluate((slot) => (slot as HTMLElement).style.left),
+    )
+    .toBe('5px')
   await expect(slider('Gap')).toHaveAttribute('aria-valuetext', '5 dp')
 })
 
-test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({ page }) => {
+test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({
+  page,
+}) => {
   await openShell(page, '/cell')
-  const wallCell = { ...wall.cells[0], height: { type: 'fixed', dp: 100 }, slots: [{ ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] }] }
+  const wallCell = {
+    ...wall.cells[0],
+    height: { type: 'fixed', dp: 100 },
+    slots: [
+      { ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] },
+    ],
+  }
   await openProject(page, {
-    ...demo, screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }], device: { widthDp: 100, heightDp: 400, density: 2 },
+    ...demo,
+    screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }],
+    device: { widthDp: 100, heightDp: 400, density: 2 },
     variants: [
       { name: 'no change', patch: [] },
-      { name: 'cut', patch: [{ op: 'replace', path: '/screens/0/cells/0/slots/0/stages', value: {} }, { op: 'replace', path: '/screens/0/cells/0/slots/0/cornersDp', value: [40, 0, 0, 0] }] },
+      {
+        name: 'cut',
+        patch: [
+          { op: 'replace', path: '/screens/0/cells/0/slots/0/stages', value: {} },
+          { op: 'replace', path: '/screens/0/cells/0/slots/0/cornersDp', value: [40, 0, 0, 0] },
+        ],
+      },
     ],
   })
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
@@ -294,26 +379,42 @@ test('texts that need more room than they were laid out for are told in dp', asy
   const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
   await expect(texts.last()).not.toBeEmpty()
   /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
-  const heights = await texts.evaluateAll((all) => all.map((text) => {
-    const own = parseFloat((text as HTMLElement).style.height)
-    const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
-    const copy = text.cloneNode(true) as HTMLElement
-    Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
-    text.parentElement!.append(copy)
-    const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
-    copy.remove()
-    return Math.round(needed - own)
-  }))
+  const heights = await texts.evaluateAll((all) =>
+    all.map((text) => {
+      const own = parseFloat((text as HTMLElement).style.height)
+      const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
+      const copy = text.cloneNode(true) as HTMLElement
+      Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
+      text.parentElement!.append(copy)
+      const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
+      copy.remove()
+      return Math.round(needed - own)
+    }),
+  )
   const off = heights.filter((dp) => Math.abs(dp) > 1)
   if (off.length === 0) await expect(told).toContainText('they were laid out for')
-  else for (const dp of off) await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
+  else
+    for (const dp of off)
+      await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
 })
 
-test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({ page }) => {
+test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({
+  page,
+}) => {
   await openShell(page, '/cell')
   const failing = (stages: object) => ({
-    ...demo, loading: { retry: { attempts: 0 }, ahead: { amount: 0 } }, network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
-    assets: [{ name: 'spare', type: 'image/svg+xml', base64: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>').toString('base64') }],
+    ...demo,
+    loading: { retry: { attempts: 0 }, ahead: { amount: 0 } },
+    network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
+    assets: [
+      {
+        name: 'spare',
+        type: 'image/svg+xml',
+        base64: Buffer.from(
+          '<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>',
+        ).toString('base64'),
+      },
+    ],
     screens: [{ ...wall, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], stages }] }] }],
   })
   await openProject(page, failing({}))
@@ -329,6 +430,11 @@ test('a failed picture is asked for again by a tap, all of them with a key, and 
 
   await openProject(page, failing({ failed: { fallbacks: ['packaged:spare'], retry: false } }))
   await expect(inStage('settled').nth(12)).toBeVisible()
-  const colour = () => page.locator('.tt-glass .tt-cell[data-index="0"] canvas').evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data])
+  const colour = () =>
+    page
+      .locator('.tt-glass .tt-cell[data-index="0"] canvas')
+      .evaluate((canvas: HTMLCanvasElement) => [
+        ...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data,
+      ])
   await expect.poll(colour).toEqual([0, 255, 0, 255])
 })

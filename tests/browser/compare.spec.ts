@@ -1,6 +1,8 @@
 import { expect, openApp, simulate, test } from './fixture.ts'
 
-test('two runs are held against each other: maps overlaid, figures subtracted, settings told, noise named', async ({ page }) => {
+test('two runs are held against each other: maps overlaid, figures subtracted, settings told, noise named', async ({
+  page,
+}) => {
   await openApp(page, '/loading')
   const before = await simulate(page)
   await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
@@ -15,14 +17,20 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   const shares = [before, after].map((run) => (100 * run.metrics['bytes.wastedShare']!).toFixed(1))
   await expect(row).toContainText(`${shares[0]} %`)
   await expect(row).toContainText(`${shares[1]} %`)
-  await expect(row.locator('.tt-delta')).toHaveText(`+${(100 * (after.metrics['bytes.wastedShare']! - before.metrics['bytes.wastedShare']!)).toFixed(1)}`)
+  await expect(row.locator('.tt-delta')).toHaveText(
+    `+${(100 * (after.metrics['bytes.wastedShare']! - before.metrics['bytes.wastedShare']!)).toFixed(1)}`,
+  )
   await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('Fetch slots: 6 → 4')
   await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
   await page.getByRole('button', { name: 'On ten seeds' }).click()
   await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/, { timeout: 20_000 })
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
   // The mark of each interval stands by its own side of none.
-  const sideOf = (name: RegExp) => page.getByRole('row', { name }).locator('.tt-interval').evaluate((svg) => svg.querySelector('path')!.getBBox().x + 5 - (svg.querySelector('line')!.x1.baseVal.value))
+  const sideOf = (name: RegExp) =>
+    page
+      .getByRole('row', { name })
+      .locator('.tt-interval')
+      .evaluate((svg) => svg.querySelector('path')!.getBBox().x + 5 - svg.querySelector('line')!.x1.baseVal.value)
   expect(await sideOf(/of bytes nobody saw/)).toBeGreaterThan(5)
   expect(await sideOf(/wrong pictures/)).toBe(0)
 
@@ -30,7 +38,11 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   const moment = page.getByLabel('Moment of the runs, ms')
   await moment.fill('3000')
   await expect(page.locator('.tt-devices .tt-played[data-ms="3000"]')).toHaveCount(2)
-  const counts = await Promise.all(['only in A', 'only in B', 'in both'].map(async (word) => Number(/\d+$/.exec(await page.getByRole('button', { name: word }).innerText())![0])))
+  const counts = await Promise.all(
+    ['only in A', 'only in B', 'in both'].map(async (word) =>
+      Number(/\d+$/.exec(await page.getByRole('button', { name: word }).innerText())![0]),
+    ),
+  )
   expect(counts[0]! + counts[2]!).toBe(before.metrics['requests.total'])
   expect(counts[1]! + counts[2]!).toBe(after.metrics['requests.total'])
 

@@ -2,7 +2,20 @@ import { readFile } from 'node:fs/promises'
 import { driveLive, expect, keptRuns, openApp, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
+const short = {
+  ...demo,
+  scripts: [
+    {
+      name: 'short',
+      steps: [
+        { do: 'wait', ms: 900 },
+        { do: 'flick', dpPerS: 2500 },
+        { do: 'wait', ms: 1200 },
+      ],
+    },
+  ],
+  script: 'short',
+}
 
 /** What can be wrong with storage, as a script in the page before anything of ours runs. */
 const broken = {
@@ -23,11 +36,15 @@ const broken = {
 }
 
 for (const [how, spoil] of Object.entries(broken))
-  test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({ page }) => {
+  test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({
+    page,
+  }) => {
     await page.addInitScript(spoil)
     await openWith(page, '/drive', short)
     const run = await driveLive(page)
-    await expect(page.getByText(/The disk tier cannot be used \(\w+\); pictures are loaded again instead\./)).toBeVisible()
+    await expect(
+      page.getByText(/The disk tier cannot be used \(\w+\); pictures are loaded again instead\./),
+    ).toBeVisible()
     expect(run.metrics['pictures.failed']).toBe(0)
     await page.getByRole('button', { name: 'restarted' }).click()
     const later = await driveLive(page)
@@ -35,15 +52,20 @@ for (const [how, spoil] of Object.entries(broken))
     for (const { checks } of [run, later]) expect(checks.filter((check) => !check.ok)).toEqual([])
   })
 
-test('two tabs that drive one project at once do no harm to what either shows, nor to the disk that they share', async ({ page, context }) => {
+test('two tabs that drive one project at once do no harm to what either shows, nor to the disk that they share', async ({
+  page,
+  context,
+}) => {
   await openWith(page, '/drive', short)
   const other = await context.newPage()
   await openApp(other, '/drive')
   await expect(other.getByText('This project is open in another tab too')).toBeVisible()
-  await Promise.all([page, other].map(async (tab) => {
-    await tab.getByRole('button', { name: 'restarted' }).click()
-    await tab.getByRole('button', { name: 'Drive live' }).click()
-  }))
+  await Promise.all(
+    [page, other].map(async (tab) => {
+      await tab.getByRole('button', { name: 'restarted' }).click()
+      await tab.getByRole('button', { name: 'Drive live' }).click()
+    }),
+  )
   // Both keep their runs in the one database.
   await expect.poll(async () => (await keptRuns(page)).length, { timeout: 45_000 }).toBe(2)
   const runs = await keptRuns(page)

@@ -10,7 +10,20 @@ import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openShell, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-const short = { ...demo, scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 1200 }] }], script: 'short' }
+const short = {
+  ...demo,
+  scripts: [
+    {
+      name: 'short',
+      steps: [
+        { do: 'wait', ms: 900 },
+        { do: 'flick', dpPerS: 2500 },
+        { do: 'wait', ms: 1200 },
+      ],
+    },
+  ],
+  script: 'short',
+}
 
 test('the gesture is drawn and dragged on one axis; presets, bands and flags come by a click', async ({ page }) => {
   await openApp(page, '/drive')
@@ -36,50 +49,71 @@ test('the gesture is drawn and dragged on one axis; presets, bands and flags com
   await expect(page.getByTestId('deltas')).toBeVisible()
 })
 
-test('the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame', { tag: '@alone' }, async ({ page }) => {
-  await openApp(page, '/drive')
-  await page.getByRole('button', { name: '● record my hand' }).click()
-  const glass = (await page.locator('.tt-glass').boundingBox())!
-  const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
-  await page.mouse.move(x, y)
-  await page.mouse.down()
-  for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
-  await page.mouse.up()
-  const settled = page.locator('.tt-glass .tt-list')
-  let before = ''
-  await expect.poll(async () => {
-    const now = (await settled.getAttribute('style')) ?? ''
-    const still = now === before
-    before = now
-    return still
-  }, { intervals: [300] }).toBe(true)
-  await page.getByRole('button', { name: '■ stop recording' }).click()
-  await expect(page.getByLabel('Script')).toHaveValue('My hand')
-  expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
-  const run = await driveLive(page)
-  const log = await keptLog(page, run.id)
-  const { facts } = profileRun(log)
-  const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
-  expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
-  // What was recorded is straight lines between moments: each frame of the drive stands on them.
-  const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
-  const hand = timelineOf(recorded, { curve: 'exponential', timeMs: 325, stopDpPerS: 20 }, { max: Infinity, topOfRow: () => 0 })
-  const begun = new Map(facts.frames.map(({ presented, begin }) => [presented, begin]))
-  // A frame that was told late stands in the log as much later (decision 016), and says by how much.
-  const toldLate = new Map<number, number>()
-  log.each(({ kind, t, d }, row) => kind[row] === K.frame && toldLate.set(t[row]!, d[row]!))
-  const off = facts.scrolls.map(({ t, top }) => Math.abs(top / unitsPerDp - hand.topAt((begun.get(t)! - toldLate.get(t)!) / 1000)))
-  expect(off.length).toBeGreaterThan(10)
-  expect(Math.max(...off)).toBeLessThan(0.01)
-})
+test(
+  'the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame',
+  { tag: '@alone' },
+  async ({ page }) => {
+    await openApp(page, '/drive')
+    await page.getByRole('button', { name: '● record my hand' }).click()
+    const glass = (await page.locator('.tt-glass').boundingBox())!
+    const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
+    await page.mouse.move(x, y)
+    await page.mouse.down()
+    for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
+    await page.mouse.up()
+    const settled = page.locator('.tt-glass .tt-list')
+    let before = ''
+    await expect
+      .poll(
+        async () => {
+          const now = (await settled.getAttribute('style')) ?? ''
+          const still = now === before
+          before = now
+          return still
+        },
+        { intervals: [300] },
+      )
+      .toBe(true)
+    await page.getByRole('button', { name: '■ stop recording' }).click()
+    await expect(page.getByLabel('Script')).toHaveValue('My hand')
+    expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
+    const run = await driveLive(page)
+    const log = await keptLog(page, run.id)
+    const { facts } = profileRun(log)
+    const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
+    expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
+    // What was recorded is straight lines between moments: each frame of the drive stands on them.
+    const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
+    const hand = timelineOf(
+      recorded,
+      { curve: 'exponential', timeMs: 325, stopDpPerS: 20 },
+      { max: Infinity, topOfRow: () => 0 },
+    )
+    const begun = new Map(facts.frames.map(({ presented, begin }) => [presented, begin]))
+    // A frame that was told late stands in the log as much later (decision 016), and says by how much.
+    const toldLate = new Map<number, number>()
+    log.each(({ kind, t, d }, row) => kind[row] === K.frame && toldLate.set(t[row]!, d[row]!))
+    const off = facts.scrolls.map(({ t, top }) =>
+      Math.abs(top / unitsPerDp - hand.topAt((begun.get(t)! - toldLate.get(t)!) / 1000)),
+    )
+    expect(off.length).toBeGreaterThan(10)
+    expect(Math.max(...off)).toBeLessThan(0.01)
+  },
+)
 
-test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({ page }) => {
+test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({
+  page,
+}) => {
   await openWith(page, '/drive', short)
   await page.getByRole('button', { name: 'all in a row' }).click()
   const before = (await keptRuns(page)).length
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect.poll(async () => (await keptRuns(page)).length, { timeout: 40_000 }).toBe(before + 3)
-  const [first, restarted, again] = (await keptRuns(page)).slice(before) as unknown as { visit: string; metrics: Record<string, number>; checks: { ok: boolean }[] }[]
+  const [first, restarted, again] = (await keptRuns(page)).slice(before) as unknown as {
+    visit: string
+    metrics: Record<string, number>
+    checks: { ok: boolean }[]
+  }[]
   expect([first!.visit, restarted!.visit, again!.visit]).toEqual(['first', 'restarted', 'again'])
   expect(first!.metrics['tier.diskShare']).toBe(0)
   expect(restarted!.metrics['tier.diskShare']).toBeGreaterThan(0.4)
@@ -93,7 +127,10 @@ test('visits in a row find what the one before has left: the disk after a restar
   await openProject(page, { ...short, name: 'another' })
   await expect(page.getByText('Left by drives: memory 0.0 MB, disk 0.0 MB')).toBeVisible()
   await page.locator('#project-menu').click()
-  await page.getByRole('button', { name: new RegExp(`^${demo.name as string} `) }).first().click()
+  await page
+    .getByRole('button', { name: new RegExp(`^${demo.name as string} `) })
+    .first()
+    .click()
   await expect(page.getByText(/Left by drives: memory (?!0\.0)/)).toBeVisible()
   // The disk outlives the page; memory does not. Cleared, the next visit finds nothing.
   await page.reload()
@@ -106,8 +143,26 @@ test('visits in a row find what the one before has left: the disk after a restar
   expect((await driveLive(page)).metrics['tier.diskShare']).toBe(0)
 })
 
-test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({ page }) => {
-  await openWith(page, '/drive', { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'over', steps: [{ do: 'wait', ms: 1500 }, { do: 'open', screen: 'makers', item: 0 }, { do: 'wait', ms: 3000 }, { do: 'back' }, { do: 'wait', ms: 600 }] }], script: 'over' })
+test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({
+  page,
+}) => {
+  await openWith(page, '/drive', {
+    ...demo,
+    network: { rttMs: 40, downKbps: 20_000 },
+    scripts: [
+      {
+        name: 'over',
+        steps: [
+          { do: 'wait', ms: 1500 },
+          { do: 'open', screen: 'makers', item: 0 },
+          { do: 'wait', ms: 3000 },
+          { do: 'back' },
+          { do: 'wait', ms: 600 },
+        ],
+      },
+    ],
+    script: 'over',
+  })
   await page.getByRole('button', { name: 'Drive live' }).click()
   const over = page.locator('.tt-glass .tt-opened')
   await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar', { timeout: 15_000 })
@@ -125,7 +180,9 @@ test('another screen opens over the list, live: it loads and shows its own pictu
   expect(run!.checks.filter((check) => !check.ok)).toEqual([])
 })
 
-test('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async ({ page }) => {
+test('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async ({
+  page,
+}) => {
   await openWith(page, '/drive', { ...short, network: { rttMs: 90, downKbps: 1500 } })
   let arrived = 0
   page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
@@ -147,7 +204,10 @@ test('a live drive is stepped: it stands still at what is waited for, tells what
   // More arrives at the gate; the list and its clock stand.
   const before = arrived
   await expect.poll(() => arrived).toBeGreaterThan(before)
-  expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([at, list])
+  expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([
+    at,
+    list,
+  ])
   await card.getByRole('button', { name: 'Run on' }).click()
   await expect.poll(async () => (await keptRuns(page)).length, { timeout: 30_000 }).toBe(1)
   const [run] = await keptRuns(page)
@@ -155,7 +215,9 @@ test('a live drive is stepped: it stands still at what is waited for, tells what
   expect(run!.metrics['pictures.failed']).toBe(0)
 })
 
-test('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async ({ page }) => {
+test('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async ({
+  page,
+}) => {
   await openApp(page, '/drive')
   const network = page.getByRole('group', { name: 'Network' })
   await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
@@ -163,7 +225,10 @@ test('values of one’s own are kept for every project; a variant applies while 
   await network.getByRole('button', { name: '+ keep as own' }).click()
   await network.getByLabel('A name for this network').fill('Harbour wall')
   await network.getByRole('button', { name: 'keep', exact: true }).click()
-  await openProject(page, { ...short, variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }] })
+  await openProject(page, {
+    ...short,
+    variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }],
+  })
   await network.getByRole('button', { name: 'Harbour wall', exact: true }).click()
   await expect(page.getByRole('textbox', { name: 'Round trip' })).toHaveValue('123')
   await expect(page.locator('#variants')).toHaveText('as it is')
@@ -179,7 +244,9 @@ test('values of one’s own are kept for every project; a variant applies while 
   await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
 })
 
-test('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async ({ page }) => {
+test('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async ({
+  page,
+}) => {
   await openApp(page, '/drive')
   await page.getByRole('button', { name: 'readout' }).click()
   const figure = (name: string) => page.locator('.tt-readout div', { hasText: name }).locator('dd')
@@ -191,7 +258,10 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
   await openProject(page, short)
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await page.waitForFunction(() => document.body.innerText.includes('Driving') && document.querySelector('.tt-glass .tt-slot[data-stage="settled"]'))
+  await page.waitForFunction(
+    () =>
+      document.body.innerText.includes('Driving') && document.querySelector('.tt-glass .tt-slot[data-stage="settled"]'),
+  )
   await page.locator('body').press('m')
   await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
   const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
@@ -203,25 +273,49 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await expect(page.getByText('Nothing is shown: there is no network.')).toBeVisible()
 })
 
-test('a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes', { tag: '@alone' }, async ({ page }) => {
-  await openShell(page, '/drive')
-  const pair = { ...demo, network: { rttMs: 60, jitterMs: 0, downKbps: 6000 }, scripts: [{ name: 'pair', steps: [{ do: 'wait', ms: 1000 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1400 }] }], script: 'pair' }
-  const found: Record<string, number[]> = { 'fidelity.requests': [], 'fidelity.bytes': [], 'fidelity.wastedShareGap': [] }
-  for (const loading of [{}, { ahead: { amount: 0 } }, { order: 'first-come' }]) {
-    const raw = { ...pair, loading }
-    await openProject(page, raw)
-    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-    const run = await driveLive(page)
-    const parsed = parseProject(raw)
-    if (!parsed.ok) throw new Error(parsed.message)
-    const { facts } = profileRun(await keptLog(page, run.id))
-    const simulated = profileRun(simulate({ ...parsed.project, device: calibrated(parsed.project.device, facts, parsed.project.network) }).log).metrics
-    const fidelity = fidelityOf(run.metrics, simulated)
-    for (const [id, values] of Object.entries(found)) values.push(fidelity[id]!)
-  }
-  // The bench holds 36 pairs to the figures of the design; three on a machine that tests meanwhile are held to the middle one.
-  const middle = (id: string) => [...found[id]!].sort((a, b) => a - b)[1]!
-  expect(Math.abs(middle('fidelity.requests') - 1), found['fidelity.requests']!.join()).toBeLessThan(0.1)
-  expect(Math.abs(middle('fidelity.bytes') - 1), found['fidelity.bytes']!.join()).toBeLessThan(0.1)
-  expect(Math.abs(middle('fidelity.wastedShareGap')), found['fidelity.wastedShareGap']!.join()).toBeLessThan(0.06)
-})
+test(
+  'a live drive and its simulation, on a device calibrated to this browser, agree in requests and bytes',
+  { tag: '@alone' },
+  async ({ page }) => {
+    await openShell(page, '/drive')
+    const pair = {
+      ...demo,
+      network: { rttMs: 60, jitterMs: 0, downKbps: 6000 },
+      scripts: [
+        {
+          name: 'pair',
+          steps: [
+            { do: 'wait', ms: 1000 },
+            { do: 'flick', dpPerS: 4000 },
+            { do: 'wait', ms: 1400 },
+          ],
+        },
+      ],
+      script: 'pair',
+    }
+    const found: Record<string, number[]> = {
+      'fidelity.requests': [],
+      'fidelity.bytes': [],
+      'fidelity.wastedShareGap': [],
+    }
+    for (const loading of [{}, { ahead: { amount: 0 } }, { order: 'first-come' }]) {
+      const raw = { ...pair, loading }
+      await openProject(page, raw)
+      await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+      const run = await driveLive(page)
+      const parsed = parseProject(raw)
+      if (!parsed.ok) throw new Error(parsed.message)
+      const { facts } = profileRun(await keptLog(page, run.id))
+      const simulated = profileRun(
+        simulate({ ...parsed.project, device: calibrated(parsed.project.device, facts, parsed.project.network) }).log,
+      ).metrics
+      const fidelity = fidelityOf(run.metrics, simulated)
+      for (const [id, values] of Object.entries(found)) values.push(fidelity[id]!)
+    }
+    // The bench holds 36 pairs to the figures of the design; three on a machine that tests meanwhile are held to the middle one.
+    const middle = (id: string) => [...found[id]!].sort((a, b) => a - b)[1]!
+    expect(Math.abs(middle('fidelity.requests') - 1), found['fidelity.requests']!.join()).toBeLessThan(0.1)
+    expect(Math.abs(middle('fidelity.bytes') - 1), found['fidelity.bytes']!.join()).toBeLessThan(0.1)
+    expect(Math.abs(middle('fidelity.wastedShareGap')), found['fidelity.wastedShareGap']!.join()).toBeLessThan(0.06)
+  },
+)

@@ -13,7 +13,10 @@ for (const colorScheme of ['light', 'dark'] as const)
       await page.goto(`/${view}`)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
       // Everything that matters fits without scrolling the page.
-      expect([view, await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)]).toEqual([view, 0])
+      expect([view, await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)]).toEqual([
+        view,
+        0,
+      ])
       // Colours alone differ in the dark; the device is the same beside every step.
       const axe = view === views[0] ? new AxeBuilder({ page }) : new AxeBuilder({ page }).exclude('.tt-glass')
       const { violations } = await (colorScheme === 'light' ? axe : axe.withRules(['color-contrast'])).analyze()
@@ -26,7 +29,11 @@ for (const colorScheme of ['light', 'dark'] as const)
         for (const lens of ['Frames', 'Threads', 'Memory', 'Notes']) {
           await page.getByRole('button', { name: lens, exact: true }).click()
           await expect(page.getByRole('region', { name: lens, exact: true })).toBeVisible()
-          const seen = await (colorScheme === 'light' ? new AxeBuilder({ page }).include('.tt-profile-foot') : new AxeBuilder({ page }).include('.tt-profile-foot').withRules(['color-contrast'])).analyze()
+          const seen = await (
+            colorScheme === 'light'
+              ? new AxeBuilder({ page }).include('.tt-profile-foot')
+              : new AxeBuilder({ page }).include('.tt-profile-foot').withRules(['color-contrast'])
+          ).analyze()
           serious.push(...seen.violations.filter(({ impact }) => impact === 'serious' || impact === 'critical'))
         }
       expect(serious.map(({ id, nodes }) => [view, id, nodes.map((node) => node.html).slice(0, 3)])).toEqual([])

@@ -3,55 +3,139 @@ import { profileRun } from '../../src/core/profile/profile.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { driveLive, expect, keptLog, openProject, openShell, test } from './fixture.ts'
 
-const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
+  screens: { cells: { slots: object[] }[] }[]
+}
 const wall = demo.screens[0]!
 const listOf = (items: object[], more: object) => ({
-  ...demo, device: { widthDp: 411, heightDp: 823 },
-  screens: [{ ...wall, feed: { source: { type: 'inline', items }, base: 'https://archive.example.test/' }, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], address: { type: 'pointer', at: '/photo' } }] }] }],
+  ...demo,
+  device: { widthDp: 411, heightDp: 823 },
+  screens: [
+    {
+      ...wall,
+      feed: { source: { type: 'inline', items }, base: 'https://archive.example.test/' },
+      cells: [
+        { ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], address: { type: 'pointer', at: '/photo' } }] },
+      ],
+    },
+  ],
   ...more,
 })
 const tile = (n: number) => ({ id: n, photo: `tiles/${n}?width=200&height=200` })
 
 /** Each kind of fault, and the reason that the log is to give. */
 const faults: [string, string][] = [
-  ['status', 'status'], ['timeout', 'timeout'], ['stall', 'timeout'], ['truncate', 'truncated'], ['wrong-type', 'not-a-picture'],
-  ['broken', 'undecodable'], ['huge', 'too-large'], ['empty', 'undecodable'], ['redirect-loop', 'redirects'],
+  ['status', 'status'],
+  ['timeout', 'timeout'],
+  ['stall', 'timeout'],
+  ['truncate', 'truncated'],
+  ['wrong-type', 'not-a-picture'],
+  ['broken', 'undecodable'],
+  ['huge', 'too-large'],
+  ['empty', 'undecodable'],
+  ['redirect-loop', 'redirects'],
 ]
 /** A drip brings a byte now and then: no time-out strikes, it is only slow. */
 const drip = faults.length
 
-test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', { tag: '@alone' }, async ({ page }) => {
-  await openShell(page, '/drive')
-  const items = [...faults.map((_, i) => tile(100 + i)), tile(100 + drip), ...Array.from({ length: 80 }, (_, i) => tile(200 + i))]
-  await openProject(page, listOf(items, {
-    network: { downKbps: 60_000, rttMs: 10, jitterMs: 0, thinkMs: 5, faults: [...faults, ['drip']].map(([kind], i) => ({ match: `*/tiles/${100 + i}?*`, kind, status: 503, afterBytes: 900 })) },
-    loading: { timeoutMs: 900, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
-    scripts: [{ name: 'meet them', steps: [{ do: 'wait', ms: 3500 }, { do: 'drag', dp: 2700, ms: 2500 }, { do: 'wait', ms: 1500 }] }], script: 'meet them',
-  }))
-  // Under the hand each faulty picture shows its failed visual, and every other one its picture.
-  for (const i of faults.keys()) await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`), faults[i]![0]).toHaveAttribute('data-stage', 'failed', { timeout: 15_000 })
-  await expect(page.locator(`.tt-glass .tt-cell[data-index="${drip}"] .tt-slot`)).toHaveAttribute('data-stage', 'arriving')
-  for (const i of [11, 12, 13, 14]) await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`)).toHaveAttribute('data-stage', 'settled')
-  const run = await driveLive(page)
-  const { facts, checks } = profileRun(await keptLog(page, run.id))
-  const reasonOf = (n: number) => facts.requests.find((request) => facts.log.assets[request.asset]!.address.includes(`/tiles/${100 + n}?`))?.reason
-  expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
-  expect(['', 'recycle']).toContain(reasonOf(drip))
-  expect(checks.filter((check) => !check.ok)).toEqual([])
-  // The slots that the faults held are free again: all that came later was shown.
-  const later = facts.exposures.filter((each) => each.index >= 21)
-  expect(later.length).toBeGreaterThan(50)
-  expect(later.filter((each) => each.outcome !== 'shown').length).toBeLessThan(4)
-  expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
-})
+test(
+  'every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed',
+  { tag: '@alone' },
+  async ({ page }) => {
+    await openShell(page, '/drive')
+    const items = [
+      ...faults.map((_, i) => tile(100 + i)),
+      tile(100 + drip),
+      ...Array.from({ length: 80 }, (_, i) => tile(200 + i)),
+    ]
+    await openProject(
+      page,
+      listOf(items, {
+        network: {
+          downKbps: 60_000,
+          rttMs: 10,
+          jitterMs: 0,
+          thinkMs: 5,
+          faults: [...faults, ['drip']].map(([kind], i) => ({
+            match: `*/tiles/${100 + i}?*`,
+            kind,
+            status: 503,
+            afterBytes: 900,
+          })),
+        },
+        loading: { timeoutMs: 900, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
+        scripts: [
+          {
+            name: 'meet them',
+            steps: [
+              { do: 'wait', ms: 3500 },
+              { do: 'drag', dp: 2700, ms: 2500 },
+              { do: 'wait', ms: 1500 },
+            ],
+          },
+        ],
+        script: 'meet them',
+      }),
+    )
+    // Under the hand each faulty picture shows its failed visual, and every other one its picture.
+    for (const i of faults.keys())
+      await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`), faults[i]![0]).toHaveAttribute(
+        'data-stage',
+        'failed',
+        { timeout: 15_000 },
+      )
+    await expect(page.locator(`.tt-glass .tt-cell[data-index="${drip}"] .tt-slot`)).toHaveAttribute(
+      'data-stage',
+      'arriving',
+    )
+    for (const i of [11, 12, 13, 14])
+      await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`)).toHaveAttribute(
+        'data-stage',
+        'settled',
+      )
+    const run = await driveLive(page)
+    const { facts, checks } = profileRun(await keptLog(page, run.id))
+    const reasonOf = (n: number) =>
+      facts.requests.find((request) => facts.log.assets[request.asset]!.address.includes(`/tiles/${100 + n}?`))?.reason
+    expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
+    expect(['', 'recycle']).toContain(reasonOf(drip))
+    expect(checks.filter((check) => !check.ok)).toEqual([])
+    // The slots that the faults held are free again: all that came later was shown.
+    const later = facts.exposures.filter((each) => each.index >= 21)
+    expect(later.length).toBeGreaterThan(50)
+    expect(later.filter((each) => each.outcome !== 'shown').length).toBeLessThan(4)
+    expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
+  },
+)
 
-test('credentials that are too old are renewed once for all whom the origin refuses; without a secret they are refused', async ({ page }) => {
+test('credentials that are too old are renewed once for all whom the origin refuses; without a secret they are refused', async ({
+  page,
+}) => {
   await openShell(page, '/feed')
-  const header = (lastsS: number | null) => ({ headers: [{ host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token', lastsS }] })
-  const parts = (lastsS: number | null) => listOf(Array.from({ length: 200 }, (_, i) => tile(3000 + i)), {
-    network: { downKbps: 40_000, rttMs: 40, jitterMs: 0, thinkMs: 5 }, loading: header(lastsS),
-    scripts: [{ name: 'later', steps: [{ do: 'wait', ms: 1800 }, { do: 'jump', row: 30 }, { do: 'wait', ms: 1200 }] }], script: 'later',
+  const header = (lastsS: number | null) => ({
+    headers: [
+      { host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token', lastsS },
+    ],
   })
+  const parts = (lastsS: number | null) =>
+    listOf(
+      Array.from({ length: 200 }, (_, i) => tile(3000 + i)),
+      {
+        network: { downKbps: 40_000, rttMs: 40, jitterMs: 0, thinkMs: 5 },
+        loading: header(lastsS),
+        scripts: [
+          {
+            name: 'later',
+            steps: [
+              { do: 'wait', ms: 1800 },
+              { do: 'jump', row: 30 },
+              { do: 'wait', ms: 1200 },
+            ],
+          },
+        ],
+        script: 'later',
+      },
+    )
   await openProject(page, parts(1.2))
   // Nobody has given the secret: the made-up archive answers 401, and a renewal does not help.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').first()).toBeVisible()
@@ -69,35 +153,67 @@ test('credentials that are too old are renewed once for all whom the origin refu
   expect(checks.filter((check) => !check.ok)).toEqual([])
 })
 
-test('what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing', { tag: '@alone' }, async ({ page }) => {
-  await openShell(page, '/drive')
-  const sessions: string[] = []
-  page.on('response', async (reply) => {
-    if (reply.url().endsWith('/api/origin/sessions') && reply.request().method() === 'POST') sessions.push(((await reply.json()) as { id: string }).id)
-  })
-  await openProject(page, listOf(Array.from({ length: 400 }, (_, i) => ({ id: i, photo: `tiles/${1000 + i}?width=400&height=400` })), {
-    network: { downKbps: 1500, rttMs: 30, jitterMs: 0, thinkMs: 5 },
-    scripts: [{ name: 'away', steps: [{ do: 'wait', ms: 900 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 700 }, { do: 'leave' }, { do: 'wait', ms: 900 }] }], script: 'away',
-  }))
-  const run = await driveLive(page)
-  const { facts } = profileRun(await keptLog(page, run.id))
-  const { responses } = (await (await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)).json()) as { responses: { address: string; startMs: number; endMs: number | null }[] }
-  const pathOf = (address: string) => /tiles\/\d+/.exec(address)?.[0] ?? ''
-  /** Each transfer with its response: the n-th for an address is the n-th. */
-  const seen = new Map<string, number>()
-  const pairs = facts.transfers.flatMap((transfer) => {
-    const path = pathOf(facts.log.assets[transfer.asset]!.address)
-    const nth = seen.get(path) ?? 0
-    seen.set(path, nth + 1)
-    const response = responses.filter(({ address }) => pathOf(address) === path)[nth]
-    return response && response.endMs !== null ? [{ transfer, startMs: response.startMs, endMs: response.endMs }] : []
-  })
-  // Both clocks run on this machine; the quickest start tells how far apart they began.
-  const apart = Math.min(...pairs.map(({ transfer, startMs }) => startMs - transfer.startT / 1000))
-  const delays = pairs.filter(({ transfer }) => transfer.end === 'cut').map(({ transfer, endMs }) => endMs - apart - transfer.endT / 1000).sort((a, b) => a - b)
-  expect(delays.length).toBeGreaterThan(15)
-  expect(delays[Math.ceil(0.95 * delays.length) - 1]!, `of ${delays.map(Math.round).join()}`).toBeLessThan(50)
-  const closed = facts.claims.filter((claim) => claim.why === 'closed')
-  expect(closed.length).toBeGreaterThan(5)
-  expect(closed.filter((claim) => claim.deliverT > claim.releaseT)).toEqual([])
-})
+test(
+  'what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing',
+  { tag: '@alone' },
+  async ({ page }) => {
+    await openShell(page, '/drive')
+    const sessions: string[] = []
+    page.on('response', async (reply) => {
+      if (reply.url().endsWith('/api/origin/sessions') && reply.request().method() === 'POST')
+        sessions.push(((await reply.json()) as { id: string }).id)
+    })
+    await openProject(
+      page,
+      listOf(
+        Array.from({ length: 400 }, (_, i) => ({ id: i, photo: `tiles/${1000 + i}?width=400&height=400` })),
+        {
+          network: { downKbps: 1500, rttMs: 30, jitterMs: 0, thinkMs: 5 },
+          scripts: [
+            {
+              name: 'away',
+              steps: [
+                { do: 'wait', ms: 900 },
+                { do: 'flick', dpPerS: 4000 },
+                { do: 'wait', ms: 1200 },
+                { do: 'flick', dpPerS: 4000 },
+                { do: 'wait', ms: 1200 },
+                { do: 'flick', dpPerS: 4000 },
+                { do: 'wait', ms: 700 },
+                { do: 'leave' },
+                { do: 'wait', ms: 900 },
+              ],
+            },
+          ],
+          script: 'away',
+        },
+      ),
+    )
+    const run = await driveLive(page)
+    const { facts } = profileRun(await keptLog(page, run.id))
+    const { responses } = (await (
+      await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)
+    ).json()) as { responses: { address: string; startMs: number; endMs: number | null }[] }
+    const pathOf = (address: string) => /tiles\/\d+/.exec(address)?.[0] ?? ''
+    /** Each transfer with its response: the n-th for an address is the n-th. */
+    const seen = new Map<string, number>()
+    const pairs = facts.transfers.flatMap((transfer) => {
+      const path = pathOf(facts.log.assets[transfer.asset]!.address)
+      const nth = seen.get(path) ?? 0
+      seen.set(path, nth + 1)
+      const response = responses.filter(({ address }) => pathOf(address) === path)[nth]
+      return response && response.endMs !== null ? [{ transfer, startMs: response.startMs, endMs: response.endMs }] : []
+    })
+    // Both clocks run on this machine; the quickest start tells how far apart they began.
+    const apart = Math.min(...pairs.map(({ transfer, startMs }) => startMs - transfer.startT / 1000))
+    const delays = pairs
+      .filter(({ transfer }) => transfer.end === 'cut')
+      .map(({ transfer, endMs }) => endMs - apart - transfer.endT / 1000)
+      .sort((a, b) => a - b)
+    expect(delays.length).toBeGreaterThan(15)
+    expect(delays[Math.ceil(0.95 * delays.length) - 1]!, `of ${delays.map(Math.round).join()}`).toBeLessThan(50)
+    const closed = facts.claims.filter((claim) => claim.why === 'closed')
+    expect(closed.length).toBeGreaterThan(5)
+    expect(closed.filter((claim) => claim.deliverT > claim.releaseT)).toEqual([])
+  },
+)

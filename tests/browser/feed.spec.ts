@@ -14,7 +14,8 @@ let host = ''
 let failOnce = false
 
 /** Each address of the tests' own host is a picture of one colour, worked out from the address. */
-const colourOf = (path: string) => [0, 8, 16].map((shift) => (hashText(path) >> shift) & 0xff) as [number, number, number]
+const colourOf = (path: string) =>
+  [0, 8, 16].map((shift) => (hashText(path) >> shift) & 0xff) as [number, number, number]
 
 test.beforeAll(async () => {
   pictures = createServer((req, res) => {
@@ -25,38 +26,56 @@ test.beforeAll(async () => {
         failOnce = false
         return void res.writeHead(503).end()
       }
-      const body = JSON.stringify({ rows: Array.from({ length: 30 }, (_, i) => ({ sku: `P${page}-${i}`, img: `/by/${page}-${i}.png` })), next: page < 3 ? `/pages/${page + 1}` : null })
+      const body = JSON.stringify({
+        rows: Array.from({ length: 30 }, (_, i) => ({ sku: `P${page}-${i}`, img: `/by/${page}-${i}.png` })),
+        next: page < 3 ? `/pages/${page + 1}` : null,
+      })
       return void res.writeHead(200, { 'content-type': 'application/json' }).end(body)
     }
     const [r, g, b] = colourOf(req.url!)
-    void sharp({ create: { width: 60, height: 60, channels: 3, background: { r, g, b } } }).png().toBuffer().then((png) => res.writeHead(200, { 'content-type': 'image/png' }).end(png))
+    void sharp({ create: { width: 60, height: 60, channels: 3, background: { r, g, b } } })
+      .png()
+      .toBuffer()
+      .then((png) => res.writeHead(200, { 'content-type': 'image/png' }).end(png))
   })
   await new Promise<void>((done) => pictures.listen(0, '127.0.0.1', done))
   host = `pics.tests.example.test:${(pictures.address() as AddressInfo).port}`
 })
-test.afterAll(() => new Promise<void>((done) => {
-  pictures.closeAllConnections()
-  pictures.close(() => done())
-}))
+test.afterAll(
+  () =>
+    new Promise<void>((done) => {
+      pictures.closeAllConnections()
+      pictures.close(() => done())
+    }),
+)
 
-const field = (page: Page, pointer: string) => page.locator('.tt-value').filter({ has: page.locator('.tt-pointer', { hasText: new RegExp(`^${pointer}$`) }) })
-const place = (page: Page, name: string) => page.locator('.tt-places').getByRole('button', { name, exact: false }).first()
+const field = (page: Page, pointer: string) =>
+  page.locator('.tt-value').filter({ has: page.locator('.tt-pointer', { hasText: new RegExp(`^${pointer}$`) }) })
+const place = (page: Page, name: string) =>
+  page.locator('.tt-places').getByRole('button', { name, exact: false }).first()
 
 /** The middle pixel of each visible cell's picture, by the item that it is bound to. */
-const middles = (page: Page) => page.locator('.tt-glass .tt-cell[data-index]').evaluateAll((cells) => cells.flatMap((cell) => {
-  const canvas = cell.querySelector('canvas')!
-  if (canvas.style.visibility === 'hidden') return []
-  const { data } = canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1)
-  return [{ index: Number((cell as HTMLElement).dataset.index), colour: [...data.slice(0, 3)] }]
-}))
+const middles = (page: Page) =>
+  page.locator('.tt-glass .tt-cell[data-index]').evaluateAll((cells) =>
+    cells.flatMap((cell) => {
+      const canvas = cell.querySelector('canvas')!
+      if (canvas.style.visibility === 'hidden') return []
+      const { data } = canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1)
+      return [{ index: Number((cell as HTMLElement).dataset.index), colour: [...data.slice(0, 3)] }]
+    }),
+  )
 
 /** Waits until the device, which begins anew at each change, shows pictures, and each cell its own: by their pixels. */
 async function expectOwnColours(page: Page, addressOf: (index: number) => string): Promise<void> {
-  await expect.poll(async () => {
-    const shown = await middles(page)
-    const strangers = shown.filter(({ index, colour }) => colour.some((value, channel) => Math.abs(value - colourOf(addressOf(index))[channel]!) > 2))
-    return shown.length > 6 ? strangers : 'too few'
-  }).toEqual([])
+  await expect
+    .poll(async () => {
+      const shown = await middles(page)
+      const strangers = shown.filter(({ index, colour }) =>
+        colour.some((value, channel) => Math.abs(value - colourOf(addressOf(index))[channel]!) > 2),
+      )
+      return shown.length > 6 ? strangers : 'too few'
+    })
+    .toEqual([])
 }
 
 test('a feed that nobody prepared is bound by clicks to live pictures', async ({ page }) => {
@@ -129,7 +148,8 @@ test('what cannot be opened is told with its place, and the former feed stays', 
     await expect(page.getByRole('alert').filter({ hasText: told })).toBeVisible()
     await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
   }
-  const file = (name: string, text: string | Buffer) => page.getByLabel('Feed file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
+  const file = (name: string, text: string | Buffer) =>
+    page.getByLabel('Feed file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
   await file('broken.json', '[{"id":1},\n{"id":]')
   await stays(/broken\.json was not opened: line 2, column 7/)
   await file('none.json', '{"a":1}')
@@ -137,7 +157,10 @@ test('what cannot be opened is told with its place, and the former feed stays', 
   await file('latin.csv', Buffer.from([0x69, 0x64, 0x2c, 0xe9, 0x0a, 0x31, 0x2c, 0x32]))
   await stays(/neither UTF-8 nor marked as UTF-16/)
   await page.getByRole('button', { name: 'Address…' }).click()
-  for (const [address, told] of [[`http://${host}/feed`, /answers with status 500/], ['https://elsewhere.example.test/feed', /was not named when the server was started/]] as const) {
+  for (const [address, told] of [
+    [`http://${host}/feed`, /answers with status 500/],
+    ['https://elsewhere.example.test/feed', /was not named when the server was started/],
+  ] as const) {
     await page.getByLabel('Feed address').fill(address)
     await page.getByRole('button', { name: 'Fetch it' }).click()
     await stays(told)
@@ -150,37 +173,49 @@ test('what cannot be opened is told with its place, and the former feed stays', 
   await expect(field(page, '/id')).toContainText('key')
 })
 
-test('a feed of nearly 50 MB opens in the worker with progress, can be cancelled, and the page stays alive', async ({ page }, info) => {
+test('a feed of nearly 50 MB opens in the worker with progress, can be cancelled, and the page stays alive', async ({
+  page,
+}, info) => {
   await openApp(page, '/feed')
   const count = 163_000
   const path = info.outputPath('large.json')
-  await writeFile(path, `[${Array.from({ length: count }, (_, i) => `{"id":${i},"photo":"https://archive.example.test/tiles/${i % 4000}?width=300&height=300","title":"${'A glazed tile from the long room '.repeat(6)}${i}"}`).join(',')}]`)
+  await writeFile(
+    path,
+    `[${Array.from({ length: count }, (_, i) => `{"id":${i},"photo":"https://archive.example.test/tiles/${i % 4000}?width=300&height=300","title":"${'A glazed tile from the long room '.repeat(6)}${i}"}`).join(',')}]`,
+  )
   expect((await stat(path)).size).toBeGreaterThan(47_000_000)
   // It is read within a second or so: the page itself clicks Cancel as soon as it is there.
-  await page.evaluate(() => new MutationObserver((_, observer) => {
-    const cancel = [...document.querySelectorAll('.tt-source button')].find((button) => button.textContent === 'Cancel') as HTMLElement | undefined
-    if (!cancel || !document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) return
-    observer.disconnect()
-    cancel.click()
-    document.body.dataset.cancelled = 'yes'
-  }).observe(document.body, { subtree: true, childList: true }))
+  await page.evaluate(() =>
+    new MutationObserver((_, observer) => {
+      const cancel = [...document.querySelectorAll('.tt-source button')].find(
+        (button) => button.textContent === 'Cancel',
+      ) as HTMLElement | undefined
+      if (!cancel || !document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) return
+      observer.disconnect()
+      cancel.click()
+      document.body.dataset.cancelled = 'yes'
+    }).observe(document.body, { subtree: true, childList: true }),
+  )
   await page.getByLabel('Feed file').setInputFiles(path)
   await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
   await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
   await page.getByLabel('Feed file').setInputFiles(path)
   /** The longest time for which the page could not draw, ms. */
-  const longest = page.evaluate(() => new Promise<number>((done) => {
-    let worst = 0
-    let last = performance.now()
-    const look = () => {
-      const now = performance.now()
-      worst = Math.max(worst, now - last)
-      last = now
-      if (document.body.innerText.includes('items of large.json opened')) done(worst)
-      else setTimeout(look, 10)
-    }
-    look()
-  }))
+  const longest = page.evaluate(
+    () =>
+      new Promise<number>((done) => {
+        let worst = 0
+        let last = performance.now()
+        const look = () => {
+          const now = performance.now()
+          worst = Math.max(worst, now - last)
+          last = now
+          if (document.body.innerText.includes('items of large.json opened')) done(worst)
+          else setTimeout(look, 10)
+        }
+        look()
+      }),
+  )
   await expect(page.getByText(`${count} items of large.json opened`)).toBeVisible({ timeout: 40_000 })
   expect(await longest).toBeLessThan(4000)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible({ timeout: 30_000 })
@@ -192,24 +227,38 @@ test('edits on the live device keep the place and every unchanged picture', asyn
   for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(14)).toBeVisible()
   await expect.poll(async () => (await middles(page)).length).toBeGreaterThan(14)
-  const look = async () => sharp(await page.locator('.tt-glass').screenshot()).removeAlpha().raw().toBuffer()
+  const look = async () =>
+    sharp(await page.locator('.tt-glass').screenshot())
+      .removeAlpha()
+      .raw()
+      .toBuffer()
   /** Pixels that differ by more than the edge of a shape drawn half a px lower does. */
-  const moved = (now: Buffer, before: Buffer) => now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
+  const moved = (now: Buffer, before: Buffer) =>
+    now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
   await page.locator('.tt-glass').blur()
   const before = await look()
   for (const edit of ['Add 3 on top', 'Refresh all']) {
     await page.getByRole('button', { name: edit }).click()
-    await page.locator('.tt-glass').evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+    await page
+      .locator('.tt-glass')
+      .evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
     expect(moved(await look(), before), edit).toBe(0)
   }
   // The same measure sees a list that moved by one dp.
-  await page.locator('.tt-glass').evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
+  await page
+    .locator('.tt-glass')
+    .evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
   expect(moved(await look(), before)).toBeGreaterThan(500)
 })
 
 test('kinds from a field get cells of their own, and an item that none fits is told', async ({ page }) => {
   await openApp(page, '/feed')
-  const items = Array.from({ length: 30 }, (_, i) => ({ id: i, group: i % 3 === 0 ? 'people' : i === 4 ? 'stray' : 'posts', photo: `https://archive.example.test/tiles/${i}`, title: `Item ${i}` }))
+  const items = Array.from({ length: 30 }, (_, i) => ({
+    id: i,
+    group: i % 3 === 0 ? 'people' : i === 4 ? 'stray' : 'posts',
+    photo: `https://archive.example.test/tiles/${i}`,
+    title: `Item ${i}`,
+  }))
   await page.getByRole('button', { name: 'Paste…' }).click()
   await page.getByLabel('Feed text').fill(JSON.stringify(items))
   await page.getByRole('button', { name: 'Read it' }).click()

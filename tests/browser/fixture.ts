@@ -15,7 +15,8 @@ export const test = base.extend<{ watched: undefined }>({
     async ({ page }, use) => {
       const troubles: string[] = []
       page.on('console', (message) => {
-        if (message.type() === 'error' && !onPurpose.test(message.location().url)) troubles.push(`console: ${message.text()} ${message.location().url}`)
+        if (message.type() === 'error' && !onPurpose.test(message.location().url))
+          troubles.push(`console: ${message.text()} ${message.location().url}`)
       })
       page.on('pageerror', (error) => troubles.push(`uncaught: ${error.stack ?? error.message}`))
       page.on('request', (request) => {
@@ -66,7 +67,11 @@ export async function keptLog(page: Page, run: number): Promise<RunLog> {
     const { log } = one.result as { log: { tables: Uint8Array; chunks: Uint8Array[] } }
     return { ...log, tables: [...log.tables], chunks: log.chunks.map((chunk) => [...chunk]) }
   }, run)
-  return decodeLog({ ...stored, tables: Uint8Array.from(stored.tables), chunks: stored.chunks.map((chunk) => Uint8Array.from(chunk)) } as EncodedLog)
+  return decodeLog({
+    ...stored,
+    tables: Uint8Array.from(stored.tables),
+    chunks: stored.chunks.map((chunk) => Uint8Array.from(chunk)),
+  } as EncodedLog)
 }
 
 /** Opens the app and waits until its list shows pictures. */
@@ -98,7 +103,9 @@ export async function openProject(page: Page, project: unknown): Promise<void> {
 /** Picks a text as a project file. */
 export async function pickProject(page: Page, project: unknown): Promise<void> {
   await page.getByLabel('Project file').setInputFiles({
-    name: 'picked.tiletug.json', mimeType: 'application/json', buffer: Buffer.from(typeof project === 'string' ? project : JSON.stringify(project)),
+    name: 'picked.tiletug.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(typeof project === 'string' ? project : JSON.stringify(project)),
   })
 }
 

@@ -14,9 +14,15 @@ export default async function setUp(): Promise<() => Promise<void>> {
   const before = await readdir(picturesFolder).catch(() => [])
   if (before.length !== photoCount) await fillFolder()
   const server = await startServer({
-    port: 4317, dist: 'dist', pictures: picturesFolder,
+    port: 4317,
+    dist: 'dist',
+    pictures: picturesFolder,
     // Names of the tests' own hosts lead to this machine.
-    relay: { rules: { hosts: ['*.tests.example.test'], loopback: true }, resolve: async () => ['127.0.0.1'], timeoutMs: 5000 },
+    relay: {
+      rules: { hosts: ['*.tests.example.test'], loopback: true },
+      resolve: async () => ['127.0.0.1'],
+      timeoutMs: 5000,
+    },
   })
   return () => server.close()
 }
@@ -32,7 +38,10 @@ async function fillFolder(): Promise<void> {
   }
   for (; count < photoCount; count++) {
     const { name, width, height, pixels, small } = photoOf(count)
-    const photo = sharp(pixels, { raw: { ...small, channels: 3 } }).resize(width, height, { fit: 'fill', kernel: 'cubic' })
+    const photo = sharp(pixels, { raw: { ...small, channels: 3 } }).resize(width, height, {
+      fit: 'fill',
+      kernel: 'cubic',
+    })
     await writeFile(join(picturesFolder, name), await photo.jpeg({ quality: 70 }).toBuffer())
   }
 }

@@ -3,9 +3,15 @@ import { expect, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 /** No tile is ever answered: whoever waits is still waiting when the test looks. */
-const slow = { ...demo, network: { rttMs: 20, downKbps: 60_000, faults: [{ match: '*/tiles/*', kind: 'timeout' }] }, loading: { fetchSlots: 2, fetchSlotsPerHost: 2, ahead: { amount: 0 } } }
+const slow = {
+  ...demo,
+  network: { rttMs: 20, downKbps: 60_000, faults: [{ match: '*/tiles/*', kind: 'timeout' }] },
+  loading: { fetchSlots: 2, fetchSlotsPerHost: 2, ahead: { amount: 0 } },
+}
 
-test('the line of the live device stands in the loader’s own order, fills the slots, and falls when it is let go', async ({ page }) => {
+test('the line of the live device stands in the loader’s own order, fills the slots, and falls when it is let go', async ({
+  page,
+}) => {
   await openWith(page, '/loading', slow)
   const line = page.getByRole('list', { name: /in line$/ })
   // Seven rows of three are on screen: two of them run, the rest waits, the middle of the screen first.
@@ -24,7 +30,8 @@ test('the line of the live device stands in the loader’s own order, fills the 
 
 test('what is let go, finished and kept is dragged on the thing itself, or typed', async ({ page }) => {
   await openWith(page, '/loading', demo)
-  const radio = (name: string) => page.getByRole('region', { name: 'What is let go' }).getByRole('radio', { name, exact: true })
+  const radio = (name: string) =>
+    page.getByRole('region', { name: 'What is let go' }).getByRole('radio', { name, exact: true })
   const edge = page.getByRole('slider', { name: 'Let go: rows beyond the screen' })
   const drag = async (dx: number, dy: number) => {
     await page.mouse.down()

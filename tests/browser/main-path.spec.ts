@@ -35,7 +35,9 @@ test('a stranger opens the demo, drives it, and finds out what happened', async 
   await map.focus()
   await page.keyboard.press('ArrowRight')
   const story = page.getByRole('region', { name: /^Story of request \d+/ })
-  await expect(story.getByRole('listitem').first()).toContainText(/^\d+\.\d\d s wanted: cell \d+ was bound in row \d+\./)
+  await expect(story.getByRole('listitem').first()).toContainText(
+    /^\d+\.\d\d s wanted: cell \d+ was bound in row \d+\./,
+  )
   await expect(page).toHaveURL(/\/profile\/\d+\/\d+$/)
 
   // Everything is still there after a reload, at the same address.
@@ -59,43 +61,58 @@ test('Simulate on screen and the command line have the same log, to the last bit
   expect(kept.metrics).toEqual(metrics)
   expect(kept.checks).toEqual(checks)
   await page.goto('/profile')
-  await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveText((100 * metrics['bytes.wastedShare']!).toFixed(1))
+  await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveText(
+    (100 * metrics['bytes.wastedShare']!).toFixed(1),
+  )
 })
 
-test('a live drive and the origin agree on every byte, and what was let go stops at the origin', { tag: '@alone' }, async ({ page }) => {
-  const sessions: string[] = []
-  page.on('response', (response) => {
-    if (response.url().endsWith('/api/origin/sessions')) void response.json().then(({ id }: { id: string }) => sessions.push(id))
-  })
-  await openApp(page)
-  const run = await driveLive(page)
-  expect(run.checks.filter((check) => !check.ok)).toEqual([])
-  expect(run.metrics['ledger.gapShare']).toBeLessThan(0.005)
+test(
+  'a live drive and the origin agree on every byte, and what was let go stops at the origin',
+  { tag: '@alone' },
+  async ({ page }) => {
+    const sessions: string[] = []
+    page.on('response', (response) => {
+      if (response.url().endsWith('/api/origin/sessions'))
+        void response.json().then(({ id }: { id: string }) => sessions.push(id))
+    })
+    await openApp(page)
+    const run = await driveLive(page)
+    expect(run.checks.filter((check) => !check.ok)).toEqual([])
+    expect(run.metrics['ledger.gapShare']).toBeLessThan(0.005)
 
-  const { facts } = profileRun(await keptLog(page, run.id))
-  const cut = facts.transfers.filter((transfer) => transfer.end === 'cut')
-  expect(cut.length).toBeGreaterThan(5)
-  const reply = await page.request.get(`/api/origin/sessions/${sessions.at(-1)}/ledger`)
-  const { responses } = (await reply.json()) as { responses: { address: string; status: number; bodyBytes: number; aborted: boolean }[] }
-  const pictures = responses.filter(({ address }) => address.includes('/tiles/'))
-  const totals = new Map(facts.transfers.map((transfer) => [new URL(facts.log.assets[transfer.asset]!.address).pathname, transfer.total]))
-  for (const { address, status, bodyBytes, aborted } of pictures) {
-    const total = totals.get(`/${address.split('/').slice(5).join('/').split('?')[0]}`)
-    if (status === 200 && total !== undefined && bodyBytes < total) expect([address, aborted]).toEqual([address, true])
-  }
-  // What the origin wrote to its end before it heard of a cut came whole to the client too: finished, or read on.
-  const known = facts.transfers.map(({ asset, bytes, inFlight }) => ({ path: new URL(facts.log.assets[asset]!.address).pathname, bytes: bytes + inFlight }))
-  let written = 0
-  let unknown = 0
-  for (const { address, status, bodyBytes, aborted } of pictures) {
-    written += bodyBytes
-    if (status !== 200 || aborted) continue
-    const at = known.findIndex((each) => each.bytes === bodyBytes && address.includes(`${each.path}?`))
-    if (at < 0) unknown += bodyBytes
-    else known.splice(at, 1)
-  }
-  expect(unknown / written).toBeLessThan(0.005)
-})
+    const { facts } = profileRun(await keptLog(page, run.id))
+    const cut = facts.transfers.filter((transfer) => transfer.end === 'cut')
+    expect(cut.length).toBeGreaterThan(5)
+    const reply = await page.request.get(`/api/origin/sessions/${sessions.at(-1)}/ledger`)
+    const { responses } = (await reply.json()) as {
+      responses: { address: string; status: number; bodyBytes: number; aborted: boolean }[]
+    }
+    const pictures = responses.filter(({ address }) => address.includes('/tiles/'))
+    const totals = new Map(
+      facts.transfers.map((transfer) => [new URL(facts.log.assets[transfer.asset]!.address).pathname, transfer.total]),
+    )
+    for (const { address, status, bodyBytes, aborted } of pictures) {
+      const total = totals.get(`/${address.split('/').slice(5).join('/').split('?')[0]}`)
+      if (status === 200 && total !== undefined && bodyBytes < total)
+        expect([address, aborted]).toEqual([address, true])
+    }
+    // What the origin wrote to its end before it heard of a cut came whole to the client too: finished, or read on.
+    const known = facts.transfers.map(({ asset, bytes, inFlight }) => ({
+      path: new URL(facts.log.assets[asset]!.address).pathname,
+      bytes: bytes + inFlight,
+    }))
+    let written = 0
+    let unknown = 0
+    for (const { address, status, bodyBytes, aborted } of pictures) {
+      written += bodyBytes
+      if (status !== 200 || aborted) continue
+      const at = known.findIndex((each) => each.bytes === bodyBytes && address.includes(`${each.path}?`))
+      if (at < 0) unknown += bodyBytes
+      else known.splice(at, 1)
+    }
+    expect(unknown / written).toBeLessThan(0.005)
+  },
+)
 
 test('a handle is dragged and the simulation follows; undo takes it back', async ({ page }) => {
   await openApp(page)
@@ -135,7 +152,10 @@ test('the list follows the hand, and settings reach it', async ({ page }) => {
   await openApp(page)
   const glass = page.locator('.tt-glass')
   const { x, y } = (await glass.boundingBox())!
-  const shown = () => glass.locator('.tt-cell[data-index]').evaluateAll((cells) => Math.max(...cells.map((cell) => Number((cell as HTMLElement).dataset.index))))
+  const shown = () =>
+    glass
+      .locator('.tt-cell[data-index]')
+      .evaluateAll((cells) => Math.max(...cells.map((cell) => Number((cell as HTMLElement).dataset.index))))
   const before = await shown()
   await page.mouse.move(x + 60, y + 300)
   await page.mouse.down()

@@ -28,11 +28,18 @@ export async function mainTasks(browser: Browser, page: Page, act: () => Promise
   await browser.startTracing(page, { categories: ['toplevel'] })
   await act()
   const { traceEvents } = JSON.parse((await browser.stopTracing()).toString()) as { traceEvents: TraceEvent[] }
-  const mains = new Set(traceEvents.flatMap(({ name, pid, tid, args }) => (name === 'thread_name' && args?.name === 'CrRendererMain' ? [`${pid} ${tid}`] : [])))
+  const mains = new Set(
+    traceEvents.flatMap(({ name, pid, tid, args }) =>
+      name === 'thread_name' && args?.name === 'CrRendererMain' ? [`${pid} ${tid}`] : [],
+    ),
+  )
   const ours = traceEvents.filter(({ ph, pid, tid }) => ph === 'X' && mains.has(`${pid} ${tid}`))
-  const asked = ours.filter(({ args }) => args?.chrome_mojo_event_info?.mojo_interface_tag === 'blink.mojom.DevToolsSession')
+  const asked = ours.filter(
+    ({ args }) => args?.chrome_mojo_event_info?.mojo_interface_tag === 'blink.mojom.DevToolsSession',
+  )
   const tasks = ours.flatMap(({ name, ts, dur, tdur, args }) => {
-    const own = name === 'ThreadControllerImpl::RunTask' && !asked.some((question) => question.ts >= ts && question.ts < ts + dur)
+    const own =
+      name === 'ThreadControllerImpl::RunTask' && !asked.some((question) => question.ts >= ts && question.ts < ts + dur)
     return own && tdur !== undefined ? [{ ms: tdur / 1000, wallMs: dur / 1000, from: args?.src_func ?? '' }] : []
   })
   if (tasks.length === 0) throw new Error('the trace tells no task of the main thread')

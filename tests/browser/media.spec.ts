@@ -4,29 +4,58 @@ import sharp from 'sharp'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { driveLive, expect, keptLog, openApp, openProject, openShell, test } from './fixture.ts'
 
-const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { cells: { slots: object[] }[] }[] }
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
+  screens: { cells: { slots: object[] }[] }[]
+}
 const wall = demo.screens[0]!
 /** The wall with moving tiles, whose slots play them or do not. */
 const moving = (play: string) => ({
   ...demo,
-  screens: [{
-    ...wall, feed: { source: { type: 'inline', items: Array.from({ length: 9 }, (_, i) => ({ id: i, photo: `tiles/${40 + i}?width=120&height=120&frames=6` })) }, base: 'https://archive.example.test/' },
-    cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], address: { type: 'pointer', at: '/photo' }, media: { type: 'animated', play } }] }],
-  }],
-  scripts: [{ name: 'look', steps: [{ do: 'wait', ms: 2500 }] }], script: 'look',
+  screens: [
+    {
+      ...wall,
+      feed: {
+        source: {
+          type: 'inline',
+          items: Array.from({ length: 9 }, (_, i) => ({
+            id: i,
+            photo: `tiles/${40 + i}?width=120&height=120&frames=6`,
+          })),
+        },
+        base: 'https://archive.example.test/',
+      },
+      cells: [
+        {
+          ...wall.cells[0],
+          slots: [
+            {
+              ...wall.cells[0]!.slots[0],
+              address: { type: 'pointer', at: '/photo' },
+              media: { type: 'animated', play },
+            },
+          ],
+        },
+      ],
+    },
+  ],
+  scripts: [{ name: 'look', steps: [{ do: 'wait', ms: 2500 }] }],
+  script: 'look',
 })
 
 /** What a cell's canvas shows, over some frames of the page. */
-const seen = (page: Page) => page.locator('.tt-glass .tt-cell[data-index="0"] canvas').evaluate(async (canvas: HTMLCanvasElement) => {
-  const found = new Set<string>()
-  for (let i = 0; i < 60; i++) {
-    await new Promise((done) => requestAnimationFrame(done))
-    found.add(canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data.join())
-  }
-  return found.size
-})
+const seen = (page: Page) =>
+  page.locator('.tt-glass .tt-cell[data-index="0"] canvas').evaluate(async (canvas: HTMLCanvasElement) => {
+    const found = new Set<string>()
+    for (let i = 0; i < 60; i++) {
+      await new Promise((done) => requestAnimationFrame(done))
+      found.add(canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data.join())
+    }
+    return found.size
+  })
 
-test('a moving picture plays where it may, and each of its frames is told as the main thread’s work', async ({ page }) => {
+test('a moving picture plays where it may, and each of its frames is told as the main thread’s work', async ({
+  page,
+}) => {
   await openShell(page, '/loading')
   /** The list of nine, and not the one before it with nine of its pictures there. */
   const nine = async () => {
@@ -46,34 +75,58 @@ test('a moving picture plays where it may, and each of its frames is told as the
 })
 
 /** The middle pixel of a cell's picture. */
-const middle = (page: Page, index: number) => page.locator(`.tt-glass .tt-cell[data-index="${index}"] canvas`).evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data.slice(0, 3)])
+const middle = (page: Page, index: number) =>
+  page.locator(`.tt-glass .tt-cell[data-index="${index}"] canvas`).evaluate((canvas: HTMLCanvasElement) => [
+    ...canvas
+      .getContext('2d')!
+      .getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1)
+      .data.slice(0, 3),
+  ])
 
 test('a gallery of this machine needs no network: pictures and the poster of a video, live', async ({ page }) => {
   await openApp(page, '/feed')
   // A video of two halves: red, then blue.
-  const video = Buffer.from(await page.evaluate(async () => {
-    const canvas = document.createElement('canvas')
-    Object.assign(canvas, { width: 64, height: 64 })
-    const context = canvas.getContext('2d')!
-    const recorder = new MediaRecorder(canvas.captureStream(30), { mimeType: 'video/webm;codecs=vp8' })
-    const parts: Blob[] = []
-    recorder.ondataavailable = ({ data }) => parts.push(data)
-    const stopped = new Promise((done) => (recorder.onstop = done))
-    recorder.start()
-    const begun = performance.now()
-    while (performance.now() - begun < 2000) {
-      context.fillStyle = performance.now() - begun < 1000 ? '#d02020' : '#2020d0'
-      context.fillRect(0, 0, 64, 64)
-      await new Promise((done) => requestAnimationFrame(done))
-    }
-    recorder.stop()
-    await stopped
-    return [...new Uint8Array(await new Blob(parts).arrayBuffer())]
-  }))
+  const video = Buffer.from(
+    await page.evaluate(async () => {
+      const canvas = document.createElement('canvas')
+      Object.assign(canvas, { width: 64, height: 64 })
+      const context = canvas.getContext('2d')!
+      const recorder = new MediaRecorder(canvas.captureStream(30), { mimeType: 'video/webm;codecs=vp8' })
+      const parts: Blob[] = []
+      recorder.ondataavailable = ({ data }) => parts.push(data)
+      const stopped = new Promise((done) => (recorder.onstop = done))
+      recorder.start()
+      const begun = performance.now()
+      while (performance.now() - begun < 2000) {
+        context.fillStyle = performance.now() - begun < 1000 ? '#d02020' : '#2020d0'
+        context.fillRect(0, 0, 64, 64)
+        await new Promise((done) => requestAnimationFrame(done))
+      }
+      recorder.stop()
+      await stopped
+      return [...new Uint8Array(await new Blob(parts).arrayBuffer())]
+    }),
+  )
   const colours = ['#208040', '#c0a020', '#804080']
-  const pictures = await Promise.all(colours.map(async (background, i) => ({ name: `glaze ${i}.png`, mimeType: 'image/png', buffer: await sharp({ create: { width: 60, height: 60, channels: 3, background } }).png().toBuffer() })))
-  await page.getByLabel('Pictures', { exact: true }).setInputFiles([...pictures, { name: 'kiln.webm', mimeType: 'video/webm', buffer: video }, { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('no picture') }])
-  await expect(page.getByText('4 items of this machine opened. 1 entries that are no items were left out.')).toBeVisible()
+  const pictures = await Promise.all(
+    colours.map(async (background, i) => ({
+      name: `glaze ${i}.png`,
+      mimeType: 'image/png',
+      buffer: await sharp({ create: { width: 60, height: 60, channels: 3, background } })
+        .png()
+        .toBuffer(),
+    })),
+  )
+  await page
+    .getByLabel('Pictures', { exact: true })
+    .setInputFiles([
+      ...pictures,
+      { name: 'kiln.webm', mimeType: 'video/webm', buffer: video },
+      { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('no picture') },
+    ])
+  await expect(
+    page.getByText('4 items of this machine opened. 1 entries that are no items were left out.'),
+  ).toBeVisible()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   expect((await middle(page, 3))[0]).toBeGreaterThan(150)
   await page.goto('/cell')
@@ -81,11 +134,14 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
   await page.getByRole('button', { name: 'poster', exact: true }).click()
   await page.getByLabel('Poster at, ms').fill('1500')
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
-  for (const [i, colour] of colours.entries()) expect(await middle(page, i)).toEqual([1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)))
-  await expect.poll(async () => {
-    const [red, , blue] = await middle(page, 3)
-    return red! < 80 && blue! > 150
-  }).toBe(true)
+  for (const [i, colour] of colours.entries())
+    expect(await middle(page, i)).toEqual([1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)))
+  await expect
+    .poll(async () => {
+      const [red, , blue] = await middle(page, 3)
+      return red! < 80 && blue! > 150
+    })
+    .toBe(true)
   const run = await driveLive(page)
   expect(run.metrics).toMatchObject({ 'tier.localShare': 1, 'bytes.received': 0, 'pictures.failed': 0 })
   await page.goto('/profile')

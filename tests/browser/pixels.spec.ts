@@ -8,9 +8,15 @@ type Rgb = readonly [number, number, number]
 
 /** A picture of 80 × 40 px in four colours: which of them stands where makes every fit exact. */
 const source = { width: 80, height: 40 }
-const [red, green, blue, yellow]: readonly Rgb[] = [[200, 40, 40], [40, 160, 60], [40, 60, 200], [230, 200, 40]]
+const [red, green, blue, yellow]: readonly Rgb[] = [
+  [200, 40, 40],
+  [40, 160, 60],
+  [40, 60, 200],
+  [230, 200, 40],
+]
 const ground: Rgb = [255, 253, 248]
-const colourAt = (x: number, y: number): Rgb => (y < source.height / 2 ? (x < source.width / 2 ? red! : green!) : x < source.width / 2 ? blue! : yellow!)
+const colourAt = (x: number, y: number): Rgb =>
+  y < source.height / 2 ? (x < source.width / 2 ? red! : green!) : x < source.width / 2 ? blue! : yellow!
 const side = 60
 
 let host: Server
@@ -19,8 +25,11 @@ let png: Buffer
 
 test.beforeAll(async () => {
   const raw = Buffer.alloc(source.width * source.height * 3)
-  for (let i = 0; i < source.width * source.height; i++) raw.set(colourAt((i % source.width) + 0.5, Math.floor(i / source.width) + 0.5), i * 3)
-  png = await sharp(raw, { raw: { ...source, channels: 3 } }).png().toBuffer()
+  for (let i = 0; i < source.width * source.height; i++)
+    raw.set(colourAt((i % source.width) + 0.5, Math.floor(i / source.width) + 0.5), i * 3)
+  png = await sharp(raw, { raw: { ...source, channels: 3 } })
+    .png()
+    .toBuffer()
   host = createServer((req, res) => {
     res.writeHead(200, { 'content-type': 'image/png' })
     if (req.url !== '/unknown') return void res.end(png)
@@ -31,10 +40,13 @@ test.beforeAll(async () => {
   await new Promise<void>((done) => host.listen(0, '127.0.0.1', done))
   at = `http://four.tests.example.test:${(host.address() as AddressInfo).port}`
 })
-test.afterAll(() => new Promise<void>((done) => {
-  host.closeAllConnections()
-  host.close(() => done())
-}))
+test.afterAll(
+  () =>
+    new Promise<void>((done) => {
+      host.closeAllConnections()
+      host.close(() => done())
+    }),
+)
 
 interface Case {
   name: string
@@ -47,11 +59,18 @@ interface Case {
 }
 
 /** CSS object-fit and object-position, worked out from their definition and nothing of ours. */
-function fitted(fit: string, [px, py]: readonly [number, number] = [0.5, 0.5], box = { width: side, height: side }): (x: number, y: number) => Rgb | null {
+function fitted(
+  fit: string,
+  [px, py]: readonly [number, number] = [0.5, 0.5],
+  box = { width: side, height: side },
+): (x: number, y: number) => Rgb | null {
   const contain = Math.min(box.width / source.width, box.height / source.height)
   const scales: Record<string, [number, number]> = {
-    cover: Array(2).fill(Math.max(box.width / source.width, box.height / source.height)) as [number, number], contain: [contain, contain],
-    fill: [box.width / source.width, box.height / source.height], none: [1, 1], 'scale-down': [Math.min(1, contain), Math.min(1, contain)],
+    cover: Array(2).fill(Math.max(box.width / source.width, box.height / source.height)) as [number, number],
+    contain: [contain, contain],
+    fill: [box.width / source.width, box.height / source.height],
+    none: [1, 1],
+    'scale-down': [Math.min(1, contain), Math.min(1, contain)],
   }
   const [sx, sy] = scales[fit]!
   const left = (box.width - source.width * sx) * px
@@ -60,18 +79,25 @@ function fitted(fit: string, [px, py]: readonly [number, number] = [0.5, 0.5], b
     const u = (x - left) / sx
     const v = (y - top) / sy
     // Where colours meet, smoothing mixes them.
-    if ([u, u - source.width, u - source.width / 2].some((d) => Math.abs(d * sx) < 3) || [v, v - source.height, v - source.height / 2].some((d) => Math.abs(d * sy) < 3)) return null
+    if (
+      [u, u - source.width, u - source.width / 2].some((d) => Math.abs(d * sx) < 3) ||
+      [v, v - source.height, v - source.height / 2].some((d) => Math.abs(d * sy) < 3)
+    )
+      return null
     return u < 0 || v < 0 || u > source.width || v > source.height ? ground : colourAt(u, v)
   }
 }
 
 const plain = { cornersDp: [0, 0, 0, 0] }
 const luma = ([r, g, b]: Rgb): Rgb => Array(3).fill(0.2126 * r + 0.7152 * g + 0.0722 * b) as unknown as Rgb
-const mix = (a: Rgb, b: Rgb, share: number): Rgb => a.map((value, i) => value * (1 - share) + b[i]! * share) as unknown as Rgb
-const over = (change: (colour: Rgb) => Rgb, picture = fitted('fill')) => (x: number, y: number) => {
-  const colour = picture(x, y)
-  return colour === null || colour === ground ? null : change(colour)
-}
+const mix = (a: Rgb, b: Rgb, share: number): Rgb =>
+  a.map((value, i) => value * (1 - share) + b[i]! * share) as unknown as Rgb
+const over =
+  (change: (colour: Rgb) => Rgb, picture = fitted('fill')) =>
+  (x: number, y: number) => {
+    const colour = picture(x, y)
+    return colour === null || colour === ground ? null : change(colour)
+  }
 const inCircle = (picture: (x: number, y: number) => Rgb | null) => (x: number, y: number) => {
   const d = Math.hypot(x - side / 2, y - side / 2)
   return Math.abs(d - side / 2) < 3 ? null : d > side / 2 ? ground : picture(x, y)
@@ -89,50 +115,165 @@ const tint = { type: 'tint', colour: '#15252F', amount: 0.4 }
 const grey = { type: 'grayscale', amount: 1 }
 
 const pictures: Case[] = [
-  ...(['cover', 'contain', 'fill', 'none', 'scale-down'] as const).map((fit) => ({ name: fit, slot: { fit }, wanted: fitted(fit) })),
-  ...([[0, 0], [1, 1], [0.25, 0.5]] as const).flatMap((position) => (['cover', 'contain', 'none'] as const).map((fit) => ({ name: `${fit} at ${position.join()}`, slot: { fit, position }, wanted: fitted(fit, position) }))),
+  ...(['cover', 'contain', 'fill', 'none', 'scale-down'] as const).map((fit) => ({
+    name: fit,
+    slot: { fit },
+    wanted: fitted(fit),
+  })),
+  ...(
+    [
+      [0, 0],
+      [1, 1],
+      [0.25, 0.5],
+    ] as const
+  ).flatMap((position) =>
+    (['cover', 'contain', 'none'] as const).map((fit) => ({
+      name: `${fit} at ${position.join()}`,
+      slot: { fit, position },
+      wanted: fitted(fit, position),
+    })),
+  ),
   { name: 'circle at draw', slot: { fit: 'fill', circle: true }, wanted: inCircle(fitted('fill')) },
-  { name: 'circle at decode', slot: { fit: 'cover', circle: true, shapeAt: 'decode' }, wanted: inCircle(fitted('cover')) },
-  { name: 'corners at draw', slot: { fit: 'fill', cornersDp: [20, 0, 20, 0] }, wanted: cornered(['top left', 'bottom right'], 20) },
-  { name: 'corners at decode', slot: { fit: 'fill', cornersDp: [0, 20, 0, 0], shapeAt: 'decode' }, wanted: cornered(['top right'], 20) },
+  {
+    name: 'circle at decode',
+    slot: { fit: 'cover', circle: true, shapeAt: 'decode' },
+    wanted: inCircle(fitted('cover')),
+  },
+  {
+    name: 'corners at draw',
+    slot: { fit: 'fill', cornersDp: [20, 0, 20, 0] },
+    wanted: cornered(['top left', 'bottom right'], 20),
+  },
+  {
+    name: 'corners at decode',
+    slot: { fit: 'fill', cornersDp: [0, 20, 0, 0], shapeAt: 'decode' },
+    wanted: cornered(['top right'], 20),
+  },
   { name: 'grayscale', slot: { fit: 'fill', treatments: [grey] }, wanted: over(luma) },
   { name: 'tint', slot: { fit: 'fill', treatments: [tint] }, wanted: over((colour) => mix(colour, ink, 0.4)) },
-  { name: 'grayscale, then tint', slot: { fit: 'fill', treatments: [grey, tint] }, wanted: over((colour) => mix(luma(colour), ink, 0.4)) },
-  { name: 'tint, then grayscale', slot: { fit: 'fill', treatments: [tint, grey] }, wanted: over((colour) => luma(mix(colour, ink, 0.4))) },
-  { name: 'blur', slot: { fit: 'fill', treatments: [{ type: 'blur', radiusDp: 4 }] }, tolerance: 14, wanted: (x, y) => (Math.hypot(x - 30, y - 30) < 1 ? mix(mix(red!, green!, 0.5), mix(blue!, yellow!, 0.5), 0.5) : null) },
-  { name: 'inset', slot: { fit: 'fill', insetDp: [10, 20, 10, 0] }, wanted: fitted('fill', [0.5, 0.5], { width: 40, height: 40 }) },
+  {
+    name: 'grayscale, then tint',
+    slot: { fit: 'fill', treatments: [grey, tint] },
+    wanted: over((colour) => mix(luma(colour), ink, 0.4)),
+  },
+  {
+    name: 'tint, then grayscale',
+    slot: { fit: 'fill', treatments: [tint, grey] },
+    wanted: over((colour) => luma(mix(colour, ink, 0.4))),
+  },
+  {
+    name: 'blur',
+    slot: { fit: 'fill', treatments: [{ type: 'blur', radiusDp: 4 }] },
+    tolerance: 14,
+    wanted: (x, y) =>
+      Math.hypot(x - 30, y - 30) < 1 ? mix(mix(red!, green!, 0.5), mix(blue!, yellow!, 0.5), 0.5) : null,
+  },
+  {
+    name: 'inset',
+    slot: { fit: 'fill', insetDp: [10, 20, 10, 0] },
+    wanted: fitted('fill', [0.5, 0.5], { width: 40, height: 40 }),
+  },
 ]
 
 const absent = (visual: object, look: object = {}) => ({ stages: { absent: { visual, ...look } } })
-const placeholders = ([
-  { name: 'colour', slot: absent({ type: 'colour', colour: '#336699' }), wanted: flat([0x33, 0x66, 0x99]) },
-  { name: 'the item’s colour', slot: absent({ type: 'item-colour', at: '/colour' }), wanted: flat([0x9a, 0x3b, 0x2e]) },
-  { name: 'space', slot: absent({ type: 'space' }), wanted: flat(ground) },
-  { name: 'a stage’s own colour under space', slot: absent({ type: 'space' }, { colour: '#2F7A64' }), wanted: flat([0x2f, 0x7a, 0x64]) },
-  { name: 'own picture, filling', slot: { fit: 'fill', ...absent({ type: 'picture', asset: 'four' }) }, wanted: fitted('fill') },
-  { name: 'own picture, a stage’s own fit', slot: { fit: 'fill', ...absent({ type: 'picture', asset: 'four' }, { fit: 'cover' }) }, wanted: fitted('cover') },
-  { name: 'a stage’s own inset', slot: absent({ type: 'colour', colour: '#336699' }, { insetDp: [20, 0, 0, 0] }), wanted: (_, y) => (Math.abs(y - 20) < 2 ? null : y < 20 ? ground : [0x33, 0x66, 0x99]) },
-  { name: 'a stage’s own corners', slot: absent({ type: 'colour', colour: '#336699' }, { cornersDp: [30, 30, 30, 30] }), wanted: inCircle(flat([0x33, 0x66, 0x99])) },
-  { name: 'preview', slot: absent({ type: 'preview', at: '/tiny' }), tolerance: 14, wanted: (x, y) => (Math.hypot(x - 30, y - 30) < 1 ? mix(mix(red!, green!, 0.5), mix(blue!, yellow!, 0.5), 0.5) : null) },
-  { name: 'ring', slot: absent({ type: 'ring' }), wanted: (x, y) => (Math.hypot(x - 30, y - 30) > 12 ? [0xe6, 0xdf, 0xcf] : null) },
-  { name: 'skeleton', slot: absent({ type: 'skeleton' }), tolerance: 12, wanted: flat([0xe9, 0xe2, 0xd4]) },
-  { name: 'drawn', slot: absent({ type: 'drawn', shape: 'tile-outline' }), tolerance: 3, wanted: (x, y) => (Math.abs(x - 30) < 6 && Math.abs(y - 30) < 6 ? [0xe6, 0xdf, 0xcf] : null) },
-] as Case[]).map((each) => ({ ...each, absent: true }))
+const placeholders = (
+  [
+    { name: 'colour', slot: absent({ type: 'colour', colour: '#336699' }), wanted: flat([0x33, 0x66, 0x99]) },
+    {
+      name: 'the item’s colour',
+      slot: absent({ type: 'item-colour', at: '/colour' }),
+      wanted: flat([0x9a, 0x3b, 0x2e]),
+    },
+    { name: 'space', slot: absent({ type: 'space' }), wanted: flat(ground) },
+    {
+      name: 'a stage’s own colour under space',
+      slot: absent({ type: 'space' }, { colour: '#2F7A64' }),
+      wanted: flat([0x2f, 0x7a, 0x64]),
+    },
+    {
+      name: 'own picture, filling',
+      slot: { fit: 'fill', ...absent({ type: 'picture', asset: 'four' }) },
+      wanted: fitted('fill'),
+    },
+    {
+      name: 'own picture, a stage’s own fit',
+      slot: { fit: 'fill', ...absent({ type: 'picture', asset: 'four' }, { fit: 'cover' }) },
+      wanted: fitted('cover'),
+    },
+    {
+      name: 'a stage’s own inset',
+      slot: absent({ type: 'colour', colour: '#336699' }, { insetDp: [20, 0, 0, 0] }),
+      wanted: (_, y) => (Math.abs(y - 20) < 2 ? null : y < 20 ? ground : [0x33, 0x66, 0x99]),
+    },
+    {
+      name: 'a stage’s own corners',
+      slot: absent({ type: 'colour', colour: '#336699' }, { cornersDp: [30, 30, 30, 30] }),
+      wanted: inCircle(flat([0x33, 0x66, 0x99])),
+    },
+    {
+      name: 'preview',
+      slot: absent({ type: 'preview', at: '/tiny' }),
+      tolerance: 14,
+      wanted: (x, y) =>
+        Math.hypot(x - 30, y - 30) < 1 ? mix(mix(red!, green!, 0.5), mix(blue!, yellow!, 0.5), 0.5) : null,
+    },
+    {
+      name: 'ring',
+      slot: absent({ type: 'ring' }),
+      wanted: (x, y) => (Math.hypot(x - 30, y - 30) > 12 ? [0xe6, 0xdf, 0xcf] : null),
+    },
+    { name: 'skeleton', slot: absent({ type: 'skeleton' }), tolerance: 12, wanted: flat([0xe9, 0xe2, 0xd4]) },
+    {
+      name: 'drawn',
+      slot: absent({ type: 'drawn', shape: 'tile-outline' }),
+      tolerance: 3,
+      wanted: (x, y) => (Math.abs(x - 30) < 6 && Math.abs(y - 30) < 6 ? [0xe6, 0xdf, 0xcf] : null),
+    },
+  ] as Case[]
+).map((each) => ({ ...each, absent: true }))
 
 /** A device of density 1 whose every cell is one case: each case is a kind of its own. */
-function bench(cases: readonly Case[], slot: object = {}, layout: object = { columns: 3, gapDp: 2, paddingDp: 24 }): object {
-  const items = cases.map(({ name, absent: none }, i) => ({ id: i, name, colour: '#9A3B2E', tiny: png.toString('base64').replace(/^/, 'data:image/png;base64,'), ...(none ? {} : { photo: `${at}/${i}` }) }))
+function bench(
+  cases: readonly Case[],
+  slot: object = {},
+  layout: object = { columns: 3, gapDp: 2, paddingDp: 24 },
+): object {
+  const items = cases.map(({ name, absent: none }, i) => ({
+    id: i,
+    name,
+    colour: '#9A3B2E',
+    tiny: png.toString('base64').replace(/^/, 'data:image/png;base64,'),
+    ...(none ? {} : { photo: `${at}/${i}` }),
+  }))
   return {
-    format: 'tile-tug/project', version: 1, name: 'pixels', assets: [{ name: 'four', type: 'image/png', base64: png.toString('base64') }],
-    screens: [{
-      id: 'bench', feed: { source: { type: 'inline', items }, kind: '/name' }, layout,
-      cells: cases.map((each) => ({
-        kind: each.name, height: { type: 'fixed', dp: side },
-        slots: [{ size: { type: 'fixed', widthDp: side, heightDp: side }, decodeAt: { type: 'original' }, transition: { type: 'none' }, ...plain, ...slot, ...each.slot }],
-      })),
-    }],
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'pixels',
+    assets: [{ name: 'four', type: 'image/png', base64: png.toString('base64') }],
+    screens: [
+      {
+        id: 'bench',
+        feed: { source: { type: 'inline', items }, kind: '/name' },
+        layout,
+        cells: cases.map((each) => ({
+          kind: each.name,
+          height: { type: 'fixed', dp: side },
+          slots: [
+            {
+              size: { type: 'fixed', widthDp: side, heightDp: side },
+              decodeAt: { type: 'original' },
+              transition: { type: 'none' },
+              ...plain,
+              ...slot,
+              ...each.slot,
+            },
+          ],
+        })),
+      },
+    ],
     loading: { cleartextHosts: ['*.tests.example.test'] },
-    device: { widthDp: 232, heightDp: 560, density: 1 }, network: { downKbps: 100_000, rttMs: 5 },
+    device: { widthDp: 232, heightDp: 560, density: 1 },
+    network: { downKbps: 100_000, rttMs: 5 },
   }
 }
 
@@ -141,7 +282,10 @@ interface Look {
   info: { width: number; height: number }
 }
 const look = async (page: Page, clip?: { x: number; y: number; width: number; height: number }): Promise<Look> =>
-  sharp(await page.screenshot(clip ? { clip } : {})).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+  sharp(await page.screenshot(clip ? { clip } : {}))
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
 
 /** The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws it anew. */
 async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<{ at: (x: number, y: number) => Rgb }> {
@@ -150,7 +294,10 @@ async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<
   const [left, top, across, down] = whole ? [box.x, box.y, box.width, box.height] : [0, 0, info.width, info.height]
   return {
     at: (x, y) => {
-      const i = 3 * (Math.min(info.height - 1, Math.floor(top + (y / side) * down)) * info.width + Math.min(info.width - 1, Math.floor(left + (x / side) * across)))
+      const i =
+        3 *
+        (Math.min(info.height - 1, Math.floor(top + (y / side) * down)) * info.width +
+          Math.min(info.width - 1, Math.floor(left + (x / side) * across)))
       return [data[i]!, data[i + 1]!, data[i + 2]!]
     },
   }
@@ -171,12 +318,18 @@ async function check(page: Page, cases: readonly Case[], moving = false): Promis
         if (colour === null) continue
         looked++
         const far = Math.max(...found(x, y).map((value, i) => Math.abs(value - colour[i]!)))
-        expect(far, `${name} at ${x}, ${y}: ${found(x, y).join()} against ${colour.map(Math.round).join()}`).toBeLessThanOrEqual(tolerance)
+        expect(
+          far,
+          `${name} at ${x}, ${y}: ${found(x, y).join()} against ${colour.map(Math.round).join()}`,
+        ).toBeLessThanOrEqual(tolerance)
       }
     if (looked === 0) {
       const centre = found(side / 2, side / 2)
       const colour = wanted(side / 2, side / 2)!
-      expect(Math.max(...centre.map((value, i) => Math.abs(value - colour[i]!))), `${name}: ${centre.join()} against ${colour.join()}`).toBeLessThanOrEqual(tolerance)
+      expect(
+        Math.max(...centre.map((value, i) => Math.abs(value - colour[i]!))),
+        `${name}: ${centre.join()} against ${colour.join()}`,
+      ).toBeLessThanOrEqual(tolerance)
     }
   }
 }
@@ -200,24 +353,59 @@ test('every visual that stands in for a picture, pixel by pixel', async ({ page 
 
 test('transitions halfway: how much of the picture is there, how large, and what lies beneath', async ({ page }) => {
   const beneath: Rgb = [0x33, 0x66, 0x99]
-  const transition = (more: object) => ({ fit: 'fill', transition: { type: 'fade', ms: 5000, easing: 'linear', skip: [], ...more } })
+  const transition = (more: object) => ({
+    fit: 'fill',
+    transition: { type: 'fade', ms: 5000, easing: 'linear', skip: [], ...more },
+  })
   const cases: Case[] = [
-    { name: 'fade, beneath stays', slot: transition({ beneath: 'stays' }), wanted: over((colour) => mix(beneath, colour, 0.5)) },
-    { name: 'fade, beneath goes', slot: transition({ beneath: 'goes' }), wanted: over((colour) => mix(ground, colour, 0.5)) },
-    { name: 'fade, beneath fades', slot: transition({ beneath: 'fades' }), wanted: over((colour) => mix(mix(ground, beneath, 0.5), colour, 0.5)) },
+    {
+      name: 'fade, beneath stays',
+      slot: transition({ beneath: 'stays' }),
+      wanted: over((colour) => mix(beneath, colour, 0.5)),
+    },
+    {
+      name: 'fade, beneath goes',
+      slot: transition({ beneath: 'goes' }),
+      wanted: over((colour) => mix(ground, colour, 0.5)),
+    },
+    {
+      name: 'fade, beneath fades',
+      slot: transition({ beneath: 'fades' }),
+      wanted: over((colour) => mix(mix(ground, beneath, 0.5), colour, 0.5)),
+    },
     // From half its size: three quarters after half the time, around the middle.
-    { name: 'fade and grow', slot: transition({ type: 'fade-grow', fromScale: 0.5 }), wanted: (x, y) => {
-      const [u, v] = [x, y].map((each) => (each - side / 2) / 0.75 + side / 2) as [number, number]
-      if (Math.min(u, v, side - u, side - v) < -3) return beneath
-      const colour = Math.min(u, v, side - u, side - v) < 3 ? null : fitted('fill')(u, v)
-      return colour && mix(beneath, colour, 0.5)
-    } },
-    { name: 'ease in', slot: transition({ easing: 'ease-in' }), wanted: over((colour) => mix(beneath, colour, 0.3154)) },
+    {
+      name: 'fade and grow',
+      slot: transition({ type: 'fade-grow', fromScale: 0.5 }),
+      wanted: (x, y) => {
+        const [u, v] = [x, y].map((each) => (each - side / 2) / 0.75 + side / 2) as [number, number]
+        if (Math.min(u, v, side - u, side - v) < -3) return beneath
+        const colour = Math.min(u, v, side - u, side - v) < 3 ? null : fitted('fill')(u, v)
+        return colour && mix(beneath, colour, 0.5)
+      },
+    },
+    {
+      name: 'ease in',
+      slot: transition({ easing: 'ease-in' }),
+      wanted: over((colour) => mix(beneath, colour, 0.3154)),
+    },
     { name: 'none', slot: transition({ type: 'none' }), wanted: fitted('fill') },
-    { name: 'on the main thread', slot: transition({ on: 'main' }), wanted: over((colour) => mix(beneath, colour, 0.5)) },
+    {
+      name: 'on the main thread',
+      slot: transition({ on: 'main' }),
+      wanted: over((colour) => mix(beneath, colour, 0.5)),
+    },
   ]
   await page.goto('/loading')
-  await openProject(page, bench(cases, { stages: { waiting: { visual: { type: 'colour', colour: '#336699' } }, arriving: { visual: { type: 'colour', colour: '#336699' } } } }))
+  await openProject(
+    page,
+    bench(cases, {
+      stages: {
+        waiting: { visual: { type: 'colour', colour: '#336699' } },
+        arriving: { visual: { type: 'colour', colour: '#336699' } },
+      },
+    }),
+  )
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
   await page.locator('.tt-glass').evaluate((glass) => {
     // What is stepped by hand stops too: it steps only while it is paused.
@@ -232,7 +420,9 @@ test('transitions halfway: how much of the picture is there, how large, and what
   await check(page, cases, true)
 })
 
-test('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async ({ page }) => {
+test('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async ({
+  page,
+}) => {
   const cases: Case[] = [
     { name: 'clipped', slot: { fit: 'none' }, wanted: fitted('none') },
     { name: 'over', slot: { fit: 'none', clip: false }, wanted: fitted('none') },
@@ -246,13 +436,22 @@ test('what goes over a slot that does not clip is drawn over its neighbours, and
     const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
     const scale = box.width / side
     const clip = { x: Math.round(box.x + x * scale), y: Math.round(box.y + y * scale), width: 1, height: 1 }
-    const data = await sharp(await page.screenshot({ clip })).removeAlpha().raw().toBuffer()
+    const data = await sharp(await page.screenshot({ clip }))
+      .removeAlpha()
+      .raw()
+      .toBuffer()
     return [data[0]!, data[1]!, data[2]!]
   }
   // 80 px of picture in 60: ten stand out on each side.
-  for (const [x, y, colour] of [[-5, 20, red!], [65, 20, green!], [-5, 40, blue!], [65, 40, yellow!]] as const) {
+  for (const [x, y, colour] of [
+    [-5, 20, red!],
+    [65, 20, green!],
+    [-5, 40, blue!],
+    [65, 40, yellow!],
+  ] as const) {
     expect(await around(0, x, y), 'clipped').toEqual(ground)
-    for (const [channel, value] of (await around(1, x, y)).entries()) expect(Math.abs(value - colour[channel]!), `over at ${x}, ${y}`).toBeLessThanOrEqual(4)
+    for (const [channel, value] of (await around(1, x, y)).entries())
+      expect(Math.abs(value - colour[channel]!), `over at ${x}, ${y}`).toBeLessThanOrEqual(4)
   }
   const shade = async (y: number) => (await around(2, 30, y)).reduce((sum, value) => sum + value, 0)
   const plain = ground.reduce((sum, value) => sum + value, 0)
@@ -261,10 +460,15 @@ test('what goes over a slot that does not clip is drawn over its neighbours, and
   expect(await shade(86)).toBe(plain)
 })
 
-test('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async ({ page }) => {
+test('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async ({
+  page,
+}) => {
   await page.emulateMedia({ reducedMotion: 'reduce' })
   await page.goto('/loading')
-  const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as { screens: { feed: { source: { items: object[] } } }[]; network: object }
+  const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as {
+    screens: { feed: { source: { items: object[] } } }[]
+    network: object
+  }
   project.screens[0]!.feed.source.items = [{ id: 0, name: 'ring', photo: `${at}/unknown` }]
   await openProject(page, { ...project, network: { downKbps: 60, rttMs: 5 } })
   const ring = page.locator('.tt-glass .tt-slot[data-stage="arriving"] .tt-placeholder[data-visual="ring"]')
@@ -276,7 +480,10 @@ test('a picture of unknown length turns a quarter of a ring; one of known length
     let full = 0
     for (let step = 0; step < steps; step++) {
       const angle = (step / steps) * 2 * Math.PI
-      const [red] = found(side / 2 + 0.28 * side * 0.5 * 0.86 * Math.sin(angle), side / 2 - 0.28 * side * 0.5 * 0.86 * Math.cos(angle))
+      const [red] = found(
+        side / 2 + 0.28 * side * 0.5 * 0.86 * Math.sin(angle),
+        side / 2 - 0.28 * side * 0.5 * 0.86 * Math.cos(angle),
+      )
       if (red < 100) full++
     }
     return full / steps

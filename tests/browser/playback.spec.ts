@@ -4,7 +4,23 @@ import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { driveLive, expect, keptLog, openWith, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-const project = { ...demo, network: { rttMs: 60, downKbps: 9000 }, scripts: [{ name: 'there', steps: [{ do: 'wait', ms: 1200 }, { do: 'flick', dpPerS: 3000 }, { do: 'wait', ms: 1400 }, { do: 'flick', dpPerS: -2000 }, { do: 'wait', ms: 1200 }] }], script: 'there' }
+const project = {
+  ...demo,
+  network: { rttMs: 60, downKbps: 9000 },
+  scripts: [
+    {
+      name: 'there',
+      steps: [
+        { do: 'wait', ms: 1200 },
+        { do: 'flick', dpPerS: 3000 },
+        { do: 'wait', ms: 1400 },
+        { do: 'flick', dpPerS: -2000 },
+        { do: 'wait', ms: 1200 },
+      ],
+    },
+  ],
+  script: 'there',
+}
 
 /** What a device shows: where its list stands, and each cell on its screen with its stage and the colours of its picture. */
 interface Look {
@@ -33,10 +49,13 @@ const look = `(host) => {
   return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
-test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', { tag: '@alone' }, async ({ page }) => {
-  await openWith(page, '/profile', project)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
-  await page.evaluate(`(() => {
+test(
+  'playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures',
+  { tag: '@alone' },
+  async ({ page }) => {
+    await openWith(page, '/profile', project)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
+    await page.evaluate(`(() => {
     const look = ${look}
     window.looks = []
     let last = 0
@@ -50,49 +69,70 @@ test('playback at twenty moments of a live drive shows what the device showed th
     }
     requestAnimationFrame(each)
   })()`)
-  const run = await driveLive(page)
-  const looks = ((await page.evaluate('window.looks')) as Look[]).filter(({ top, cells }) => top > 0 && Object.keys(cells).length > 0)
-  const log = await keptLog(page, run.id)
-  let back = 0
-  log.each(({ t }, row, index) => (back += index > 0 && row > 0 && t[row]! < t[row - 1]! ? 1 : 0))
-  expect(back, 'events that lie before the one that was told before them').toBe(0)
-  /** When each position was presented, by its top in dp. */
-  const presented: { ms: number; top: number }[] = []
-  log.each((chunk, row) => chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }))
-  const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })
-  const playedAt = async (ms: number) => {
-    await slider.evaluate((input: HTMLInputElement, value) => {
-      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value))
-      input.dispatchEvent(new Event('input', { bubbles: true }))
-    }, Math.round(ms))
-    await expect(page.locator('.tt-played')).toHaveAttribute('data-ms', String(Math.round(ms)))
-    return (await page.evaluate(`(${look})(document.querySelector('.tt-played'))`)) as Look
-  }
-  expect(looks.length).toBeGreaterThanOrEqual(20)
-  // The slider counts whole ms: a position that was replaced within two has no moment of its own there.
-  const lasts = (at: number) => at >= 0 && (presented[at + 1]?.ms ?? Infinity) - presented[at]!.ms > 2
-  const frameOf = (top: number) => presented.findLastIndex((each) => Math.abs(each.top - top) < 0.01)
-  const moving = looks.filter(({ top }) => presented.filter((each) => Math.abs(each.top - top) < 0.01).length === 1 && lasts(frameOf(top)))
-  const chosen = [...moving, ...looks.filter((each) => !moving.includes(each) && lasts(frameOf(each.top)))].slice(0, 20)
-  expect(chosen).toHaveLength(20)
-  let pictures = 0
-  for (const seen of chosen) {
-    const at = frameOf(seen.top)
-    expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
-    // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
-    const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
-    let differing: unknown[] = ['nothing played']
-    for (let ms = presented[at]!.ms + 0.6; ms <= until && differing.length > 0; ms += Math.max(4, (until - presented[at]!.ms) / 8)) {
-      const played = await playedAt(ms)
-      const others = Object.keys({ ...seen.cells, ...played.cells }).flatMap((index) => {
-        const [one, other] = [seen.cells[index], played.cells[index]]
-        return one && other && Math.abs(one.top - other.top) <= 1 && one.stage === other.stage && one.colours === other.colours ? [] : [{ index, one, other }]
-      })
-      if (differing[0] === 'nothing played' || others.length < differing.length) differing = others
+    const run = await driveLive(page)
+    const looks = ((await page.evaluate('window.looks')) as Look[]).filter(
+      ({ top, cells }) => top > 0 && Object.keys(cells).length > 0,
+    )
+    const log = await keptLog(page, run.id)
+    let back = 0
+    log.each(({ t }, row, index) => (back += index > 0 && row > 0 && t[row]! < t[row - 1]! ? 1 : 0))
+    expect(back, 'events that lie before the one that was told before them').toBe(0)
+    /** When each position was presented, by its top in dp. */
+    const presented: { ms: number; top: number }[] = []
+    log.each(
+      (chunk, row) =>
+        chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }),
+    )
+    const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })
+    const playedAt = async (ms: number) => {
+      await slider.evaluate((input: HTMLInputElement, value) => {
+        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value))
+        input.dispatchEvent(new Event('input', { bubbles: true }))
+      }, Math.round(ms))
+      await expect(page.locator('.tt-played')).toHaveAttribute('data-ms', String(Math.round(ms)))
+      return (await page.evaluate(`(${look})(document.querySelector('.tt-played'))`)) as Look
     }
-    expect(differing, `at ${seen.top} dp`).toEqual([])
-    pictures += Object.values(seen.cells).filter(({ colours }) => colours !== '').length
-  }
-  // Not twenty screens of placeholders.
-  expect(pictures).toBeGreaterThan(40)
-})
+    expect(looks.length).toBeGreaterThanOrEqual(20)
+    // The slider counts whole ms: a position that was replaced within two has no moment of its own there.
+    const lasts = (at: number) => at >= 0 && (presented[at + 1]?.ms ?? Infinity) - presented[at]!.ms > 2
+    const frameOf = (top: number) => presented.findLastIndex((each) => Math.abs(each.top - top) < 0.01)
+    const moving = looks.filter(
+      ({ top }) => presented.filter((each) => Math.abs(each.top - top) < 0.01).length === 1 && lasts(frameOf(top)),
+    )
+    const chosen = [...moving, ...looks.filter((each) => !moving.includes(each) && lasts(frameOf(each.top)))].slice(
+      0,
+      20,
+    )
+    expect(chosen).toHaveLength(20)
+    let pictures = 0
+    for (const seen of chosen) {
+      const at = frameOf(seen.top)
+      expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
+      // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
+      const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
+      let differing: unknown[] = ['nothing played']
+      for (
+        let ms = presented[at]!.ms + 0.6;
+        ms <= until && differing.length > 0;
+        ms += Math.max(4, (until - presented[at]!.ms) / 8)
+      ) {
+        const played = await playedAt(ms)
+        const others = Object.keys({ ...seen.cells, ...played.cells }).flatMap((index) => {
+          const [one, other] = [seen.cells[index], played.cells[index]]
+          return one &&
+            other &&
+            Math.abs(one.top - other.top) <= 1 &&
+            one.stage === other.stage &&
+            one.colours === other.colours
+            ? []
+            : [{ index, one, other }]
+        })
+        if (differing[0] === 'nothing played' || others.length < differing.length) differing = others
+      }
+      expect(differing, `at ${seen.top} dp`).toEqual([])
+      pictures += Object.values(seen.cells).filter(({ colours }) => colours !== '').length
+    }
+    // Not twenty screens of placeholders.
+    expect(pictures).toBeGreaterThan(40)
+  },
+)

@@ -8,10 +8,14 @@ const run = promisify(execFile)
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const lensNames = ['Frames', 'Threads', 'Memory', 'Cells', 'Tiers']
 
-test('every figure on Profile is the one that the command line gives, and the log holds all of them', async ({ page }) => {
+test('every figure on Profile is the one that the command line gives, and the log holds all of them', async ({
+  page,
+}) => {
   await openApp(page)
   const kept = await simulate(page)
-  const { stdout } = await run('npx', ['tsx', 'src/cli/tug.ts', 'run', 'demo/saltmarsh.tiletug.json', '--json'], { maxBuffer: 1e7 })
+  const { stdout } = await run('npx', ['tsx', 'src/cli/tug.ts', 'run', 'demo/saltmarsh.tiletug.json', '--json'], {
+    maxBuffer: 1e7,
+  })
   const { metrics } = JSON.parse(stdout) as { metrics: Record<string, number | null> }
   // All ids, to the last bit.
   expect(kept.metrics).toEqual(metrics)
@@ -48,12 +52,18 @@ test('every figure on Profile is the one that the command line gives, and the lo
     }
 })
 
-test('the map in both projections, a part of it selected, taken out as SVG and PNG; views, stories and notes lead to their moments', async ({ page }) => {
-  await openWith(page, '/loading', { ...demo, network: { rttMs: 60, downKbps: 6000, faults: [{ match: '*/tiles/7*', kind: 'status', status: 404 }] } })
+test('the map in both projections, a part of it selected, taken out as SVG and PNG; views, stories and notes lead to their moments', async ({
+  page,
+}) => {
+  await openWith(page, '/loading', {
+    ...demo,
+    network: { rttMs: 60, downKbps: 6000, faults: [{ match: '*/tiles/7*', kind: 'status', status: 404 }] },
+  })
   await simulate(page)
   await page.keyboard.press('5')
   const map = page.getByRole('img', { name: /^Scroll map of/ })
-  const share = async () => (await page.locator('.tt-stage').boundingBox())!.height / (await page.locator('.tt-profile').boundingBox())!.height
+  const share = async () =>
+    (await page.locator('.tt-stage').boundingBox())!.height / (await page.locator('.tt-profile').boundingBox())!.height
   for (const lens of ['Findings', 'Frames', 'Threads']) {
     await page.getByRole('button', { name: lens }).click()
     expect(await share(), lens).toBeGreaterThanOrEqual(0.6)
@@ -88,7 +98,10 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect.poll(() => map.getAttribute('aria-label')).toBe(ran)
   await map.focus()
   await page.keyboard.press('ArrowRight')
-  await page.getByRole('button', { name: /^cell \d+$/ }).first().click()
+  await page
+    .getByRole('button', { name: /^cell \d+$/ })
+    .first()
+    .click()
   const cell = page.getByRole('region', { name: /^Story of cell/ })
   await expect(cell.getByText('made.')).toBeVisible()
   await cell.getByRole('button', { name: /s$/ }).nth(1).click()
@@ -100,7 +113,9 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await page.getByRole('button', { name: 'Note it' }).click()
   await expect(page.getByRole('region', { name: 'Notes' }).getByText('here it sticks')).toBeVisible()
   await page.getByRole('button', { name: /^Failures · \d+$/ }).click()
-  await expect(page.getByRole('region', { name: 'Failures' }).getByText('the server answered with an error')).toBeVisible()
+  await expect(
+    page.getByRole('region', { name: 'Failures' }).getByText('the server answered with an error'),
+  ).toBeVisible()
 
   await page.getByRole('button', { name: 'rows', exact: true }).click()
   const stage = (await page.locator('.tt-stage').boundingBox())!
@@ -122,20 +137,35 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const ofPart = Number((await received.innerText()).replaceAll(',', ''))
   expect(ofPart).toBeGreaterThan(0)
   expect(ofPart).toBeLessThan(run!.metrics['bytes.received']!)
-  for (const [name, view] of [['Memory', 'Memory'], ['Cells', 'Cells'], ['Tiers', 'Tiers'], ['Frames', 'Frames']] as const) {
+  for (const [name, view] of [
+    ['Memory', 'Memory'],
+    ['Cells', 'Cells'],
+    ['Tiers', 'Tiers'],
+    ['Frames', 'Frames'],
+  ] as const) {
     await page.getByRole('button', { name, exact: true }).click()
-    await expect(page.getByRole('region', { name: view }).getByText('Below stands the selected part alone')).toBeVisible()
+    await expect(
+      page.getByRole('region', { name: view }).getByText('Below stands the selected part alone'),
+    ).toBeVisible()
   }
   await page.getByRole('button', { name: 'Events' }).click()
   const within = page.getByRole('region', { name: 'Event log' }).getByRole('status')
   await expect(within).toHaveText(/events/)
-  const some = Number((/[\d,]+/.exec(await within.innerText())![0]).replaceAll(',', ''))
+  const some = Number(/[\d,]+/.exec(await within.innerText())![0].replaceAll(',', ''))
   await page.getByRole('button', { name: 'all', exact: true }).click()
   // While it is read there is no count.
-  await expect.poll(async () => Number((/[\d,]+/.exec(await within.innerText())?.[0] ?? '0').replaceAll(',', ''))).toBeGreaterThan(some)
+  await expect
+    .poll(async () => Number((/[\d,]+/.exec(await within.innerText())?.[0] ?? '0').replaceAll(',', '')))
+    .toBeGreaterThan(some)
 
-  for (const [as, begins] of [['SVG', '<svg xmlns="http://www.w3.org/2000/svg"'], ['PNG', '\u0089PNG']] as const) {
-    const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: as, exact: true }).click()])
+  for (const [as, begins] of [
+    ['SVG', '<svg xmlns="http://www.w3.org/2000/svg"'],
+    ['PNG', '\u0089PNG'],
+  ] as const) {
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: as, exact: true }).click(),
+    ])
     const bytes = await readFile(await file.path())
     expect(bytes.toString('latin1').startsWith(begins)).toBe(true)
     expect(bytes.length).toBeGreaterThan(10_000)
@@ -143,7 +173,10 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
     // Well-formed, for any reader of SVG.
     const read = await page.evaluate((text) => {
       const svg = new DOMParser().parseFromString(text, 'image/svg+xml')
-      return { broken: svg.querySelector('parsererror') !== null, texts: [...svg.querySelectorAll('text')].map((each) => each.textContent) }
+      return {
+        broken: svg.querySelector('parsererror') !== null,
+        texts: [...svg.querySelectorAll('text')].map((each) => each.textContent),
+      }
     }, bytes.toString())
     expect(read.broken).toBe(false)
     expect(read.texts).toContain('frames')
@@ -155,15 +188,29 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await page.getByLabel('Name of run 1').press('Enter')
   await expect(page.getByRole('button', { name: '1 with holes' })).toBeVisible()
   await page.getByRole('slider', { name: 'Moment of the run, ms' }).fill('6300')
-  const [clip] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'pictures', exact: true }).click()])
+  const [clip] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'pictures', exact: true }).click(),
+  ])
   expect((await readFile(await clip.path())).subarray(0, 2).toString()).toBe('PK')
 })
 
-test('a run of a million events is simulated, kept and opened again with the page at hand all the time', async ({ browser, page }) => {
+test('a run of a million events is simulated, kept and opened again with the page at hand all the time', async ({
+  browser,
+  page,
+}) => {
   test.setTimeout(150_000)
   await openShell(page, '/loading')
-  const flicks = Array.from({ length: 1420 }, (_, i) => [{ do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 }, { do: 'wait', ms: 2450 }]).flat()
-  await openProject(page, { ...demo, network: { rttMs: 40, downKbps: 20_000 }, scripts: [{ name: 'on and on', steps: flicks }], script: 'on and on' })
+  const flicks = Array.from({ length: 1420 }, (_, i) => [
+    { do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 },
+    { do: 'wait', ms: 2450 },
+  ]).flat()
+  await openProject(page, {
+    ...demo,
+    network: { rttMs: 40, downKbps: 20_000 },
+    scripts: [{ name: 'on and on', steps: flicks }],
+    script: 'on and on',
+  })
   // The project is open, its list is there and the strip follows it: what comes now is the run.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
   await expect(page.getByTestId('deltas')).toBeVisible({ timeout: 60_000 })
@@ -178,7 +225,7 @@ test('a run of a million events is simulated, kept and opened again with the pag
     await page.getByRole('button', { name: 'Events' }).click()
     const status = page.getByRole('region', { name: 'Event log' }).getByRole('status')
     await expect(status).toHaveText(/[\d,]+ events/, { timeout: 60_000 })
-    expect(Number((/[\d,]+/.exec(await status.innerText())![0]).replaceAll(',', ''))).toBeGreaterThan(1_000_000)
+    expect(Number(/[\d,]+/.exec(await status.innerText())![0].replaceAll(',', ''))).toBeGreaterThan(1_000_000)
   }
   // A host that others use too can count their time as this page's, which only makes a task longer: one opening without a long task proves it.
   const longest: MainTask[] = []

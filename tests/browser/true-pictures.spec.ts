@@ -16,8 +16,27 @@ function stamped(changes: object): object {
   const address = { type: 'template', template: '{+photo}?width={widthPx}&height={heightPx}&as=webp&stamp=1' }
   return {
     ...demo,
-    screens: [{ ...wall, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], address, cornersDp: [0, 0, 0, 0], transition: { type: 'none' } }] }] }],
-    scripts: [{ name: 'far', steps: [{ do: 'wait', ms: 500 }, { do: 'to', where: 310, dpPerS: 9000 }, { do: 'wait', ms: 500 }] }],
+    screens: [
+      {
+        ...wall,
+        cells: [
+          {
+            ...wall.cells[0],
+            slots: [{ ...wall.cells[0]!.slots[0], address, cornersDp: [0, 0, 0, 0], transition: { type: 'none' } }],
+          },
+        ],
+      },
+    ],
+    scripts: [
+      {
+        name: 'far',
+        steps: [
+          { do: 'wait', ms: 500 },
+          { do: 'to', where: 310, dpPerS: 9000 },
+          { do: 'wait', ms: 500 },
+        ],
+      },
+    ],
     script: 'far',
     ...changes,
   }
@@ -63,10 +82,14 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
 
 test('without guard, reset and cancelling on a slow network the same check sees wrong ones', async ({ page }) => {
   // Where the drive ends no picture of one's own is answered: what is there came for others, however few frames this machine draws.
-  await openWith(page, '/loading', stamped({
-    network: { downKbps: 2500, rttMs: 120, faults: [{ match: '*/tiles/9*', kind: 'timeout' }] },
-    loading: { guard: false, resetOnBind: false, cancel: { when: 'never' }, order: 'first-come' },
-  }))
+  await openWith(
+    page,
+    '/loading',
+    stamped({
+      network: { downKbps: 2500, rttMs: 120, faults: [{ match: '*/tiles/9*', kind: 'timeout' }] },
+      loading: { guard: false, resetOnBind: false, cancel: { when: 'never' }, order: 'first-come' },
+    }),
+  )
   const run = await driveLive(page)
   const wrong = (await readStamps(page)).filter(({ index, stamp }) => stamp !== tileOf(index))
   expect(wrong.length).toBeGreaterThan(3)
@@ -84,11 +107,40 @@ test('a folder of 40 photos of 2 to 12 megapixels becomes a feed, as they are an
 
   // As they are: whole files, decoded down to the slot, within the memory tier's budget.
   const folder = {
-    id: 'folder', name: 'Your folder', feed: { source: { type: 'origin', feed: 'folder' }, key: '/id' }, layout: { columns: 2, gapDp: 6, paddingDp: 8 },
-    cells: [{ height: { type: 'content' }, slots: [{ address: { type: 'pointer', at: '/photo' }, size: { type: 'aspect', ratio: 1 }, cornersDp: [0, 0, 0, 0], transition: { type: 'none' } }] }],
+    id: 'folder',
+    name: 'Your folder',
+    feed: { source: { type: 'origin', feed: 'folder' }, key: '/id' },
+    layout: { columns: 2, gapDp: 6, paddingDp: 8 },
+    cells: [
+      {
+        height: { type: 'content' },
+        slots: [
+          {
+            address: { type: 'pointer', at: '/photo' },
+            size: { type: 'aspect', ratio: 1 },
+            cornersDp: [0, 0, 0, 0],
+            transition: { type: 'none' },
+          },
+        ],
+      },
+    ],
   }
-  const script = { name: 'down', steps: [{ do: 'wait', ms: 400 }, { do: 'drag', dp: 3200, ms: 2500 }, { do: 'wait', ms: 500 }] }
-  await openProject(page, { ...demo, screens: [folder], scripts: [script], script: 'down', loading: { memoryMb: 8 }, network: { downKbps: 400_000, rttMs: 20 } })
+  const script = {
+    name: 'down',
+    steps: [
+      { do: 'wait', ms: 400 },
+      { do: 'drag', dp: 3200, ms: 2500 },
+      { do: 'wait', ms: 500 },
+    ],
+  }
+  await openProject(page, {
+    ...demo,
+    screens: [folder],
+    scripts: [script],
+    script: 'down',
+    loading: { memoryMb: 8 },
+    network: { downKbps: 400_000, rttMs: 20 },
+  })
   const run = await driveLive(page)
   expect(run.checks.filter((check) => !check.ok)).toEqual([])
   expect(run.metrics['memory.ended']).toBe(0)
@@ -104,11 +156,17 @@ test('a folder of 40 photos of 2 to 12 megapixels becomes a feed, as they are an
         return (4 * sum) / data.length
       })
       return [{ index: Number((cell as HTMLElement).dataset.index), mean }]
-    }))
+    }),
+  )
   expect(seen.length).toBeGreaterThan(4)
   const files = (await readdir(picturesFolder)).sort()
   for (const { index, mean } of seen) {
-    const square = await sharp(join(picturesFolder, files[index]!)).rotate().resize(80, 80, { fit: 'cover' }).flatten().removeAlpha().toBuffer()
+    const square = await sharp(join(picturesFolder, files[index]!))
+      .rotate()
+      .resize(80, 80, { fit: 'cover' })
+      .flatten()
+      .removeAlpha()
+      .toBuffer()
     const { channels } = await sharp(square).stats()
     for (const [channel, value] of mean.entries())
       expect(Math.abs(value - channels[channel]!.mean), `${files[index]}, channel ${channel}`).toBeLessThan(6)

@@ -6,50 +6,94 @@ type Line = Record<string, number> & { event: string; t: number; why: string; ti
 
 export function bruteForceRest(lines: readonly string[]): Record<string, number | null> {
   const told = lines.map((line) => JSON.parse(line) as Line & { table: string })
-  const head = told[0] as unknown as { refreshHz: number; diskStartBytes: number; policy: { fetchSlots: number; decodeWorkers: number } }
+  const head = told[0] as unknown as {
+    refreshHz: number
+    diskStartBytes: number
+    policy: { fetchSlots: number; decodeWorkers: number }
+  }
   const events = told.filter((row) => row.event !== undefined)
   const of = (name: string) => events.filter((event) => event.event === name)
   const table = (name: string) => told.filter((row) => row.table === name)
-  const [renditions, assets, geometries] = [table('rendition'), table('asset'), table('geometry')] as unknown as Record<string, number>[][]
+  const [renditions, assets, geometries] = [table('rendition'), table('asset'), table('geometry')] as unknown as Record<
+    string,
+    number
+  >[][]
   const end = events.at(-1)!.t
   const total = (list: readonly number[]) => list.reduce((sum, each) => sum + each, 0)
   const share = (part: number, whole: number) => (whole === 0 ? null : part / whole)
-  const work = (cause: string) => total(of('work').filter((event) => event.cause === cause).map(({ ms }) => ms!))
+  const work = (cause: string) =>
+    total(
+      of('work')
+        .filter((event) => event.cause === cause)
+        .map(({ ms }) => ms!),
+    )
 
   // Exposures that saw a picture: a show for the slot of a cell, before the slot leaves the screen.
   const seen = of('enter').flatMap((enter) => {
     const at = events.indexOf(enter)
-    const leaves = events.findIndex((event, i) => i > at && event.event === 'leave' && event.cell === enter.cell && event.slot === enter.slot)
+    const leaves = events.findIndex(
+      (event, i) => i > at && event.event === 'leave' && event.cell === enter.cell && event.slot === enter.slot,
+    )
     const bound = events.findLastIndex((event, i) => i < at && event.event === 'bind' && event.cell === enter.cell)
-    const claims = of('claim').filter((claim) => claim.cell === enter.cell && claim.slot === enter.slot && events.indexOf(claim) > bound)
-    const show = events.find((event, i) => event.event === 'show' && i < (leaves < 0 ? Infinity : leaves) && claims.some(({ id }) => id === event.claim))
+    const claims = of('claim').filter(
+      (claim) => claim.cell === enter.cell && claim.slot === enter.slot && events.indexOf(claim) > bound,
+    )
+    const show = events.find(
+      (event, i) =>
+        event.event === 'show' && i < (leaves < 0 ? Infinity : leaves) && claims.some(({ id }) => id === event.claim),
+    )
     return show ? [{ rendition: show.rendition!, geometry: enter.geometry! }] : []
   })
   const used = new Set([...seen.map(({ rendition }) => rendition), ...of('use').map(({ rendition }) => rendition!)])
   const decodes = of('decodeEnd')
   const good = decodes.filter(({ ok }) => ok === 1)
-  const px = (rendition: number, width: string, height: string) => renditions![rendition]![width]! * renditions![rendition]![height]!
+  const px = (rendition: number, width: string, height: string) =>
+    renditions![rendition]![width]! * renditions![rendition]![height]!
 
   // The bytes of assets beyond the px of the largest slot that showed them.
   const shownAssets = [...new Set(seen.map(({ rendition }) => renditions![rendition]!.asset!))]
-  const oversize = total(shownAssets.map((asset) => {
-    const largest = Math.max(...seen.filter(({ rendition }) => renditions![rendition]!.asset === asset).map(({ geometry }) => geometries![geometry]!.widthPx! * geometries![geometry]!.heightPx!))
-    const source = assets![asset]!.sourceWidth! * assets![asset]!.sourceHeight!
-    return source > 0 ? assets![asset]!.bytes! * (1 - Math.min(1, largest / source)) : 0
-  }))
+  const oversize = total(
+    shownAssets.map((asset) => {
+      const largest = Math.max(
+        ...seen
+          .filter(({ rendition }) => renditions![rendition]!.asset === asset)
+          .map(({ geometry }) => geometries![geometry]!.widthPx! * geometries![geometry]!.heightPx!),
+      )
+      const source = assets![asset]!.sourceWidth! * assets![asset]!.sourceHeight!
+      return source > 0 ? assets![asset]!.bytes! * (1 - Math.min(1, largest / source)) : 0
+    }),
+  )
 
   // Transfers: from their start until their slot is free.
   const spans = of('start').map((start) => {
-    const over = events.find((event) => ['received', 'cut', 'cancel', 'fail'].includes(event.event) && event.transfer === start.transfer)
-    return { from: start.t, to: over?.t ?? end, begun: events.indexOf(start), over: over ? events.indexOf(over) : Infinity }
+    const over = events.find(
+      (event) => ['received', 'cut', 'cancel', 'fail'].includes(event.event) && event.transfer === start.transfer,
+    )
+    return {
+      from: start.t,
+      to: over?.t ?? end,
+      begun: events.indexOf(start),
+      over: over ? events.indexOf(over) : Infinity,
+    }
   })
-  const bytesOf = (request: number) => total(of('start').filter((start) => start.request === request).map(({ transfer }) =>
-    of('received').find((event) => event.transfer === transfer)?.bytes ?? [...of('cancel'), ...of('fail')].find((event) => event.transfer === transfer)?.bytes ?? 0))
+  const bytesOf = (request: number) =>
+    total(
+      of('start')
+        .filter((start) => start.request === request)
+        .map(
+          ({ transfer }) =>
+            of('received').find((event) => event.transfer === transfer)?.bytes ??
+            [...of('cancel'), ...of('fail')].find((event) => event.transfer === transfer)?.bytes ??
+            0,
+        ),
+    )
   const cancelled = of('cancel').filter(({ request }) => bytesOf(request!) === 0)
-  const freeMs = total(cancelled.map(({ request, t }) => {
-    const last = of('start').findLast((start) => start.request === request)
-    return last ? (of('fail').find((event) => event.transfer === last.transfer)?.t ?? t) - last.t : 0
-  }))
+  const freeMs = total(
+    cancelled.map(({ request, t }) => {
+      const last = of('start').findLast((start) => start.request === request)
+      return last ? (of('fail').find((event) => event.transfer === last.transfer)?.t ?? t) - last.t : 0
+    }),
+  )
 
   const memory = of('memory')
   const kB = (line: Line | undefined) => (line ? line.resident! / 1000 : null)
@@ -58,7 +102,9 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
   const relief = of('relief').at(-1)
   let disk = head.diskStartBytes
   let most = disk
-  for (const event of events) if (event.event === 'diskWrite' || event.event === 'diskEvict') most = Math.max(most, (disk += event.event === 'diskWrite' ? event.bytes! : -event.bytes!))
+  for (const event of events)
+    if (event.event === 'diskWrite' || event.event === 'diskEvict')
+      most = Math.max(most, (disk += event.event === 'diskWrite' ? event.bytes! : -event.bytes!))
   const delivered = of('deliver')
   const from = (tier: string) => share(delivered.filter((event) => event.tier === tier).length, delivered.length)
   const [creates, binds, entered] = [of('create'), of('bind'), of('enter')]
@@ -71,24 +117,41 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
     'bytes.oversize': Math.round(oversize),
     'requests.cancelledFree': cancelled.length,
     'requests.cancelledFreeMs': freeMs,
-    'requests.peakActive': Math.max(0, ...spans.map(({ begun }) => spans.filter((each) => each.begun <= begun && each.over > begun).length)),
+    'requests.peakActive': Math.max(
+      0,
+      ...spans.map(({ begun }) => spans.filter((each) => each.begun <= begun && each.over > begun).length),
+    ),
     'decode.wastedMs': total(decodes.filter(({ rendition }) => !used.has(rendition!)).map(({ ms }) => ms!)),
-    'decode.pixelRatio': share(total(good.map(({ rendition }) => px(rendition!, 'width', 'height'))), total(good.map(({ rendition }) => px(rendition!, 'targetWidth', 'targetHeight')))),
+    'decode.pixelRatio': share(
+      total(good.map(({ rendition }) => px(rendition!, 'width', 'height'))),
+      total(good.map(({ rendition }) => px(rendition!, 'targetWidth', 'targetHeight'))),
+    ),
     'threads.mainBusyShare': share(total(of('work').map(({ ms }) => ms!)), end),
     'threads.decodeBusyShare': share(total(decodes.map(({ ms }) => ms!)), end * head.policy.decodeWorkers),
     'threads.fetchBusyShare': share(total(spans.map(({ from: at, to }) => to - at)), end * head.policy.fetchSlots),
     'cells.reuse': share(binds.length - creates.length, binds.length),
-    'cells.createMs': work('create'), 'cells.bindMs': work('bind'),
+    'cells.createMs': work('create'),
+    'cells.bindMs': work('bind'),
     'cells.lastCreateRow': lastMade ? binds.find(({ cell }) => cell === lastMade.cell)!.row! : null,
     'cells.createdAfterFirstScreen': creates.filter(({ t }) => t >= (entered[0]?.t ?? Infinity)).length,
-    'tier.diskShare': from('disk'), 'tier.networkShare': from('network'), 'tier.localShare': from('local'),
-    'tier.evictedThenWanted': of('claim').filter((claim) => of('evict').some(({ rendition, t }) => rendition === claim.rendition && t <= claim.t) && delivered.find((event) => event.claim === claim.id)?.tier !== 'memory').length,
-    'memory.startMb': kB(memory[0]), 'memory.endMb': kB(memory.at(-1)),
+    'tier.diskShare': from('disk'),
+    'tier.networkShare': from('network'),
+    'tier.localShare': from('local'),
+    'tier.evictedThenWanted': of('claim').filter(
+      (claim) =>
+        of('evict').some(({ rendition, t }) => rendition === claim.rendition && t <= claim.t) &&
+        delivered.find((event) => event.claim === claim.id)?.tier !== 'memory',
+    ).length,
+    'memory.startMb': kB(memory[0]),
+    'memory.endMb': kB(memory.at(-1)),
     'memory.afterCollectMb': asked ? kB(memory.find(({ t }) => t >= asked.t)) : null,
     'memory.afterReliefMb': relief ? kB(memory.find(({ t }) => t >= relief.t)) : null,
-    'memory.collections': collects.length, 'memory.pauseMs': total(collects.map(({ ms }) => ms!)),
+    'memory.collections': collects.length,
+    'memory.pauseMs': total(collects.map(({ ms }) => ms!)),
     'memory.ended': of('end')[0]!.why === 'heap' ? 1 : 0,
-    'disk.startMb': head.diskStartBytes / 1e6, 'disk.peakMb': most / 1e6, 'disk.endMb': disk / 1e6,
+    'disk.startMb': head.diskStartBytes / 1e6,
+    'disk.peakMb': most / 1e6,
+    'disk.endMb': disk / 1e6,
     'disk.writtenMb': total(of('diskWrite').map(({ bytes }) => bytes!)) / 1e6,
   }
 }

@@ -1,7 +1,13 @@
 export const photoCount = 40
 
 /** 40 photo-like pictures of 2 to 12 megapixels: smooth noise around a hue of their own, each with a mean colour of its own. */
-export function photoOf(n: number): { name: string; width: number; height: number; pixels: Buffer; small: { width: number; height: number } } {
+export function photoOf(n: number): {
+  name: string
+  width: number
+  height: number
+  pixels: Buffer
+  small: { width: number; height: number }
+} {
   const megapixels = 2 + (10 * n) / (photoCount - 1)
   const tall = n % 3 === 1
   const long = Math.round(Math.sqrt((megapixels * 1e6 * 4) / 3))
@@ -15,7 +21,13 @@ export function photoOf(n: number): { name: string; width: number; height: numbe
     pixels[3 * i + 1] = green + grain
     pixels[3 * i + 2] = blue + grain
   }
-  return { name: `photo-${String(n).padStart(2, '0')}.jpg`, width: tall ? short : long, height: tall ? long : short, pixels, small }
+  return {
+    name: `photo-${String(n).padStart(2, '0')}.jpg`,
+    width: tall ? short : long,
+    height: tall ? long : short,
+    pixels,
+    small,
+  }
 }
 
 /** The mean colour of photo n: no two are alike. */

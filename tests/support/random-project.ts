@@ -6,10 +6,26 @@ import { projectOf } from './projects.ts'
 const step = fc.oneof(
   { weight: 3, arbitrary: fc.record({ do: fc.constant('wait'), ms: fc.integer({ min: 0, max: 900 }) }) },
   { weight: 3, arbitrary: fc.record({ do: fc.constant('flick'), dpPerS: fc.integer({ min: -12_000, max: 12_000 }) }) },
-  { weight: 2, arbitrary: fc.record({ do: fc.constant('drag'), dp: fc.integer({ min: -1500, max: 2500 }), ms: fc.integer({ min: 0, max: 700 }) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('drag'),
+      dp: fc.integer({ min: -1500, max: 2500 }),
+      ms: fc.integer({ min: 0, max: 700 }),
+    }),
+  },
   fc.record({ do: fc.constant('jump'), row: fc.integer({ min: 0, max: 200 }) }),
-  fc.record({ do: fc.constant('to'), where: fc.constantFrom('start', 'end', 30), dpPerS: fc.integer({ min: 500, max: 20_000 }) }),
-  fc.constantFrom({ do: 'pressure' }, { do: 'collect' }, { do: 'rotate' }, { do: 'load', address: 'https://a.example.test/4.jpg', px: 64 }),
+  fc.record({
+    do: fc.constant('to'),
+    where: fc.constantFrom('start', 'end', 30),
+    dpPerS: fc.integer({ min: 500, max: 20_000 }),
+  }),
+  fc.constantFrom(
+    { do: 'pressure' },
+    { do: 'collect' },
+    { do: 'rotate' },
+    { do: 'load', address: 'https://a.example.test/4.jpg', px: 64 },
+  ),
 )
 
 const scopeSteps = fc.constantFrom(
@@ -22,7 +38,18 @@ const scopeSteps = fc.constantFrom(
 
 const fault = fc.record({
   match: fc.constantFrom('*', '*/1?.jpg', '*7*'),
-  kind: fc.constantFrom('status', 'timeout', 'stall', 'truncate', 'wrong-type', 'broken', 'huge', 'empty', 'redirect-loop', 'drip'),
+  kind: fc.constantFrom(
+    'status',
+    'timeout',
+    'stall',
+    'truncate',
+    'wrong-type',
+    'broken',
+    'huge',
+    'empty',
+    'redirect-loop',
+    'drip',
+  ),
   status: fc.constantFrom(401, 404, 429, 500, 503),
   rate: fc.constantFrom(0.2, 0.6, 1),
   times: fc.constantFrom(null, 1, 3),
@@ -50,7 +77,10 @@ const loading = fc.record({
   memoryMb: fc.constantFrom(0, 0.4, 3, 32),
   diskMb: fc.constantFrom(0, 0.2, 50),
   ahead: fc.record({
-    by: fc.constantFrom('rows', 'screens'), amount: fc.constantFrom(0, 1, 2, 6), direction: fc.constantFrom('travel', 'both'), onlyWhenIdle: fc.boolean(),
+    by: fc.constantFrom('rows', 'screens'),
+    amount: fc.constantFrom(0, 1, 2, 6),
+    direction: fc.constantFrom('travel', 'both'),
+    onlyWhenIdle: fc.boolean(),
   }),
   startBelowDpPerS: fc.constantFrom(null, 500, 4000),
   timeoutMs: fc.constantFrom(400, 3000),
@@ -66,34 +96,85 @@ const network = fc.record({
   setupRtts: fc.integer({ min: 0, max: 3 }),
   slowStart: fc.boolean(),
   thinkMs: fc.integer({ min: 0, max: 50 }),
-  faults: fc.oneof({ weight: 2, arbitrary: fc.constant([]) }, { weight: 1, arbitrary: fc.array(fault, { minLength: 1, maxLength: 2 }) }),
+  faults: fc.oneof(
+    { weight: 2, arbitrary: fc.constant([]) },
+    { weight: 1, arbitrary: fc.array(fault, { minLength: 1, maxLength: 2 }) },
+  ),
   offline: fc.constantFrom([], [{ fromMs: 300, toMs: 700 }]),
 })
 
 const edit = fc.record({
-  do: fc.constant('edit'), op: fc.constantFrom('insert', 'remove', 'move', 'update', 'refresh'),
-  at: fc.integer({ min: 0, max: 40 }), count: fc.integer({ min: 1, max: 6 }), to: fc.integer({ min: 0, max: 40 }),
+  do: fc.constant('edit'),
+  op: fc.constantFrom('insert', 'remove', 'move', 'update', 'refresh'),
+  at: fc.integer({ min: 0, max: 40 }),
+  count: fc.integer({ min: 1, max: 6 }),
+  to: fc.integer({ min: 0, max: 40 }),
 })
 
 /** A random policy, script, network and list, as a project. Pictures come from two hosts; some addresses are wrong. */
 export const anyProject = fc
   .record({
-    loading, network, steps: fc.array(step, { minLength: 1, maxLength: 7 }), scopes: scopeSteps, edits: fc.array(edit, { maxLength: 2 }),
-    columns: fc.integer({ min: 1, max: 4 }), count: fc.integer({ min: 0, max: 150 }), held: fc.constantFrom(0, 3, 12),
-    before: fc.constantFrom(0, 150), after: fc.constantFrom(0, 300), seed: fc.integer({ min: 0, max: 1_000_000 }),
-    size: fc.constantFrom({ type: 'fixed', widthDp: 90, heightDp: 90 }, { type: 'aspect', ratio: 1.5 }, { type: 'aspect-at', width: '/width', height: '/height' }, { type: 'from-picture' }),
-    stages: fc.constantFrom({}, {}, { waiting: { frame: { widthDp: 90, heightDp: 40 } } }, { absent: { frame: { widthDp: 90, heightDp: 0 } }, failed: { frame: { widthDp: 20, heightDp: 130 }, fallbacks: ['https://c.example.test/spare.jpg'] }, arriving: { frame: { widthDp: 90, heightDp: 70 } } }),
-    transition: fc.constantFrom({ type: 'none' }, { type: 'fade', ms: 150 }, { type: 'fade-grow', ms: 300, on: 'main' }),
+    loading,
+    network,
+    steps: fc.array(step, { minLength: 1, maxLength: 7 }),
+    scopes: scopeSteps,
+    edits: fc.array(edit, { maxLength: 2 }),
+    columns: fc.integer({ min: 1, max: 4 }),
+    count: fc.integer({ min: 0, max: 150 }),
+    held: fc.constantFrom(0, 3, 12),
+    before: fc.constantFrom(0, 150),
+    after: fc.constantFrom(0, 300),
+    seed: fc.integer({ min: 0, max: 1_000_000 }),
+    size: fc.constantFrom(
+      { type: 'fixed', widthDp: 90, heightDp: 90 },
+      { type: 'aspect', ratio: 1.5 },
+      { type: 'aspect-at', width: '/width', height: '/height' },
+      { type: 'from-picture' },
+    ),
+    stages: fc.constantFrom(
+      {},
+      {},
+      { waiting: { frame: { widthDp: 90, heightDp: 40 } } },
+      {
+        absent: { frame: { widthDp: 90, heightDp: 0 } },
+        failed: { frame: { widthDp: 20, heightDp: 130 }, fallbacks: ['https://c.example.test/spare.jpg'] },
+        arriving: { frame: { widthDp: 90, heightDp: 70 } },
+      },
+    ),
+    transition: fc.constantFrom(
+      { type: 'none' },
+      { type: 'fade', ms: 150 },
+      { type: 'fade-grow', ms: 300, on: 'main' },
+    ),
     decodeAt: fc.constantFrom({ type: 'slot' }, { type: 'original' }, { type: 'fixed', px: 64 }),
   })
   .map((parts) =>
     projectOf({
       seed: parts.seed,
       items: Array.from({ length: parts.count }, (_, i) => ({
-        id: `i${i}`, width: 200 + ((i * 37) % 300), height: 150 + ((i * 61) % 300), bytes: 3000 + ((i * 7919) % 60_000),
-        ...(i % 23 === 11 ? {} : { photo: i % 29 === 5 ? 'http://[broken' : `https://${i % 3 ? 'a' : 'b'}.example.test/${i % 17 === 3 ? i - 1 : i}.jpg` }),
+        id: `i${i}`,
+        width: 200 + ((i * 37) % 300),
+        height: 150 + ((i * 61) % 300),
+        bytes: 3000 + ((i * 7919) % 60_000),
+        ...(i % 23 === 11
+          ? {}
+          : {
+              photo:
+                i % 29 === 5
+                  ? 'http://[broken'
+                  : `https://${i % 3 ? 'a' : 'b'}.example.test/${i % 17 === 3 ? i - 1 : i}.jpg`,
+            }),
       })),
-      screen: { layout: { columns: parts.columns, gapDp: 3, paddingDp: 5, beforeDp: parts.before, afterDp: parts.after, heldCells: parts.held } },
+      screen: {
+        layout: {
+          columns: parts.columns,
+          gapDp: 3,
+          paddingDp: 5,
+          beforeDp: parts.before,
+          afterDp: parts.after,
+          heldCells: parts.held,
+        },
+      },
       loading: parts.loading,
       network: parts.network,
       device: { widthDp: 400, heightDp: 700, density: 2 },
@@ -110,17 +191,41 @@ const beside = fc.record({
   second: fc.constantFrom(null, { priority: 'high' }, { priority: 'low', decodeAt: { type: 'original' } }),
   first: fc.constantFrom('low', 'normal', 'high'),
   standIn: fc.boolean(),
-  retry: fc.record({ attempts: fc.integer({ min: 0, max: 4 }), firstMs: fc.constantFrom(0, 80, 500), factor: fc.constantFrom(1, 2), jitter: fc.constantFrom(0, 0.5) }),
+  retry: fc.record({
+    attempts: fc.integer({ min: 0, max: 4 }),
+    firstMs: fc.constantFrom(0, 80, 500),
+    factor: fc.constantFrom(1, 2),
+    jitter: fc.constantFrom(0, 0.5),
+  }),
   diskFreshness: fc.constantFrom({ type: 'headers' }, { type: 'age', s: 1 }, { type: 'count', n: 1 }),
   lists: fc.constantFrom([], ['detail']),
   granted: fc.constantFrom({}, {}, {}, { network: false }, { storage: false }),
   heapMb: fc.constantFrom(256, 256, 40),
   retryAfterS: fc.constantFrom(null, 0.2),
   entrance: fc.constantFrom({ type: 'none' }, { type: 'fade', ms: 120 }),
-  media: fc.constantFrom({ type: 'still' }, { type: 'animated', play: 'on-screen' }, { type: 'animated', play: 'always' }),
+  media: fc.constantFrom(
+    { type: 'still' },
+    { type: 'animated', play: 'on-screen' },
+    { type: 'animated', play: 'always' },
+  ),
 })
 
-const detail = { id: 'detail', feed: { source: { type: 'inline', items: Array.from({ length: 9 }, (_, i) => ({ id: i, photo: `https://b.example.test/${40 + i}.jpg`, width: 300, height: 200, bytes: 9000 })) } }, cells: [{ slots: [{}] }] }
+const detail = {
+  id: 'detail',
+  feed: {
+    source: {
+      type: 'inline',
+      items: Array.from({ length: 9 }, (_, i) => ({
+        id: i,
+        photo: `https://b.example.test/${40 + i}.jpg`,
+        width: 300,
+        height: 200,
+        bytes: 9000,
+      })),
+    },
+  },
+  cells: [{ slots: [{}] }],
+}
 
 /** A random project as `anyProject` has them, and more of what engine.md speaks of; and which of its visits is looked at. */
 export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { project: Project; visit: Visit } => {
@@ -132,16 +237,48 @@ export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { pr
   const feed = {
     own: screen!.feed,
     repeated: { ...screen!.feed, repeat: { times: 3, addresses: 'distinct' } },
-    pages: { ...screen!.feed, source: { type: 'origin', feed: 'kiln-log' }, base: 'https://archive.example.test/', pageAheadRows: 6 },
-    kinds: { ...screen!.feed, kind: '/kind', source: { type: 'inline', items: items.map((item, i) => ({ ...item, kind: ['a', 'b', 'strange'][i % 5 === 4 ? 2 : i % 2] })) } },
+    pages: {
+      ...screen!.feed,
+      source: { type: 'origin', feed: 'kiln-log' },
+      base: 'https://archive.example.test/',
+      pageAheadRows: 6,
+    },
+    kinds: {
+      ...screen!.feed,
+      kind: '/kind',
+      source: {
+        type: 'inline',
+        items: items.map((item, i) => ({ ...item, kind: ['a', 'b', 'strange'][i % 5 === 4 ? 2 : i % 2] })),
+      },
+    },
   }[more.feed]
-  const slots = [{ ...slot, priority: more.first, media: more.media }, ...(more.second === null ? [] : [{ ...slot, ...more.second, id: 'second', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }])]
-  const cells = more.feed === 'kinds' ? [{ ...cell, kind: 'a', slots }, { ...cell, kind: 'b', slots: [{ ...slot, size: { type: 'aspect', ratio: 2 } }] }] : [{ ...cell, slots }]
+  const slots = [
+    { ...slot, priority: more.first, media: more.media },
+    ...(more.second === null
+      ? []
+      : [{ ...slot, ...more.second, id: 'second', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }]),
+  ]
+  const cells =
+    more.feed === 'kinds'
+      ? [
+          { ...cell, kind: 'a', slots },
+          { ...cell, kind: 'b', slots: [{ ...slot, size: { type: 'aspect', ratio: 2 } }] },
+        ]
+      : [{ ...cell, slots }]
   const outcome = parseProject({
     ...project,
     screens: [{ ...screen, feed, cells, layout: { ...screen!.layout, entrance: more.entrance } }, detail],
-    loading: { ...project.loading, standIn: more.standIn, retry: more.retry, diskFreshness: more.diskFreshness, ahead: { ...project.loading.ahead, lists: more.lists } },
-    network: { ...project.network, faults: project.network.faults.map((fault) => ({ ...fault, retryAfterS: more.retryAfterS })) },
+    loading: {
+      ...project.loading,
+      standIn: more.standIn,
+      retry: more.retry,
+      diskFreshness: more.diskFreshness,
+      ahead: { ...project.loading.ahead, lists: more.lists },
+    },
+    network: {
+      ...project.network,
+      faults: project.network.faults.map((fault) => ({ ...fault, retryAfterS: more.retryAfterS })),
+    },
     device: { ...project.device, heapMb: more.heapMb, granted: more.granted },
   })
   if (!outcome.ok) throw new Error(outcome.message)

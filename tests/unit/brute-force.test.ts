@@ -13,7 +13,12 @@ const plain = anyVisit.map(({ project, visit }) => ({
   project: {
     ...project,
     loading: { ...project.loading, guard: true, resetOnBind: true },
-    scripts: [{ ...project.scripts[0]!, steps: project.scripts[0]!.steps.filter((step) => step.do !== 'edit' && step.do !== 'rotate').slice(0, 5) }],
+    scripts: [
+      {
+        ...project.scripts[0]!,
+        steps: project.scripts[0]!.steps.filter((step) => step.do !== 'edit' && step.do !== 'rotate').slice(0, 5),
+      },
+    ],
   },
 }))
 
@@ -28,7 +33,10 @@ it('every figure equals what plain loops over the NDJSON log find, in any visit'
       const found = { ...bruteForce(lines), ...bruteForceRest(lines) }
       for (const [id, value] of Object.entries(found))
         if (value === null || metrics[id] === null) expect([id, metrics[id]]).toEqual([id, value])
-        else expect(Math.abs(metrics[id]! - value), `${id}: ${metrics[id]} against ${value}`).toBeLessThanOrEqual(1e-6 * Math.max(1, Math.abs(value)))
+        else
+          expect(Math.abs(metrics[id]! - value), `${id}: ${metrics[id]} against ${value}`).toBeLessThanOrEqual(
+            1e-6 * Math.max(1, Math.abs(value)),
+          )
     }),
     { numRuns: 300, seed: 20261123 },
   )

@@ -14,11 +14,17 @@ beforeAll(async () => {
 })
 afterAll(() => rm(folder, { recursive: true }))
 
-interface Ended { code: number; out: string; err: string }
+interface Ended {
+  code: number
+  out: string
+  err: string
+}
 
 function tug(...args: string[]): Promise<Ended> {
   return new Promise((resolve) => {
-    execFile(process.execPath, ['--import', 'tsx', 'src/cli/tug.ts', ...args], (error, out, err) => resolve({ code: Number(error?.code ?? 0), out, err }))
+    execFile(process.execPath, ['--import', 'tsx', 'src/cli/tug.ts', ...args], (error, out, err) =>
+      resolve({ code: Number(error?.code ?? 0), out, err }),
+    )
   })
 }
 
@@ -31,13 +37,32 @@ const demoProject = async () => {
 describe('tug run', () => {
   it('prints the figures of the simulation, one object for one visit', async () => {
     const { code, out, err } = await tug('run', demo, '--json', '--log', join(folder, 'run.ndjson'))
-    const told = JSON.parse(out) as { visit: string; metrics: Record<string, number | null>; checks: { id: string; ok: boolean; evidence: string }[] }
+    const told = JSON.parse(out) as {
+      visit: string
+      metrics: Record<string, number | null>
+      checks: { id: string; ok: boolean; evidence: string }[]
+    }
     const { metrics, checks } = profileRun(simulateVisits((await demoProject()).project, ['first'])[0]!.log)
     expect([code, err, Object.keys(told)]).toEqual([0, '', ['visit', 'metrics', 'checks']])
     expect(told).toEqual({ visit: 'first', metrics, checks })
-    const lines = (await readFile(join(folder, 'run.ndjson'), 'utf8')).trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>)
-    expect(lines[0]).toMatchObject({ format: 'tile-tug/run', version: 1, world: 'simulated', seed: 7, visit: 'first', project: 'Saltmarsh Kiln archive' })
-    const received = lines.filter((line) => line.event === 'received' || line.event === 'cancel' || (line.event === 'fail' && (line.transfer as number) >= 0))
+    const lines = (await readFile(join(folder, 'run.ndjson'), 'utf8'))
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>)
+    expect(lines[0]).toMatchObject({
+      format: 'tile-tug/run',
+      version: 1,
+      world: 'simulated',
+      seed: 7,
+      visit: 'first',
+      project: 'Saltmarsh Kiln archive',
+    })
+    const received = lines.filter(
+      (line) =>
+        line.event === 'received' ||
+        line.event === 'cancel' ||
+        (line.event === 'fail' && (line.transfer as number) >= 0),
+    )
     expect(received.reduce((sum, line) => sum + (line.bytes as number), 0)).toBe(metrics['bytes.received'])
   })
 
@@ -53,7 +78,17 @@ describe('tug run', () => {
   it('applies the variants whose condition holds, and says so', async () => {
     const { raw } = await demoProject()
     const file = join(folder, 'metered.tiletug.json')
-    const write = (metered: boolean) => writeFile(file, JSON.stringify({ ...raw, network: { ...(raw.network as object), metered }, variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }] }))
+    const write = (metered: boolean) =>
+      writeFile(
+        file,
+        JSON.stringify({
+          ...raw,
+          network: { ...(raw.network as object), metered },
+          variants: [
+            { name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] },
+          ],
+        }),
+      )
     const told = async () => {
       const { out, err } = await tug('run', file, '--json')
       return { err, early: (JSON.parse(out) as { metrics: Record<string, number> }).metrics['requests.total']! }
@@ -71,15 +106,23 @@ describe('tug run', () => {
     const { out } = await tug('run', demo, '--screen', 'makers', '--script', 'Slow read', '--seed', '9')
     expect(out).toMatch(/frames\.count +\d+/)
     expect(out).toContain('holds  once (first)')
-    const full = JSON.parse((await tug('run', demo, '--variant', 'Full-size decode', '--json')).out) as { metrics: Record<string, number> }
+    const full = JSON.parse((await tug('run', demo, '--variant', 'Full-size decode', '--json')).out) as {
+      metrics: Record<string, number>
+    }
     expect(full.metrics['decode.pixelRatio']).toBeGreaterThan(5)
   })
 
   it.each([
     [['run', 'none.json'], 'none.json: cannot be read (there is no such file)'],
     [['run', demo, '--seed', 'x'], '--seed: found "x", allowed: a whole number from 0 to 4294967295'],
-    [['run', demo, '--screen', 'x'], `${demo}: --screen: no screen has the id "x"; there are wall, makers, shelves, kiln-log`],
-    [['run', demo, '--visits', 'second'], '--visits: found "second", allowed: first, restarted, again in any selection, separated by commas'],
+    [
+      ['run', demo, '--screen', 'x'],
+      `${demo}: --screen: no screen has the id "x"; there are wall, makers, shelves, kiln-log`,
+    ],
+    [
+      ['run', demo, '--visits', 'second'],
+      '--visits: found "second", allowed: first, restarted, again in any selection, separated by commas',
+    ],
     [['run', demo, '--variant', 'x'], `${demo}: /variants: no variant is named "x"; allowed: Full-size decode`],
     [['run'], `tug: missing required argument 'file'; see "npm run -s tug -- --help"`],
     [['fly'], `tug: unknown command 'fly'; see "npm run -s tug -- --help"`],
@@ -92,11 +135,22 @@ describe('tug check', () => {
   it('ends with 0 or 1 as the budgets say, and writes JUnit', async () => {
     const { raw } = await demoProject()
     const file = join(folder, 'budgets.tiletug.json')
-    await writeFile(file, JSON.stringify({ ...raw, budgets: [{ metric: 'bytes.wastedShare', max: 0.001 }, { metric: 'pictures.wrong', max: 0 }] }))
+    await writeFile(
+      file,
+      JSON.stringify({
+        ...raw,
+        budgets: [
+          { metric: 'bytes.wastedShare', max: 0.001 },
+          { metric: 'pictures.wrong', max: 0 },
+        ],
+      }),
+    )
     expect((await tug('check', demo)).code).toBe(0)
     const broken = await tug('check', file, '--junit', join(folder, 'report.xml'), '--seeds', '2')
     expect([broken.code, broken.err]).toEqual([1, `${file}: 1 of 2 budgets broken\n`])
-    expect(broken.out).toMatch(/^BROKEN bytes\.wastedShare is 0\.\d+ on the first visit; the budget is ≤ 0\.001\nkept {3}pictures\.wrong/)
+    expect(broken.out).toMatch(
+      /^BROKEN bytes\.wastedShare is 0\.\d+ on the first visit; the budget is ≤ 0\.001\nkept {3}pictures\.wrong/,
+    )
     const xml = await readFile(join(folder, 'report.xml'), 'utf8')
     expect(xml).toMatch(/<testsuites tests="2" failures="1"/)
   })
@@ -119,9 +173,16 @@ describe('tug check', () => {
 describe('tug feed', () => {
   it('prints the address check of every screen', async () => {
     const { code, out } = await tug('feed', demo)
-    const { screens } = JSON.parse(out) as { screens: { screen: string; items: number; slots: { counts: Record<string, number> }[] }[] }
+    const { screens } = JSON.parse(out) as {
+      screens: { screen: string; items: number; slots: { counts: Record<string, number> }[] }[]
+    }
     expect(code).toBe(0)
-    expect(screens.map(({ screen, items }) => [screen, items])).toEqual([['wall', 2400], ['makers', 320], ['shelves', 600], ['kiln-log', 800]])
+    expect(screens.map(({ screen, items }) => [screen, items])).toEqual([
+      ['wall', 2400],
+      ['makers', 320],
+      ['shelves', 600],
+      ['kiln-log', 800],
+    ])
     expect(screens[0]!.slots[0]!.counts).toMatchObject({ absent: 12, malformed: 6, cleartext: 24 })
   })
 })

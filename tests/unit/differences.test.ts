@@ -1,13 +1,27 @@
 import { describe, expect, it } from 'vitest'
 import { differences } from '../../src/core/project/differences.ts'
 
-const file = (more: object = {}) => ({ format: 'tile-tug/project', version: 1, name: 'kiln', screens: [{ id: 'wall', name: 'Tile wall', cells: [{ slots: [{ id: 'main' }] }] }], ...more })
-const slot = (options: object, ...others: object[]) => file({ screens: [{ id: 'wall', name: 'Tile wall', cells: [{ slots: [{ id: 'main', ...options }, ...others] }] }] })
+const file = (more: object = {}) => ({
+  format: 'tile-tug/project',
+  version: 1,
+  name: 'kiln',
+  screens: [{ id: 'wall', name: 'Tile wall', cells: [{ slots: [{ id: 'main' }] }] }],
+  ...more,
+})
+const slot = (options: object, ...others: object[]) =>
+  file({ screens: [{ id: 'wall', name: 'Tile wall', cells: [{ slots: [{ id: 'main', ...options }, ...others] }] }] })
 
 describe('what is set otherwise', () => {
   it('is told by label and unit, one line a setting', () => {
-    expect(differences(file({ loading: { fetchSlots: 6, memoryMb: 32 } }), file({ loading: { fetchSlots: 4, memoryMb: 48 } }))).toEqual(['Fetch slots: 6 → 4', 'Memory: 32 → 48 MB'])
-    expect(differences(file({ network: { rttMs: 90 } }), file({ network: { rttMs: 20, name: 'Near' } }))).toContain('Round trip: 90 → 20 ms')
+    expect(
+      differences(
+        file({ loading: { fetchSlots: 6, memoryMb: 32 } }),
+        file({ loading: { fetchSlots: 4, memoryMb: 48 } }),
+      ),
+    ).toEqual(['Fetch slots: 6 → 4', 'Memory: 32 → 48 MB'])
+    expect(differences(file({ network: { rttMs: 90 } }), file({ network: { rttMs: 20, name: 'Near' } }))).toContain(
+      'Round trip: 90 → 20 ms',
+    )
   })
 
   it('is nothing where a default is written out or left out', () => {
@@ -18,16 +32,27 @@ describe('what is set otherwise', () => {
   })
 
   it('names another kind of value by its kind, and says which slot where there are several', () => {
-    expect(differences(slot({ transition: { type: 'fade', ms: 200 } }), slot({ transition: { type: 'none' } }))).toEqual(['transition: fade → none'])
-    expect(differences(slot({}, { id: 'face' }), slot({}, { id: 'face', fit: 'contain' }))[0]).toMatch(/^face, .*: cover → contain$/)
+    expect(
+      differences(slot({ transition: { type: 'fade', ms: 200 } }), slot({ transition: { type: 'none' } })),
+    ).toEqual(['transition: fade → none'])
+    expect(differences(slot({}, { id: 'face' }), slot({}, { id: 'face', fit: 'contain' }))[0]).toMatch(
+      /^face, .*: cover → contain$/,
+    )
   })
 
   it('tells lists that grew by their length, gestures as a whole, and names the screen where there are several', () => {
-    const screens = (columns: number) => [{ id: 'wall', name: 'Tile wall', layout: { columns }, cells: [{ slots: [{}] }] }, { id: 'log', cells: [{ slots: [{}] }] }]
-    expect(differences(file({ screens: screens(3) }), file({ screens: screens(4) }))).toEqual([expect.stringMatching(/^Tile wall, Columns: 3 → 4/)])
+    const screens = (columns: number) => [
+      { id: 'wall', name: 'Tile wall', layout: { columns }, cells: [{ slots: [{}] }] },
+      { id: 'log', cells: [{ slots: [{}] }] },
+    ]
+    expect(differences(file({ screens: screens(3) }), file({ screens: screens(4) }))).toEqual([
+      expect.stringMatching(/^Tile wall, Columns: 3 → 4/),
+    ])
     const script = (ms: number) => ({ scripts: [{ name: 'a', steps: [{ do: 'wait', ms }] }] })
     expect(differences(file(script(1)), file(script(2)))).toEqual(['the gesture “a” differs'])
-    expect(differences(file({ loading: { cleartextHosts: [] } }), file({ loading: { cleartextHosts: ['a.test'] } }))[0]).toMatch(/: \[\] → \[a\.test\]$/)
+    expect(
+      differences(file({ loading: { cleartextHosts: [] } }), file({ loading: { cleartextHosts: ['a.test'] } }))[0],
+    ).toMatch(/: \[\] → \[a\.test\]$/)
   })
 
   it('compares files that no longer parse as they are', () => {

@@ -9,9 +9,26 @@ const byHeaders: Loading['diskFreshness'] = { type: 'headers' }
 function tierOf(budget: number, freshness: Loading['diskFreshness'] = byHeaders) {
   const clock = { ms: 0 }
   const evicted: number[] = []
-  const tier = new DiskTier(budget, freshness, () => clock.ms, (asset) => evicted.push(asset))
-  const put = (asset: number, bytes: number, headers: Record<string, string> = { 'cache-control': 'max-age=60' }, etag: string | null = '"1"') =>
-    tier.put(asset, { identity: `${address}?${asset}`, host: 'pictures.example.test', bytes, etag, writtenMs: clock.ms, headers })
+  const tier = new DiskTier(
+    budget,
+    freshness,
+    () => clock.ms,
+    (asset) => evicted.push(asset),
+  )
+  const put = (
+    asset: number,
+    bytes: number,
+    headers: Record<string, string> = { 'cache-control': 'max-age=60' },
+    etag: string | null = '"1"',
+  ) =>
+    tier.put(asset, {
+      identity: `${address}?${asset}`,
+      host: 'pictures.example.test',
+      bytes,
+      etag,
+      writtenMs: clock.ms,
+      headers,
+    })
   return { tier, clock, evicted, put }
 }
 
@@ -36,7 +53,10 @@ describe('how long a copy is fresh', () => {
   it('is what its headers say, then it may be served while it is revalidated, then it may not', () => {
     const { tier, clock, put } = tierOf(1000)
     put(1, 100, { 'cache-control': 'max-age=10, stale-while-revalidate=20' })
-    const at = (ms: number) => { clock.ms = ms; return tier.look(1) }
+    const at = (ms: number) => {
+      clock.ms = ms
+      return tier.look(1)
+    }
     expect(at(9999)).toEqual({ fresh: true, bytes: 100 })
     expect(at(10_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, meanwhile: true })
     expect(at(30_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, meanwhile: false })
@@ -98,7 +118,11 @@ describe('the budget of the disk tier', () => {
   })
 
   it('is never passed, and what it says it holds is what it holds', () => {
-    const step = fc.record({ asset: fc.integer({ min: 0, max: 9 }), bytes: fc.integer({ min: 1, max: 400 }), does: fc.constantFrom('put', 'look', 'drop') })
+    const step = fc.record({
+      asset: fc.integer({ min: 0, max: 9 }),
+      bytes: fc.integer({ min: 1, max: 400 }),
+      does: fc.constantFrom('put', 'look', 'drop'),
+    })
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 900 }), fc.array(step, { maxLength: 60 }), (budget, steps) => {
         const { tier, evicted, put } = tierOf(budget)

@@ -12,9 +12,19 @@ const slotWith = (address: object) => projectOf({ slot: { address } }).screens[0
 
 describe('addresses', () => {
   it.each([
-    ['https://a.example.test/x.jpg', 'good'], ['http://a.example.test/x', 'cleartext'], ['', 'empty'], ['   ', 'empty'],
-    ['x/y.jpg', 'relative'], ['ftp://a.example.test/x', 'scheme'], ['file:///etc/passwd', 'scheme'], ['https://u:p@a.example.test/', 'credentials'],
-    ['https://a b/x', 'malformed'], ['https://a/%zz', 'malformed'], ['https:///x', 'malformed'], ['https://[bad/x', 'malformed'], ['data:image/png;base64,AA', 'good'],
+    ['https://a.example.test/x.jpg', 'good'],
+    ['http://a.example.test/x', 'cleartext'],
+    ['', 'empty'],
+    ['   ', 'empty'],
+    ['x/y.jpg', 'relative'],
+    ['ftp://a.example.test/x', 'scheme'],
+    ['file:///etc/passwd', 'scheme'],
+    ['https://u:p@a.example.test/', 'credentials'],
+    ['https://a b/x', 'malformed'],
+    ['https://a/%zz', 'malformed'],
+    ['https:///x', 'malformed'],
+    ['https://[bad/x', 'malformed'],
+    ['data:image/png;base64,AA', 'good'],
   ])('%s is %s', (text, kind) => {
     expect(classify(text, null).class).toBe(kind)
   })
@@ -32,9 +42,13 @@ describe('addresses', () => {
     const item = { photo: 'https://a.example.test/7', sky: 3, deep: { 'a/b': 'x' } }
     const of = (address: object) => addressOf(item, slotWith(address), px, null)
     expect(of({ type: 'pointer', at: '/photo' }).href).toBe(item.photo)
-    expect(of({ type: 'template', template: '{+photo}?w={widthPx}&d={density}' }).href).toBe('https://a.example.test/7?w=326&d=2.625')
+    expect(of({ type: 'template', template: '{+photo}?w={widthPx}&d={density}' }).href).toBe(
+      'https://a.example.test/7?w=326&d=2.625',
+    )
     expect(of({ type: 'template', template: '{+nothing}?w={widthPx}' }).class).toBe('absent')
-    expect(of({ type: 'table', at: '/sky', table: { 3: 'https://a.example.test/rain' } }).href).toBe('https://a.example.test/rain')
+    expect(of({ type: 'table', at: '/sky', table: { 3: 'https://a.example.test/rain' } }).href).toBe(
+      'https://a.example.test/rain',
+    )
     expect(of({ type: 'pointer', at: '/sky' }).class).toBe('malformed')
     expect(valueAt(item, '/deep/a~1b')).toBe('x')
     expect(valueAt(item, '/constructor')).toBeUndefined()
@@ -50,7 +64,13 @@ describe('the address check', () => {
   it('counts the demo wall by class and finds the hosts in cleartext', () => {
     const all = Array.from({ length: 10 }, (_, page) => madeUpPage('wall', page + 1)!.items).flat()
     const { screens } = projectOf({})
-    const { counts, cleartextHosts } = checkAddresses(all, screens[0]!, slotWith({ type: 'pointer', at: '/photo' }), px, 'https://archive.example.test/')
+    const { counts, cleartextHosts } = checkAddresses(
+      all,
+      screens[0]!,
+      slotWith({ type: 'pointer', at: '/photo' }),
+      px,
+      'https://archive.example.test/',
+    )
     expect(Object.values(counts).reduce((sum, count) => sum + count, 0)).toBe(2400)
     expect(counts).toMatchObject({ cleartext: 24, absent: 12, malformed: 6, empty: 0 })
     expect(counts.duplicate).toBeGreaterThan(0)
@@ -59,14 +79,24 @@ describe('the address check', () => {
 })
 
 describe('the feed list', () => {
-  const { feed } = projectOf({ screen: { feed: { source: { type: 'inline', items: [] }, key: '/id', repeat: { times: 1000, addresses: 'distinct' } } } }).screens[0]!
+  const { feed } = projectOf({
+    screen: {
+      feed: { source: { type: 'inline', items: [] }, key: '/id', repeat: { times: 1000, addresses: 'distinct' } },
+    },
+  }).screens[0]!
 
   it('repeats without copying, with keys of their own', () => {
     const list = new FeedList(feed)
     list.append([{ id: 'a' }, { id: 'b' }])
     expect(list.count).toBe(2)
     list.complete()
-    expect([list.count, list.key(1), list.key(2), list.repeat(1999), list.item(1999)]).toEqual([2000, 'b', 'a~1', 999, { id: 'b' }])
+    expect([list.count, list.key(1), list.key(2), list.repeat(1999), list.item(1999)]).toEqual([
+      2000,
+      'b',
+      'a~1',
+      999,
+      { id: 'b' },
+    ])
   })
 
   it('keeps identities through edits', () => {
@@ -102,7 +132,20 @@ describe('the made-up archive', () => {
         expect(tileBytes(n, 326, 326, as) % 2).toBe(0)
         expect(tileBytes(n, 326, 326, as)).toBeGreaterThan(tileBytes(n, 100, 100, as))
       }
-    expect(readTile('tiles/417', 'width=326&as=png')).toEqual({ n: 417, width: 326, height: 326, as: 'png', stamp: false, frames: 1, poster: false })
-    expect([readTile('tiles/x', ''), readTile('tiles/1', 'as=gif'), readTile('tiles/1', 'width=0'), readTile('tiles/1', 'width=99999')]).toEqual([null, null, null, null])
+    expect(readTile('tiles/417', 'width=326&as=png')).toEqual({
+      n: 417,
+      width: 326,
+      height: 326,
+      as: 'png',
+      stamp: false,
+      frames: 1,
+      poster: false,
+    })
+    expect([
+      readTile('tiles/x', ''),
+      readTile('tiles/1', 'as=gif'),
+      readTile('tiles/1', 'width=0'),
+      readTile('tiles/1', 'width=99999'),
+    ]).toEqual([null, null, null, null])
   })
 })

@@ -12,7 +12,12 @@ import { simulate } from '../../src/core/run/simulate.ts'
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
 const put = (path: string, value: unknown): Operation => ({ op: 'replace', path, value })
 /** A link and a policy with nothing to complain of: what is planted stands out. */
-const well = [put('/loading/startBelowDpPerS', 1500), put('/loading/cancel/keepAbove', 0.6), put('/network/downKbps', 30_000), put('/network/rttMs', 25)]
+const well = [
+  put('/loading/startBelowDpPerS', 1500),
+  put('/loading/cancel/keepAbove', 0.6),
+  put('/network/downKbps', 30_000),
+  put('/network/rttMs', 25),
+]
 
 function patched(raw: Raw, patch: Operation[]): Raw {
   const outcome = applyPatch(raw, patch)
@@ -24,8 +29,20 @@ async function findingsOf(raw: Raw, screen: string) {
   const parsed = parseProject(raw)
   if (!parsed.ok) throw new Error(parsed.message)
   const profile = profileRun(simulate(parsed.project, { screen }).log)
-  const order = { raw, screen, script: parsed.project.script!, seed: 7, visit: 'first' as const, items: null, seen: new Map() }
-  const found = await proveAll(order, suspicionsOf(profile, parsed.project), { rest: () => Promise.resolve(), cancelled: () => false, progress: () => undefined })
+  const order = {
+    raw,
+    screen,
+    script: parsed.project.script!,
+    seed: 7,
+    visit: 'first' as const,
+    items: null,
+    seen: new Map(),
+  }
+  const found = await proveAll(order, suspicionsOf(profile, parsed.project), {
+    rest: () => Promise.resolve(),
+    cancelled: () => false,
+    progress: () => undefined,
+  })
   return { found: found!.findings, untried: found!.untried, metrics: profile.metrics }
 }
 
@@ -53,16 +70,41 @@ describe('findings', () => {
       const mended = await findingsOf(patched(raw, top!.patch), screen)
       expect(mended.found.map((each) => each.id)).not.toContain(id)
       // What the proof said of this seed's run holds for the run itself.
-      expect(mended.metrics[top!.proof.metric]!).toBeLessThan((await findingsOf(raw, screen)).metrics[top!.proof.metric]!)
+      expect(mended.metrics[top!.proof.metric]!).toBeLessThan(
+        (await findingsOf(raw, screen)).metrics[top!.proof.metric]!,
+      )
     }, 30_000)
 
   it('what is let go too late, flickers, or is faded in from memory on the main thread is found too, and proven', async () => {
-    const back = { name: 'back', steps: [{ do: 'wait', ms: 1500 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 1500 }, { do: 'flick', dpPerS: -5000 }, { do: 'wait', ms: 1500 }, { do: 'edit', op: 'update', at: 0, count: 60 }, { do: 'wait', ms: 1500 }] }
+    const back = {
+      name: 'back',
+      steps: [
+        { do: 'wait', ms: 1500 },
+        { do: 'flick', dpPerS: 5000 },
+        { do: 'wait', ms: 1500 },
+        { do: 'flick', dpPerS: -5000 },
+        { do: 'wait', ms: 1500 },
+        { do: 'edit', op: 'update', at: 0, count: 60 },
+        { do: 'wait', ms: 1500 },
+      ],
+    }
     const cases: [string, Operation[]][] = [
       ['cancel-too-late', [put('/loading/cancel', { when: 'zone', zoneRows: 40 }), put('/network/downKbps', 5000)]],
-      ['transition-on-hit', [put('/screens/0/cells/0/slots/0/transition', { type: 'fade', ms: 900, on: 'main', skip: [] }), put('/device/costs', { transitionMs: 1.5 }), put('/scripts', [back]), put('/script', 'back')]],
+      [
+        'transition-on-hit',
+        [
+          put('/screens/0/cells/0/slots/0/transition', { type: 'fade', ms: 900, on: 'main', skip: [] }),
+          put('/device/costs', { transitionMs: 1.5 }),
+          put('/scripts', [back]),
+          put('/script', 'back'),
+        ],
+      ],
     ]
-    for (const [id, patch] of cases) expect((await findingsOf(patched(demo, [...well, ...patch]), 'wall')).found.map((each) => each.id), id).toContain(id)
+    for (const [id, patch] of cases)
+      expect(
+        (await findingsOf(patched(demo, [...well, ...patch]), 'wall')).found.map((each) => each.id),
+        id,
+      ).toContain(id)
   }, 60_000)
 
   it('a first visit that is slow, with all there after a restart, is told as such: last, with nothing to change', async () => {
@@ -73,22 +115,58 @@ describe('findings', () => {
     expect(last.proof.before).toBeGreaterThan(0.3)
     expect(last.proof.after).toBeLessThan(0.15)
     // Where nothing is kept, the next visit is as slow.
-    expect((await findingsOf(patched(slow, [put('/loading/diskMb', 0)]), 'shelves')).found.map(({ id }) => id)).not.toContain('first-visit-only')
+    expect(
+      (await findingsOf(patched(slow, [put('/loading/diskMb', 0)]), 'shelves')).found.map(({ id }) => id),
+    ).not.toContain('first-visit-only')
   }, 60_000)
 
   it('of three well-set projects none claims a gain', async () => {
-    for (const screen of ['wall', 'makers', 'shelves']) expect((await findingsOf(patched(demo, well), screen)).found.map((each) => each.id), screen).toEqual([])
+    for (const screen of ['wall', 'makers', 'shelves'])
+      expect(
+        (await findingsOf(patched(demo, well), screen)).found.map((each) => each.id),
+        screen,
+      ).toEqual([])
   }, 30_000)
 })
 
 it('a change that the project does not take is told, and not counted as without gain', async () => {
   const parsed = parseProject(demo)
   if (!parsed.ok) throw new Error(parsed.message)
-  const order = { raw: demo, screen: 'makers', script: parsed.project.script!, seed: 7, visit: 'first' as const, items: null, seen: new Map() }
-  const suspicion = { id: 'x', what: 'It is wrong.', evidence: '', metric: 'bytes.received', change: '', patch: [{ op: 'remove' as const, path: '/loading/nothing' }], pinMs: null }
-  const proven = await proveAll(order, [suspicion], { rest: () => Promise.resolve(), cancelled: () => false, progress: () => undefined })
-  expect(proven).toMatchObject({ findings: [], unproven: 0, untried: [{ what: 'It is wrong.', why: expect.stringContaining('/loading/nothing') as string }] })
-  expect(await proveAll(order, [suspicion], { rest: () => Promise.resolve(), cancelled: () => true, progress: () => undefined })).toBeNull()
+  const order = {
+    raw: demo,
+    screen: 'makers',
+    script: parsed.project.script!,
+    seed: 7,
+    visit: 'first' as const,
+    items: null,
+    seen: new Map(),
+  }
+  const suspicion = {
+    id: 'x',
+    what: 'It is wrong.',
+    evidence: '',
+    metric: 'bytes.received',
+    change: '',
+    patch: [{ op: 'remove' as const, path: '/loading/nothing' }],
+    pinMs: null,
+  }
+  const proven = await proveAll(order, [suspicion], {
+    rest: () => Promise.resolve(),
+    cancelled: () => false,
+    progress: () => undefined,
+  })
+  expect(proven).toMatchObject({
+    findings: [],
+    unproven: 0,
+    untried: [{ what: 'It is wrong.', why: expect.stringContaining('/loading/nothing') as string }],
+  })
+  expect(
+    await proveAll(order, [suspicion], {
+      rest: () => Promise.resolve(),
+      cancelled: () => true,
+      progress: () => undefined,
+    }),
+  ).toBeNull()
 })
 
 describe('comparisons', () => {
@@ -108,12 +186,18 @@ describe('comparisons', () => {
   })
 
   it('better or worse is said only beyond the least effect and with an interval on one side of 0', () => {
-    const runs = (values: number[]) => values.map((value) => ({ 'pictures.holeShare': value, 'frames.lateMsPerS': value }))
-    const change = (before: number[], after: number[]) => changeOf('pictures.holeShare', runs(before), runs(after), 3)!.is
+    const runs = (values: number[]) =>
+      values.map((value) => ({ 'pictures.holeShare': value, 'frames.lateMsPerS': value }))
+    const change = (before: number[], after: number[]) =>
+      changeOf('pictures.holeShare', runs(before), runs(after), 3)!.is
     expect(change(Array(10).fill(0.5) as number[], Array(10).fill(0.4) as number[])).toBe('better')
     expect(change(Array(10).fill(0.4) as number[], Array(10).fill(0.5) as number[])).toBe('worse')
     expect(change(Array(10).fill(0.5) as number[], Array(10).fill(0.49) as number[])).toBe('same')
-    expect(change([0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9], [0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1])).toBe('same')
-    expect(changeOf('pictures.holeShare', [{ 'pictures.holeShare': null }], [{ 'pictures.holeShare': 1 }], 3)).toBeNull()
+    expect(
+      change([0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9], [0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1]),
+    ).toBe('same')
+    expect(
+      changeOf('pictures.holeShare', [{ 'pictures.holeShare': null }], [{ 'pictures.holeShare': 1 }], 3),
+    ).toBeNull()
   })
 })

@@ -29,8 +29,21 @@ const lastMs = 60_000
 
 /** The model of engine.md walked through in small steps: slow, plain, and without a line of the product. */
 function walk(orders: readonly Order[], link: Link): Outcome {
-  interface Wire { host: string; readyMs: number; epochMs: number; idleSinceMs: number; users: number; closed: boolean }
-  interface Flow { got: number; firstMs: number; wire: Wire | null; state: 'new' | 'queued' | 'waits' | 'flows' | 'ghost' | 'over'; ghostUntil: number }
+  interface Wire {
+    host: string
+    readyMs: number
+    epochMs: number
+    idleSinceMs: number
+    users: number
+    closed: boolean
+  }
+  interface Flow {
+    got: number
+    firstMs: number
+    wire: Wire | null
+    state: 'new' | 'queued' | 'waits' | 'flows' | 'ghost' | 'over'
+    ghostUntil: number
+  }
   const wires: Wire[] = []
   const queue: number[] = []
   const flows: Flow[] = orders.map(() => ({ got: 0, firstMs: Infinity, wire: null, state: 'new', ghostUntil: 0 }))
@@ -40,7 +53,17 @@ function walk(orders: readonly Order[], link: Link): Outcome {
   const board = (i: number, now: number) => {
     const open = wires.filter((wire) => wire.host === orders[i]!.host && !wire.closed)
     let wire = link.protocol === 'h2' ? open[0] : open.find(({ users }) => users === 0)
-    if (!wire && open.length < most) wires.push((wire = { host: orders[i]!.host, readyMs: now + link.setupRtts * link.rttMs, epochMs: -1, idleSinceMs: -Infinity, users: 0, closed: false }))
+    if (!wire && open.length < most)
+      wires.push(
+        (wire = {
+          host: orders[i]!.host,
+          readyMs: now + link.setupRtts * link.rttMs,
+          epochMs: -1,
+          idleSinceMs: -Infinity,
+          users: 0,
+          closed: false,
+        }),
+      )
     if (!wire) return false
     wire.users++
     Object.assign(flows[i]!, { wire, state: 'waits', firstMs: Math.max(now, wire.readyMs) + link.rttMs + link.thinkMs })
@@ -87,7 +110,10 @@ function walk(orders: readonly Order[], link: Link): Outcome {
       return (14_600 * 2 ** Math.min(40, Math.floor((now - wire!.epochMs + 1e-9) / link.rttMs))) / link.rttMs / sharing
     }
     let rest = perMs
-    for (const [n, flow] of active.map((each) => ({ each, cap: capOf(each) })).sort((a, b) => a.cap - b.cap).entries()) {
+    for (const [n, flow] of active
+      .map((each) => ({ each, cap: capOf(each) }))
+      .sort((a, b) => a.cap - b.cap)
+      .entries()) {
       const rate = Math.min(flow.cap, rest / (active.length - n))
       rest -= rate
       flow.each.got += rate * stepMs
@@ -107,7 +133,8 @@ function run(orders: readonly Order[], link: Link): Outcome {
   const clock = new VirtualClock()
   const outcome: Outcome = orders.map(() => ({ endMs: null, bytes: 0 }))
   const network = new FluidNetwork(clock, { ...link, jitterMs: 0 }, 1, {
-    connected: () => undefined, firstByte: () => undefined,
+    connected: () => undefined,
+    firstByte: () => undefined,
     done: (id) => (outcome[id] = { endMs: clock.now() / 1000, bytes: orders[id]!.bytes }),
   })
   for (const [id, { host, bytes, startMs, cutMs }] of orders.entries()) {
@@ -122,12 +149,22 @@ function run(orders: readonly Order[], link: Link): Outcome {
 }
 
 const link = fc.record({
-  rttMs: fc.constantFrom(0, 20, 90, 240), thinkMs: fc.constantFrom(0, 15), setupRtts: fc.constantFrom(0, 1, 3),
-  downKbps: fc.constantFrom(400, 4000, 60_000), slowStart: fc.boolean(), protocol: fc.constantFrom<'h1' | 'h2'>('h1', 'h2'), connectionsPerHost: fc.constantFrom(1, 2, 6),
+  rttMs: fc.constantFrom(0, 20, 90, 240),
+  thinkMs: fc.constantFrom(0, 15),
+  setupRtts: fc.constantFrom(0, 1, 3),
+  downKbps: fc.constantFrom(400, 4000, 60_000),
+  slowStart: fc.boolean(),
+  protocol: fc.constantFrom<'h1' | 'h2'>('h1', 'h2'),
+  connectionsPerHost: fc.constantFrom(1, 2, 6),
 })
 const order = fc.record({
-  host: fc.constantFrom('a', 'b'), bytes: fc.integer({ min: 200, max: 90_000 }), startMs: fc.integer({ min: 0, max: 1500 }),
-  cutMs: fc.oneof({ weight: 3, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.integer({ min: 1, max: 900 }) }),
+  host: fc.constantFrom('a', 'b'),
+  bytes: fc.integer({ min: 200, max: 90_000 }),
+  startMs: fc.integer({ min: 0, max: 1500 }),
+  cutMs: fc.oneof(
+    { weight: 3, arbitrary: fc.constant(null) },
+    { weight: 1, arbitrary: fc.integer({ min: 1, max: 900 }) },
+  ),
 })
 
 it('the fluid network ends and cuts its transfers when a walk in small steps does', () => {
@@ -140,7 +177,8 @@ it('the fluid network ends and cuts its transfers when a walk in small steps doe
       for (const [i, { endMs, bytes }] of walked.entries()) {
         const told = `transfer ${i}: ${JSON.stringify(found[i])} against ${JSON.stringify(walked[i])}`
         // At the very moment of its end it is chance which of the two a cut still meets.
-        if ((endMs === null) !== (found[i]!.endMs === null)) expect(orders[i]!.bytes - Math.min(bytes, found[i]!.bytes), told).toBeLessThan(slackBytes)
+        if ((endMs === null) !== (found[i]!.endMs === null))
+          expect(orders[i]!.bytes - Math.min(bytes, found[i]!.bytes), told).toBeLessThan(slackBytes)
         else if (endMs === null) expect(Math.abs(bytes - found[i]!.bytes), told).toBeLessThan(slackBytes)
         else expect(Math.abs(endMs - found[i]!.endMs!), told).toBeLessThan(slackMs + 0.01 * endMs)
       }

@@ -8,29 +8,76 @@ import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 /** Faults that random cases met once in some thousand: each as a case of its own, so that it is met in every run. */
 describe('a held cell whose request was let go while its screen was away', () => {
-  it.each([['background', 'foreground', 'whenPaused'], ['open', 'back', 'whenLeft']] as const)('asks again when it comes back: %s', (away, back, policy) => {
-    const { log } = simulate(projectOf({
-      items: items(30, 60_000), device: freeDevice, network: { ...plainLink, downKbps: 400 },
-      screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, heldCells: 12 } },
-      loading: { memoryMb: 0, diskMb: 0, ahead: { amount: 0 }, cancel: { when: 'never', [policy]: 'let-go' } },
-      steps: [{ do: 'wait', ms: 300 }, { do: 'jump', row: 8 }, { do: 'wait', ms: 200 }, away === 'open' ? { do: 'open', screen: 'item', item: 20 } : { do: away }, { do: 'wait', ms: 300 }, { do: back }, { do: 'wait', ms: 100 }, { do: 'jump', row: 0 }, { do: 'wait', ms: 9000 }],
-    }))
+  it.each([
+    ['background', 'foreground', 'whenPaused'],
+    ['open', 'back', 'whenLeft'],
+  ] as const)('asks again when it comes back: %s', (away, back, policy) => {
+    const { log } = simulate(
+      projectOf({
+        items: items(30, 60_000),
+        device: freeDevice,
+        network: { ...plainLink, downKbps: 400 },
+        screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, heldCells: 12 } },
+        loading: { memoryMb: 0, diskMb: 0, ahead: { amount: 0 }, cancel: { when: 'never', [policy]: 'let-go' } },
+        steps: [
+          { do: 'wait', ms: 300 },
+          { do: 'jump', row: 8 },
+          { do: 'wait', ms: 200 },
+          away === 'open' ? { do: 'open', screen: 'item', item: 20 } : { do: away },
+          { do: 'wait', ms: 300 },
+          { do: back },
+          { do: 'wait', ms: 100 },
+          { do: 'jump', row: 0 },
+          { do: 'wait', ms: 9000 },
+        ],
+      }),
+    )
     const { facts, metrics } = profileRun(log)
     expect(metrics['cells.heldHits']).toBeGreaterThan(0)
-    const last = facts.exposures.filter((each) => each.leaveT === facts.endT).sort((one, other) => one.index - other.index)
+    const last = facts.exposures
+      .filter((each) => each.leaveT === facts.endT)
+      .sort((one, other) => one.index - other.index)
     expect(last.map(({ index, outcome }) => [index, outcome])).toEqual([0, 1, 2, 3, 4].map((index) => [index, 'shown']))
   })
 })
 
 it('a stand-in whose own picture fails before it was presented makes room for the failed visual, in playback too', () => {
   const slot = { size: { type: 'fixed', widthDp: 100, heightDp: 100 }, transition: { type: 'none' } }
-  const { log } = simulate(projectOf({
-    items: items(60), device: freeDevice, network: plainLink,
-    screen: { cells: [{ height: { type: 'fixed', dp: 100 }, slots: [{ ...slot, id: 'large' }, { ...slot, id: 'small', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }] }] },
-    // Each slot has a request of its own, and only one runs at a time: the first row's large picture is there, its small one is not.
-    loading: { share: false, fetchSlots: 1, fetchSlotsPerHost: 1, order: 'first-come', diskMb: 0, ahead: { amount: 0 } },
-    steps: [{ do: 'wait', ms: 180 }, { do: 'jump', row: 40 }, { do: 'wait', ms: 100 }, { do: 'offline' }, { do: 'jump', row: 0 }, { do: 'wait', ms: 400 }],
-  }))
+  const { log } = simulate(
+    projectOf({
+      items: items(60),
+      device: freeDevice,
+      network: plainLink,
+      screen: {
+        cells: [
+          {
+            height: { type: 'fixed', dp: 100 },
+            slots: [
+              { ...slot, id: 'large' },
+              { ...slot, id: 'small', size: { type: 'fixed', widthDp: 40, heightDp: 40 } },
+            ],
+          },
+        ],
+      },
+      // Each slot has a request of its own, and only one runs at a time: the first row's large picture is there, its small one is not.
+      loading: {
+        share: false,
+        fetchSlots: 1,
+        fetchSlotsPerHost: 1,
+        order: 'first-come',
+        diskMb: 0,
+        ahead: { amount: 0 },
+      },
+      steps: [
+        { do: 'wait', ms: 180 },
+        { do: 'jump', row: 40 },
+        { do: 'wait', ms: 100 },
+        { do: 'offline' },
+        { do: 'jump', row: 0 },
+        { do: 'wait', ms: 400 },
+      ],
+    }),
+  )
   const end = new Playback(log).screenAt(log.endTime / 1000)
   const [large, small] = end.cells.find(({ index }) => index === 0)!.slots
   expect(large!.stage).toBe('settled')
@@ -38,10 +85,15 @@ it('a stand-in whose own picture fails before it was presented makes room for th
 })
 
 it('what waited for the network waits again once it is back, though no slot is free', () => {
-  const { log } = simulate(projectOf({
-    items: items(60, 40_000), device: freeDevice, network: { ...plainLink, downKbps: 400, offline: [{ fromMs: 150, toMs: 600 }] },
-    loading: { fetchSlots: 1, fetchSlotsPerHost: 1, diskMb: 0, ahead: { amount: 0 } }, steps: [{ do: 'wait', ms: 6000 }],
-  }))
+  const { log } = simulate(
+    projectOf({
+      items: items(60, 40_000),
+      device: freeDevice,
+      network: { ...plainLink, downKbps: 400, offline: [{ fromMs: 150, toMs: 600 }] },
+      loading: { fetchSlots: 1, fetchSlotsPerHost: 1, diskMb: 0, ahead: { amount: 0 } },
+      steps: [{ do: 'wait', ms: 6000 }],
+    }),
+  )
   const playback = new Playback(log)
   const stages = (ms: number) => playback.screenAt(ms).cells.map(({ slots }) => slots[0]!.stage)
   expect(stages(400)).toEqual(['failed', 'failed', 'failed', 'failed', 'failed'])

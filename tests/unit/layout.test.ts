@@ -8,7 +8,12 @@ import { parseProject } from '../../src/core/project/parse.ts'
 import type { Cell, Screen } from '../../src/core/project/types.ts'
 
 function screenOf(screen: object): Screen {
-  const outcome = parseProject({ format: 'tile-tug/project', version: 1, name: 'test', screens: [{ id: 'list', ...screen }] })
+  const outcome = parseProject({
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'test',
+    screens: [{ id: 'list', ...screen }],
+  })
   if (!outcome.ok) throw new Error(outcome.message)
   return outcome.project.screens[0]!
 }
@@ -17,7 +22,12 @@ const unknown = () => null
 
 describe('a cell', () => {
   it('with a picture on top is as tall as the picture by its ratio and its texts', () => {
-    const cell = cellOf({ arrangement: 'picture-top', height: { type: 'content' }, slots: [{ size: { type: 'aspect', ratio: 2 } }], texts: [{ at: '/title', sizeDp: 10, lines: 1, spareDp: 0 }] })
+    const cell = cellOf({
+      arrangement: 'picture-top',
+      height: { type: 'content' },
+      slots: [{ size: { type: 'aspect', ratio: 2 } }],
+      texts: [{ at: '/title', sizeDp: 10, lines: 1, spareDp: 0 }],
+    })
     const { slots, texts, heightDp } = layOutCell(cell, 300, { title: 'short' }, unknown)
     expect(slots).toEqual([{ x: 0, y: 0, width: 300, height: 150 }])
     expect(texts[0]!.y).toBe(154)
@@ -26,15 +36,32 @@ describe('a cell', () => {
   })
 
   it('takes as many lines as its text needs, up to as many as it may', () => {
-    const cell = cellOf({ arrangement: 'picture-top', height: { type: 'content' }, slots: [{ size: { type: 'fixed', widthDp: 10, heightDp: 10 } }], texts: [{ at: '/title', sizeDp: 10, lines: 3, spareDp: 0 }] })
-    const lines = (title: unknown) => layOutCell(cell, 52, { title } as never, unknown).texts[0]!.height / (10 * lineHeight)
+    const cell = cellOf({
+      arrangement: 'picture-top',
+      height: { type: 'content' },
+      slots: [{ size: { type: 'fixed', widthDp: 10, heightDp: 10 } }],
+      texts: [{ at: '/title', sizeDp: 10, lines: 3, spareDp: 0 }],
+    })
+    const lines = (title: unknown) =>
+      layOutCell(cell, 52, { title } as never, unknown).texts[0]!.height / (10 * lineHeight)
     // Ten letters of 5.2 dp to a line.
     expect([0, 10, 11, 20, 21, 500].map((count) => Math.round(lines('x'.repeat(count))))).toEqual([1, 1, 2, 2, 3, 3])
     expect(lines(undefined)).toBeCloseTo(1, 9)
   })
 
   it('with pictures beside the texts mirrors when they end the line, and centres the texts', () => {
-    const beside = (arrangement: string) => layOutCell(cellOf({ arrangement, height: { type: 'fixed', dp: 80 }, slots: [{ size: { type: 'aspect', ratio: 1 } }], texts: [{ at: '/title', sizeDp: 10, lines: 1, spareDp: 0 }] }), 300, { title: 'x' }, unknown)
+    const beside = (arrangement: string) =>
+      layOutCell(
+        cellOf({
+          arrangement,
+          height: { type: 'fixed', dp: 80 },
+          slots: [{ size: { type: 'aspect', ratio: 1 } }],
+          texts: [{ at: '/title', sizeDp: 10, lines: 1, spareDp: 0 }],
+        }),
+        300,
+        { title: 'x' },
+        unknown,
+      )
     const [start, end] = [beside('picture-start'), beside('picture-end')]
     expect(start.slots[0]).toEqual({ x: 0, y: 0, width: 80, height: 80 })
     expect(end.slots[0]).toEqual({ x: 220, y: 0, width: 80, height: 80 })
@@ -43,22 +70,57 @@ describe('a cell', () => {
   })
 
   it('sizes a slot by what the item says, by the picture once it is known, and inside its insets', () => {
-    const sized = (size: object, more: object = {}) => cellOf({ height: { type: 'content' }, slots: [{ size, ...more }] })
+    const sized = (size: object, more: object = {}) =>
+      cellOf({ height: { type: 'content' }, slots: [{ size, ...more }] })
     const at = { type: 'aspect-at', width: '/w', height: '/h' }
     expect(layOutCell(sized(at), 200, { w: 400, h: 100 }, unknown).slots[0]!.height).toBe(50)
     expect(layOutCell(sized(at), 200, { w: 400 }, unknown).slots[0]!.height).toBe(200)
     const byPicture = sized({ type: 'from-picture' })
-    expect([layOutCell(byPicture, 200, {}, unknown).heightDp, layOutCell(byPicture, 200, {}, () => 4).heightDp]).toEqual([200, 50])
-    const inset = layOutCell(sized({ type: 'fixed', widthDp: 100, heightDp: 60 }, { insetDp: [1, 2, 3, 4] }), 200, {}, unknown)
+    expect([
+      layOutCell(byPicture, 200, {}, unknown).heightDp,
+      layOutCell(byPicture, 200, {}, () => 4).heightDp,
+    ]).toEqual([200, 50])
+    const inset = layOutCell(
+      sized({ type: 'fixed', widthDp: 100, heightDp: 60 }, { insetDp: [1, 2, 3, 4] }),
+      200,
+      {},
+      unknown,
+    )
     expect(inset.slots[0]).toEqual({ x: 4, y: 1, width: 94, height: 56 })
     expect(inset.heightDp).toBe(60)
   })
 
   it('is the same for every item unless an item can change it', () => {
-    expect(isUniform(cellOf({ height: { type: 'fixed', dp: 80 }, slots: [{ size: { type: 'fill' } }], texts: [{ at: '/t', lines: 3 }] }))).toBe(true)
-    expect(isUniform(cellOf({ arrangement: 'picture-top', height: { type: 'content' }, slots: [{ size: { type: 'aspect', ratio: 1 } }], texts: [{ at: '/t', lines: 3 }] }))).toBe(false)
-    expect(isUniform(cellOf({ height: { type: 'fixed', dp: 80 }, slots: [{ size: { type: 'from-picture' } }] }))).toBe(false)
-    expect(isUniform(cellOf({ height: { type: 'fixed', dp: 80 }, slots: [{ size: { type: 'fill' }, stages: { waiting: { frame: { widthDp: 5, heightDp: 5 } } } }] }))).toBe(false)
+    expect(
+      isUniform(
+        cellOf({
+          height: { type: 'fixed', dp: 80 },
+          slots: [{ size: { type: 'fill' } }],
+          texts: [{ at: '/t', lines: 3 }],
+        }),
+      ),
+    ).toBe(true)
+    expect(
+      isUniform(
+        cellOf({
+          arrangement: 'picture-top',
+          height: { type: 'content' },
+          slots: [{ size: { type: 'aspect', ratio: 1 } }],
+          texts: [{ at: '/t', lines: 3 }],
+        }),
+      ),
+    ).toBe(false)
+    expect(isUniform(cellOf({ height: { type: 'fixed', dp: 80 }, slots: [{ size: { type: 'from-picture' } }] }))).toBe(
+      false,
+    )
+    expect(
+      isUniform(
+        cellOf({
+          height: { type: 'fixed', dp: 80 },
+          slots: [{ size: { type: 'fill' }, stages: { waiting: { frame: { widthDp: 5, heightDp: 5 } } } }],
+        }),
+      ),
+    ).toBe(false)
   })
 })
 
@@ -68,7 +130,11 @@ describe('a list', () => {
     feed.append(items as never)
     return { feed, layout: new ListLayout(screen, widthDp, feed) }
   }
-  const byItem = (columns: number) => screenOf({ layout: { columns, gapDp: 4, paddingDp: 10 }, cells: [{ height: { type: 'content' }, slots: [{ size: { type: 'aspect-at', width: '/w', height: '/h' } }] }] })
+  const byItem = (columns: number) =>
+    screenOf({
+      layout: { columns, gapDp: 4, paddingDp: 10 },
+      cells: [{ height: { type: 'content' }, slots: [{ size: { type: 'aspect-at', width: '/w', height: '/h' } }] }],
+    })
 
   it('stands where a plain sum of its rows says, whatever its items, and finds each row again', () => {
     const tall = fc.array(fc.integer({ min: 1, max: 40 }), { minLength: 1, maxLength: 60 })
@@ -94,7 +160,10 @@ describe('a list', () => {
           top += height + 4
         }
         expect(Math.abs(layout.total / unitsPerDp - (top - 4 + 10))).toBeLessThan(0.1)
-        expect([layout.cellCount, layout.itemAt(layout.rowCount - 1, (whole.length - 1) % columns)]).toEqual([whole.length, whole.length - 1])
+        expect([layout.cellCount, layout.itemAt(layout.rowCount - 1, (whole.length - 1) % columns)]).toEqual([
+          whole.length,
+          whole.length - 1,
+        ])
         expect(layout.itemAt(layout.rowCount, 0)).toBe(-1)
       }),
       { seed: 20261123 },
@@ -102,16 +171,36 @@ describe('a list', () => {
   })
 
   it('passes over items that no kind fits, and counts them', () => {
-    const screen = screenOf({ feed: { kind: '/kind' }, layout: { columns: 2 }, cells: [{ kind: 'tall', height: { type: 'fixed', dp: 90 } }, { kind: 'low', height: { type: 'fixed', dp: 30 } }] })
-    const { layout } = listOf(screen, ['tall', 'none', 'low', 'low', 'other', 'low'].map((kind, i) => ({ id: `${i}`, kind })))
+    const screen = screenOf({
+      feed: { kind: '/kind' },
+      layout: { columns: 2 },
+      cells: [
+        { kind: 'tall', height: { type: 'fixed', dp: 90 } },
+        { kind: 'low', height: { type: 'fixed', dp: 30 } },
+      ],
+    })
+    const { layout } = listOf(
+      screen,
+      ['tall', 'none', 'low', 'low', 'other', 'low'].map((kind, i) => ({ id: `${i}`, kind })),
+    )
     expect([layout.itemAt(0, 0), layout.itemAt(0, 1), layout.itemAt(1, 0), layout.itemAt(1, 1)]).toEqual([0, 2, 3, 5])
     expect([layout.withoutKind, layout.cellCount, layout.rowCount]).toEqual([2, 4, 2])
-    expect([0, 1, 2, 3, 4, 5].map((index) => [layout.rowOf(index), layout.columnOf(index)])).toEqual([[0, 0], [-1, -1], [0, 1], [1, 0], [-1, -1], [1, 1]])
+    expect([0, 1, 2, 3, 4, 5].map((index) => [layout.rowOf(index), layout.columnOf(index)])).toEqual([
+      [0, 0],
+      [-1, -1],
+      [0, 1],
+      [1, 0],
+      [-1, -1],
+      [1, 1],
+    ])
     expect([layout.heightOf(0), layout.heightOf(1)].map((units) => units / unitsPerDp)).toEqual([90, 30])
   })
 
   it('says by how much a row has changed when a picture’s ratio is known, once', () => {
-    const screen = screenOf({ layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [{ height: { type: 'content' }, slots: [{ size: { type: 'from-picture' } }] }] })
+    const screen = screenOf({
+      layout: { columns: 1, gapDp: 0, paddingDp: 0 },
+      cells: [{ height: { type: 'content' }, slots: [{ size: { type: 'from-picture' } }] }],
+    })
     const { layout } = listOf(screen, [{ id: 'a' }, { id: 'b' }], 100)
     const { version } = layout.index
     expect(layout.learnRatio(0, 0, 0, 2)).toBe(-50 * unitsPerDp)

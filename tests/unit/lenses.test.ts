@@ -24,23 +24,44 @@ describe('views of a run', () => {
         const frames = framesLens(facts)
         expect(frames.late.reduce((sum, each) => sum + each.frames, 0)).toBe(metrics['frames.count'])
         expect(frames.parts.reduce((sum, each) => sum + each.late, 0)).toBe(metrics['frames.late'])
-        expect(frames.worst[0]?.lateMs ?? 0).toBeCloseTo(Math.max(0, ...facts.frames.map((each) => each.presented - each.due)) / 1000, 6)
+        expect(frames.worst[0]?.lateMs ?? 0).toBeCloseTo(
+          Math.max(0, ...facts.frames.map((each) => each.presented - each.due)) / 1000,
+          6,
+        )
         // A part of a run and the rest of it are the whole.
         const half = facts.endT / 2000
-        const [early, late] = [threadsLens(facts, { fromMs: 0, toMs: half }), threadsLens(facts, { fromMs: half, toMs: facts.endT / 1000 })]
-        const busy = (of: typeof early) => of.lanes.reduce((sum, { spans }) => sum + spans.reduce((ms, { fromMs, toMs }) => ms + toMs - fromMs, 0), 0)
+        const [early, late] = [
+          threadsLens(facts, { fromMs: 0, toMs: half }),
+          threadsLens(facts, { fromMs: half, toMs: facts.endT / 1000 }),
+        ]
+        const busy = (of: typeof early) =>
+          of.lanes.reduce((sum, { spans }) => sum + spans.reduce((ms, { fromMs, toMs }) => ms + toMs - fromMs, 0), 0)
         const threads = threadsLens(facts)
         // Work of a last frame may go on beyond the end of the visit.
-        expect(busy(early) + busy(late)).toBeCloseTo(busy(threadsLens(facts, { fromMs: 0, toMs: facts.endT / 1000 })), 6)
+        expect(busy(early) + busy(late)).toBeCloseTo(
+          busy(threadsLens(facts, { fromMs: 0, toMs: facts.endT / 1000 })),
+          6,
+        )
         expect(framesLens(facts, { fromMs: 0, toMs: facts.endT / 1000 })).toEqual(frames)
-        const shares = (name: string) => threads.lanes.filter((lane) => lane.name.startsWith(name)).map(({ busyShare }) => busyShare ?? 0)
+        const shares = (name: string) =>
+          threads.lanes.filter((lane) => lane.name.startsWith(name)).map(({ busyShare }) => busyShare ?? 0)
         if (facts.endT > 0) {
           expect(shares('main')[0]).toBeCloseTo(metrics['threads.mainBusyShare']!, 9)
-          expect(shares('fetch').reduce((sum, share) => sum + share, 0) / project.loading.fetchSlots).toBeCloseTo(metrics['threads.fetchBusyShare']!, 9)
+          expect(shares('fetch').reduce((sum, share) => sum + share, 0) / project.loading.fetchSlots).toBeCloseTo(
+            metrics['threads.fetchBusyShare']!,
+            9,
+          )
         }
-        expect(threads.inversions.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0)).toBeCloseTo(metrics['requests.inversionMs']!, 6)
+        expect(threads.inversions.reduce((sum, { fromMs, toMs }) => sum + toMs - fromMs, 0)).toBeCloseTo(
+          metrics['requests.inversionMs']!,
+          6,
+        )
         const cells = cellsLens(facts)
-        if (facts.binds > 0) expect(cells.points.at(-1)).toMatchObject({ created: metrics['cells.created'], bound: metrics['cells.bound'] })
+        if (facts.binds > 0)
+          expect(cells.points.at(-1)).toMatchObject({
+            created: metrics['cells.created'],
+            bound: metrics['cells.bound'],
+          })
         expect(cells.late.length).toBe(metrics['cells.createdAfterFirstScreen'])
         // By place: each row lies in one stretch, and the stretches lie side by side.
         const sum = (of: 'created' | 'bound') => cells.places.reduce((all, place) => all + place[of], 0)
@@ -51,8 +72,14 @@ describe('views of a run', () => {
           if (i > 0) expect(fromRow).toBe(cells.places[i - 1]!.toRow + 1)
         }
         const tiers = tiersLens(facts).points.at(-1)
-        if (tiers) expect(tiers.memory / (tiers.memory + tiers.disk + tiers.network + tiers.local)).toBeCloseTo(metrics['tier.memoryShare']!, 9)
-        expect(failuresOf(facts).reduce((sum, { requests }) => sum + requests.length, 0)).toBe(facts.requests.filter(({ end }) => end === 'failed').length)
+        if (tiers)
+          expect(tiers.memory / (tiers.memory + tiers.disk + tiers.network + tiers.local)).toBeCloseTo(
+            metrics['tier.memoryShare']!,
+            9,
+          )
+        expect(failuresOf(facts).reduce((sum, { requests }) => sum + requests.length, 0)).toBe(
+          facts.requests.filter(({ end }) => end === 'failed').length,
+        )
         const { points } = memoryLens(facts)
         const last = points.at(-1)
         if (last) expect(last.tier + last.bound + last.garbage + last.rest).toBeCloseTo(metrics['memory.endMb']!, 6)
@@ -71,26 +98,44 @@ describe('a part of a run', () => {
         const end = facts.endT / 1000
         // Between two µs: nothing happens at the cut itself.
         const cut = (Math.floor(share * facts.endT) + 0.5) / 1000
-        const parts = [{ fromMs: 0, toMs: cut }, { fromMs: cut, toMs: end + 1 }]
+        const parts = [
+          { fromMs: 0, toMs: cut },
+          { fromMs: cut, toMs: end + 1 },
+        ]
         const last = <P>(points: readonly P[]) => points.at(-1)
-        expect(parts.reduce((sum, part) => sum + (last(cellsLens(facts, part).points)?.bound ?? 0), 0)).toBe(metrics['cells.bound'])
-        expect(parts.reduce((sum, part) => sum + cellsLens(facts, part).late.length, 0)).toBe(metrics['cells.createdAfterFirstScreen'])
-        const came = (part: typeof parts[number] | null) => { const at = last(tiersLens(facts, part).points); return at ? at.memory + at.disk + at.network + at.local : 0 }
+        expect(parts.reduce((sum, part) => sum + (last(cellsLens(facts, part).points)?.bound ?? 0), 0)).toBe(
+          metrics['cells.bound'],
+        )
+        expect(parts.reduce((sum, part) => sum + cellsLens(facts, part).late.length, 0)).toBe(
+          metrics['cells.createdAfterFirstScreen'],
+        )
+        const came = (part: (typeof parts)[number] | null) => {
+          const at = last(tiersLens(facts, part).points)
+          return at ? at.memory + at.disk + at.network + at.local : 0
+        }
         expect(came(parts[0]!) + came(parts[1]!)).toBe(came(null))
-        expect(parts.reduce((sum, part) => sum + tiersLens(facts, part).evictions.length, 0)).toBe(facts.evictions.length)
-        expect(parts.reduce((sum, part) => sum + memoryLens(facts, part).collections.length, 0)).toBe(facts.collections.length)
+        expect(parts.reduce((sum, part) => sum + tiersLens(facts, part).evictions.length, 0)).toBe(
+          facts.evictions.length,
+        )
+        expect(parts.reduce((sum, part) => sum + memoryLens(facts, part).collections.length, 0)).toBe(
+          facts.collections.length,
+        )
         // The curve goes on where the other part has left it.
         const [before, after] = parts.map((part) => memoryLens(facts, part).points)
-        if (before!.length > 0 && after!.length > 1) expect({ ...last(before!), ms: 0 }).toEqual({ ...after![0], ms: 0 })
+        if (before!.length > 0 && after!.length > 1)
+          expect({ ...last(before!), ms: 0 }).toEqual({ ...after![0], ms: 0 })
         const some = new Set(facts.requests.flatMap(({ id }) => (id % 3 === 0 ? [id] : [])))
         const others = new Set(facts.requests.flatMap(({ id }) => (some.has(id) ? [] : [id])))
         const [one, other] = [ledgerTable(profile, some), ledgerTable(profile, others)]
         expect(one.received + other.received).toBe(metrics['bytes.received'])
         expect(one.inFlight + other.inFlight).toBe(ledger.inFlight)
-        for (const table of [one, other]) expect(table.rows.reduce((sum, row) => sum + row.bytes, 0)).toBe(table.received)
+        for (const table of [one, other])
+          expect(table.rows.reduce((sum, row) => sum + row.bytes, 0)).toBe(table.received)
         expect([...one.rows, ...other.rows].reduce((sum, row) => sum + row.requests, 0)).toBe(facts.requests.length)
         const failed = (only: ReadonlySet<number>) => failuresOf(facts, only).flatMap(({ requests }) => requests)
-        expect([...failed(some), ...failed(others)].sort((a, b) => a - b)).toEqual(facts.requests.filter((each) => each.end === 'failed').map(({ id }) => id))
+        expect([...failed(some), ...failed(others)].sort((a, b) => a - b)).toEqual(
+          facts.requests.filter((each) => each.end === 'failed').map(({ id }) => id),
+        )
         expect(failed(some).every((id) => some.has(id))).toBe(true)
       }),
       { numRuns, seed },
@@ -98,7 +143,16 @@ describe('a part of a run', () => {
   })
 
   it('of the gesture is told by who moved the list, frame by frame', () => {
-    const steps = [{ do: 'wait', ms: 300 }, { do: 'drag', dp: 500, ms: 400 }, { do: 'wait', ms: 300 }, { do: 'flick', dpPerS: 2500 }, { do: 'wait', ms: 900 }, { do: 'to', where: 'start', dpPerS: 3000 }, { do: 'jump', row: 20 }, { do: 'wait', ms: 200 }] as Step[]
+    const steps = [
+      { do: 'wait', ms: 300 },
+      { do: 'drag', dp: 500, ms: 400 },
+      { do: 'wait', ms: 300 },
+      { do: 'flick', dpPerS: 2500 },
+      { do: 'wait', ms: 900 },
+      { do: 'to', where: 'start', dpPerS: 3000 },
+      { do: 'jump', row: 20 },
+      { do: 'wait', ms: 200 },
+    ] as Step[]
     const { log } = simulate(projectOf({ items: items(200), device: freeDevice, network: plainLink, steps }))
     const { facts } = profileRun(log)
     const { parts } = framesLens(facts)
@@ -132,10 +186,30 @@ describe('playback', () => {
         const played = playback.screenAt(end)
         expect(played.top).toBeCloseTo(run.top / unitsPerDp, 9)
         const bottom = run.top + Math.max(log.head.heightDp, log.head.widthDp) * unitsPerDp
-        const there = [...run.attachedCells.values()].filter((cell) => run.layout.topOf(cell.row) < bottom && run.layout.topOf(cell.row) + run.layout.heightOf(cell.row) > run.top)
-        const told = (cell: number, index: number, top: number, shows: readonly number[]) => `cell ${cell}: item ${index} at ${top.toFixed(2)}, ${shows.join()}`
-        expect(played.cells.map(({ cell, index, top, slots }) => told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [-1])).sort())
-          .toEqual(there.map((cell) => told(cell.id, cell.index, run.layout.topOf(cell.row) / unitsPerDp, cell.slots.map(({ shows }) => shows))).sort())
+        const there = [...run.attachedCells.values()].filter(
+          (cell) =>
+            run.layout.topOf(cell.row) < bottom && run.layout.topOf(cell.row) + run.layout.heightOf(cell.row) > run.top,
+        )
+        const told = (cell: number, index: number, top: number, shows: readonly number[]) =>
+          `cell ${cell}: item ${index} at ${top.toFixed(2)}, ${shows.join()}`
+        expect(
+          played.cells
+            .map(({ cell, index, top, slots }) =>
+              told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [-1]),
+            )
+            .sort(),
+        ).toEqual(
+          there
+            .map((cell) =>
+              told(
+                cell.id,
+                cell.index,
+                run.layout.topOf(cell.row) / unitsPerDp,
+                cell.slots.map(({ shows }) => shows),
+              ),
+            )
+            .sort(),
+        )
         const middle = playback.screenAt(end / 2)
         expect(new Playback(log).screenAt(end / 2)).toEqual(middle)
         expect(playback.screenAt(end)).toEqual(played)
@@ -171,7 +245,10 @@ describe('two maps', () => {
   it('share what both have asked for; the rest is only in one', () => {
     fc.assert(
       fc.property(anyProject, (project) => {
-        const maps = [project, { ...project, loading: { ...project.loading, ahead: { ...project.loading.ahead, amount: 9 } } }].map((each) => {
+        const maps = [
+          project,
+          { ...project, loading: { ...project.loading, ahead: { ...project.loading.ahead, amount: 9 } } },
+        ].map((each) => {
           const { facts, ledger } = profileRun(simulate(each).log)
           return mapOf(facts, ledger)
         })

@@ -14,14 +14,21 @@ const project = projectOf({})
 
 describe('a live log', () => {
   it('puts what is told late behind what was told before it, and keeps the spans of it', () => {
-    const log = new LiveLog(headOf(project, project.screens[0]!, { world: 'live', seed: 1, visit: 'first', script: 'by hand' }))
+    const log = new LiveLog(
+      headOf(project, project.screens[0]!, { world: 'live', seed: 1, visit: 'first', script: 'by hand' }),
+    )
     log.write(K.received, 9000, 1, 100)
     log.write(K.frame, 5000, -16_000, 0, -33_000)
     log.write(K.scroll, 5000, 0, 0, 0, log.text('drag'), 2048)
     log.write(K.received, 9500, 2, 100)
     const told: number[][] = []
     log.each(({ kind, t, a, c, d }, row) => told.push([kind[row]!, t[row]!, a[row]!, c[row]!, d[row]!]))
-    expect(told.map(([kind, t]) => [kind, t])).toEqual([[K.received, 9000], [K.frame, 9000], [K.scroll, 9000], [K.received, 9500]])
+    expect(told.map(([kind, t]) => [kind, t])).toEqual([
+      [K.received, 9000],
+      [K.frame, 9000],
+      [K.scroll, 9000],
+      [K.received, 9500],
+    ])
     // By how much it was moved is told with it: its own instants can be worked out.
     expect(told[1]!.slice(2)).toEqual([-16_000, -33_000, 4000])
   })
@@ -31,7 +38,13 @@ describe('a hand', () => {
   const handOn = (maxDp = 5000, startDp = 0) => {
     const clock = { us: 0 }
     const frames = vi.fn()
-    const hand = new HandMotion(project.device.flick, { max: () => maxDp * unitsPerDp, topOfRow: () => 0, growing: () => false }, frames, () => clock.us, startDp)
+    const hand = new HandMotion(
+      project.device.flick,
+      { max: () => maxDp * unitsPerDp, topOfRow: () => 0, growing: () => false },
+      frames,
+      () => clock.us,
+      startDp,
+    )
     const at = (ms: number) => {
       clock.us = ms * 1000
       const { top, speed, by } = hand.advance(clock.us)

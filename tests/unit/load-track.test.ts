@@ -9,13 +9,20 @@ const track = (parts: Parameters<typeof projectOf>[0], index = 0) => {
   return trackLoad(project, screen, screen.feed.source.type === 'inline' ? screen.feed.source.items[index]! : {}, 0)
 }
 /** Whole ms of each part. */
-const lengths = (made: ReturnType<typeof track>) => made.parts.map(({ what, fromMs, toMs }) => [what, Math.round(toMs - fromMs)])
+const lengths = (made: ReturnType<typeof track>) =>
+  made.parts.map(({ what, fromMs, toMs }) => [what, Math.round(toMs - fromMs)])
 
 describe('the load of one picture', () => {
   it('is as long as the link says: a round trip, 80,000 bytes at 8,000 kbit/s, a fade of 200 ms', () => {
     const made = track({ slot: { transition: { type: 'fade', ms: 200 } } })
     expect(made).toMatchObject({ end: 'shown', bytes: 80_000 })
-    expect(lengths(made)).toEqual([['on the way', 100], ['receiving', 80], ['waiting for a frame', expect.any(Number)], ['arriving', 200], ['settled', 160]])
+    expect(lengths(made)).toEqual([
+      ['on the way', 100],
+      ['receiving', 80],
+      ['waiting for a frame', expect.any(Number)],
+      ['arriving', 200],
+      ['settled', 160],
+    ])
     // The parts follow one another without a gap, and the frame comes within two refreshes.
     for (const [i, part] of made.parts.entries()) expect(part.fromMs).toBe(i === 0 ? 0 : made.parts[i - 1]!.toMs)
     expect(made.parts[2]!.toMs - made.parts[2]!.fromMs).toBeLessThanOrEqual(34)

@@ -14,16 +14,31 @@ function aheadOn(policy: Partial<Policy>, items = 40) {
   const feed = { items }
   const layout = {
     columns: 2,
-    get cellCount() { return feed.items },
-    get rowCount() { return Math.ceil(feed.items / 2) },
+    get cellCount() {
+      return feed.items
+    },
+    get rowCount() {
+      return Math.ceil(feed.items / 2)
+    },
     itemAt: (row: number, column: number) => (row * 2 + column < feed.items ? row * 2 + column : -1),
     rowAt: (position: number) => Math.max(0, Math.min(Math.ceil(feed.items / 2) - 1, Math.floor(position / 100))),
   } as unknown as ListLayout
   const claimed: number[] = []
   const released: [number, string][] = []
-  const ahead = new LookAhead({ by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: false, ...policy } as Policy, (index) => { claimed.push(index); return [{ id: index } as Claim] }, (claim, why) => released.push([claim.id, why]))
+  const ahead = new LookAhead(
+    { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: false, ...policy } as Policy,
+    (index) => {
+      claimed.push(index)
+      return [{ id: index } as Claim]
+    },
+    (claim, why) => released.push([claim.id, why]),
+  )
   const follow = (firstRow: number, lastRow: number, direction: 1 | -1 = 1) =>
-    ahead.follow(layout, { firstRow, lastRow, top: firstRow * 100, height: (lastRow - firstRow + 1) * 100, direction }, (index) => index >= firstRow * 2 && index <= lastRow * 2 + 1)
+    ahead.follow(
+      layout,
+      { firstRow, lastRow, top: firstRow * 100, height: (lastRow - firstRow + 1) * 100, direction },
+      (index) => index >= firstRow * 2 && index <= lastRow * 2 + 1,
+    )
   return { feed, ahead, follow, claimed, released }
 }
 
@@ -35,7 +50,10 @@ describe('looking ahead', () => {
     follow(0, 4)
     follow(1, 5)
     expect(claimed).toEqual([10, 11, 12, 13, 14, 15])
-    expect(released).toEqual([[10, 'ahead'], [11, 'ahead']])
+    expect(released).toEqual([
+      [10, 'ahead'],
+      [11, 'ahead'],
+    ])
   })
 
   it('turns with the motion, and looks both ways where the policy says so', () => {
@@ -77,7 +95,10 @@ describe('looking ahead', () => {
     const { ahead, follow, claimed, released } = aheadOn({ amount: 1 })
     follow(0, 4)
     ahead.clear('left')
-    expect(released).toEqual([[10, 'left'], [11, 'left']])
+    expect(released).toEqual([
+      [10, 'left'],
+      [11, 'left'],
+    ])
     follow(0, 4)
     expect(claimed).toEqual([10, 11, 10, 11])
   })
@@ -86,10 +107,17 @@ describe('looking ahead', () => {
 describe('pages that are looked ahead for', () => {
   /** Stands still at the top of a feed of 40 rows a page: the pages that were asked for, and the farthest row of a request. */
   const standing = (ahead: object, pageAheadRows = 0) => {
-    const { log } = simulate(projectOf({
-      device: freeDevice, network: plainLink, steps: [{ do: 'wait', ms: 8000 }], loading: { ahead: { onlyWhenIdle: false, ...ahead } },
-      screen: { feed: { source: { type: 'origin', feed: 'kiln-log' }, base: 'https://archive.example.test/', pageAheadRows } },
-    }))
+    const { log } = simulate(
+      projectOf({
+        device: freeDevice,
+        network: plainLink,
+        steps: [{ do: 'wait', ms: 8000 }],
+        loading: { ahead: { onlyWhenIdle: false, ...ahead } },
+        screen: {
+          feed: { source: { type: 'origin', feed: 'kiln-log' }, base: 'https://archive.example.test/', pageAheadRows },
+        },
+      }),
+    )
     let pages = 0
     log.each(({ kind }, row) => {
       if (kind[row] === K.page) pages++

@@ -1,7 +1,17 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { FarView } from '../../src/app/map/far-view.ts'
 import { columnsOf, drawDenseChannel, isDense } from '../../src/app/map/dense-channel.ts'
-import { fitAll, inRange, nearestLine, pan, plotOf, stretchRange, toX, toY, type MapWindow } from '../../src/app/map/map-view.ts'
+import {
+  fitAll,
+  inRange,
+  nearestLine,
+  pan,
+  plotOf,
+  stretchRange,
+  toX,
+  toY,
+  type MapWindow,
+} from '../../src/app/map/map-view.ts'
 import { drawZones, zonesOf } from '../../src/app/map/map-zones.ts'
 import { fitDistance, offsetAt, wayOf } from '../../src/app/map/projection.ts'
 import { SvgPaper } from '../../src/app/map/svg-paper.ts'
@@ -16,7 +26,19 @@ import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 const wait = (ms: number) => ({ do: 'wait', ms })
 /** Rows of 100 dp on a screen of 500, dragged down by 1,000 dp over one second from the first on. */
-const dragged = (more: object = {}) => profileRun(simulate(projectOf({ items: items(80, 5000), device: freeDevice, network: plainLink, loading: { diskMb: 0 }, steps: [wait(1000), { do: 'drag', dp: 1000, ms: 1000 }, wait(1000)], ...more })).log)
+const dragged = (more: object = {}) =>
+  profileRun(
+    simulate(
+      projectOf({
+        items: items(80, 5000),
+        device: freeDevice,
+        network: plainLink,
+        loading: { diskMb: 0 },
+        steps: [wait(1000), { do: 'drag', dp: 1000, ms: 1000 }, wait(1000)],
+        ...more,
+      }),
+    ).log,
+  )
 const mapped = (run: ReturnType<typeof dragged>) => mapOf(run.facts, run.ledger)
 const plot = plotOf(1000, 600)
 
@@ -46,7 +68,14 @@ describe('the map with the screen lying straight', () => {
       const offset = (ms: number) => offsetAt(map, projection, ms)
       for (const at of [0, 7, map.lines.y.length - 1]) {
         const ms = map.lines.to[at]!
-        const found = nearestLine(map, toX(ms, view, plot), toY(map.lines.y[at]! - offset(ms), view, plot), view, plot, offset)
+        const found = nearestLine(
+          map,
+          toX(ms, view, plot),
+          toY(map.lines.y[at]! - offset(ms), view, plot),
+          view,
+          plot,
+          offset,
+        )
         // Another may end on the very same px.
         expect([map.lines.y[found], Math.round(map.lines.to[found]!)]).toEqual([map.lines.y[at], Math.round(ms)])
       }
@@ -77,7 +106,10 @@ it('a part of the map holds the lines that touch it, in time and place', () => {
 })
 
 it('what is only in one of two runs is what the other never asked for', () => {
-  const [near, far] = [mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 0 } } })), mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 6 } } }))]
+  const [near, far] = [
+    mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 0 } } })),
+    mapped(dragged({ loading: { diskMb: 0, ahead: { amount: 6 } } })),
+  ]
   const { only } = overlapOf(near, far)
   expect([...only.a].some((one) => one === 1)).toBe(false)
   const rows = [...far.lines.row].filter((_, at) => only.b[at] === 1)
@@ -108,7 +140,10 @@ it('SVG names what was drawn: paths, dashes, clips and texts, nothing of a text 
   expect(text.match(/<g /g)?.length).toBe(text.match(/<\/g>/g)?.length)
   // A ring comes back to where it began.
   const [, begin, end] = /d="M([\d. ]+)A.*A2 2 0 0 1 ([\d. ]+)"/.exec(text)!
-  expect(end!.split(' ').map((part, i) => Math.abs(Number(part) - Number(begin!.split(' ')[i])) < 0.02)).toEqual([true, true])
+  expect(end!.split(' ').map((part, i) => Math.abs(Number(part) - Number(begin!.split(' ')[i])) < 0.02)).toEqual([
+    true,
+    true,
+  ])
 })
 
 describe('events of a while', () => {
@@ -121,16 +156,34 @@ describe('events of a while', () => {
     expect(some.events).toEqual(all.filter(({ t }) => t >= 1200 && t <= 2000))
     expect(some.matching).toBeGreaterThan(0)
     expect(some.matching).toBeLessThan(all.length)
-    expect(eventsAsCsv(facts.log, { ...wish, fromMs: 1200, toMs: 2000 }).trim().split('\r\n')).toHaveLength(some.matching + 1)
+    expect(
+      eventsAsCsv(facts.log, { ...wish, fromMs: 1200, toMs: 2000 })
+        .trim()
+        .split('\r\n'),
+    ).toHaveLength(some.matching + 1)
   })
 })
 
 it('a device calibrated to a run has the costs that the run was made with', () => {
   const costs = { frameMs: 1.5, createMs: 3, bindMs: 0.5, uploadMs: 0.4, decodeMs: 9, fetchMs: 35 }
-  const project = projectOf({ items: items(120, 5000), device: { costs: { ...freeDevice.costs, ...costs } }, network: { ...plainLink, rttMs: 60, thinkMs: 15 }, loading: { diskMb: 0, decodeWorkers: 8 }, steps: [wait(800), { do: 'drag', dp: 6000, ms: 4000 }, wait(800)] })
+  const project = projectOf({
+    items: items(120, 5000),
+    device: { costs: { ...freeDevice.costs, ...costs } },
+    network: { ...plainLink, rttMs: 60, thinkMs: 15 },
+    loading: { diskMb: 0, decodeWorkers: 8 },
+    steps: [wait(800), { do: 'drag', dp: 6000, ms: 4000 }, wait(800)],
+  })
   const { facts } = profileRun(simulate(project).log)
-  const found = calibrated({ ...project.device, costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 } }, facts, project.network).costs
-  for (const [name, value] of Object.entries(costs)) expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
+  const found = calibrated(
+    {
+      ...project.device,
+      costs: { ...project.device.costs, frameMs: 0, createMs: 0, bindMs: 0, uploadMs: 0, decodeMs: 0, fetchMs: 0 },
+    },
+    facts,
+    project.network,
+  ).costs
+  for (const [name, value] of Object.entries(costs))
+    expect([name, Math.abs(found[name as keyof typeof costs] - value) < 0.05 * value + 0.02]).toEqual([name, true])
 })
 
 describe('a part that is selected by keys', () => {
@@ -138,7 +191,12 @@ describe('a part that is selected by keys', () => {
 
   it('begins where it is told, as high as the view, and grows by a twentieth of it', () => {
     expect(stretchRange(null, view, 1500, 1, 0)).toEqual({ fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 800 })
-    expect(stretchRange({ fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 800 }, view, 0, 2, -1)).toEqual({ fromMs: 1500, toMs: 1800, fromDp: 0, toDp: 760 })
+    expect(stretchRange({ fromMs: 1500, toMs: 1600, fromDp: 0, toDp: 800 }, view, 0, 2, -1)).toEqual({
+      fromMs: 1500,
+      toMs: 1800,
+      fromDp: 0,
+      toDp: 760,
+    })
   })
 
   it('never turns inside out, and takes a height that the distance projection left open', () => {
@@ -151,7 +209,13 @@ describe('a part that is selected by keys', () => {
 describe('zones beside the screen that lies straight', () => {
   const map = mapped(dragged())
   const of = (loading: object) => {
-    const parsed = parseProject({ format: 'tile-tug/project', version: 1, name: 'zones', screens: [{ id: 'a' }], loading })
+    const parsed = parseProject({
+      format: 'tile-tug/project',
+      version: 1,
+      name: 'zones',
+      screens: [{ id: 'a' }],
+      loading,
+    })
     if (!parsed.ok) throw new Error(parsed.message)
     return zonesOf(parsed.project.loading, map)
   }
@@ -159,12 +223,22 @@ describe('zones beside the screen that lies straight', () => {
   it('reach as far as the policy does, in rows or in screens', () => {
     expect(of({ ahead: { by: 'rows', amount: 4 } })).toEqual({ ahead: 4 * map.pitchDp, letGo: 0 })
     expect(of({ ahead: { by: 'screens', amount: 1.5 } }).ahead).toBe(1.5 * map.heightDp)
-    expect(of({ ahead: { amount: 0 }, cancel: { when: 'zone', zoneRows: 3 } })).toEqual({ ahead: 0, letGo: 3 * map.pitchDp })
+    expect(of({ ahead: { amount: 0 }, cancel: { when: 'zone', zoneRows: 3 } })).toEqual({
+      ahead: 0,
+      letGo: 3 * map.pitchDp,
+    })
   })
 
   it('are drawn on either side of the screen, to the end of the run', () => {
     const drawn: number[][] = []
-    const context = { fillRect: (...box: number[]) => drawn.push(box), setLineDash: () => undefined, beginPath: () => undefined, moveTo: () => undefined, lineTo: () => undefined, stroke: () => undefined }
+    const context = {
+      fillRect: (...box: number[]) => drawn.push(box),
+      setLineDash: () => undefined,
+      beginPath: () => undefined,
+      moveTo: () => undefined,
+      lineTo: () => undefined,
+      stroke: () => undefined,
+    }
     const view = fitDistance(map)
     drawZones(context as never, { map, view, plot, colour: () => '#000' } as never, { ahead: 200, letGo: 0 })
     const high = toY(200, view, plot) - toY(0, view, plot)
@@ -182,7 +256,11 @@ describe('the channel of a long run', () => {
   const map = mapped(dragged())
   /** Twelve positions a column of pixels, up and down by 300 dp within each. */
   const t = Float64Array.from({ length: 12 * 200 }, (_, i) => 1000 + (i * 10) / 12)
-  const long = { ...map, endMs: 3100, channel: { t, top: Float64Array.from(t, (_, i) => 500 + 300 * Math.sin((i / 12) * 2 * Math.PI)) } }
+  const long = {
+    ...map,
+    endMs: 3100,
+    channel: { t, top: Float64Array.from(t, (_, i) => 500 + 300 * Math.sin((i / 12) * 2 * Math.PI)) },
+  }
   const view = { fromMs: 0, toMs: 4000, fromDp: 0, toDp: 2000 }
   const narrow = { left: 10, top: 0, width: 400, height: 200 }
 
@@ -209,9 +287,15 @@ describe('the channel of a long run', () => {
     const context = { fillStyle: '', fillRect: (...box: number[]) => drawn.push({ colour: context.fillStyle, box }) }
     drawDenseChannel(context as never, long, view, narrow, 'water', 'edge')
     const tall = long.heightDp / 10
-    const at = (colour: string) => drawn.filter((each) => each.colour === colour && each.box[0] === 10 + 180).map(({ box }) => box.slice(1).map((value) => Math.round(value * 10) / 10))
+    const at = (colour: string) =>
+      drawn
+        .filter((each) => each.colour === colour && each.box[0] === 10 + 180)
+        .map(({ box }) => box.slice(1).map((value) => Math.round(value * 10) / 10))
     expect(at('water')).toEqual([[20, 1, Math.round((60 + tall) * 10) / 10]])
-    expect(at('edge')).toEqual([[20, 1, 60], [Math.round((20 + tall) * 10) / 10, 1, 60]])
+    expect(at('edge')).toEqual([
+      [20, 1, 60],
+      [Math.round((20 + tall) * 10) / 10, 1, 60],
+    ])
   })
 })
 
@@ -230,7 +314,12 @@ describe('the map from far out', () => {
     }
   }
   const canvas = () => {
-    const own = { width: 0, height: 0, image: null as Pixels | null, getContext: () => ({ putImageData: (image: Pixels) => (own.image = image) }) }
+    const own = {
+      width: 0,
+      height: 0,
+      image: null as Pixels | null,
+      getContext: () => ({ putImageData: (image: Pixels) => (own.image = image) }),
+    }
     return own
   }
   /** Redraws as `drawMap` does; gives what was laid over the plot. */
@@ -239,10 +328,28 @@ describe('the map from far out', () => {
     const context = {
       drawImage: ({ image }: { image: Pixels }, x: number, y: number, width: number, height: number) => {
         const all = new Uint32Array(image.data.buffer)
-        seen = Array.from({ length: width * height }, (_, i) => all[(y + Math.floor(i / width)) * image.width + x + (i % width)]!)
+        seen = Array.from(
+          { length: width * height },
+          (_, i) => all[(y + Math.floor(i / width)) * image.width + x + (i % width)]!,
+        )
       },
     }
-    far.draw(context as never, { map, ghost: null, view, plot, width: 1000, height: 600, selected: -1, hidden, colour: () => '#0e6470', far, ...more } as never)
+    far.draw(
+      context as never,
+      {
+        map,
+        ghost: null,
+        view,
+        plot,
+        width: 1000,
+        height: 600,
+        selected: -1,
+        hidden,
+        colour: () => '#0e6470',
+        far,
+        ...more,
+      } as never,
+    )
     return seen
   }
   const map = mapped(dragged())
@@ -257,12 +364,18 @@ describe('the map from far out', () => {
       const [msPerPx, dpPerPx] = [(whole.toMs - whole.fromMs) / plot.width, (whole.toDp - whole.fromDp) / plot.height]
       const far = new FarView()
       expect(inked(drawn(far, whole, { projection }))).toBeGreaterThan(500)
-      for (const [dx, dy] of [[40, 0], [200, -90], [-310, 120]] as const) {
+      for (const [dx, dy] of [
+        [40, 0],
+        [200, -90],
+        [-310, 120],
+      ] as const) {
         const there = pan(whole, dx * msPerPx, dy * dpPerPx)
         const panned = drawn(far, there, { projection })
         const anew = drawn(new FarView(), there, { projection })
         // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere (a curve has many), and a dot at the plot's edge is whole in a larger one.
-        expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual((projection === 'rows' ? 0.02 : 0.1) * inked(anew))
+        expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual(
+          (projection === 'rows' ? 0.02 : 0.1) * inked(anew),
+        )
       }
       // The first view at its own size, the first pan with room beyond it, and no more within that.
       expect(far.fills).toBe(2)

@@ -15,7 +15,9 @@ let folder: string
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'tug-'))
-  await sharp({ create: { width: 800, height: 600, channels: 3, background: '#336699' } }).jpeg().toFile(join(folder, 'sea.jpg'))
+  await sharp({ create: { width: 800, height: 600, channels: 3, background: '#336699' } })
+    .jpeg()
+    .toFile(join(folder, 'sea.jpg'))
   await writeFile(join(folder, 'broken.png'), 'no picture')
   await writeFile(join(folder, 'secret.txt'), 'secret')
   server = await startServer({ port: 0, dist: 'dist', pictures: folder, log: pino({ level: 'silent' }) })
@@ -25,11 +27,17 @@ afterAll(async () => {
   await rm(folder, { recursive: true })
 })
 
-interface Session { id: string; base: string; bases: string[] }
+interface Session {
+  id: string
+  base: string
+  bases: string[]
+}
 
 async function open(network: object, seed = 1): Promise<Session> {
   const reply = await fetch(`${server.address}api/origin/sessions`, {
-    method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ network, seed }),
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ network, seed }),
   })
   expect(reply.status).toBe(201)
   return (await reply.json()) as Session
@@ -37,13 +45,26 @@ async function open(network: object, seed = 1): Promise<Session> {
 
 const ledgerOf = async (session: Session) => {
   const reply = await fetch(`${server.address}api/origin/sessions/${session.id}/ledger`)
-  return ((await reply.json()) as { responses: { address: string; status: number; bodyBytes: number; aborted: boolean; startMs: number; endMs: number }[] }).responses
+  return (
+    (await reply.json()) as {
+      responses: {
+        address: string
+        status: number
+        bodyBytes: number
+        aborted: boolean
+        startMs: number
+        endMs: number
+      }[]
+    }
+  ).responses
 }
 
 /** A request with headers that fetch would not send. */
 function raw(path: string, headers: Record<string, string>): Promise<number> {
   return new Promise((resolve, reject) => {
-    request({ host: '127.0.0.1', port: server.port, path, headers }, (reply) => resolve(reply.resume().statusCode!)).on('error', reject).end()
+    request({ host: '127.0.0.1', port: server.port, path, headers }, (reply) => resolve(reply.resume().statusCode!))
+      .on('error', reject)
+      .end()
   })
 }
 
@@ -51,11 +72,20 @@ describe('the origin', () => {
   it('draws each tile in each encoding to exactly tileBytes, the same each time', async () => {
     const { base } = await open(quick)
     for (const as of codecs)
-      for (const [width, height] of [[16, 16], [90, 41], [326, 326], [640, 300]] as const) {
+      for (const [width, height] of [
+        [16, 16],
+        [90, 41],
+        [326, 326],
+        [640, 300],
+      ] as const) {
         const address = `${base}/tiles/417?width=${width}&height=${height}&as=${as}`
         const reply = await fetch(address)
         const bytes = Buffer.from(await reply.arrayBuffer())
-        expect([reply.status, reply.headers.get('content-type'), bytes.length]).toEqual([200, `image/${as}`, tileBytes(417, width, height, as)])
+        expect([reply.status, reply.headers.get('content-type'), bytes.length]).toEqual([
+          200,
+          `image/${as}`,
+          tileBytes(417, width, height, as),
+        ])
         expect(reply.headers.get('content-length')).toBe(String(bytes.length))
         const { width: w, height: h } = await sharp(bytes).metadata()
         expect([w, h]).toEqual([width, height])
@@ -65,30 +95,51 @@ describe('the origin', () => {
 
   it('refuses what it issued too long ago, and whoever has no secret; a renewal mends the former, over the paced link', async () => {
     const post = async (path: string, body: object) => {
-      const reply = await fetch(`${server.address}api/origin/${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-      return { status: reply.status, told: (await reply.json()) as { id: string; base: string; renewed: boolean; error: string } }
+      const reply = await fetch(`${server.address}api/origin/${path}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      })
+      return {
+        status: reply.status,
+        told: (await reply.json()) as { id: string; base: string; renewed: boolean; error: string },
+      }
     }
     const secret = { host: '*.example.test', name: 'Authorization', value: 'Bearer clay' }
     const lasting = [{ host: 'archive.example.test', lastsS: 0.1 }]
-    const [bare, known] = [(await post('sessions', { network: quick, lasting })).told, (await post('sessions', { network: { ...quick, rttMs: 80 }, lasting, headers: [secret] })).told]
-    const tile = async ({ base }: { base: string }, n: number) => (await fetch(`${base}/tiles/${n}?width=20&height=20`)).status
+    const [bare, known] = [
+      (await post('sessions', { network: quick, lasting })).told,
+      (await post('sessions', { network: { ...quick, rttMs: 80 }, lasting, headers: [secret] })).told,
+    ]
+    const tile = async ({ base }: { base: string }, n: number) =>
+      (await fetch(`${base}/tiles/${n}?width=20&height=20`)).status
     expect(await tile(bare, 1)).toBe(401)
     await expect.poll(() => tile(known, 2)).toBe(401)
     const begun = performance.now()
-    expect((await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).told.renewed).toBe(true)
+    expect(
+      (await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).told.renewed,
+    ).toBe(true)
     expect(performance.now() - begun).toBeGreaterThan(70)
     // Still nobody has given the other one a secret: there is nothing to renew.
-    expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).told.renewed).toBe(false)
+    expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).told.renewed).toBe(
+      false,
+    )
     // A host that the session says nothing of is never refused.
     const other = (await post('sessions', { network: quick, lasting: [{ host: 'elsewhere.test', lastsS: 0.1 }] })).told
     expect(await tile(other, 3)).toBe(200)
-    expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({ status: 400, told: { error: '/lasting/0/lastsS: allowed: up to 50 of { host, lastsS }' } })
+    expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({
+      status: 400,
+      told: { error: '/lasting/0/lastsS: allowed: up to 50 of { host, lastsS }' },
+    })
     expect((await post(`sessions/${known.id}/renew`, { host: 5 })).status).toBe(400)
     expect((await post('sessions/none/renew', { host: 'a.test' })).status).toBe(404)
   })
 
   it('meets a fault only in its time', async () => {
-    const { base } = await open({ ...quick, faults: [{ match: '*', kind: 'status', status: 503, fromMs: 150, toMs: 400 }] })
+    const { base } = await open({
+      ...quick,
+      faults: [{ match: '*', kind: 'status', status: 503, fromMs: 150, toMs: 400 }],
+    })
     const status = async () => (await fetch(`${base}/tiles/5?width=20&height=20`)).status
     expect(await status()).toBe(200)
     await expect.poll(status, { interval: 20 }).toBe(503)
@@ -104,15 +155,29 @@ describe('the origin', () => {
     const frame = async (page: number) => sharp(bytes, { page }).raw().toBuffer()
     expect((await frame(0)).equals(await frame(3))).toBe(false)
     expect((await fetch(`${base}/tiles/417?as=jpeg&frames=6`)).status).toBe(404)
-    const middle = async (query: string) => [...await sharp(Buffer.from(await (await fetch(`${base}/tiles/417?width=120&height=120&as=png${query}`)).arrayBuffer())).extract({ left: 58, top: 60, width: 1, height: 1 }).removeAlpha().raw().toBuffer()]
+    const middle = async (query: string) => [
+      ...(await sharp(
+        Buffer.from(await (await fetch(`${base}/tiles/417?width=120&height=120&as=png${query}`)).arrayBuffer()),
+      )
+        .extract({ left: 58, top: 60, width: 1, height: 1 })
+        .removeAlpha()
+        .raw()
+        .toBuffer()),
+    ]
     expect((await middle('&poster=1')).every((value) => value > 230)).toBe(true)
     expect(await middle('')).not.toEqual(await middle('&poster=1'))
   })
 
   it('stamps the number of a tile into its pixels', async () => {
     const { base } = await open(quick)
-    for (const [n, as] of [[0, 'png'], [417, 'webp'], [11_259_375, 'jpeg']] as const) {
-      const bytes = Buffer.from(await (await fetch(`${base}/tiles/${n}?width=300&height=200&as=${as}&stamp=1`)).arrayBuffer())
+    for (const [n, as] of [
+      [0, 'png'],
+      [417, 'webp'],
+      [11_259_375, 'jpeg'],
+    ] as const) {
+      const bytes = Buffer.from(
+        await (await fetch(`${base}/tiles/${n}?width=300&height=200&as=${as}&stamp=1`)).arrayBuffer(),
+      )
       const { data, info } = await sharp(bytes).removeAlpha().raw().toBuffer({ resolveWithObject: true })
       expect(readStamp(data, info.width, info.height, 3)).toBe(n)
     }
@@ -125,7 +190,15 @@ describe('the origin', () => {
     expect(first.headers.get('cache-control')).toMatch(/max-age=\d+/)
     const again = await fetch(`${base}/tiles/5?width=64`, { headers: { 'if-none-match': first.headers.get('etag')! } })
     expect([again.status, (await again.arrayBuffer()).byteLength]).toEqual([304, 0])
-    for (const path of ['tiles/lost-7', 'tiles/5?as=gif', 'tiles/99999999', 'nothing', 'feeds/nothing', 'feeds/wall?page=99', 'pictures/none.jpg'])
+    for (const path of [
+      'tiles/lost-7',
+      'tiles/5?as=gif',
+      'tiles/99999999',
+      'nothing',
+      'feeds/nothing',
+      'feeds/wall?page=99',
+      'pictures/none.jpg',
+    ])
       expect([path, (await fetch(`${base}/${path}`)).status]).toEqual([path, 404])
   })
 
@@ -163,7 +236,9 @@ describe('the origin', () => {
     const session = await open({ ...quick, downKbps: 1000 })
     const letGo = async (...transfers: unknown[]) => {
       const reply = await fetch(`${server.address}api/origin/sessions/${session.id}/let-go`, {
-        method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ transfers }),
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ transfers }),
       })
       return ((await reply.json()) as { written?: (number | null)[] }).written
     }
@@ -195,8 +270,16 @@ describe('the origin', () => {
   it('plays faults for real', async () => {
     const fault = (kind: string, more = {}) => ({ match: `*${kind}*`, kind, ...more })
     const { base } = await open({
-      ...quick, downKbps: 100_000,
-      faults: [fault('status', { status: 503, retryAfterS: 2, times: 1 }), fault('truncate'), fault('broken'), fault('empty'), fault('wrong-type'), fault('redirect-loop')],
+      ...quick,
+      downKbps: 100_000,
+      faults: [
+        fault('status', { status: 503, retryAfterS: 2, times: 1 }),
+        fault('truncate'),
+        fault('broken'),
+        fault('empty'),
+        fault('wrong-type'),
+        fault('redirect-loop'),
+      ],
     })
     const at = (kind: string) => `${base}/tiles/3?width=80&copy=${kind}`
     const first = await fetch(at('status'))
@@ -215,12 +298,19 @@ describe('the origin', () => {
     const page = (await (await fetch(`${base}/feeds/folder`)).json()) as { items: { photo: string; width: number }[] }
     expect(page.items).toMatchObject([{ id: 'sea.jpg', photo: 'pictures/sea.jpg', width: 800, height: 600 }])
     const size = async (query: string) => {
-      const { width, height, format } = await sharp(Buffer.from(await (await fetch(`${base}/pictures/sea.jpg${query}`)).arrayBuffer())).metadata()
+      const { width, height, format } = await sharp(
+        Buffer.from(await (await fetch(`${base}/pictures/sea.jpg${query}`)).arrayBuffer()),
+      ).metadata()
       return [width, height, format]
     }
     expect(await size('')).toEqual([800, 600, 'jpeg'])
     expect(await size('?width=200&height=200&as=webp')).toEqual([200, 200, 'webp'])
-    for (const path of ['/pictures/secret.txt', '/pictures/..%2f..%2fetc%2fpasswd', '/pictures/%2e%2e/sea.jpg', '/pictures/broken.png'])
+    for (const path of [
+      '/pictures/secret.txt',
+      '/pictures/..%2f..%2fetc%2fpasswd',
+      '/pictures/%2e%2e/sea.jpg',
+      '/pictures/broken.png',
+    ])
       expect(await raw(new URL(base).pathname + path, { host: `127.0.0.1:${server.port}` })).toBe(404)
   })
 })
@@ -232,12 +322,17 @@ describe('the server', () => {
     expect(await raw('/api/health', { host: 'tug.example.test' })).toBe(403)
     expect(await raw('/api/health', { host, origin: 'https://evil.example.test' })).toBe(403)
     expect(await raw('/api/health', { host, origin: `http://${host}` })).toBe(200)
-    for (const path of ['/api/nothing', '/relay/x?u=https://a.example.test/', '/origin/x']) expect([path, await raw(path, { host })]).toEqual([path, 404])
+    for (const path of ['/api/nothing', '/relay/x?u=https://a.example.test/', '/origin/x'])
+      expect([path, await raw(path, { host })]).toEqual([path, 404])
   })
 
   it('tells what is wrong with a session that it is asked for', async () => {
     const ask = async (body: string) => {
-      const reply = await fetch(`${server.address}api/origin/sessions`, { method: 'POST', headers: { 'content-type': 'application/json' }, body })
+      const reply = await fetch(`${server.address}api/origin/sessions`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+      })
       return [reply.status, ((await reply.json()) as { error: string }).error]
     }
     expect(await ask('{"network":{"downKbps":0}}')).toEqual([400, expect.stringContaining('/network/downKbps')])

@@ -13,13 +13,22 @@ const alone = { ahead: { amount: 0 }, diskMb: 0 }
 const wait = (ms: number) => ({ do: 'wait', ms })
 
 function drive(parts: Parts) {
-  const project = projectOf({ device: freeDevice, network: plainLink, ...parts, loading: { ...alone, ...parts.loading } })
+  const project = projectOf({
+    device: freeDevice,
+    network: plainLink,
+    ...parts,
+    loading: { ...alone, ...parts.loading },
+  })
   return profileRun(simulate(project).log)
 }
 
 describe('letting go', () => {
   /** One row on screen; after 100 + 60 ms, 60 of 100 kB have arrived when the list jumps away. */
-  const jump = { items: items(200, 100_000), device: { ...freeDevice, heightDp: 100 }, steps: [wait(160), { do: 'jump', row: 150 }, wait(1500)] }
+  const jump = {
+    items: items(200, 100_000),
+    device: { ...freeDevice, heightDp: 100 },
+    steps: [wait(160), { do: 'jump', row: 150 }, wait(1500)],
+  }
 
   it('cuts a transfer off when its cell is recycled, or finishes it when enough has arrived', () => {
     const first = (keepAbove: number) => drive({ ...jump, loading: { cancel: { keepAbove } } }).facts.transfers[0]!
@@ -46,12 +55,30 @@ describe('letting go', () => {
 describe('a screen that opens over the list', () => {
   /** Sixty rows of a wall; the other screen has four pictures of its own, of which the first is in the list too. */
   const project = (more: { loading?: object; steps: object[] }) => {
-    const wall = projectOf({ device: freeDevice, network: plainLink, items: items(60, 5000), loading: { ...alone, ...more.loading }, steps: more.steps as never })
-    const other = projectOf({ items: [{ id: 'o0', photo: 'https://pictures.example.test/0.jpg', bytes: 5000, width: 300, height: 300 }, ...[1, 2, 3].map((n) => ({ id: `o${n}`, photo: `https://other.example.test/${n}.jpg`, bytes: 5000, width: 300, height: 300 }))] })
+    const wall = projectOf({
+      device: freeDevice,
+      network: plainLink,
+      items: items(60, 5000),
+      loading: { ...alone, ...more.loading },
+      steps: more.steps as never,
+    })
+    const other = projectOf({
+      items: [
+        { id: 'o0', photo: 'https://pictures.example.test/0.jpg', bytes: 5000, width: 300, height: 300 },
+        ...[1, 2, 3].map((n) => ({
+          id: `o${n}`,
+          photo: `https://other.example.test/${n}.jpg`,
+          bytes: 5000,
+          width: 300,
+          height: 300,
+        })),
+      ],
+    })
     return profileRun(simulate({ ...wall, screens: [...wall.screens, { ...other.screens[0]!, id: 'other' }] }).log)
   }
   const open = { do: 'open', screen: 'other', item: 0 }
-  const others = (facts: ReturnType<typeof project>['facts']) => facts.requests.filter(({ asset }) => facts.log.assets[asset]!.host === 'other.example.test')
+  const others = (facts: ReturnType<typeof project>['facts']) =>
+    facts.requests.filter(({ asset }) => facts.log.assets[asset]!.host === 'other.example.test')
 
   it('loads what it shows, before what the covered list still wants, and shares what is held already', () => {
     const { facts, metrics } = project({ steps: [wait(1500), open, wait(1500), { do: 'back' }, wait(300)] })
@@ -59,10 +86,24 @@ describe('a screen that opens over the list', () => {
     // The one that the list has shown already is there at once.
     expect(facts.uses.length).toBe(4)
     expect(metrics).toMatchObject({ 'bytes.neverSeen': 0, 'requests.total': 8 })
-    const early = project({ loading: { fetchSlots: 1, cancel: { whenLeft: 'finish-running' } }, steps: [wait(120), open, wait(3000), { do: 'back' }, wait(2500)] })
-    const started = early.facts.transfers.map(({ asset }) => early.facts.log.assets[asset]!.address.replace(/^https:.*?([a-z]+)\.example\.test/, '$1'))
+    const early = project({
+      loading: { fetchSlots: 1, cancel: { whenLeft: 'finish-running' } },
+      steps: [wait(120), open, wait(3000), { do: 'back' }, wait(2500)],
+    })
+    const started = early.facts.transfers.map(({ asset }) =>
+      early.facts.log.assets[asset]!.address.replace(/^https:.*?([a-z]+)\.example\.test/, '$1'),
+    )
     // One of the list’s runs on; then what the opened screen shows, a picture of both among it, and only after the way back the rest.
-    expect(started).toEqual(['pictures/2.jpg', 'pictures/3.jpg', 'pictures/0.jpg', 'other/1.jpg', 'other/2.jpg', 'other/3.jpg', 'pictures/1.jpg', 'pictures/4.jpg'])
+    expect(started).toEqual([
+      'pictures/2.jpg',
+      'pictures/3.jpg',
+      'pictures/0.jpg',
+      'other/1.jpg',
+      'other/2.jpg',
+      'other/3.jpg',
+      'pictures/1.jpg',
+      'pictures/4.jpg',
+    ])
     expect(early.checks.filter(({ ok }) => !ok)).toEqual([])
   })
 
@@ -74,16 +115,28 @@ describe('a screen that opens over the list', () => {
   })
 
   it('finds its pictures in memory when its list was looked ahead for, which nothing on screen waits for', () => {
-    const { facts } = project({ loading: { ahead: { amount: 0, lists: ['other'] } }, steps: [wait(2500), open, wait(300), { do: 'back' }, wait(300)] })
+    const { facts } = project({
+      loading: { ahead: { amount: 0, lists: ['other'] } },
+      steps: [wait(2500), open, wait(300), { do: 'back' }, wait(300)],
+    })
     const opened = 2_500_000
     const firstOther = Math.min(...others(facts).map(({ queueT }) => queueT))
-    expect(firstOther).toBeGreaterThanOrEqual(Math.max(...facts.claims.filter(({ cell }) => cell >= 0).map(({ deliverT }) => deliverT)))
+    expect(firstOther).toBeGreaterThanOrEqual(
+      Math.max(...facts.claims.filter(({ cell }) => cell >= 0).map(({ deliverT }) => deliverT)),
+    )
     expect(others(facts).every(({ endT }) => endT < opened)).toBe(true)
-    expect(facts.claims.filter(({ slot }) => slot === -2).map(({ tier }) => tier)).toEqual(['memory', 'memory', 'memory', 'memory'])
+    expect(facts.claims.filter(({ slot }) => slot === -2).map(({ tier }) => tier)).toEqual([
+      'memory',
+      'memory',
+      'memory',
+      'memory',
+    ])
   })
 
   it('has its requests drawn where the list stood, and tells no row or item of the list for them', () => {
-    const run = project({ steps: [wait(1500), { do: 'jump', row: 30 }, wait(1500), open, wait(900), { do: 'back' }, wait(300)] })
+    const run = project({
+      steps: [wait(1500), { do: 'jump', row: 30 }, wait(1500), open, wait(900), { do: 'back' }, wait(300)],
+    })
     const map = mapOf(run.facts, run.ledger)
     for (const { id } of others(run.facts)) {
       const at = map.lines.request.indexOf(id)
@@ -93,13 +146,19 @@ describe('a screen that opens over the list', () => {
   })
 
   it('is the item’s own, one picture as wide as the device, when no screen has its name', () => {
-    const { facts } = project({ steps: [wait(1500), { do: 'open', screen: 'detail', item: 3 }, wait(900), { do: 'back' }, wait(200)] })
-    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toMatchObject([{ targetWidth: 100, targetHeight: 100 }])
+    const { facts } = project({
+      steps: [wait(1500), { do: 'open', screen: 'detail', item: 3 }, wait(900), { do: 'back' }, wait(200)],
+    })
+    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toMatchObject([
+      { targetWidth: 100, targetHeight: 100 },
+    ])
   })
 })
 
 describe('credentials that a host takes back', () => {
-  const headers = (lastsS: number | null) => [{ host: '*.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'token', lastsS }]
+  const headers = (lastsS: number | null) => [
+    { host: '*.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'token', lastsS },
+  ]
   /** Five rows at once, and after two seconds five more: by then what was issued at the start is too old. */
   const later = { items: items(60, 5000), steps: [wait(2000), { do: 'jump', row: 20 }, wait(1500)] }
 
@@ -117,7 +176,9 @@ describe('credentials that a host takes back', () => {
 
   it('do not save a request that is refused with new ones too, nor one whose host has no header', () => {
     const faults = [{ match: '*', kind: 'status', status: 401 }]
-    const both = [headers(null), []].map((each) => drive({ items: items(3), network: { ...plainLink, faults }, loading: { headers: each }, steps: [wait(2000)] }))
+    const both = [headers(null), []].map((each) =>
+      drive({ items: items(3), network: { ...plainLink, faults }, loading: { headers: each }, steps: [wait(2000)] }),
+    )
     expect(both.map(({ facts }) => facts.transfers.length)).toEqual([6, 3])
     for (const { metrics } of both) expect(metrics).toMatchObject({ 'pictures.failed': 3, 'requests.failed': 3 })
   })
@@ -127,8 +188,14 @@ describe('a stale copy on disk', () => {
   /** Two pictures that are good for a second; the second visit comes later. */
   const visits = (stale: string, network: object = plainLink) => {
     const project = projectOf({
-      items: [1, 2].map((n) => ({ id: n, photo: `https://archive.example.test/tiles/${n}?width=80&height=80&fresh=1${stale}` })), device: freeDevice, network: network as Record<string, unknown>,
-      loading: { ahead: { amount: 0 } }, steps: [wait(3000)],
+      items: [1, 2].map((n) => ({
+        id: n,
+        photo: `https://archive.example.test/tiles/${n}?width=80&height=80&fresh=1${stale}`,
+      })),
+      device: freeDevice,
+      network: network as Record<string, unknown>,
+      loading: { ahead: { amount: 0 } },
+      steps: [wait(3000)],
     })
     return simulateVisits(project, ['first', 'restarted']).map(({ log }) => profileRun(log))
   }
@@ -136,7 +203,10 @@ describe('a stale copy on disk', () => {
   it('is served at once and revalidated behind, where its headers allow that; else it waits for the answer', () => {
     const [, meanwhile] = visits('&stale=600')
     expect(meanwhile!.metrics).toMatchObject({ 'tier.diskShare': 1, 'bytes.received': 0, 'pictures.failed': 0 })
-    expect(meanwhile!.facts.transfers.map(({ status, conditional }) => [status, conditional])).toEqual([[304, true], [304, true]])
+    expect(meanwhile!.facts.transfers.map(({ status, conditional }) => [status, conditional])).toEqual([
+      [304, true],
+      [304, true],
+    ])
     const [, asked] = visits('')
     expect(asked!.facts.transfers.map(({ status }) => status)).toEqual([304, 304])
     // The one is shown in the first frame that it can, the other a round trip later.
@@ -145,7 +215,10 @@ describe('a stale copy on disk', () => {
   })
 
   it('is still shown when it cannot be revalidated', () => {
-    const [, run] = visits('&stale=600', { ...plainLink, faults: [{ match: '*/tiles/*', kind: 'status', status: 500, rate: 1, times: null }] })
+    const [, run] = visits('&stale=600', {
+      ...plainLink,
+      faults: [{ match: '*/tiles/*', kind: 'status', status: 500, rate: 1, times: null }],
+    })
     // The first visit fails too: nothing was kept, and nothing is served.
     expect(run!.metrics['pictures.failed']).toBe(2)
     const [, late] = visits('&stale=600', { ...plainLink, offline: [{ fromMs: 2_999_999, toMs: 3_000_000 }] })
@@ -154,23 +227,50 @@ describe('a stale copy on disk', () => {
 })
 
 describe('scopes', () => {
-  const list = { items: items(40, 60_000), steps: [wait(250), { do: 'leave' }, wait(1500), { do: 'return' }, wait(4000)] }
-  const left = (loading: Record<string, unknown>, step = 'leave') => drive({ ...list, steps: list.steps.map((each) => (each.do === 'leave' ? { do: step } : 'ms' in each || step === 'leave' ? each : { do: step === 'open' ? 'back' : 'foreground' })).map((each) => (each.do === 'open' ? { ...each, screen: 'list' } : each)), loading })
+  const list = {
+    items: items(40, 60_000),
+    steps: [wait(250), { do: 'leave' }, wait(1500), { do: 'return' }, wait(4000)],
+  }
+  const left = (loading: Record<string, unknown>, step = 'leave') =>
+    drive({
+      ...list,
+      steps: list.steps
+        .map((each) =>
+          each.do === 'leave'
+            ? { do: step }
+            : 'ms' in each || step === 'leave'
+              ? each
+              : { do: step === 'open' ? 'back' : 'foreground' },
+        )
+        .map((each) => (each.do === 'open' ? { ...each, screen: 'list' } : each)),
+      loading,
+    })
 
   it('a screen that closes ends every claim at once, and nothing of them is delivered afterwards, guard or not', () => {
-    for (const loading of [{}, { guard: false }, { cancel: { when: 'zone', zoneRows: 8 } }, { cancel: { whenLeft: 'carry-on' } }]) {
+    for (const loading of [
+      {},
+      { guard: false },
+      { cancel: { when: 'zone', zoneRows: 8 } },
+      { cancel: { whenLeft: 'carry-on' } },
+    ]) {
       const { facts, checks } = left(loading)
       const closed = facts.claims.filter((claim) => claim.why === 'closed')
       expect(closed.length).toBeGreaterThan(4)
       expect(closed.filter((claim) => claim.deliverT > claim.releaseT)).toEqual([])
-      expect(checks.find(({ id }) => id === 'closed')).toMatchObject({ ok: true, evidence: expect.stringMatching(/^0 of \d+ claims/) as string })
+      expect(checks.find(({ id }) => id === 'closed')).toMatchObject({
+        ok: true,
+        evidence: expect.stringMatching(/^0 of \d+ claims/) as string,
+      })
       // On return all is asked for again, and shown.
-      expect(facts.exposures.filter((each) => each.enterT > 1_700_000).every((each) => each.outcome === 'shown')).toBe(true)
+      expect(facts.exposures.filter((each) => each.enterT > 1_700_000).every((each) => each.outcome === 'shown')).toBe(
+        true,
+      )
     }
   })
 
   it('what runs when a screen closes is let go, finished or carried on, as the policy says', () => {
-    const after = (whenLeft: string) => left({ cancel: { whenLeft }, fetchSlots: 2 }).facts.transfers.filter((each) => each.startT < 1_500_000)
+    const after = (whenLeft: string) =>
+      left({ cancel: { whenLeft }, fetchSlots: 2 }).facts.transfers.filter((each) => each.startT < 1_500_000)
     expect(after('let-go').filter((each) => each.end === 'cut').length).toBe(2)
     expect(after('finish-running').every((each) => each.end === 'complete')).toBe(true)
     expect(after('carry-on').length).toBeGreaterThan(after('finish-running').length)
@@ -184,7 +284,10 @@ describe('scopes', () => {
 })
 
 describe('trying again', () => {
-  const fault = (more: object) => ({ ...plainLink, faults: [{ match: '*/0.jpg', kind: 'status', status: 503, ...more }] })
+  const fault = (more: object) => ({
+    ...plainLink,
+    faults: [{ match: '*/0.jpg', kind: 'status', status: 503, ...more }],
+  })
   const one = { items: items(1, 1000), steps: [wait(100)] }
 
   it('waits as long as Retry-After says, and then shows the picture', () => {
@@ -196,7 +299,11 @@ describe('trying again', () => {
   })
 
   it('backs off twice as long each time, and gives up after its attempts', () => {
-    const { facts, metrics } = drive({ ...one, network: fault({}), loading: { retry: { attempts: 2, firstMs: 400, factor: 2, jitter: 0 } } })
+    const { facts, metrics } = drive({
+      ...one,
+      network: fault({}),
+      loading: { retry: { attempts: 2, firstMs: 400, factor: 2, jitter: 0 } },
+    })
     const gaps = facts.transfers.slice(1).map((each, i) => (each.startT - facts.transfers[i]!.endT) / 1000)
     expect(gaps).toEqual([400, 800])
     expect(metrics).toMatchObject({ 'requests.failed': 1, 'pictures.failed': 1 })
@@ -205,7 +312,11 @@ describe('trying again', () => {
 
   it('does not repeat what trying again cannot mend, and remembers it', () => {
     const again = { items: [...items(1, 1000), ...items(1, 1000)].map((item, i) => ({ ...item, id: `k${i}` })) }
-    const { facts } = drive({ ...again, network: fault({ status: 404 }), steps: [wait(100), { do: 'collect' }, wait(600), { do: 'leave' }, { do: 'return' }, wait(300)] })
+    const { facts } = drive({
+      ...again,
+      network: fault({ status: 404 }),
+      steps: [wait(100), { do: 'collect' }, wait(600), { do: 'leave' }, { do: 'return' }, wait(300)],
+    })
     expect(facts.transfers).toHaveLength(1)
   })
 
@@ -219,15 +330,28 @@ describe('trying again', () => {
     ['huge', {}, 'too-large'],
     ['redirect-loop', {}, 'redirects'],
   ])('%s ends with its own reason, and its slot is free again', (kind, parts, reason) => {
-    const { facts, checks } = drive({ ...parts, items: items(4, 1000), network: fault({ kind }), loading: { fetchSlots: 1, ...(parts as Parts).loading } })
+    const { facts, checks } = drive({
+      ...parts,
+      items: items(4, 1000),
+      network: fault({ kind }),
+      loading: { fetchSlots: 1, ...(parts as Parts).loading },
+    })
     expect(facts.requests[0]).toMatchObject({ end: 'failed', reason })
     expect(facts.exposures.map((each) => each.outcome)).toEqual(['failed', 'shown', 'shown', 'shown'])
     expect(checks.filter((check) => !check.ok)).toEqual([])
   })
 
   it('waits for the network to return, without spending an attempt', () => {
-    const { facts, metrics } = drive({ ...one, network: { ...plainLink, offline: [{ fromMs: 50, toMs: 1300 }] }, loading: { retry: { attempts: 0 } }, steps: [wait(2000)] })
-    expect(facts.transfers.map((each) => [each.end, each.startT >= 1_300_000])).toEqual([['failed', false], ['complete', true]])
+    const { facts, metrics } = drive({
+      ...one,
+      network: { ...plainLink, offline: [{ fromMs: 50, toMs: 1300 }] },
+      loading: { retry: { attempts: 0 } },
+      steps: [wait(2000)],
+    })
+    expect(facts.transfers.map((each) => [each.end, each.startT >= 1_300_000])).toEqual([
+      ['failed', false],
+      ['complete', true],
+    ])
     expect(metrics).toMatchObject({ 'requests.retries': 0, 'pictures.failed': 0, 'pictures.unseen': 0 })
   })
 })
@@ -251,8 +375,17 @@ describe('sharing', () => {
   const twins = { items: items(4, 20_000).map((item) => ({ ...item, photo: 'https://a.example.test/one.jpg' })) }
 
   it('loads and decodes an address once for all that want it, or each for itself', () => {
-    expect(drive(twins).metrics).toMatchObject({ 'requests.total': 1, 'bytes.received': 20_000, 'decode.count': 1, 'pictures.unseen': 0 })
-    expect(drive({ ...twins, loading: { share: false } }).metrics).toMatchObject({ 'requests.total': 4, 'bytes.again': 60_000, 'bytes.shown': 20_000 })
+    expect(drive(twins).metrics).toMatchObject({
+      'requests.total': 1,
+      'bytes.received': 20_000,
+      'decode.count': 1,
+      'pictures.unseen': 0,
+    })
+    expect(drive({ ...twins, loading: { share: false } }).metrics).toMatchObject({
+      'requests.total': 4,
+      'bytes.again': 60_000,
+      'bytes.shown': 20_000,
+    })
   })
 })
 
@@ -260,14 +393,21 @@ describe('ranks', () => {
   const column = { items: items(60, 50_000), device: { ...freeDevice, heightDp: 500 } }
 
   it('start nearest to the middle, or first come', () => {
-    const order = (name: string) => drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [wait(3000)] }).facts.transfers.map((each) => each.asset)
+    const order = (name: string) =>
+      drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [wait(3000)] }).facts.transfers.map(
+        (each) => each.asset,
+      )
     expect(order('first-come')).toEqual([0, 1, 2, 3, 4])
     expect(order('nearest')[0]).toBe(2)
   })
 
   it('let nothing ahead start while something on screen waits, unless told to', () => {
     const early = (onlyWhenIdle: boolean) => {
-      const { facts } = drive({ ...column, loading: { fetchSlots: 8, ahead: { amount: 3, onlyWhenIdle } }, steps: [wait(3000)] })
+      const { facts } = drive({
+        ...column,
+        loading: { fetchSlots: 8, ahead: { amount: 3, onlyWhenIdle } },
+        steps: [wait(3000)],
+      })
       const lastShown = Math.max(...facts.exposures.map((each) => each.shownT))
       return facts.transfers.filter((each) => each.startClass > 0 && each.startT < lastShown - 20_000).length
     }
@@ -276,7 +416,12 @@ describe('ranks', () => {
   })
 
   it('start nothing while the list is faster than the limit', () => {
-    const { facts } = drive({ ...column, items: items(400, 5000), loading: { startBelowDpPerS: 1000 }, steps: [wait(900), { do: 'flick', dpPerS: 8000 }, wait(4000)] })
+    const { facts } = drive({
+      ...column,
+      items: items(400, 5000),
+      loading: { startBelowDpPerS: 1000 },
+      steps: [wait(900), { do: 'flick', dpPerS: 8000 }, wait(4000)],
+    })
     const slowAgain = 900 + 325 * Math.log(8)
     const during = facts.transfers.filter((each) => each.startT / 1000 > 950 && each.startT / 1000 < slowAgain)
     expect(during).toEqual([])
@@ -286,14 +431,24 @@ describe('ranks', () => {
 
 describe('tiers', () => {
   const visits = (loading: object) => {
-    const project = projectOf({ items: items(5, 10_000), device: freeDevice, network: plainLink, loading: { ahead: { amount: 0 }, ...loading } })
+    const project = projectOf({
+      items: items(5, 10_000),
+      device: freeDevice,
+      network: plainLink,
+      loading: { ahead: { amount: 0 }, ...loading },
+    })
     return simulateVisits(project, ['first', 'restarted', 'again']).map(({ log }) => profileRun(log).metrics)
   }
 
   it('keep pictures over a restart on disk, and over a return in memory', () => {
     const [first, restarted, again] = visits({})
     expect(first).toMatchObject({ 'bytes.received': 50_000, 'disk.startMb': 0, 'disk.endMb': 0.05 })
-    expect(restarted).toMatchObject({ 'bytes.received': 0, 'requests.fromDisk': 5, 'tier.diskShare': 1, 'disk.startMb': 0.05 })
+    expect(restarted).toMatchObject({
+      'bytes.received': 0,
+      'requests.fromDisk': 5,
+      'tier.diskShare': 1,
+      'disk.startMb': 0.05,
+    })
     expect(again).toMatchObject({ 'bytes.received': 0, 'tier.memoryShare': 1, 'pictures.readyShare': 1 })
   })
 
@@ -304,7 +459,11 @@ describe('tiers', () => {
   })
 
   it('push the least recently used out, and say what was wanted again', () => {
-    const there = { items: items(30, 1000, 200), slot: { decodeAt: { type: 'original' } }, steps: [wait(600), { do: 'jump', row: 20 }, wait(600), { do: 'jump', row: 0 }, wait(600)] }
+    const there = {
+      items: items(30, 1000, 200),
+      slot: { decodeAt: { type: 'original' } },
+      steps: [wait(600), { do: 'jump', row: 20 }, wait(600), { do: 'jump', row: 0 }, wait(600)],
+    }
     const small = drive({ ...there, loading: { memoryMb: 0.4 } })
     expect(small.metrics['tier.evictions']).toBeGreaterThan(0)
     expect(small.metrics['tier.evictedThenWanted']).toBeGreaterThan(0)
@@ -318,18 +477,26 @@ describe('cells', () => {
   it('never show another picture with guard and reset, and do without', () => {
     expect(drive(slow).metrics['pictures.wrong']).toBe(0)
     expect(drive({ ...slow, loading: { resetOnBind: false } }).metrics['pictures.wrong']).toBeGreaterThan(0)
-    expect(drive({ ...slow, loading: { guard: false, cancel: { when: 'never' } } }).metrics['pictures.wrong']).toBeGreaterThan(0)
+    expect(
+      drive({ ...slow, loading: { guard: false, cancel: { when: 'never' } } }).metrics['pictures.wrong'],
+    ).toBeGreaterThan(0)
   })
 
   it('held ones come back as they were, bound and with their picture', () => {
-    const there = { items: items(60, 2000), steps: [wait(700), { do: 'drag', dp: 200, ms: 200 }, wait(300), { do: 'drag', dp: -200, ms: 200 }, wait(300)] }
+    const there = {
+      items: items(60, 2000),
+      steps: [wait(700), { do: 'drag', dp: 200, ms: 200 }, wait(300), { do: 'drag', dp: -200, ms: 200 }, wait(300)],
+    }
     const held = drive({ ...there, screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, heldCells: 4 } } })
     expect(held.metrics['cells.heldHits']).toBe(2)
     expect(held.metrics['cells.bound']).toBeLessThan(drive(there).metrics['cells.bound']!)
   })
 
   it('an insert on top moves nothing on screen, and nothing that is unchanged flickers', () => {
-    const { facts, metrics } = drive({ items: items(100, 2000), steps: [{ do: 'drag', dp: 1030, ms: 300 }, wait(800), { do: 'edit', op: 'insert', at: 0, count: 3 }, wait(400)] })
+    const { facts, metrics } = drive({
+      items: items(100, 2000),
+      steps: [{ do: 'drag', dp: 1030, ms: 300 }, wait(800), { do: 'edit', op: 'insert', at: 0, count: 3 }, wait(400)],
+    })
     expect(facts.scrolls.at(-1)!.top / 1024).toBe(1330)
     expect(metrics).toMatchObject({ 'pictures.flickers': 0, 'pictures.wrong': 0 })
     expect(facts.placeBreaches).toEqual([])
@@ -337,7 +504,12 @@ describe('cells', () => {
 
   it('sized by their picture jump when it arrives, by as much as it differs', () => {
     const tall = items(3, 1000).map((item) => ({ ...item, width: 200, height: 400 }))
-    const { facts, metrics } = drive({ items: tall, height: { type: 'content' }, slot: { size: { type: 'from-picture' } }, device: { ...freeDevice, heightDp: 300 } })
+    const { facts, metrics } = drive({
+      items: tall,
+      height: { type: 'content' },
+      slot: { size: { type: 'from-picture' } },
+      device: { ...freeDevice, heightDp: 300 },
+    })
     expect(metrics['pictures.jumps']).toBe(facts.jumps.length)
     expect(facts.jumps.map((jump) => jump.units / 1024)).toContain(100)
   })
@@ -358,7 +530,12 @@ describe('frames by stage', () => {
 
   it('move nothing when memory has the picture, or when what changed is above the window', () => {
     const back = [wait(600), { do: 'jump', row: 30 }, wait(600), { do: 'jump', row: 0 }, wait(600)]
-    const long = { items: items(60, 8000), height: { type: 'content' }, device: { ...freeDevice, heightDp: 200 }, slot: { stages: { waiting: small, arriving: small } } }
+    const long = {
+      items: items(60, 8000),
+      height: { type: 'content' },
+      device: { ...freeDevice, heightDp: 200 },
+      slot: { stages: { waiting: small, arriving: small } },
+    }
     const { facts } = drive({ ...long, steps: back })
     const after = facts.jumps.filter(({ t }) => t > 1_250_000)
     expect(facts.jumps.length).toBeGreaterThan(3)
@@ -366,20 +543,52 @@ describe('frames by stage', () => {
   })
 
   it('are measured before anything loads: height, and lines of text that move', () => {
-    const cell = { arrangement: 'picture-top', height: { type: 'content' }, slots: [{ size: { type: 'fixed', widthDp: 100, heightDp: 100 }, stages: { waiting: { frame: { widthDp: 100, heightDp: 92 } } } }], texts: [{ at: '/id' }, { at: '/photo' }] }
+    const cell = {
+      arrangement: 'picture-top',
+      height: { type: 'content' },
+      slots: [
+        {
+          size: { type: 'fixed', widthDp: 100, heightDp: 100 },
+          stages: { waiting: { frame: { widthDp: 100, heightDp: 92 } } },
+        },
+      ],
+      texts: [{ at: '/id' }, { at: '/photo' }],
+    }
     const project = projectOf({ screen: { cells: [cell] } })
-    expect(disagreements(project.screens[0]!.cells[0]!, 100, items(1)[0]!)).toEqual([{ slot: 0, stage: 'waiting', heightDp: -8, textsMoved: 2, textDp: 8 }])
+    expect(disagreements(project.screens[0]!.cells[0]!, 100, items(1)[0]!)).toEqual([
+      { slot: 0, stage: 'waiting', heightDp: -8, textsMoved: 2, textDp: 8 },
+    ])
   })
 })
 
 describe('what the app carries itself', () => {
   const packaged = { assets: [{ name: 'mark', type: 'image/png', base64: 'A'.repeat(4000) }] }
   const slot = { address: { type: 'packaged', name: 'mark' } }
-  const own = (parts: Parts) => profileRun(simulate({ ...projectOf({ device: { ...freeDevice, costs: { ...freeDevice.costs, diskMs: 7, diskKBps: 1000 } }, network: plainLink, ...parts }), ...packaged }).log)
+  const own = (parts: Parts) =>
+    profileRun(
+      simulate({
+        ...projectOf({
+          device: { ...freeDevice, costs: { ...freeDevice.costs, diskMs: 7, diskKBps: 1000 } },
+          network: plainLink,
+          ...parts,
+        }),
+        ...packaged,
+      }).log,
+    )
 
   it('takes no fetch slot and no byte of the network, but a read and a decode, without being granted the network', () => {
-    const { metrics, facts, checks } = own({ slot, items: items(20, 8000), device: { ...freeDevice, granted: { network: false, storage: true } } })
-    expect(metrics).toMatchObject({ 'bytes.received': 0, 'requests.peakActive': 0, 'tier.networkShare': 0, 'pictures.failed': 0, 'decode.count': 1 })
+    const { metrics, facts, checks } = own({
+      slot,
+      items: items(20, 8000),
+      device: { ...freeDevice, granted: { network: false, storage: true } },
+    })
+    expect(metrics).toMatchObject({
+      'bytes.received': 0,
+      'requests.peakActive': 0,
+      'tier.networkShare': 0,
+      'pictures.failed': 0,
+      'decode.count': 1,
+    })
     expect(metrics['tier.localShare']! + metrics['tier.memoryShare']!).toBe(1)
     expect(facts.transfers).toEqual([])
     expect(checks.filter((check) => !check.ok)).toEqual([])
@@ -398,12 +607,32 @@ describe('what the app carries itself', () => {
 })
 
 describe('fallbacks', () => {
-  const link = { ...plainLink, faults: [{ match: '*first*', kind: 'status', status: 404 }, { match: '*second*', kind: 'status', status: 410 }] }
-  const chain = (fallbacks: string[]) => ({ items: [{ id: 1, photo: 'https://a.example.test/first.jpg', bytes: 8000 }], network: link, slot: { stages: { failed: { fallbacks } } } })
+  const link = {
+    ...plainLink,
+    faults: [
+      { match: '*first*', kind: 'status', status: 404 },
+      { match: '*second*', kind: 'status', status: 410 },
+    ],
+  }
+  const chain = (fallbacks: string[]) => ({
+    items: [{ id: 1, photo: 'https://a.example.test/first.jpg', bytes: 8000 }],
+    network: link,
+    slot: { stages: { failed: { fallbacks } } },
+  })
 
   it('are asked for one after the other until one comes', () => {
-    const { facts, metrics, checks } = drive(chain(['https://a.example.test/second.jpg', 'https://a.example.test/third.jpg', 'https://a.example.test/fourth.jpg']))
-    expect(facts.requests.map(({ asset }) => facts.log.assets[asset]!.address.split('/').at(-1))).toEqual(['first.jpg', 'second.jpg', 'third.jpg'])
+    const { facts, metrics, checks } = drive(
+      chain([
+        'https://a.example.test/second.jpg',
+        'https://a.example.test/third.jpg',
+        'https://a.example.test/fourth.jpg',
+      ]),
+    )
+    expect(facts.requests.map(({ asset }) => facts.log.assets[asset]!.address.split('/').at(-1))).toEqual([
+      'first.jpg',
+      'second.jpg',
+      'third.jpg',
+    ])
     expect(metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.exposures': 1, 'pictures.wrong': 0 })
     expect(facts.exposures[0]!.outcome).toBe('shown')
     expect(checks.filter((check) => !check.ok)).toEqual([])
@@ -411,7 +640,11 @@ describe('fallbacks', () => {
 
   it('end on the failed visual when none comes, and are not asked for while the network is gone', () => {
     expect(drive(chain(['https://a.example.test/second.jpg'])).metrics['pictures.failed']).toBe(1)
-    const { facts } = drive({ ...chain(['https://a.example.test/third.jpg']), network: { ...plainLink, offline: [{ fromMs: 0, toMs: 400 }] }, steps: [wait(1500)] })
+    const { facts } = drive({
+      ...chain(['https://a.example.test/third.jpg']),
+      network: { ...plainLink, offline: [{ fromMs: 0, toMs: 400 }] },
+      steps: [wait(1500)],
+    })
     expect(facts.requests.map(({ asset }) => facts.log.assets[asset]!.address.split('/').at(-1))).toEqual(['first.jpg'])
     expect(facts.exposures[0]!.outcome).toBe('shown')
   })
@@ -425,16 +658,37 @@ describe('a picture outside the list', () => {
     const { facts, metrics, checks } = drive({ items: items(1, 8000), steps: [wait(600), load(own), wait(600)] })
     const request = facts.requests.find(({ asset }) => facts.log.assets[asset]!.address === own)!
     expect(request.end).toBe('ready')
-    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toEqual([expect.objectContaining({ asset: request.asset, width: 48, height: 48 })])
-    expect(metrics).toMatchObject({ 'bytes.neverSeen': 0, 'decode.wastedMs': 0, 'pictures.exposures': 1, 'requests.shown': 1, 'requests.shownEarly': 1 })
+    expect(facts.uses.map(({ rendition }) => facts.log.renditions[rendition]!)).toEqual([
+      expect.objectContaining({ asset: request.asset, width: 48, height: 48 }),
+    ])
+    expect(metrics).toMatchObject({
+      'bytes.neverSeen': 0,
+      'decode.wastedMs': 0,
+      'pictures.exposures': 1,
+      'requests.shown': 1,
+      'requests.shownEarly': 1,
+    })
     expect(checks.filter((check) => !check.ok)).toEqual([])
   })
 
   it('shares what the list loads, comes from memory the second time, and is told when its address is wrong', () => {
-    const shared = drive({ items: items(1, 8000), steps: [load('https://pictures.example.test/0.jpg'), wait(900), load('https://pictures.example.test/0.jpg'), load('ftp://x'), wait(300)] })
+    const shared = drive({
+      items: items(1, 8000),
+      steps: [
+        load('https://pictures.example.test/0.jpg'),
+        wait(900),
+        load('https://pictures.example.test/0.jpg'),
+        load('ftp://x'),
+        wait(300),
+      ],
+    })
     expect(shared.facts.transfers.length).toBe(1)
     expect(shared.facts.uses.length).toBe(2)
-    expect(shared.facts.claims.filter(({ slot }) => slot < 0).map(({ tier }) => tier)).toEqual(['network', 'memory', ''])
+    expect(shared.facts.claims.filter(({ slot }) => slot < 0).map(({ tier }) => tier)).toEqual([
+      'network',
+      'memory',
+      '',
+    ])
     expect(shared.facts.requests.at(-1)).toMatchObject({ end: 'failed', reason: 'bad-address' })
   })
 })

@@ -4,13 +4,22 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { database } from '../../src/app/store/database.ts'
 import { addProject, currentProject, edit, openStored, set, undoLast } from '../../src/app/store/project-store.ts'
 
-const small = { format: 'tile-tug/project', version: 1, name: 'kiln', screens: [{ id: 'list', cells: [{ slots: [{}] }] }] }
+const small = {
+  format: 'tile-tug/project',
+  version: 1,
+  name: 'kiln',
+  screens: [{ id: 'list', cells: [{ slots: [{}] }] }],
+}
 const stored = () => database.projects.toArray()
 const settled = () => vi.waitFor(() => expect(currentProject()!.saved).toBe('saved'), { timeout: 5000 })
 
 beforeEach(async () => {
   // The lock is this tab's: no other one is open.
-  vi.stubGlobal('navigator', { locks: { request: (_name: string, _options: object, held: (lock: object) => Promise<void>) => Promise.resolve(held({})) } })
+  vi.stubGlobal('navigator', {
+    locks: {
+      request: (_name: string, _options: object, held: (lock: object) => Promise<void>) => Promise.resolve(held({})),
+    },
+  })
   await database.projects.clear()
   await addProject(small, null)
 })
@@ -22,7 +31,11 @@ describe('saving a project', () => {
     const holds = new Promise<void>((resolve) => (release = resolve))
     const holding = database.transaction('rw', database.projects, () => Dexie.waitFor(holds, 10_000))
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
-    for (const [path, value] of [['/seed', 11], ['/loading', { fetchSlots: 3 }], ['/script', null]] as const) {
+    for (const [path, value] of [
+      ['/seed', 11],
+      ['/loading', { fetchSlots: 3 }],
+      ['/script', null],
+    ] as const) {
       set(path, value)
       vi.advanceTimersByTime(300)
     }
@@ -47,7 +60,11 @@ describe('saving a project', () => {
     const all = await stored()
     expect(all.find((each) => each.id === id)!.raw).toEqual(theirs)
     const copy = all.find((each) => each.id !== id)!
-    expect(copy).toMatchObject({ id: currentProject()!.id, name: 'kiln (this tab)', raw: { name: 'kiln (this tab)', seed: 1, loading: { fetchSlots: 2 } } })
+    expect(copy).toMatchObject({
+      id: currentProject()!.id,
+      name: 'kiln (this tab)',
+      raw: { name: 'kiln (this tab)', seed: 1, loading: { fetchSlots: 2 } },
+    })
     // What was done before the copy can still be undone in it.
     undoLast()
     undoLast()

@@ -19,9 +19,24 @@ describe('a project file', () => {
     if (!outcome.ok) throw new Error(outcome.message)
     const { project } = outcome
     expect(project.screens[0]!.layout).toMatchObject({ columns: 3, gapDp: 4, paddingDp: 4, heldCells: 0 })
-    expect(project.screens[0]!.cells[0]!.slots[0]).toMatchObject({ id: 'main', fit: 'cover', cornersDp: [8, 8, 8, 8], priority: 'normal' })
-    expect(project.loading).toMatchObject({ fetchSlots: 6, order: 'nearest', memoryMb: 32, diskMb: 120, startBelowDpPerS: null })
-    expect(project.device).toMatchObject({ widthDp: 411, density: 2.625, costs: { createMs: 4, decodeNsPerPx: { avif: 35 } } })
+    expect(project.screens[0]!.cells[0]!.slots[0]).toMatchObject({
+      id: 'main',
+      fit: 'cover',
+      cornersDp: [8, 8, 8, 8],
+      priority: 'normal',
+    })
+    expect(project.loading).toMatchObject({
+      fetchSlots: 6,
+      order: 'nearest',
+      memoryMb: 32,
+      diskMb: 120,
+      startBelowDpPerS: null,
+    })
+    expect(project.device).toMatchObject({
+      widthDp: 411,
+      density: 2.625,
+      costs: { createMs: 4, decodeNsPerPx: { avif: 35 } },
+    })
     expect(project.network).toMatchObject({ rttMs: 90, downKbps: 4000, protocol: 'h2', faults: [] })
     expect(project.script).toBe('Flick down and back')
   })
@@ -31,17 +46,27 @@ describe('a project file', () => {
     const outcome = parseProject(file)
     if (!outcome.ok) throw new Error(outcome.message)
     expect(outcome.raw).toEqual(file)
-    expect(outcome.warnings).toEqual(['/mine: unknown field, kept as it is', '/loading/later: unknown field, kept as it is'])
+    expect(outcome.warnings).toEqual([
+      '/mine: unknown field, kept as it is',
+      '/loading/later: unknown field, kept as it is',
+    ])
   })
 
   it('lays app-wide options under a named set, and both under the slot', () => {
     const outcome = parseProject({
       ...small,
-      pictures: { defaults: { fit: 'contain', transition: { ms: 900 } }, sets: { round: { circle: true, transition: { type: 'none' } } } },
+      pictures: {
+        defaults: { fit: 'contain', transition: { ms: 900 } },
+        sets: { round: { circle: true, transition: { type: 'none' } } },
+      },
       screens: [{ id: 'list', cells: [{ slots: [{ use: 'round', fit: 'fill' }] }] }],
     })
     if (!outcome.ok) throw new Error(outcome.message)
-    expect(outcome.project.screens[0]!.cells[0]!.slots[0]).toMatchObject({ fit: 'fill', circle: true, transition: { type: 'none', ms: 900 } })
+    expect(outcome.project.screens[0]!.cells[0]!.slots[0]).toMatchObject({
+      fit: 'fill',
+      circle: true,
+      transition: { type: 'none', ms: 900 },
+    })
   })
 
   it('knows the demo without a warning', () => {
@@ -58,24 +83,68 @@ describe('a damaged project file gives one message that names the place', () => 
     ['a comma too many', '{\n  "format": "tile-tug/project",,\n}', /^line 2, column 32: the JSON breaks here/],
     ['a comment', '{ "format": 1 } // mine', /^line 1, column \d+: the JSON breaks here/],
     ['no object', '[1, 2]', /the file: found \[1,2\], allowed: an object/],
-    ['too deep', `{"format":"tile-tug/project","version":1,"name":"x","screens":${deep}}`, /nests deeper than 100 levels/],
-    ['a prototype', '{"format":"tile-tug/project","loading":{"__proto__":{"a":1}}}', /^\/loading\/__proto__: this name is not allowed/],
+    [
+      'too deep',
+      `{"format":"tile-tug/project","version":1,"name":"x","screens":${deep}}`,
+      /nests deeper than 100 levels/,
+    ],
+    [
+      'a prototype',
+      '{"format":"tile-tug/project","loading":{"__proto__":{"a":1}}}',
+      /^\/loading\/__proto__: this name is not allowed/,
+    ],
     ['another format', { ...small, format: 'other' }, /^\/format: found "other", allowed: "tile-tug\/project"/],
     ['a newer version', { ...small, version: 2 }, /^\/version: found 2, which is newer/],
     ['no version', { ...small, version: '1' }, /^\/version: found "1", allowed: a whole number/],
     ['no name', { ...small, name: undefined }, /^\/name: found nothing, allowed: text/],
     ['no screens', { ...small, screens: [] }, /^\/screens: found \[\], allowed: a list of at least 1/],
-    ['a text for a number', { ...small, loading: { fetchSlots: 'six' } }, /^\/loading\/fetchSlots: found "six", allowed: a whole number from 1 to 64$/],
-    ['out of range', { ...small, loading: { fetchSlots: 0 } }, /^\/loading\/fetchSlots: found 0, allowed: a whole number from 1 to 64$/],
-    ['too large to hold', '{"format":"tile-tug/project","version":1,"name":"x","screens":[{"id":"a"}],"network":{"downKbps":1e999}}', /^\/network\/downKbps: found a number too large to hold/],
-    ['outside a closed set', { ...small, loading: { order: 'fastest' } }, /^\/loading\/order: found "fastest", allowed: nearest \| first-come \| last-come$/],
+    [
+      'a text for a number',
+      { ...small, loading: { fetchSlots: 'six' } },
+      /^\/loading\/fetchSlots: found "six", allowed: a whole number from 1 to 64$/,
+    ],
+    [
+      'out of range',
+      { ...small, loading: { fetchSlots: 0 } },
+      /^\/loading\/fetchSlots: found 0, allowed: a whole number from 1 to 64$/,
+    ],
+    [
+      'too large to hold',
+      '{"format":"tile-tug/project","version":1,"name":"x","screens":[{"id":"a"}],"network":{"downKbps":1e999}}',
+      /^\/network\/downKbps: found a number too large to hold/,
+    ],
+    [
+      'outside a closed set',
+      { ...small, loading: { order: 'fastest' } },
+      /^\/loading\/order: found "fastest", allowed: nearest \| first-come \| last-come$/,
+    ],
     ['an unknown branch', slot({ size: { type: 'round' } }), /^\/screens\/0\/cells\/0\/slots\/0\/size/],
-    ['a wrong list', slot({ cornersDp: [1, 2] }), /^\/screens\/0\/cells\/0\/slots\/0\/cornersDp: found \[1,2\], allowed: a list of 4/],
-    ['a wrong colour', slot({ stages: { waiting: { visual: { type: 'colour', colour: 'red' } } } }), /\/stages\/waiting\/visual\/colour: found "red", allowed: a colour such as/],
+    [
+      'a wrong list',
+      slot({ cornersDp: [1, 2] }),
+      /^\/screens\/0\/cells\/0\/slots\/0\/cornersDp: found \[1,2\], allowed: a list of 4/,
+    ],
+    [
+      'a wrong colour',
+      slot({ stages: { waiting: { visual: { type: 'colour', colour: 'red' } } } }),
+      /\/stages\/waiting\/visual\/colour: found "red", allowed: a colour such as/,
+    ],
     ['no JSON Pointer', slot({ widthAt: 'width' }), /\/widthAt: found "width", allowed: a JSON Pointer/],
-    ['two of one id', { ...small, screens: [{ id: 'a' }, { id: 'a' }] }, /^\/screens\/1\/id: found "a", allowed: a screen id that no other has/],
-    ['a script that is not there', { ...small, script: 'none' }, /^\/script: found "none", allowed: the name of a script: Flick down and back/],
-    ['a set that is not there', slot({ use: 'round' }), /\/use: found "round", allowed: a set of \/pictures\/sets, which has none/],
+    [
+      'two of one id',
+      { ...small, screens: [{ id: 'a' }, { id: 'a' }] },
+      /^\/screens\/1\/id: found "a", allowed: a screen id that no other has/,
+    ],
+    [
+      'a script that is not there',
+      { ...small, script: 'none' },
+      /^\/script: found "none", allowed: the name of a script: Flick down and back/,
+    ],
+    [
+      'a set that is not there',
+      slot({ use: 'round' }),
+      /\/use: found "round", allowed: a set of \/pictures\/sets, which has none/,
+    ],
     ['several at once', { ...small, seed: -1, loading: { memoryMb: -5 } }, /^\/seed: found -1, .* \(and 1 more\)$/],
   ]
   it.each(cases)('%s', (_, value, message) => {
@@ -86,16 +155,33 @@ describe('a damaged project file gives one message that names the place', () => 
 
 describe('variants', () => {
   it('patch the file as RFC 6902 says, and are parsed anew', () => {
-    const raw = { ...small, variants: [{ name: 'slow', patch: [{ op: 'replace', path: '/network/rttMs', value: 700 }] }, { name: 'bad', patch: [{ op: 'remove', path: '/nowhere' }] }] }
+    const raw = {
+      ...small,
+      variants: [
+        { name: 'slow', patch: [{ op: 'replace', path: '/network/rttMs', value: 700 }] },
+        { name: 'bad', patch: [{ op: 'remove', path: '/nowhere' }] },
+      ],
+    }
     const varied = effectiveProject(raw, 'slow')
     expect(varied.ok && varied.project.network.rttMs).toBe(700)
-    expect(effectiveProject(raw, 'bad')).toMatchObject({ ok: false, message: expect.stringMatching(/^\/variants\/1\/patch\/0: remove \/nowhere cannot be applied/) as string })
-    expect(effectiveProject(raw, 'none')).toMatchObject({ ok: false, message: expect.stringContaining('slow | bad') as string })
+    expect(effectiveProject(raw, 'bad')).toMatchObject({
+      ok: false,
+      message: expect.stringMatching(/^\/variants\/1\/patch\/0: remove \/nowhere cannot be applied/) as string,
+    })
+    expect(effectiveProject(raw, 'none')).toMatchObject({
+      ok: false,
+      message: expect.stringContaining('slow | bad') as string,
+    })
   })
 
   it('apply by themselves while their condition holds, in their order, before the one that was picked', () => {
     const slots = (value: number) => [{ op: 'replace', path: '/loading/fetchSlots', value }]
-    const variants = [{ name: 'spare', when: 'metered', patch: slots(2) }, { name: 'weak', when: 'weak-device', patch: [{ op: 'replace', path: '/loading/decodeWorkers', value: 1 }] }, { name: 'by hand', patch: slots(9) }, { name: 'small', when: 'low-memory', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 8 }] }]
+    const variants = [
+      { name: 'spare', when: 'metered', patch: slots(2) },
+      { name: 'weak', when: 'weak-device', patch: [{ op: 'replace', path: '/loading/decodeWorkers', value: 1 }] },
+      { name: 'by hand', patch: slots(9) },
+      { name: 'small', when: 'low-memory', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 8 }] },
+    ]
     const come = (file: object, picked: string | null) => {
       const made = effectiveProject({ ...small, variants, ...file }, picked)
       if (!made.ok) throw new Error(made.message)
@@ -103,7 +189,12 @@ describe('variants', () => {
       return { by: made.byCondition, fetchSlots, decodeWorkers, memoryMb }
     }
     expect(come({}, null)).toEqual({ by: [], fetchSlots: 6, decodeWorkers: 2, memoryMb: 32 })
-    expect(come({ network: { metered: true }, device: { speed: 0.5, heapMb: 128 } }, null)).toEqual({ by: ['spare', 'weak', 'small'], fetchSlots: 2, decodeWorkers: 1, memoryMb: 8 })
+    expect(come({ network: { metered: true }, device: { speed: 0.5, heapMb: 128 } }, null)).toEqual({
+      by: ['spare', 'weak', 'small'],
+      fetchSlots: 2,
+      decodeWorkers: 1,
+      memoryMb: 8,
+    })
     expect(come({ network: { metered: true } }, 'by hand')).toMatchObject({ by: ['spare'], fetchSlots: 9 })
     expect(come({ network: { metered: true } }, 'spare')).toMatchObject({ by: ['spare'], fetchSlots: 2 })
   })
@@ -111,7 +202,10 @@ describe('variants', () => {
   it('make the objects that a small file leaves out, and leave the original alone', () => {
     const path = '/screens/0/cells/0/slots/0/fit'
     const patched = applyPatch(small, [{ op: 'replace', path, value: 'fill' }])
-    expect(patched).toMatchObject({ ok: true, raw: { screens: [{ id: 'list', cells: [{ slots: [{ fit: 'fill' }] }] }] } })
+    expect(patched).toMatchObject({
+      ok: true,
+      raw: { screens: [{ id: 'list', cells: [{ slots: [{ fit: 'fill' }] }] }] },
+    })
     expect(small.screens[0]).toEqual({ id: 'list' })
   })
 })

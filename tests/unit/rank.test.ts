@@ -1,11 +1,32 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lineOrder } from '../../src/core/loading/line-order.ts'
-import { classOf, isBefore, liftedClass, rankOf, type Rank, type RankedClaim, type RankedRequest } from '../../src/core/loading/rank.ts'
+import {
+  classOf,
+  isBefore,
+  liftedClass,
+  rankOf,
+  type Rank,
+  type RankedClaim,
+  type RankedRequest,
+} from '../../src/core/loading/rank.ts'
 
 const second = 1_000_000
-const claim = (more: Partial<RankedClaim> = {}): RankedClaim => ({ row: 10, priority: 1, state: 'open', onScreen: false, leftAt: -1, held: false, ...more })
-const request = (claims: RankedClaim[], more: Partial<RankedRequest> = {}): RankedRequest => ({ id: 1, queuedAt: 0, claims, ...more })
+const claim = (more: Partial<RankedClaim> = {}): RankedClaim => ({
+  row: 10,
+  priority: 1,
+  state: 'open',
+  onScreen: false,
+  leftAt: -1,
+  held: false,
+  ...more,
+})
+const request = (claims: RankedClaim[], more: Partial<RankedRequest> = {}): RankedRequest => ({
+  id: 1,
+  queuedAt: 0,
+  claims,
+  ...more,
+})
 /** Rows of 100; the middle of the screen is that of row 10. */
 const view = (direction: 1 | -1 = 1) => ({ centre: 1050, direction, centreOfRow: (row: number) => row * 100 + 50 })
 const policy = { order: 'nearest', agingMs: 2000 } as const
@@ -32,8 +53,18 @@ describe('the class of a request', () => {
 
 describe('ranks within a class', () => {
   const best = (requests: RankedRequest[], order: 'nearest' | 'first-come' | 'last-come', direction: 1 | -1 = 1) =>
-    [...requests].sort((one, other) => (isBefore(rankOf(one, second, view(direction), { order, agingMs: 1e6 }), rankOf(other, second, view(direction), { order, agingMs: 1e6 })) ? -1 : 1)).map(({ id }) => id)
-  const at = (id: number, row: number, more: Partial<RankedClaim> = {}) => request([claim({ row, ...more })], { id, queuedAt: id })
+    [...requests]
+      .sort((one, other) =>
+        isBefore(
+          rankOf(one, second, view(direction), { order, agingMs: 1e6 }),
+          rankOf(other, second, view(direction), { order, agingMs: 1e6 }),
+        )
+          ? -1
+          : 1,
+      )
+      .map(({ id }) => id)
+  const at = (id: number, row: number, more: Partial<RankedClaim> = {}) =>
+    request([claim({ row, ...more })], { id, queuedAt: id })
 
   it('go by the slot’s priority before anything else', () => {
     expect(best([at(1, 10, { priority: 2 }), at(2, 30, { priority: 0 }), at(3, 20)], 'nearest')).toEqual([2, 3, 1])
@@ -53,19 +84,29 @@ describe('ranks within a class', () => {
 
   it('of a request are those of its best claim, whatever order its claims stand in', () => {
     const anyClaim = fc.record({
-      row: fc.integer({ min: 0, max: 20 }), priority: fc.constantFrom(0, 1, 2), state: fc.constantFrom('open', 'released'), onScreen: fc.boolean(), held: fc.boolean(), leftAt: fc.constantFrom(-1, 0, second),
+      row: fc.integer({ min: 0, max: 20 }),
+      priority: fc.constantFrom(0, 1, 2),
+      state: fc.constantFrom('open', 'released'),
+      onScreen: fc.boolean(),
+      held: fc.boolean(),
+      leftAt: fc.constantFrom(-1, 0, second),
     }) as unknown as fc.Arbitrary<RankedClaim>
     fc.assert(
-      fc.property(fc.array(anyClaim, { maxLength: 5 }), fc.constantFrom('nearest', 'first-come', 'last-come'), fc.integer({ min: 0, max: 10 }), (claims, order, s) => {
-        const rank = (own: RankedClaim[]) => rankOf(request(own), s * second, view(), { order, agingMs: 2000 })
-        const all = rank(claims)
-        expect(rank([...claims].reverse())).toEqual(all)
-        // Nobody's claim alone ranks before all of them together, and one of them, or none, ranks the same.
-        const alone: Rank[] = [rank([]), ...claims.map((each) => rank([each]))]
-        for (const each of alone) expect(isBefore(each, all)).toBe(false)
-        expect(alone).toContainEqual(all)
-        expect(all.class).toBe(liftedClass(request(claims), s * second, { agingMs: 2000 }))
-      }),
+      fc.property(
+        fc.array(anyClaim, { maxLength: 5 }),
+        fc.constantFrom('nearest', 'first-come', 'last-come'),
+        fc.integer({ min: 0, max: 10 }),
+        (claims, order, s) => {
+          const rank = (own: RankedClaim[]) => rankOf(request(own), s * second, view(), { order, agingMs: 2000 })
+          const all = rank(claims)
+          expect(rank([...claims].reverse())).toEqual(all)
+          // Nobody's claim alone ranks before all of them together, and one of them, or none, ranks the same.
+          const alone: Rank[] = [rank([]), ...claims.map((each) => rank([each]))]
+          for (const each of alone) expect(isBefore(each, all)).toBe(false)
+          expect(alone).toContainEqual(all)
+          expect(all.class).toBe(liftedClass(request(claims), s * second, { agingMs: 2000 }))
+        },
+      ),
       { seed: 20261123 },
     )
   })
@@ -83,7 +124,10 @@ describe('the order in which tiles wait', () => {
   })
 
   it('is row by row when who came first goes first, and the other way round when the last does', () => {
-    const rows = (order: 'first-come' | 'last-come') => lineOrder({ order, agingMs: 1000 }, 2, 2, 0).sort((a, b) => a.place - b.place).map(({ row, column }) => `${row}${column}`)
+    const rows = (order: 'first-come' | 'last-come') =>
+      lineOrder({ order, agingMs: 1000 }, 2, 2, 0)
+        .sort((a, b) => a.place - b.place)
+        .map(({ row, column }) => `${row}${column}`)
     expect(rows('first-come')).toEqual(['00', '01', '10', '11'])
     expect(rows('last-come')).toEqual(['11', '10', '01', '00'])
   })

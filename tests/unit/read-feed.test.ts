@@ -20,19 +20,42 @@ const wrong = (...given: Parameters<typeof open>) => {
 
 describe('reading a feed', () => {
   it('finds the longest list of items and the first field that tells all apart', () => {
-    const text = JSON.stringify({ meta: { tags: ['a', 'b', 'c', 'd'], next: 'page2.json' }, data: { makers: [{ name: 'x', n: 1 }], tiles: [{ colour: 'red', code: 7 }, { colour: 'red', code: 8 }, 5] } })
-    expect(feedOf(text)).toEqual({
-      items: [{ colour: 'red', code: 7 }, { colour: 'red', code: 8 }], itemsAt: '/data/tiles', key: '/code', nextAt: '/meta/next', next: 'page2.json', leftOut: 1,
-      lists: [{ at: '/data/tiles', count: 3 }, { at: '/data/makers', count: 1 }],
+    const text = JSON.stringify({
+      meta: { tags: ['a', 'b', 'c', 'd'], next: 'page2.json' },
+      data: { makers: [{ name: 'x', n: 1 }], tiles: [{ colour: 'red', code: 7 }, { colour: 'red', code: 8 }, 5] },
     })
-    expect(feedOf('["https://a.example.test/1.png","b/2.jpg"]').items).toEqual([{ address: 'https://a.example.test/1.png' }, { address: 'b/2.jpg' }])
+    expect(feedOf(text)).toEqual({
+      items: [
+        { colour: 'red', code: 7 },
+        { colour: 'red', code: 8 },
+      ],
+      itemsAt: '/data/tiles',
+      key: '/code',
+      nextAt: '/meta/next',
+      next: 'page2.json',
+      leftOut: 1,
+      lists: [
+        { at: '/data/tiles', count: 3 },
+        { at: '/data/makers', count: 1 },
+      ],
+    })
+    expect(feedOf('["https://a.example.test/1.png","b/2.jpg"]').items).toEqual([
+      { address: 'https://a.example.test/1.png' },
+      { address: 'b/2.jpg' },
+    ])
     expect(feedOf('[{"a":1},{"a":1}]').key).toBeNull()
   })
 
   it('reads CSV: quotes, numbers, empty values, other parting characters', () => {
     const csv = 'id,title,width,code\r\n1,"Heron, ""panel""\nnew line",1200,007\r\n2,,4.5,1e3\r\n'
-    expect(feedOf(csv, 'tiles.csv').items).toEqual([{ id: 1, title: 'Heron, "panel"\nnew line', width: 1200, code: '007' }, { id: 2, width: 4.5, code: '1e3' }])
-    expect(feedOf('\ufeffid;photo\nA;tiles/1\nB;tiles/2\n', 'pasted').items).toEqual([{ id: 'A', photo: 'tiles/1' }, { id: 'B', photo: 'tiles/2' }])
+    expect(feedOf(csv, 'tiles.csv').items).toEqual([
+      { id: 1, title: 'Heron, "panel"\nnew line', width: 1200, code: '007' },
+      { id: 2, width: 4.5, code: '1e3' },
+    ])
+    expect(feedOf('\ufeffid;photo\nA;tiles/1\nB;tiles/2\n', 'pasted').items).toEqual([
+      { id: 'A', photo: 'tiles/1' },
+      { id: 'B', photo: 'tiles/2' },
+    ])
   })
 
   it('tells what is wrong and where', () => {
@@ -40,9 +63,13 @@ describe('reading a feed', () => {
     expect(wrong('')).toContain('empty')
     expect(wrong('{"a":1}')).toContain('no list of items was found')
     expect(wrong('{"a":[[1]],"b":"x"}')).toContain('no list of items was found')
-    expect(wrong('{"items":[{"id":1}]}', 'f.json', { itemsAt: '/rows' })).toBe('/rows: found nothing, allowed: a list; there is one at /items (1)')
+    expect(wrong('{"items":[{"id":1}]}', 'f.json', { itemsAt: '/rows' })).toBe(
+      '/rows: found nothing, allowed: a list; there is one at /items (1)',
+    )
     expect(wrong('{"rows":[1,2],"items":[{"id":1}]}', 'f.json', { itemsAt: '/rows' })).toContain('/rows: holds no item')
-    expect(wrong('[{"id":"A"},{"id":"B"},{"id":"A"}]', 'f.json', { key: '/id' })).toBe('/id: "A" is the key of item 1 and of item 3; a key must tell all items apart')
+    expect(wrong('[{"id":"A"},{"id":"B"},{"id":"A"}]', 'f.json', { key: '/id' })).toBe(
+      '/id: "A" is the key of item 1 and of item 3; a key must tell all items apart',
+    )
     expect(repeatOf([{ id: 1 }, {}], '/id')).toContain('item 2 has no such text or number')
     expect(wrong('[{"__proto__":{"polluted":1}}]')).toContain('/0/__proto__: this name is not allowed')
     expect(wrong('a,b\n1,2,3\n', 't.csv')).toBe('row 2 has 3 values, the first line names 2 columns')
@@ -54,16 +81,40 @@ describe('reading a feed', () => {
   })
 
   it('ends 1,000 damaged feeds in a message or in items, fast, with nothing polluted', () => {
-    const item = fc.record({ id: fc.integer(), photo: fc.webUrl(), constructor: fc.string(), prototype: fc.object(), toString: fc.jsonValue() }, { requiredKeys: ['id'] })
+    const item = fc.record(
+      {
+        id: fc.integer(),
+        photo: fc.webUrl(),
+        constructor: fc.string(),
+        prototype: fc.object(),
+        toString: fc.jsonValue(),
+      },
+      { requiredKeys: ['id'] },
+    )
     const good = fc.array(item, { minLength: 1, maxLength: 8 }).map((items) => JSON.stringify({ items }))
-    const huge = fc.constantFrom('1e999', '-0', '123456789012345678901234567890', 'NaN', '"\\ud800"', 'null', '[]', '{}')
+    const huge = fc.constantFrom(
+      '1e999',
+      '-0',
+      '123456789012345678901234567890',
+      'NaN',
+      '"\\ud800"',
+      'null',
+      '[]',
+      '{}',
+    )
     const damaged = fc.oneof(
       fc.tuple(good, fc.nat(400)).map(([text, at]) => text.slice(0, at)),
-      fc.tuple(good, fc.nat(400), fc.string({ unit: 'binary', maxLength: 4 })).map(([text, at, noise]) => text.slice(0, at) + noise + text.slice(at + noise.length)),
+      fc
+        .tuple(good, fc.nat(400), fc.string({ unit: 'binary', maxLength: 4 }))
+        .map(([text, at, noise]) => text.slice(0, at) + noise + text.slice(at + noise.length)),
       fc.tuple(good, huge).map(([text, value]) => text.replace(/"id":-?\d+/, `"id":${value},"id":${value}`)),
-      fc.constantFrom('__proto__', 'constructor', 'prototype', 'hasOwnProperty').map((name) => `[{"id":1,"${name}":{"polluted":true}}]`),
+      fc
+        .constantFrom('__proto__', 'constructor', 'prototype', 'hasOwnProperty')
+        .map((name) => `[{"id":1,"${name}":{"polluted":true}}]`),
       fc.nat(3000).map((depth) => `${'{"a":'.repeat(depth)}1${'}'.repeat(depth)}`),
-      fc.array(fc.array(fc.string({ maxLength: 6 }), { maxLength: 4 }), { maxLength: 6 }).map((rows) => rows.map((row) => row.join(',')).join('\n')),
+      fc
+        .array(fc.array(fc.string({ maxLength: 6 }), { maxLength: 4 }), { maxLength: 6 })
+        .map((rows) => rows.map((row) => row.join(',')).join('\n')),
       fc.string({ unit: 'binary', maxLength: 60 }),
       fc.json(),
     )
@@ -74,7 +125,8 @@ describe('reading a feed', () => {
         expect(performance.now() - begun).toBeLessThan(500)
         if (read.ok) {
           expect(read.feed.items.length).toBeGreaterThan(0)
-          for (const each of read.feed.items.slice(0, 3)) for (const { pointer } of fieldsOf(each)) expect(pointer).toMatch(/^(\/[^/]*)+$/)
+          for (const each of read.feed.items.slice(0, 3))
+            for (const { pointer } of fieldsOf(each)) expect(pointer).toMatch(/^(\/[^/]*)+$/)
           if (read.feed.key !== null) expect(repeatOf(read.feed.items, read.feed.key)).toBeNull()
         } else {
           expect(read.message.length).toBeGreaterThan(10)
@@ -89,7 +141,13 @@ describe('reading a feed', () => {
 
 describe('what is known of a feed before anything loads', () => {
   const project = (screen: object) => {
-    const parsed = parseProject({ format: 'tile-tug/project', version: 1, name: 'x', screens: [{ id: 's', layout: { columns: 2, gapDp: 0, paddingDp: 0 }, ...screen }], device: { widthDp: 400, density: 2 } })
+    const parsed = parseProject({
+      format: 'tile-tug/project',
+      version: 1,
+      name: 'x',
+      screens: [{ id: 's', layout: { columns: 2, gapDp: 0, paddingDp: 0 }, ...screen }],
+      device: { widthDp: 400, density: 2 },
+    })
     if (!parsed.ok) throw new Error(parsed.message)
     return parsed.project
   }
@@ -98,7 +156,14 @@ describe('what is known of a feed before anything loads', () => {
     const items = [0, 1, 2, 3].map((n) => ({ id: n, photo: `https://archive.example.test/tiles/${n}` }))
     const { screens, ...rest } = project({
       feed: { source: { type: 'inline', items } },
-      cells: [{ height: { type: 'content' }, slots: [{ size: { type: 'aspect', ratio: 1 }, address: { type: 'template', template: '{+photo}?width={widthPx}' } }] }],
+      cells: [
+        {
+          height: { type: 'content' },
+          slots: [
+            { size: { type: 'aspect', ratio: 1 }, address: { type: 'template', template: '{+photo}?width={widthPx}' } },
+          ],
+        },
+      ],
     })
     const { slots } = checkFeed({ screens, ...rest }, screens[0]!, items)
     const saved = items.map((_, n) => tileBytes(n, 1200, 1200, 'webp') - tileBytes(n, 400, 400, 'webp'))
@@ -110,16 +175,30 @@ describe('what is known of a feed before anything loads', () => {
   })
 
   it('makes addresses from fields deeper in an item', () => {
-    const slot = project({ cells: [{ slots: [{ address: { type: 'template', template: '{+photo.url}?w={widthPx}' } }] }] }).screens[0]!.cells[0]!.slots[0]!
+    const slot = project({
+      cells: [{ slots: [{ address: { type: 'template', template: '{+photo.url}?w={widthPx}' } }] }],
+    }).screens[0]!.cells[0]!.slots[0]!
     const px = { widthPx: 80, heightPx: 60, density: 2 }
-    expect(addressOf({ photo: { url: 'https://a.example.test/1' } }, slot, px, null)).toMatchObject({ class: 'good', href: 'https://a.example.test/1?w=80' })
+    expect(addressOf({ photo: { url: 'https://a.example.test/1' } }, slot, px, null)).toMatchObject({
+      class: 'good',
+      href: 'https://a.example.test/1?w=80',
+    })
     expect(addressOf({ photo: {} }, slot, px, null).class).toBe('absent')
-    expect(['{+photo.url}?w={widthPx}', 'https://x.test/{id:3}', 'https://x.test/', '{?a,b*}'].map(firstField)).toEqual(['/photo/url', '/id', null, '/a'])
+    expect(['{+photo.url}?w={widthPx}', 'https://x.test/{id:3}', 'https://x.test/', '{?a,b*}'].map(firstField)).toEqual(
+      ['/photo/url', '/id', null, '/a'],
+    )
   })
 
   it('finds every value of an item with its place, and which may be a picture', () => {
-    expect(fieldsOf({ id: 1, 'a/b': { '~': 'tiles/9.png' }, photo: 'tiles/9', list: [true, null] }).map(({ pointer, looksLike }) => [pointer, looksLike])).toEqual([
-      ['/id', 'number'], ['/a~1b/~0', 'picture'], ['/photo', 'picture'], ['/list/0', 'other'],
+    expect(
+      fieldsOf({ id: 1, 'a/b': { '~': 'tiles/9.png' }, photo: 'tiles/9', list: [true, null] }).map(
+        ({ pointer, looksLike }) => [pointer, looksLike],
+      ),
+    ).toEqual([
+      ['/id', 'number'],
+      ['/a~1b/~0', 'picture'],
+      ['/photo', 'picture'],
+      ['/list/0', 'other'],
     ])
   })
 })

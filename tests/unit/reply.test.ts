@@ -5,22 +5,47 @@ import { FaultPlan, flowOf, plainReply, type Reply } from '../../src/core/worlds
 
 const noHints = { bytes: null, widthPx: null, heightPx: null }
 const tile = (rest: string) => plainReply(`${archiveBase}tiles/${rest}`, noHints, null, null)
-const fault = (more: Partial<Fault>): Fault => ({ match: '*', kind: 'status', status: 503, rate: 1, times: null, afterBytes: 0, retryAfterS: null, fromMs: 0, toMs: null, ...more }) as Fault
+const fault = (more: Partial<Fault>): Fault =>
+  ({
+    match: '*',
+    kind: 'status',
+    status: 503,
+    rate: 1,
+    times: null,
+    afterBytes: 0,
+    retryAfterS: null,
+    fromMs: 0,
+    toMs: null,
+    ...more,
+  }) as Fault
 
 describe('what a server answers', () => {
   it('for a made-up tile follows from its address: px, encoding, bytes, and a tag of its own', () => {
-    expect(tile('7?width=300&height=200&as=jpeg')).toMatchObject({ status: 200, type: 'image/jpeg', width: 300, height: 200, codec: 'jpeg', bytes: tileBytes(7, 300, 200, 'jpeg') })
+    expect(tile('7?width=300&height=200&as=jpeg')).toMatchObject({
+      status: 200,
+      type: 'image/jpeg',
+      width: 300,
+      height: 200,
+      codec: 'jpeg',
+      bytes: tileBytes(7, 300, 200, 'jpeg'),
+    })
     expect(tile('7?width=300')).toMatchObject({ width: 300, height: 300, codec: 'webp' })
     expect(tile('7')).toMatchObject({ width: 1200, height: 1200 })
     expect(tile('7?width=300').headers.etag).not.toBe(tile('8?width=300').headers.etag)
-    for (const wrong of ['x', '99999999', '7?width=0', '7?width=5000', '7?as=gif', '7?frames=2&as=jpeg']) expect([wrong, tile(wrong).status]).toEqual([wrong, 404])
+    for (const wrong of ['x', '99999999', '7?width=0', '7?width=5000', '7?as=gif', '7?frames=2&as=jpeg'])
+      expect([wrong, tile(wrong).status]).toEqual([wrong, 404])
   })
 
   it('is 304 without a byte when the tag is still right, and the whole again when it is not, over and over', () => {
     const address = `${archiveBase}tiles/9?width=64`
     const first = plainReply(address, noHints, null, null)
     for (let i = 0; i < 3; i++) {
-      expect(plainReply(address, noHints, first.headers.etag!, null)).toMatchObject({ status: 304, bytes: 0, type: '', headers: first.headers })
+      expect(plainReply(address, noHints, first.headers.etag!, null)).toMatchObject({
+        status: 304,
+        bytes: 0,
+        type: '',
+        headers: first.headers,
+      })
       expect(plainReply(address, noHints, '"other"', null)).toEqual(first)
       expect(plainReply(address, noHints, null, null)).toEqual(first)
     }
@@ -33,14 +58,20 @@ describe('what a server answers', () => {
   })
 
   it('for another host is what a live run has seen, else what the item says, else an estimate by its px', () => {
-    const other = (hints: object, seen: { bytes: number; width: number; height: number } | null = null) => plainReply('https://pictures.example.test/a.png', { ...noHints, ...hints }, null, seen)
+    const other = (hints: object, seen: { bytes: number; width: number; height: number } | null = null) =>
+      plainReply('https://pictures.example.test/a.png', { ...noHints, ...hints }, null, seen)
     expect(other({})).toMatchObject({ width: 1200, height: 1200, bytes: 1200 * 1200 * 0.2, codec: 'png' })
     expect(other({ bytes: 5000, widthPx: 100, heightPx: 50 })).toMatchObject({ width: 100, height: 50, bytes: 5000 })
-    expect(other({ bytes: 5000, widthPx: 100, heightPx: 50 }, { bytes: 77, width: 10, height: 20 })).toMatchObject({ width: 10, height: 20, bytes: 77 })
+    expect(other({ bytes: 5000, widthPx: 100, heightPx: 50 }, { bytes: 77, width: 10, height: 20 })).toMatchObject({
+      width: 10,
+      height: 20,
+      bytes: 77,
+    })
   })
 
   it('for a picture of the user’s own that the origin resizes has bytes by the share of its px', () => {
-    const own = (query: string) => plainReply(`${archiveBase}pictures/a.jpg?${query}`, { bytes: 100_000, widthPx: 1000, heightPx: 500 }, null, null)
+    const own = (query: string) =>
+      plainReply(`${archiveBase}pictures/a.jpg?${query}`, { bytes: 100_000, widthPx: 1000, heightPx: 500 }, null, null)
     expect(own('')).toMatchObject({ width: 1000, height: 500, bytes: 100_000 })
     expect(own('width=100')).toMatchObject({ width: 100, height: 50, bytes: 1000 })
     // Enough to cover what is asked for, and cut to it; never larger than it is.
@@ -67,7 +98,9 @@ describe('faults', () => {
   it('strike as often as their rate says, the same for the same seed', () => {
     const struck = (seed: number, rate: number) => {
       const plan = new FaultPlan([fault({ rate })], seed)
-      return Array.from({ length: 4000 }, (_, i) => (plan.apply(`${address}${i}`, plain(), 0).status === 503 ? i : -1)).filter((i) => i >= 0)
+      return Array.from({ length: 4000 }, (_, i) =>
+        plan.apply(`${address}${i}`, plain(), 0).status === 503 ? i : -1,
+      ).filter((i) => i >= 0)
     }
     expect(struck(3, 0.25)).toEqual(struck(3, 0.25))
     expect(struck(3, 0.25)).not.toEqual(struck(4, 0.25))

@@ -6,18 +6,53 @@ import { encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 import { database, type StoredRun } from '../../src/app/store/database.ts'
-import { baselineOf, deleteRun, followRuns, keepNotes, keepRun, pinBaseline, renameRun, showRun, useRuns, type RunFacts } from '../../src/app/store/run-store.ts'
+import {
+  baselineOf,
+  deleteRun,
+  followRuns,
+  keepNotes,
+  keepRun,
+  pinBaseline,
+  renameRun,
+  showRun,
+  useRuns,
+  type RunFacts,
+} from '../../src/app/store/run-store.ts'
 import { projectOf } from '../support/projects.ts'
 
 /** What views follow is read here without a view. */
-vi.mock('react', async (original) => ({ ...(await original<object>()), useSyncExternalStore: (_listen: unknown, get: () => unknown) => get() }))
+vi.mock('react', async (original) => ({
+  ...(await original<object>()),
+  useSyncExternalStore: (_listen: unknown, get: () => unknown) => get(),
+}))
 
-const raw = { format: 'tile-tug/project', version: 1, name: 'kiln', screens: [{ id: 'list', cells: [{ slots: [{}] }] }] }
-const facts: RunFacts = { project: 'p', world: 'simulated', visit: 'first', screen: 'list', script: 'script', seed: 1, raw }
+const raw = {
+  format: 'tile-tug/project',
+  version: 1,
+  name: 'kiln',
+  screens: [{ id: 'list', cells: [{ slots: [{}] }] }],
+}
+const facts: RunFacts = {
+  project: 'p',
+  world: 'simulated',
+  visit: 'first',
+  screen: 'list',
+  script: 'script',
+  seed: 1,
+  raw,
+}
 
 /** A run as the worker gives it. */
 const result = (() => {
-  const { log } = simulate(projectOf({ steps: [{ do: 'wait', ms: 200 }, { do: 'flick', dpPerS: 4000 }, { do: 'wait', ms: 600 }] }))
+  const { log } = simulate(
+    projectOf({
+      steps: [
+        { do: 'wait', ms: 200 },
+        { do: 'flick', dpPerS: 4000 },
+        { do: 'wait', ms: 600 },
+      ],
+    }),
+  )
   const { facts: found, ledger, metrics, checks } = profileRun(log)
   return { metrics, checks, hash: hashLog(log), log: encodeLog(log), map: mapOf(found, ledger), kept: null }
 })()
@@ -81,7 +116,8 @@ describe('kept runs', () => {
 })
 
 describe('the run that is held against', () => {
-  const at = (id: number, more: Partial<StoredRun> = {}) => ({ id, script: 's', screen: 'list', baseline: false, ...more }) as StoredRun
+  const at = (id: number, more: Partial<StoredRun> = {}) =>
+    ({ id, script: 's', screen: 'list', baseline: false, ...more }) as StoredRun
   const against = (list: StoredRun[], shown: number) => baselineOf({ list, shown, opened: new Map() })?.id ?? null
 
   it('is the pinned one, else the one before on the same gesture and screen', () => {

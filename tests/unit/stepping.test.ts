@@ -11,12 +11,21 @@ function stand() {
   const clock = new LiveClock()
   const gate = new Gate(clock)
   let events: TransferEvents | null = null
-  const network = { listen: (told: TransferEvents) => (events = told), start: () => undefined, received: () => 0, abort: () => undefined, renew: () => undefined }
+  const network = {
+    listen: (told: TransferEvents) => (events = told),
+    start: () => undefined,
+    received: () => 0,
+    abort: () => undefined,
+    renew: () => undefined,
+  }
   const world = gated({ clock, network, decoder: {}, disk: {}, pages: {}, screens: {} } as unknown as World, gate)
   const heard: string[] = []
   world.network.listen({
-    connected: () => undefined, firstByte: (id) => heard.push(`first byte of ${id}`), progress: (id, bytes) => heard.push(`${bytes} of ${id}`),
-    done: (id) => heard.push(`${id} done`), failed: (id) => heard.push(`${id} failed`),
+    connected: () => undefined,
+    firstByte: (id) => heard.push(`first byte of ${id}`),
+    progress: (id, bytes) => heard.push(`${bytes} of ${id}`),
+    done: (id) => heard.push(`${id} done`),
+    failed: (id) => heard.push(`${id} failed`),
   })
   return { clock, gate, world, heard, network: () => events! }
 }

@@ -14,24 +14,30 @@ describe('the row index', () => {
       fc.record({ op: fc.constant('append' as const), height }),
     )
     fc.assert(
-      fc.property(fc.array(height, { minLength: 1, maxLength: 200 }), fc.boolean(), fc.array(change, { maxLength: 60 }), fc.nat(60_000), (heights, uniform, changes, position) => {
-        const plain = uniform ? heights.map(() => heights[0]!) : [...heights]
-        const index = new RowIndex()
-        if (uniform) index.fillUniform(plain.length, plain[0]!)
-        else index.fill(Float64Array.from(plain))
-        for (const each of changes) {
-          if (each.op === 'append') plain.push(each.height)
-          else plain[each.at % plain.length] = each.height
-          if (each.op === 'append') index.append(each.height)
-          else index.setHeight(each.at % plain.length, each.height)
-        }
-        const tops = plain.map((_, i) => plain.slice(0, i).reduce((sum, one) => sum + one, 0))
-        expect(index.count).toBe(plain.length)
-        expect(plain.map((_, i) => index.topOf(i))).toEqual(tops)
-        expect(index.total).toBe(tops.at(-1)! + plain.at(-1)!)
-        const covering = tops.findLastIndex((top) => top <= position)
-        expect(index.rowAt(position)).toBe(covering)
-      }),
+      fc.property(
+        fc.array(height, { minLength: 1, maxLength: 200 }),
+        fc.boolean(),
+        fc.array(change, { maxLength: 60 }),
+        fc.nat(60_000),
+        (heights, uniform, changes, position) => {
+          const plain = uniform ? heights.map(() => heights[0]!) : [...heights]
+          const index = new RowIndex()
+          if (uniform) index.fillUniform(plain.length, plain[0]!)
+          else index.fill(Float64Array.from(plain))
+          for (const each of changes) {
+            if (each.op === 'append') plain.push(each.height)
+            else plain[each.at % plain.length] = each.height
+            if (each.op === 'append') index.append(each.height)
+            else index.setHeight(each.at % plain.length, each.height)
+          }
+          const tops = plain.map((_, i) => plain.slice(0, i).reduce((sum, one) => sum + one, 0))
+          expect(index.count).toBe(plain.length)
+          expect(plain.map((_, i) => index.topOf(i))).toEqual(tops)
+          expect(index.total).toBe(tops.at(-1)! + plain.at(-1)!)
+          const covering = tops.findLastIndex((top) => top <= position)
+          expect(index.rowAt(position)).toBe(covering)
+        },
+      ),
       { numRuns: 300 },
     )
   })
@@ -57,7 +63,10 @@ describe('the event heap', () => {
         const handles = events.map(({ time }, i) => heap.push(time, () => told.push(i)))
         for (const [i, { cancel }] of events.entries()) if (cancel) heap.cancel(handles[i]!)
         while (heap.nextTime() < Infinity) heap.pop()()
-        const expected = events.map((event, i) => ({ ...event, i })).filter(({ cancel }) => !cancel).sort((a, b) => a.time - b.time || a.i - b.i)
+        const expected = events
+          .map((event, i) => ({ ...event, i }))
+          .filter(({ cancel }) => !cancel)
+          .sort((a, b) => a.time - b.time || a.i - b.i)
         expect(told).toEqual(expected.map(({ i }) => i))
       }),
     )
@@ -108,7 +117,11 @@ describe('the memory tier', () => {
 describe('the recycler', () => {
   it('gives a held cell back as it was, then a pooled one, then a new one', () => {
     const unbound: number[] = []
-    const recycler = new Recycler<RecycledCell>(1, (id, kind) => ({ id, kind, index: -1, row: -1, column: 0, state: 'pooled' }), (cell) => unbound.push(cell.id))
+    const recycler = new Recycler<RecycledCell>(
+      1,
+      (id, kind) => ({ id, kind, index: -1, row: -1, column: 0, state: 'pooled' }),
+      (cell) => unbound.push(cell.id),
+    )
     const first = recycler.attach(0, 0, 0, 0)
     const second = recycler.attach(1, 0, 1, 0)
     expect([first.from, second.from]).toEqual(['new', 'new'])

@@ -39,8 +39,12 @@ describe('stories', () => {
 
   it('say how much had arrived when a transfer was cut off', () => {
     const cut = facts.transfers.find((each) => each.end === 'cut' && each.bytes > 0)!
-    const text = tellRequest(facts, ledger, cut.request)!.sentences.map((each) => each.text).join(' ')
-    expect(text).toContain(`cut off; ${Math.round((100 * cut.bytes) / cut.total)} % of ${Math.round(cut.total / 1000)} kB had arrived.`)
+    const text = tellRequest(facts, ledger, cut.request)!
+      .sentences.map((each) => each.text)
+      .join(' ')
+    expect(text).toContain(
+      `cut off; ${Math.round((100 * cut.bytes) / cut.total)} % of ${Math.round(cut.total / 1000)} kB had arrived.`,
+    )
     expect(text).toMatch(/cell \d+ was recycled\./)
   })
 })
@@ -50,8 +54,12 @@ describe('the scroll map', () => {
 
   it('has a line for every request, a hole for every wait and a drip for every late frame', () => {
     expect(map.lines.request.length).toBe(facts.requests.length)
-    const counted = map.lines.kind.reduce<Record<string, number>>((sum, kind) => ({ ...sum, [mapClasses[kind]!]: (sum[mapClasses[kind]!] ?? 0) + 1 }), {})
-    for (const name of ['shown', 'cutOff', 'cancelledFree', 'failed']) expect([name, counted[name] ?? 0]).toEqual([name, metrics[`requests.${name}`]])
+    const counted = map.lines.kind.reduce<Record<string, number>>(
+      (sum, kind) => ({ ...sum, [mapClasses[kind]!]: (sum[mapClasses[kind]!] ?? 0) + 1 }),
+      {},
+    )
+    for (const name of ['shown', 'cutOff', 'cancelledFree', 'failed'])
+      expect([name, counted[name] ?? 0]).toEqual([name, metrics[`requests.${name}`]])
     expect(map.drips.t.length).toBe(metrics['frames.late'])
     expect(map.lines.bytes.reduce((sum, bytes) => sum + bytes, 0)).toBe(metrics['bytes.received'])
   })
@@ -73,7 +81,15 @@ describe('the scroll map', () => {
 describe('the run log', () => {
   it('comes back from its encoding whatever is in it', () => {
     const int = fc.integer({ min: -2_147_483_648, max: 2_147_483_647 })
-    const event = fc.tuple(fc.nat(kindNames.length - 1), fc.nat(4_294_967_295), int, int, int, int, fc.maxSafeInteger().map((n) => Math.trunc(n / 4)))
+    const event = fc.tuple(
+      fc.nat(kindNames.length - 1),
+      fc.nat(4_294_967_295),
+      int,
+      int,
+      int,
+      int,
+      fc.maxSafeInteger().map((n) => Math.trunc(n / 4)),
+    )
     fc.assert(
       fc.property(fc.array(event, { maxLength: 300 }), (events) => {
         const one = new RunLog(log.head)
@@ -87,7 +103,9 @@ describe('the run log', () => {
 
   it('of another format or a newer version is refused with a clear message', () => {
     const stored = encodeLog(log)
-    expect(() => decodeLog({ ...stored, version: 9 })).toThrow('the run log is of version 9; this version reads up to 1')
+    expect(() => decodeLog({ ...stored, version: 9 })).toThrow(
+      'the run log is of version 9; this version reads up to 1',
+    )
     expect(() => decodeLog({ ...stored, format: 'other' as never })).toThrow('this is not a run log (format other)')
   })
 
@@ -103,7 +121,11 @@ describe('the run log', () => {
 
 describe('budgets', () => {
   const judge = (budget: object, values: (number | null)[], base: number | null = null) =>
-    judgeBudget({ metric: 'm', visit: 'first', ...budget } as never, values.map((m) => ({ m })), base === null ? null : { m: base }).ok
+    judgeBudget(
+      { metric: 'm', visit: 'first', ...budget } as never,
+      values.map((m) => ({ m })),
+      base === null ? null : { m: base },
+    ).ok
 
   it('hold the median of the seeds, and a difference to the baseline', () => {
     expect(judge({ max: 5 }, [1, 4, 100])).toBe(true)
@@ -121,14 +143,23 @@ describe('a hand', () => {
 
   it('drags the list with it, lets it glide at its speed, and stops it at the ends', () => {
     let now = 0
-    const hand = new HandMotion(flick, bounds, () => undefined, () => now, 1000)
+    const hand = new HandMotion(
+      flick,
+      bounds,
+      () => undefined,
+      () => now,
+      1000,
+    )
     hand.press(400, 0)
     for (let ms = 10; ms <= 50; ms += 10) hand.move(400 - ms * 2, ms)
     expect(hand.advance(50_000).top / 1024).toBe(1100)
     now = 50_000
     hand.release(50)
     expect(hand.moving).toBe(true)
-    expect(hand.advance(10_000_000)).toMatchObject({ top: Math.round((1100 + 2000 * 0.325 * (1 - 20 / 2000)) * 1024), speed: 0 })
+    expect(hand.advance(10_000_000)).toMatchObject({
+      top: Math.round((1100 + 2000 * 0.325 * (1 - 20 / 2000)) * 1024),
+      speed: 0,
+    })
     hand.nudge(1e6)
     expect(hand.advance(10_000_001).top).toBe(5000 * 1024)
   })
@@ -138,14 +169,29 @@ describe('picture headers', () => {
   it('tell the px of every format that the origin sends, and null for what is none', async () => {
     const image = sharp({ create: { width: 321, height: 123, channels: 3, background: '#357' } })
     for (const format of ['png', 'jpeg', 'webp', 'gif', 'avif'] as const)
-      expect([format, pictureHeader(await image.clone().toFormat(format).toBuffer())]).toEqual([format, { width: 321, height: 123 }])
+      expect([format, pictureHeader(await image.clone().toFormat(format).toBuffer())]).toEqual([
+        format,
+        { width: 321, height: 123 },
+      ])
     const jpeg = await image.jpeg().toBuffer()
-    for (const broken of [Buffer.alloc(0), Buffer.from('no picture at all'), jpeg.subarray(0, 30)]) expect(pictureHeader(broken)).toBeNull()
+    for (const broken of [Buffer.alloc(0), Buffer.from('no picture at all'), jpeg.subarray(0, 30)])
+      expect(pictureHeader(broken)).toBeNull()
   })
 })
 
 describe('lenses', () => {
-  const { log } = simulate(projectOf({ items: items(60, 40_000), device: freeDevice, network: plainLink, steps: [{ do: 'wait', ms: 500 }, { do: 'flick', dpPerS: 5000 }, { do: 'wait', ms: 800 }] }))
+  const { log } = simulate(
+    projectOf({
+      items: items(60, 40_000),
+      device: freeDevice,
+      network: plainLink,
+      steps: [
+        { do: 'wait', ms: 500 },
+        { do: 'flick', dpPerS: 5000 },
+        { do: 'wait', ms: 800 },
+      ],
+    }),
+  )
   const profile = profileRun(log)
 
   it('the ledger as a table sums to what was received, to the byte, and its decoding to all of it', () => {
@@ -153,7 +199,8 @@ describe('lenses', () => {
     expect(table.rows.reduce((sum, row) => sum + row.bytes, 0)).toBe(profile.metrics['bytes.received'])
     expect(table.rows.reduce((sum, row) => sum + row.decodeMs, 0)).toBeCloseTo(profile.metrics['decode.ms']!, 6)
     expect(table.rows.reduce((sum, row) => sum + row.requests, 0)).toBe(profile.metrics['requests.total'])
-    for (const { dearest } of table.rows) expect(dearest.map(({ bytes }) => bytes)).toEqual(dearest.map(({ bytes }) => bytes).sort((a, b) => b - a))
+    for (const { dearest } of table.rows)
+      expect(dearest.map(({ bytes }) => bytes)).toEqual(dearest.map(({ bytes }) => bytes).sort((a, b) => b - a))
   })
 
   it('events are found by kind and by text, and taken out as CSV that reads back', () => {
@@ -162,8 +209,16 @@ describe('lenses', () => {
     const binds = listEvents(log, { kinds: ['bind'], text: '' }, 1000)
     expect(binds.matching).toBe(profile.metrics['cells.bound'])
     const key = binds.events[2]!.key as string
-    expect(listEvents(log, { kinds: ['bind'], text: key }, 1000).events.every((event) => JSON.stringify(event).includes(key))).toBe(true)
-    const csv = Papa.parse<Record<string, string>>(eventsAsCsv(log, { kinds: ['bind'], text: '' }), { header: true }).data
-    expect(csv.map((row) => [Number(row.t), row.key, Number(row.row)])).toEqual(binds.events.map((event) => [event.t, event.key, event.row]))
+    expect(
+      listEvents(log, { kinds: ['bind'], text: key }, 1000).events.every((event) =>
+        JSON.stringify(event).includes(key),
+      ),
+    ).toBe(true)
+    const csv = Papa.parse<Record<string, string>>(eventsAsCsv(log, { kinds: ['bind'], text: '' }), {
+      header: true,
+    }).data
+    expect(csv.map((row) => [Number(row.t), row.key, Number(row.row)])).toEqual(
+      binds.events.map((event) => [event.t, event.key, event.row]),
+    )
   })
 })

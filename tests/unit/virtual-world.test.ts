@@ -69,8 +69,14 @@ describe('several transfers', () => {
 
   it('a jump cancels those on their way: what had been received, and what was still in flight', () => {
     const facts = drive({
-      items: items(100, 400_000), device: { ...freeDevice, heightDp: 100 }, network: plainLink,
-      steps: [{ do: 'wait', ms: 300 }, { do: 'jump', row: 50 }, { do: 'wait', ms: 2000 }],
+      items: items(100, 400_000),
+      device: { ...freeDevice, heightDp: 100 },
+      network: plainLink,
+      steps: [
+        { do: 'wait', ms: 300 },
+        { do: 'jump', row: 50 },
+        { do: 'wait', ms: 2000 },
+      ],
     })
     const cut = facts.transfers.filter((each) => each.end === 'cut')
     const [first] = cut
@@ -85,7 +91,9 @@ describe('the main thread', () => {
   it('presents a frame at the first refresh after its work, and says by how much it was late', () => {
     // Each bind costs 45 ms: the first frame binds one row and is due after 16.7 ms, so it misses two refreshes.
     const facts = drive({
-      items: items(1), device: { costs: { ...freeDevice.costs, bindMs: 45 } }, network: plainLink,
+      items: items(1),
+      device: { costs: { ...freeDevice.costs, bindMs: 45 } },
+      network: plainLink,
     })
     const [frame] = facts.frames
     expect(frame!.work).toBe(45_000)
@@ -107,7 +115,12 @@ describe('the main thread', () => {
   })
 
   it('ends the app when its memory passes the heap', () => {
-    const facts = drive({ items: items(40, 5000, 2000), slot: { decodeAt: { type: 'original' } }, device: { ...freeDevice, heapMb: 60 }, network: plainLink })
+    const facts = drive({
+      items: items(40, 5000, 2000),
+      slot: { decodeAt: { type: 'original' } },
+      device: { ...freeDevice, heapMb: 60 },
+      network: plainLink,
+    })
     expect(facts.endWhy).toBe('heap')
     expect(profileRun(facts.log).metrics['memory.ended']).toBe(1)
   })
@@ -120,7 +133,11 @@ describe('a flick', () => {
     for (const v of [500, 3000, -9000]) {
       const distance = v * 0.325 * (1 - 20 / Math.abs(v))
       const time = 325 * Math.log(Math.abs(v) / 20)
-      expect(glide(v, time + 0.01, flick)).toEqual({ moved: expect.closeTo(distance, 6) as number, speed: 0, atRest: true })
+      expect(glide(v, time + 0.01, flick)).toEqual({
+        moved: expect.closeTo(distance, 6) as number,
+        speed: 0,
+        atRest: true,
+      })
       expect(glide(v, time - 1, flick).atRest).toBe(false)
     }
     expect(glide(4000, 1e6, { ...flick, curve: 'steady' }).moved).toBe(1300)
@@ -128,8 +145,13 @@ describe('a flick', () => {
 
   it('brings so many rows on screen as its distance says, and runs on through a wait', () => {
     const facts = drive({
-      items: items(400), network: plainLink, device: { ...freeDevice, heightDp: 500 },
-      steps: [{ do: 'flick', dpPerS: 6000 }, { do: 'wait', ms: 50 }],
+      items: items(400),
+      network: plainLink,
+      device: { ...freeDevice, heightDp: 500 },
+      steps: [
+        { do: 'flick', dpPerS: 6000 },
+        { do: 'wait', ms: 50 },
+      ],
     })
     const distance = 6000 * 0.325 * (1 - 20 / 6000)
     expect(facts.scrolls.at(-1)!.top / 1024).toBeCloseTo(distance, 2)
@@ -138,7 +160,8 @@ describe('a flick', () => {
 
   it('is caught by any other step', () => {
     const facts = drive({
-      items: items(400), network: plainLink,
+      items: items(400),
+      network: plainLink,
       steps: [{ do: 'flick', dpPerS: 6000 }, { do: 'wait', ms: 100 }, { do: 'collect' }, { do: 'wait', ms: 500 }],
     })
     expect(facts.scrolls.at(-1)!.top / 1024).toBeCloseTo(6000 * 0.325 * (1 - Math.exp(-100 / 325)), 1)

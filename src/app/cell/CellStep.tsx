@@ -50,25 +50,80 @@ export default function CellStep() {
   const screen = project.screens[number]!
   const cell = Math.min(kind, screen.cells.length - 1)
   const { slots } = screen.cells[cell]!
-  const chips = screen.cells.flatMap((each, k) => each.slots.map((one, s) => ({ k, s, name: screen.cells.length > 1 ? `${each.kind} · ${one.id}` : one.id })))
+  const chips = screen.cells.flatMap((each, k) =>
+    each.slots.map((one, s) => ({ k, s, name: screen.cells.length > 1 ? `${each.kind} · ${one.id}` : one.id })),
+  )
   return (
     <div className="tt-step">
       <div className="tt-cell-head">
         <h1>Cell{slots.length > 0 ? ` · “${slots[Math.min(slot, slots.length - 1)]!.id}”` : ''}</h1>
-        {chips.length > 1 && chips.map(({ k, s, name }) => (
-          <button key={`${k} ${s}`} type="button" className="tt-chip" aria-pressed={k === cell && s === slot} onClick={() => { setKind(k); setSlot(s) }}>{name}</button>
-        ))}
-        <button type="button" className="tt-chip" title="One more picture in this kind of cell" disabled={slots.length >= 8} onClick={() => {
-          edit('slot', [{ op: 'add', path: `/screens/${number}/cells/${cell}/slots/-`, value: { id: `picture ${slots.length + 1}`, address: slots.at(-1)?.address, size: slots.at(-1)?.size } }])
-          setKind(cell)
-          setSlot(slots.length)
-        }}>+ picture</button>
-        {slots.length > 1 && <button type="button" className="tt-chip" onClick={() => edit('slot', [{ op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` }])}>take this one away</button>}
+        {chips.length > 1 &&
+          chips.map(({ k, s, name }) => (
+            <button
+              key={`${k} ${s}`}
+              type="button"
+              className="tt-chip"
+              aria-pressed={k === cell && s === slot}
+              onClick={() => {
+                setKind(k)
+                setSlot(s)
+              }}
+            >
+              {name}
+            </button>
+          ))}
+        <button
+          type="button"
+          className="tt-chip"
+          title="One more picture in this kind of cell"
+          disabled={slots.length >= 8}
+          onClick={() => {
+            edit('slot', [
+              {
+                op: 'add',
+                path: `/screens/${number}/cells/${cell}/slots/-`,
+                value: { id: `picture ${slots.length + 1}`, address: slots.at(-1)?.address, size: slots.at(-1)?.size },
+              },
+            ])
+            setKind(cell)
+            setSlot(slots.length)
+          }}
+        >
+          + picture
+        </button>
+        {slots.length > 1 && (
+          <button
+            type="button"
+            className="tt-chip"
+            onClick={() =>
+              edit('slot', [
+                { op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` },
+              ])
+            }
+          >
+            take this one away
+          </button>
+        )}
       </div>
-      <p className="tt-lead">One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment still.</p>
-      {slots.length > 0
-        ? <PictureCell key={`${number} ${cell}`} project={project} screen={screen} number={number} kind={cell} slotNumber={Math.min(slot, slots.length - 1)} />
-        : <p className="tt-card">This kind of cell has no picture slot. Give it one in the project file, under /screens/{number}/cells/{cell}/slots.</p>}
+      <p className="tt-lead">
+        One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment
+        still.
+      </p>
+      {slots.length > 0 ? (
+        <PictureCell
+          key={`${number} ${cell}`}
+          project={project}
+          screen={screen}
+          number={number}
+          kind={cell}
+          slotNumber={Math.min(slot, slots.length - 1)}
+        />
+      ) : (
+        <p className="tt-card">
+          This kind of cell has no picture slot. Give it one in the project file, under /screens/{number}/cells/{cell}
+          /slots.
+        </p>
+      )}
     </div>
   )
 }
@@ -92,52 +147,138 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
   const item = useMemo(() => withTexts(sample.item, cell, texts), [sample.item, cell, texts])
   const geometry = useMemo(() => layOutCell(cell, cellWidth, item, () => null), [cell, cellWidth, item])
   const box = geometry.slots[slotNumber]!
-  const px = useMemo(() => ({ width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }), [box.width, box.height, density])
+  const px = useMemo(
+    () => ({
+      width: Math.max(1, Math.round(box.width * density)),
+      height: Math.max(1, Math.round(box.height * density)),
+    }),
+    [box.width, box.height, density],
+  )
   const { picture, trouble } = usePicture(screen, slot, item, box, density)
   const [grips, setGrips] = useState<Grips>('edges')
-  const boxes = useMemo(() => new Map(stages.map(({ stage }) => [stage, layOutCell(cell, cellWidth, item, () => null, (each) => (each === slotNumber ? stage : 'settled')).slots[slotNumber]!])), [cell, cellWidth, item, slotNumber])
-  const room = { width: cellWidth, height: cell.height.type === 'fixed' ? cell.height.dp : null, beside: cell.arrangement === 'picture-start' || cell.arrangement === 'picture-end' }
+  const boxes = useMemo(
+    () =>
+      new Map(
+        stages.map(({ stage }) => [
+          stage,
+          layOutCell(
+            cell,
+            cellWidth,
+            item,
+            () => null,
+            (each) => (each === slotNumber ? stage : 'settled'),
+          ).slots[slotNumber]!,
+        ]),
+      ),
+    [cell, cellWidth, item, slotNumber],
+  )
+  const room = {
+    width: cellWidth,
+    height: cell.height.type === 'fixed' ? cell.height.dp : null,
+    beside: cell.arrangement === 'picture-start' || cell.arrangement === 'picture-end',
+  }
   const track = useTrack(project, number, slotNumber, item)
   const [at, setAt] = useState<number | null>(null)
   const [picked, setPicked] = useState<Exclude<StageName, 'settled'>>('waiting')
   const moment = track && at !== null ? momentAt(track, at) : null
-  const apart = useMemo(() => disagreements(cell, cellWidth, item).filter((each) => each.slot === slotNumber), [cell, cellWidth, item, slotNumber])
+  const apart = useMemo(
+    () => disagreements(cell, cellWidth, item).filter((each) => each.slot === slotNumber),
+    [cell, cellWidth, item, slotNumber],
+  )
   const assetUrl = useMemo(() => assetUrls(project.assets), [project.assets])
   const scale = Math.min(card.width / cellWidth, card.height / geometry.heightDp, 1.3)
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}`
   const corner = slot.cornersDp[0]
   return (
     <>
-      {track && <LoadTrack track={track} refreshHz={refreshHz} at={at ?? 0} onAt={setAt} onArrival={(ms) => set(`${path}/transition/ms`, ms)} />}
+      {track && (
+        <LoadTrack
+          track={track}
+          refreshHz={refreshHz}
+          at={at ?? 0}
+          onAt={setAt}
+          onArrival={(ms) => set(`${path}/transition/ms`, ms)}
+        />
+      )}
       <div className="tt-stages">
         {stages.map(({ stage, name, note }) => {
           const current = moment?.stage === stage
           return (
             <StageCell
-              key={stage} {...{ stage, name, cell, item, density, scale, picture, slotNumber, assetUrl }} widthDp={cellWidth} moment={current ? moment : null} current={current}
-              note={stage === 'settled' && trouble ? 'not to be had' : current && stage === 'arriving' ? `${Math.round(moment.share * 100)} %` : current && moment.arrivedMs !== null ? `${Math.round(moment.arrivedMs)} ms in` : note}
-              {...(stage === 'settled' ? {} : { onPick: () => setPicked(stage), onPictureFile: (file: File) => void takePictureFile(file, `${path}/stages/${stage}/visual`) })}
+              key={stage}
+              {...{ stage, name, cell, item, density, scale, picture, slotNumber, assetUrl }}
+              widthDp={cellWidth}
+              moment={current ? moment : null}
+              current={current}
+              note={
+                stage === 'settled' && trouble
+                  ? 'not to be had'
+                  : current && stage === 'arriving'
+                    ? `${Math.round(moment.share * 100)} %`
+                    : current && moment.arrivedMs !== null
+                      ? `${Math.round(moment.arrivedMs)} ms in`
+                      : note
+              }
+              {...(stage === 'settled'
+                ? {}
+                : {
+                    onPick: () => setPicked(stage),
+                    onPictureFile: (file: File) => void takePictureFile(file, `${path}/stages/${stage}/visual`),
+                  })}
             >
               {stage === (stage === 'settled' ? stage : picked) && (stage === 'settled' || grips === 'edges') && (
-                <FrameHandles slot={slot} stage={stage} path={path} box={boxes.get(stage)!} beside={[...boxes.values()]} room={room} scale={scale} insets={grips === 'insets'} />
+                <FrameHandles
+                  slot={slot}
+                  stage={stage}
+                  path={path}
+                  box={boxes.get(stage)!}
+                  beside={[...boxes.values()]}
+                  room={room}
+                  scale={scale}
+                  insets={grips === 'insets'}
+                />
               )}
               {stage === 'settled' && grips === 'insets' && (
                 <>
                   <div className="tt-neighbour" aria-hidden style={{ top: (geometry.heightDp + gapDp) * scale }} />
                   <Handle
-                    label="Gap" value={gapDp} min={0} max={200} text={`${gapDp} dp`} pxPerUnit={scale} axis="y" snaps={[0, 4, 8, 12, 16, 24]}
-                    style={{ left: 12, top: (geometry.heightDp + gapDp) * scale }} onChange={(dp) => set(`/screens/${number}/layout/gapDp`, dp)}
+                    label="Gap"
+                    value={gapDp}
+                    min={0}
+                    max={200}
+                    text={`${gapDp} dp`}
+                    pxPerUnit={scale}
+                    axis="y"
+                    snaps={[0, 4, 8, 12, 16, 24]}
+                    style={{ left: 12, top: (geometry.heightDp + gapDp) * scale }}
+                    onChange={(dp) => set(`/screens/${number}/layout/gapDp`, dp)}
                   />
                 </>
               )}
               {stage === 'settled' && grips === 'edges' && !slot.circle && (
                 <Handle
-                  label="Corner radius" value={Math.round(corner)} min={0} max={Math.floor(Math.min(box.width, box.height) / 2)} text={`${corner} dp`}
-                  pxPerUnit={scale} axis="x" onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])} style={{ left: (box.x + corner) * scale, top: box.y * scale }}
+                  label="Corner radius"
+                  value={Math.round(corner)}
+                  min={0}
+                  max={Math.floor(Math.min(box.width, box.height) / 2)}
+                  text={`${corner} dp`}
+                  pxPerUnit={scale}
+                  axis="x"
+                  onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])}
+                  style={{ left: (box.x + corner) * scale, top: box.y * scale }}
                 />
               )}
               {stage === 'settled' && grips === 'edges' && (
-                <FocalPoint at={slot.position} box={{ left: box.x * scale, top: box.y * scale, width: box.width * scale, height: box.height * scale }} onChange={(to) => set(`${path}/position`, to)} />
+                <FocalPoint
+                  at={slot.position}
+                  box={{
+                    left: box.x * scale,
+                    top: box.y * scale,
+                    width: box.width * scale,
+                    height: box.height * scale,
+                  }}
+                  onChange={(to) => set(`${path}/position`, to)}
+                />
               )}
             </StageCell>
           )
@@ -145,16 +286,44 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
       </div>
       <div className="tt-swatches tt-sample-texts" role="group" aria-label="What is on the cards">
         {(['edges', 'insets'] as const).map((each) => (
-          <button key={each} type="button" className="tt-chip" aria-pressed={grips === each} title="What can be dragged on the pictures" onClick={() => setGrips(each)}>{gripNames[each]}</button>
+          <button
+            key={each}
+            type="button"
+            className="tt-chip"
+            aria-pressed={grips === each}
+            title="What can be dragged on the pictures"
+            onClick={() => setGrips(each)}
+          >
+            {gripNames[each]}
+          </button>
         ))}
-        {cell.texts.length > 0 && sampleTexts.map(({ is, name }) => <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>{name}</button>)}
+        {cell.texts.length > 0 &&
+          sampleTexts.map(({ is, name }) => (
+            <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>
+              {name}
+            </button>
+          ))}
         <TextRoom cell={cell} item={item} geometry={geometry} />
       </div>
-      {trouble && <p className="tt-saving" role="status">The sample’s picture cannot be had: {trouble}. Its stages stand here without it.</p>}
+      {trouble && (
+        <p className="tt-saving" role="status">
+          The sample’s picture cannot be had: {trouble}. Its stages stand here without it.
+        </p>
+      )}
       <Agreement apart={apart} slot={slot} path={path} />
       <div className="tt-cards tt-cell-cards">
         <Arrival slot={slot} path={path} refreshHz={refreshHz} />
-        <PictureSlot project={project} screen={screen} number={number} kind={kind} slot={slot} path={path} px={px} box={box} decoded={picture} />
+        <PictureSlot
+          project={project}
+          screen={screen}
+          number={number}
+          kind={kind}
+          slot={slot}
+          path={path}
+          px={px}
+          box={box}
+          decoded={picture}
+        />
         <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} box={box} />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />

@@ -17,8 +17,15 @@ export function FocalPoint({ at, box, onChange }: FocalPointProps) {
   return (
     <div ref={room} className="tt-focal-room" style={box}>
       <div
-        className="tt-focal" role="slider" tabIndex={0} style={{ left: `${at[0] * 100}%`, top: `${at[1] * 100}%` }}
-        aria-label="Focal point" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(at[0] * 100)} aria-valuetext={`${Math.round(at[0] * 100)} % across, ${Math.round(at[1] * 100)} % down`}
+        className="tt-focal"
+        role="slider"
+        tabIndex={0}
+        style={{ left: `${at[0] * 100}%`, top: `${at[1] * 100}%` }}
+        aria-label="Focal point"
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(at[0] * 100)}
+        aria-valuetext={`${Math.round(at[0] * 100)} % across, ${Math.round(at[1] * 100)} % down`}
         title="The part of the picture that stays in view"
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
@@ -31,7 +38,9 @@ export function FocalPoint({ at, box, onChange }: FocalPointProps) {
         }}
         onPointerUp={() => (dragging.current = false)}
         onKeyDown={(event) => {
-          const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key] ?? [0, 0]
+          const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[
+            event.key
+          ] ?? [0, 0]
           if (dx === 0 && dy === 0) return
           event.preventDefault()
           onChange([within(at[0] + dx!), within(at[1] + dy!)])

@@ -24,11 +24,18 @@ const sides = ['top', 'right', 'bottom', 'left'] as const
 export function FrameHandles({ slot, stage, path, box, beside, room, scale, insets }: FrameHandlesProps) {
   const [top, right, bottom, left] = slot.insetDp
   const frame = { widthDp: box.width + left + right, heightDp: box.height + top + bottom }
-  const at = { left: (box.x - left) * scale, top: (box.y - top) * scale, width: frame.widthDp * scale, height: frame.heightDp * scale }
+  const at = {
+    left: (box.x - left) * scale,
+    top: (box.y - top) * scale,
+    width: frame.widthDp * scale,
+    height: frame.heightDp * scale,
+  }
   if (insets) {
     const places = [
-      { left: at.left + at.width / 2, top: box.y * scale }, { left: (box.x + box.width) * scale, top: at.top + at.height / 2 },
-      { left: at.left + at.width / 2, top: (box.y + box.height) * scale }, { left: box.x * scale, top: at.top + at.height / 2 },
+      { left: at.left + at.width / 2, top: box.y * scale },
+      { left: (box.x + box.width) * scale, top: at.top + at.height / 2 },
+      { left: at.left + at.width / 2, top: (box.y + box.height) * scale },
+      { left: box.x * scale, top: at.top + at.height / 2 },
     ]
     return sides.map((side, number) => {
       const across = side === 'left' || side === 'right'
@@ -36,9 +43,22 @@ export function FrameHandles({ slot, stage, path, box, beside, room, scale, inse
       const most = Math.floor((across ? frame.widthDp : frame.heightDp) / 2)
       return (
         <Handle
-          key={side} label={`Inset, ${side}`} value={value} min={0} max={most} text={`${value} dp`} axis={across ? 'x' : 'y'} style={places[number]!}
-          pxPerUnit={side === 'top' || side === 'left' ? scale : -scale} snaps={snapsFor([0, ...slot.insetDp], most).concat(0)}
-          onChange={(dp) => set(`${path}/insetDp`, slot.insetDp.map((each, i) => (i === number ? dp : each)))}
+          key={side}
+          label={`Inset, ${side}`}
+          value={value}
+          min={0}
+          max={most}
+          text={`${value} dp`}
+          axis={across ? 'x' : 'y'}
+          style={places[number]!}
+          pxPerUnit={side === 'top' || side === 'left' ? scale : -scale}
+          snaps={snapsFor([0, ...slot.insetDp], most).concat(0)}
+          onChange={(dp) =>
+            set(
+              `${path}/insetDp`,
+              slot.insetDp.map((each, i) => (i === number ? dp : each)),
+            )
+          }
         />
       )
     })
@@ -54,12 +74,28 @@ export function FrameHandles({ slot, stage, path, box, beside, room, scale, inse
   return (
     <>
       <Handle
-        label={`Width, ${stage}`} value={frame.widthDp} min={1} max={Math.ceil(room.width)} text={told(frame.widthDp)} pxPerUnit={scale} axis="x" style={{ left: at.left + at.width, top: at.top + at.height / 2 }}
-        snaps={snapsFor([room.width, frame.heightDp, ...widths], room.width)} onChange={(dp) => put('width', dp)}
+        label={`Width, ${stage}`}
+        value={frame.widthDp}
+        min={1}
+        max={Math.ceil(room.width)}
+        text={told(frame.widthDp)}
+        pxPerUnit={scale}
+        axis="x"
+        style={{ left: at.left + at.width, top: at.top + at.height / 2 }}
+        snaps={snapsFor([room.width, frame.heightDp, ...widths], room.width)}
+        onChange={(dp) => put('width', dp)}
       />
       <Handle
-        label={`Height, ${stage}`} value={frame.heightDp} min={1} max={1200} text={told(frame.heightDp)} pxPerUnit={scale} axis="y" style={{ left: at.left + at.width / 2, top: at.top + at.height }}
-        snaps={snapsFor([frame.widthDp, ...heights], 1200)} onChange={(dp) => put('height', dp)}
+        label={`Height, ${stage}`}
+        value={frame.heightDp}
+        min={1}
+        max={1200}
+        text={told(frame.heightDp)}
+        pxPerUnit={scale}
+        axis="y"
+        style={{ left: at.left + at.width / 2, top: at.top + at.height }}
+        snaps={snapsFor([frame.widthDp, ...heights], 1200)}
+        onChange={(dp) => put('height', dp)}
       />
     </>
   )

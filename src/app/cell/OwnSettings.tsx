@@ -25,15 +25,35 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
     ])
   }
   return (
-    <div className="tt-own" title="Settings of the slot itself stand over its named set, which stands over the app’s defaults.">
-      <label>Set <select value={use ?? ''} onChange={(event) => set(`${path}/use`, event.target.value || null)}>
-        <option value="">the app’s defaults</option>
-        {sets.map((name) => <option key={name}>{name}</option>)}
-      </select></label>
+    <div
+      className="tt-own"
+      title="Settings of the slot itself stand over its named set, which stands over the app’s defaults."
+    >
+      <label>
+        Set{' '}
+        <select value={use ?? ''} onChange={(event) => set(`${path}/use`, event.target.value || null)}>
+          <option value="">the app’s defaults</option>
+          {sets.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      </label>
       {names.map((name) => (
-        <button key={name} type="button" className="tt-chip" title={`Takes this slot’s own “${name}” back`} onClick={() => edit(`reset ${name}`, [{ op: 'remove', path: `${path}/${name}` }])}>{name} ×</button>
+        <button
+          key={name}
+          type="button"
+          className="tt-chip"
+          title={`Takes this slot’s own “${name}” back`}
+          onClick={() => edit(`reset ${name}`, [{ op: 'remove', path: `${path}/${name}` }])}
+        >
+          {name} ×
+        </button>
       ))}
-      {names.length > 0 && <button type="button" className="tt-chip" onClick={save}>keep as a set</button>}
+      {names.length > 0 && (
+        <button type="button" className="tt-chip" onClick={save}>
+          keep as a set
+        </button>
+      )}
     </div>
   )
 }

@@ -16,7 +16,9 @@ interface SameLookProps {
 
 const asItIs = ''
 
-type Outcome = { is: 'compared'; one: string; other: string; found: PixelDifference; looks: [ImageData, ImageData] } | { is: 'failed'; why: string }
+type Outcome =
+  | { is: 'compared'; one: string; other: string; found: PixelDifference; looks: [ImageData, ImageData] }
+  | { is: 'failed'; why: string }
 
 /** Two variants of the cell, held against each other px by px. */
 export function SameLook({ screen, kind, item }: SameLookProps) {
@@ -28,29 +30,50 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
   const pick = (at: 0 | 1, name: string) => setPair(at === 0 ? [name, pair[1]] : [pair[0], name])
   const compare = () => {
     Promise.all(pair.map((name) => look(state, name, { screen, kind, item }))).then(
-      ([one, other]) => setOutcome({ is: 'compared', one: told(pair[0]), other: told(pair[1]), found: differencesOf(one!, other!), looks: [one!, other!] }),
+      ([one, other]) =>
+        setOutcome({
+          is: 'compared',
+          one: told(pair[0]),
+          other: told(pair[1]),
+          found: differencesOf(one!, other!),
+          looks: [one!, other!],
+        }),
       (error: unknown) => setOutcome({ is: 'failed', why: error instanceof Error ? error.message : String(error) }),
     )
   }
   return (
     <details className="tt-card tt-same-look">
       <summary>Same look? Two variants, px by px</summary>
-      {names.length < 2
-        ? <p className="tt-quiet">This project has no variant yet. Keep what you change as one with the variant chip on the device; then the two can be held against each other here.</p>
-        : (
-          <div className="tt-source-line">
-            {([0, 1] as const).map((at) => (
-              <select key={at} aria-label={at === 0 ? 'One variant' : 'The other variant'} value={names.includes(pair[at]) ? pair[at] : asItIs} onChange={(event) => pick(at, event.target.value)}>
-                {names.map((name) => <option key={name} value={name}>{told(name)}</option>)}
-              </select>
-            ))}
-            <Button size="sm" variant="outline-primary" onClick={compare}>Compare the settled cell</Button>
-            <span role="status">
-              {outcome?.is === 'failed' && `They could not be compared: ${outcome.why}`}
-              {outcome?.is === 'compared' && sentence(outcome.found)}
-            </span>
-          </div>
-        )}
+      {names.length < 2 ? (
+        <p className="tt-quiet">
+          This project has no variant yet. Keep what you change as one with the variant chip on the device; then the two
+          can be held against each other here.
+        </p>
+      ) : (
+        <div className="tt-source-line">
+          {([0, 1] as const).map((at) => (
+            <select
+              key={at}
+              aria-label={at === 0 ? 'One variant' : 'The other variant'}
+              value={names.includes(pair[at]) ? pair[at] : asItIs}
+              onChange={(event) => pick(at, event.target.value)}
+            >
+              {names.map((name) => (
+                <option key={name} value={name}>
+                  {told(name)}
+                </option>
+              ))}
+            </select>
+          ))}
+          <Button size="sm" variant="outline-primary" onClick={compare}>
+            Compare the settled cell
+          </Button>
+          <span role="status">
+            {outcome?.is === 'failed' && `They could not be compared: ${outcome.why}`}
+            {outcome?.is === 'compared' && sentence(outcome.found)}
+          </span>
+        </div>
+      )}
       {outcome?.is === 'compared' && (
         <div className="tt-source-line">
           <Drawn data={outcome.looks[0]} name={outcome.one} />
@@ -64,7 +87,9 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
 
 function sentence({ differing, width, height, most }: PixelDifference): string {
   const all = width * height
-  return differing === 0 ? `The same: none of ${all.toLocaleString('en')} px differs.` : `${differing.toLocaleString('en')} of ${all.toLocaleString('en')} px differ (${((100 * differing) / all).toFixed(1)} %), by ${most} of 255 at most.`
+  return differing === 0
+    ? `The same: none of ${all.toLocaleString('en')} px differs.`
+    : `${differing.toLocaleString('en')} of ${all.toLocaleString('en')} px differ (${((100 * differing) / all).toFixed(1)} %), by ${most} of 255 at most.`
 }
 
 /** px that differ in ink on white, darker the more they do. */
@@ -88,7 +113,11 @@ function Drawn({ data, name }: { data: ImageData; name: string }) {
   )
 }
 
-async function look(state: ProjectState, variant: string, { screen: at, kind, item }: SameLookProps): Promise<ImageData> {
+async function look(
+  state: ProjectState,
+  variant: string,
+  { screen: at, kind, item }: SameLookProps,
+): Promise<ImageData> {
   const parsed = effectiveProject(state.raw, variant === asItIs ? null : variant)
   if (!parsed.ok) throw new Error(parsed.message)
   const project: Project = parsed.project
@@ -99,6 +128,13 @@ async function look(state: ProjectState, variant: string, { screen: at, kind, it
   const widthDp = cellWidthOf(screen.layout, width)
   const geometry = layOutCell(cell, widthDp, item, () => null)
   const px = (dp: number) => Math.max(1, Math.round(dp * density))
-  const pictures = await Promise.all(cell.slots.map((slot, i) => samplePicture({ id: state.id, project }, screen, slot, item, { width: px(geometry.slots[i]!.width), height: px(geometry.slots[i]!.height) })))
+  const pictures = await Promise.all(
+    cell.slots.map((slot, i) =>
+      samplePicture({ id: state.id, project }, screen, slot, item, {
+        width: px(geometry.slots[i]!.width),
+        height: px(geometry.slots[i]!.height),
+      }),
+    ),
+  )
   return cellPixels({ project, cell, item, widthDp, geometry, pictures })
 }

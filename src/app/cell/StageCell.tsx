@@ -32,10 +32,34 @@ export const sampleShare = 0.76
 const noAsset = () => ''
 
 /** One stage of a cell, drawn by the same code that draws the live cells. */
-export function StageCell({ cell, item, stage, name, note, widthDp, density, scale, picture, moment = null, current = false, slotNumber = 0, assetUrl = noAsset, onPick, onPictureFile, children }: StageCellProps) {
+export function StageCell({
+  cell,
+  item,
+  stage,
+  name,
+  note,
+  widthDp,
+  density,
+  scale,
+  picture,
+  moment = null,
+  current = false,
+  slotNumber = 0,
+  assetUrl = noAsset,
+  onPick,
+  onPictureFile,
+  children,
+}: StageCellProps) {
   const host = useRef<HTMLDivElement>(null)
   const geometry = useMemo(
-    () => layOutCell(cell, widthDp, item, () => (picture ? picture.width / picture.height : null), (number) => (number === slotNumber ? stage : 'settled')),
+    () =>
+      layOutCell(
+        cell,
+        widthDp,
+        item,
+        () => (picture ? picture.width / picture.height : null),
+        (number) => (number === slotNumber ? stage : 'settled'),
+      ),
     [cell, widthDp, item, picture, slotNumber, stage],
   )
   useEffect(() => {
@@ -55,7 +79,9 @@ export function StageCell({ cell, item, stage, name, note, widthDp, density, sca
   }, [cell, item, stage, widthDp, density, picture, geometry, moment?.share, moment?.arrivedMs, assetUrl])
   return (
     <figure
-      className="tt-stage-card" data-stage={stage} data-current={current ? '' : undefined}
+      className="tt-stage-card"
+      data-stage={stage}
+      data-current={current ? '' : undefined}
       onDragOver={(event) => onPictureFile && event.preventDefault()}
       onDrop={(event) => {
         const file = event.dataTransfer.files[0]
@@ -64,7 +90,16 @@ export function StageCell({ cell, item, stage, name, note, widthDp, density, sca
         onPictureFile(file)
       }}
     >
-      <figcaption>{onPick ? <button type="button" className="tt-stage-name" onClick={onPick}>{name}</button> : <strong>{name}</strong>}<span className="tt-quiet">{note}</span></figcaption>
+      <figcaption>
+        {onPick ? (
+          <button type="button" className="tt-stage-name" onClick={onPick}>
+            {name}
+          </button>
+        ) : (
+          <strong>{name}</strong>
+        )}
+        <span className="tt-quiet">{note}</span>
+      </figcaption>
       <div className="tt-stage-room" style={{ width: widthDp * scale, height: geometry.heightDp * scale }}>
         <div ref={host} className="tt-stage-view" style={{ transform: `scale(${scale})` }} aria-hidden />
         {children}

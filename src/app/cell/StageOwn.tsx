@@ -14,9 +14,18 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
       <span>{label}</span>
       <span>
         <input
-          type="number" min={0} max={400} className="tt-small-number" aria-label={`${label} in this stage, dp`} value={look[name]?.[0] ?? ''} placeholder={String(slot[name][0])}
-          onChange={(event) => (event.target.value === '' ? look[name] && take(name) : set(`${at}/${name}`, all(Number(event.target.value))))}
-        /> dp
+          type="number"
+          min={0}
+          max={400}
+          className="tt-small-number"
+          aria-label={`${label} in this stage, dp`}
+          value={look[name]?.[0] ?? ''}
+          placeholder={String(slot[name][0])}
+          onChange={(event) =>
+            event.target.value === '' ? look[name] && take(name) : set(`${at}/${name}`, all(Number(event.target.value)))
+          }
+        />{' '}
+        dp
       </span>
     </div>
   )
@@ -27,15 +36,30 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
       <div className="tt-field">
         <span>Beneath</span>
         <span>
-          <input type="color" aria-label="Colour beneath, in this stage" value={look.colour ?? '#FFFDF8'} onChange={(event) => set(`${at}/colour`, event.target.value.toUpperCase())} />
-          {look.colour !== undefined && <button type="button" className="tt-chip" onClick={() => take('colour')}>none</button>}
+          <input
+            type="color"
+            aria-label="Colour beneath, in this stage"
+            value={look.colour ?? '#FFFDF8'}
+            onChange={(event) => set(`${at}/colour`, event.target.value.toUpperCase())}
+          />
+          {look.colour !== undefined && (
+            <button type="button" className="tt-chip" onClick={() => take('colour')}>
+              none
+            </button>
+          )}
         </span>
       </div>
       <div className="tt-field">
         <span>Fit</span>
-        <select aria-label="Fit in this stage" value={look.fit ?? ''} onChange={(event) => (event.target.value === '' ? take('fit') : set(`${at}/fit`, event.target.value))}>
+        <select
+          aria-label="Fit in this stage"
+          value={look.fit ?? ''}
+          onChange={(event) => (event.target.value === '' ? take('fit') : set(`${at}/fit`, event.target.value))}
+        >
           <option value="">as the slot: {slot.fit}</option>
-          {fits.map((fit) => <option key={fit}>{fit}</option>)}
+          {fits.map((fit) => (
+            <option key={fit}>{fit}</option>
+          ))}
         </select>
       </div>
     </>

@@ -18,7 +18,12 @@ export function TextRoom({ cell, item, geometry }: { cell: Cell; item: Item; geo
     <span className="tt-quiet tt-text-room" role="status">
       {off.length === 0
         ? `Texts take the ${Math.round(rooms.reduce((sum, { realDp }) => sum + realDp, 0))} dp they were laid out for.`
-        : off.map(({ at, estimatedDp, realDp }) => `${at}: ${Math.round(estimatedDp)} dp laid out, ${Math.round(realDp)} dp real, ${Math.round(Math.abs(realDp - estimatedDp))} dp ${realDp > estimatedDp ? 'clipped' : 'spare'}`).join('; ')}
+        : off
+            .map(
+              ({ at, estimatedDp, realDp }) =>
+                `${at}: ${Math.round(estimatedDp)} dp laid out, ${Math.round(realDp)} dp real, ${Math.round(Math.abs(realDp - estimatedDp))} dp ${realDp > estimatedDp ? 'clipped' : 'spare'}`,
+            )
+            .join('; ')}
     </span>
   )
 }
@@ -34,10 +39,19 @@ function measure(cell: Cell, item: Item, geometry: CellGeometry): Room[] {
     const text = document.createElement('div')
     text.className = 'tt-text'
     text.dir = 'auto'
-    Object.assign(text.style, { position: 'static', display: 'block', width: `${box.width}px`, fontSize: `${line.sizeDp}px`, lineHeight: String(lineHeight) })
+    Object.assign(text.style, {
+      position: 'static',
+      display: 'block',
+      width: `${box.width}px`,
+      fontSize: `${line.sizeDp}px`,
+      lineHeight: String(lineHeight),
+    })
     text.textContent = textAt(item, line.at) ?? ''
     probe.append(text)
-    const realDp = text.textContent === '' ? box.height : Math.min(text.getBoundingClientRect().height, line.lines * line.sizeDp * lineHeight)
+    const realDp =
+      text.textContent === ''
+        ? box.height
+        : Math.min(text.getBoundingClientRect().height, line.lines * line.sizeDp * lineHeight)
     return [{ at: line.at, estimatedDp: box.height, realDp }]
   })
   probe.remove()

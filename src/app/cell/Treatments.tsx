@@ -11,7 +11,9 @@ interface TreatmentsProps {
 
 type Treatment = Slot['treatments'][number]
 const fresh: Record<Treatment['type'], Treatment> = {
-  grayscale: { type: 'grayscale', amount: 1 }, blur: { type: 'blur', radiusDp: 8 }, tint: { type: 'tint', colour: '#15252F', amount: 0.3 },
+  grayscale: { type: 'grayscale', amount: 1 },
+  blur: { type: 'blur', radiusDp: 8 },
+  tint: { type: 'tint', colour: '#15252F', amount: 0.3 },
 }
 
 /** Treatments in the order in which they are made at decode; a chip is dragged, or moved with the arrow keys. */
@@ -25,13 +27,19 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
     put(next)
   }
   return (
-    <div className="tt-field" title="Made of the picture at decode, in this order; the cost is the device’s for one picture of the slot’s size.">
+    <div
+      className="tt-field"
+      title="Made of the picture at decode, in this order; the cost is the device’s for one picture of the slot’s size."
+    >
       <span id="treatments">Treatments</span>
       <div className="tt-swatches" role="group" aria-labelledby="treatments">
         {treatments.map((each, i) => (
           <span key={i} className="tt-treatment">
             <button
-              type="button" className="tt-chip" draggable aria-label={`${each.type}, ${i + 1} of ${treatments.length}; the arrow keys move it`}
+              type="button"
+              className="tt-chip"
+              draggable
+              aria-label={`${each.type}, ${i + 1} of ${treatments.length}; the arrow keys move it`}
               onDragStart={(event) => event.dataTransfer.setData('application/x-tug-treatment', String(i))}
               onDragOver={(event) => event.preventDefault()}
               onDrop={(event) => move(Number(event.dataTransfer.getData('application/x-tug-treatment')), i)}
@@ -43,11 +51,26 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
             >
               {i + 1} {each.type} <small>{((px * costs[each.type]) / 1e6).toFixed(1)} ms</small>
             </button>
-            <button type="button" className="tt-chip" aria-label={`Take ${each.type} away`} onClick={() => put(treatments.filter((_, at) => at !== i))}>×</button>
+            <button
+              type="button"
+              className="tt-chip"
+              aria-label={`Take ${each.type} away`}
+              onClick={() => put(treatments.filter((_, at) => at !== i))}
+            >
+              ×
+            </button>
           </span>
         ))}
         {(['grayscale', 'blur', 'tint'] as const).map((type) => (
-          <button key={type} type="button" className="tt-chip" disabled={treatments.length >= 8} onClick={() => put([...treatments, fresh[type]])}>+ {type}</button>
+          <button
+            key={type}
+            type="button"
+            className="tt-chip"
+            disabled={treatments.length >= 8}
+            onClick={() => put([...treatments, fresh[type]])}
+          >
+            + {type}
+          </button>
         ))}
       </div>
     </div>

@@ -11,13 +11,20 @@ export interface Room {
 const round = (value: number, digits: number) => Number(value.toFixed(digits))
 
 /** The size of a slot whose frame was dragged to so many dp; it keeps its type where that can say so. */
-export function sizeFor(size: Slot['size'], frame: { widthDp: number; heightDp: number }, dragged: 'width' | 'height', room: Room): Slot['size'] {
+export function sizeFor(
+  size: Slot['size'],
+  frame: { widthDp: number; heightDp: number },
+  dragged: 'width' | 'height',
+  room: Room,
+): Slot['size'] {
   const { widthDp, heightDp } = frame
   if (size.type === 'aspect') {
     const byHeight = room.beside && room.height !== null
-    if (byHeight === (dragged === 'width') && widthDp > 0 && heightDp > 0) return { ...size, ratio: Math.min(100, Math.max(0.01, round(widthDp / heightDp, 3))) }
+    if (byHeight === (dragged === 'width') && widthDp > 0 && heightDp > 0)
+      return { ...size, ratio: Math.min(100, Math.max(0.01, round(widthDp / heightDp, 3))) }
   }
-  if (size.type === 'share' && room.beside && dragged === 'width') return { ...size, of: Math.min(1, Math.max(0.01, round(widthDp / room.width, 3))) }
+  if (size.type === 'share' && room.beside && dragged === 'width')
+    return { ...size, of: Math.min(1, Math.max(0.01, round(widthDp / room.width, 3))) }
   return { type: 'fixed', widthDp: round(widthDp, 1), heightDp: round(heightDp, 1) }
 }
 

@@ -5,8 +5,12 @@ const types = /^image\/(png|jpeg|webp|gif|avif|svg\+xml)$/
 
 /** Keeps a dropped picture in the project and makes it a stage's visual. */
 export async function takePictureFile(file: File, visualPath: string): Promise<void> {
-  if (!types.test(file.type)) return tell(`${file.name} is ${file.type || 'of no known type'}; allowed: PNG, JPEG, WebP, GIF, AVIF, SVG.`)
-  if (file.size > mostBytes) return tell(`${file.name} has ${Math.round(file.size / 1000)} kB; a picture kept in the project has at most ${mostBytes / 1000} kB.`)
+  if (!types.test(file.type))
+    return tell(`${file.name} is ${file.type || 'of no known type'}; allowed: PNG, JPEG, WebP, GIF, AVIF, SVG.`)
+  if (file.size > mostBytes)
+    return tell(
+      `${file.name} has ${Math.round(file.size / 1000)} kB; a picture kept in the project has at most ${mostBytes / 1000} kB.`,
+    )
   const { assets } = currentProject()!.project
   const plain = file.name.replace(/\.[a-z]+$/i, '').slice(0, 60) || 'picture'
   let name = plain

@@ -15,7 +15,13 @@ let origin: Promise<OriginClient> | null = null
 class NoSample extends Error {}
 
 /** Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample with the reason when it cannot be had. */
-export async function samplePicture(state: Pick<ProjectState, 'id' | 'project'>, screen: Screen, slot: Slot, item: Item, px: { width: number; height: number }): Promise<ImageBitmap | null> {
+export async function samplePicture(
+  state: Pick<ProjectState, 'id' | 'project'>,
+  screen: Screen,
+  slot: Slot,
+  item: Item,
+  px: { width: number; height: number },
+): Promise<ImageBitmap | null> {
   const { density } = state.project.device
   const address = addressOf(item, slot, { widthPx: px.width, heightPx: px.height, density }, baseOf(screen))
   if (address.class === 'absent' || address.class === 'empty') return null
@@ -23,7 +29,12 @@ export async function samplePicture(state: Pick<ProjectState, 'id' | 'project'>,
 }
 
 /** The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it cannot be had. */
-export async function pictureAt(state: Pick<ProjectState, 'id' | 'project'>, address: Address, slot: Slot, px: { width: number; height: number }): Promise<ImageBitmap> {
+export async function pictureAt(
+  state: Pick<ProjectState, 'id' | 'project'>,
+  address: Address,
+  slot: Slot,
+  px: { width: number; height: number },
+): Promise<ImageBitmap> {
   const body = await bodyAt(state, address)
   const target = targetOf(slot, px, state.project.device.density)
   try {
@@ -43,10 +54,12 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
     if (!body) throw new NoSample(`nothing is kept under ${address.href.slice(0, 60)}`)
     return body
   }
-  if (address.class !== 'good' && address.class !== 'cleartext') throw new NoSample(`its address is no good (${address.class})`)
+  if (address.class !== 'good' && address.class !== 'cleartext')
+    throw new NoSample(`its address is no good (${address.class})`)
   origin ??= OriginClient.unpaced()
   const client = await origin
-  if (!client.serves(address.host)) throw new NoSample(`${address.host} is not among the hosts that the server was started for`)
+  if (!client.serves(address.host))
+    throw new NoSample(`${address.host} is not among the hosts that the server was started for`)
   const { url, release } = client.take(address.href)
   try {
     const reply = await fetch(url)

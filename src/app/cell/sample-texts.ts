@@ -3,7 +3,10 @@ import type { Cell, Item } from '../../core/project/types.ts'
 /** How the texts of the sample stand: as the item has them, or as other items may. */
 export type SampleTexts = 'own' | 'long' | 'missing' | 'right-to-left'
 export const sampleTexts: readonly { is: SampleTexts; name: string }[] = [
-  { is: 'own', name: 'its own texts' }, { is: 'long', name: 'long' }, { is: 'missing', name: 'missing' }, { is: 'right-to-left', name: 'right to left' },
+  { is: 'own', name: 'its own texts' },
+  { is: 'long', name: 'long' },
+  { is: 'missing', name: 'missing' },
+  { is: 'right-to-left', name: 'right to left' },
 ]
 
 const times = 8

@@ -17,7 +17,13 @@ export interface Sample {
 const none: Sample = { picture: null, trouble: null }
 
 /** A sample item's picture, loaded and decoded as the slot asks for it. */
-export function usePicture(screen: Screen, slot: Slot | undefined, item: Item, box: Box | null, density: number): Sample {
+export function usePicture(
+  screen: Screen,
+  slot: Slot | undefined,
+  item: Item,
+  box: Box | null,
+  density: number,
+): Sample {
   const state = useProject()!
   const [sample, setSample] = useState<Sample>(none)
   const width = Math.max(1, Math.round((box?.width ?? 0) * density))
@@ -28,7 +34,8 @@ export function usePicture(screen: Screen, slot: Slot | undefined, item: Item, b
     const timer = setTimeout(() => {
       samplePicture(state, screen, slot, item, { width, height }).then(
         (picture) => stands && setSample({ picture, trouble: null }),
-        (error: unknown) => stands && setSample({ picture: null, trouble: error instanceof Error ? error.message : String(error) }),
+        (error: unknown) =>
+          stands && setSample({ picture: null, trouble: error instanceof Error ? error.message : String(error) }),
       )
     }, restMs)
     return () => {
@@ -37,6 +44,21 @@ export function usePicture(screen: Screen, slot: Slot | undefined, item: Item, b
     }
     // The picture depends on where it comes from and how large it is wanted, not on every other setting.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [item, width, height, state.id, slot?.address, slot?.fit, slot?.decodeAt, slot?.treatments, slot?.shapeAt, slot?.cornersDp, slot?.circle, slot?.position, slot?.media, screen.feed.base])
+  }, [
+    item,
+    width,
+    height,
+    state.id,
+    slot?.address,
+    slot?.fit,
+    slot?.decodeAt,
+    slot?.treatments,
+    slot?.shapeAt,
+    slot?.cornersDp,
+    slot?.circle,
+    slot?.position,
+    slot?.media,
+    screen.feed.base,
+  ])
   return sample
 }

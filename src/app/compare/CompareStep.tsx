@@ -28,7 +28,10 @@ export default function CompareStep() {
   const [overlaid, setOverlaid] = useState<Overlaid>('all')
   const [moment, setMs] = useState<number | null>(null)
   const chosen = chooseRuns(list, query.get('runs'))
-  const logs = useLiveQuery(() => database.runLogs.bulkGet(chosen.map(({ id }) => id)), [chosen.map(({ id }) => id).join()])
+  const logs = useLiveQuery(
+    () => database.runLogs.bulkGet(chosen.map(({ id }) => id)),
+    [chosen.map(({ id }) => id).join()],
+  )
   const [a] = chosen
   const front = Math.min(Math.max(1, frontAt), chosen.length - 1)
   const b = chosen[front]
@@ -42,7 +45,10 @@ export default function CompareStep() {
       <div className="tt-step">
         <h1>Compare</h1>
         <p className="tt-lead">Whether a change was better, worse or noise.</p>
-        <p className="tt-card">Two runs are held against each other here; there {list.length === 1 ? 'is one' : 'are none'} yet. Change a setting and simulate again. <Button onClick={() => void simulate()}>Simulate the script</Button></p>
+        <p className="tt-card">
+          Two runs are held against each other here; there {list.length === 1 ? 'is one' : 'are none'} yet. Change a
+          setting and simulate again. <Button onClick={() => void simulate()}>Simulate the script</Button>
+        </p>
       </div>
     )
   const put = (runs: readonly StoredRun[]) => setQuery({ runs: runs.map(({ id }) => id).join(',') }, { replace: true })
@@ -54,7 +60,14 @@ export default function CompareStep() {
   // Until somebody picks a moment the devices stand where their drives have ended.
   const ms = moment ?? Math.max(0, ...opened.map(({ kept }) => kept.map.endMs))
   const strangers = chosen.filter((run) => !alike(run))
-  const masks = overlap && overlaid !== 'all' ? (overlaid === 'both' ? { only: overlap.both.b, ghost: overlap.both.a } : overlaid === 'onlyB' ? { only: overlap.only.b, ghost: overlap.only.a.map(() => 0) } : { only: overlap.only.b.map(() => 0), ghost: overlap.only.a }) : null
+  const masks =
+    overlap && overlaid !== 'all'
+      ? overlaid === 'both'
+        ? { only: overlap.both.b, ghost: overlap.both.a }
+        : overlaid === 'onlyB'
+          ? { only: overlap.only.b, ghost: overlap.only.a.map(() => 0) }
+          : { only: overlap.only.b.map(() => 0), ghost: overlap.only.a }
+      : null
   return (
     <div className="tt-step tt-compare">
       <h1>Compare · better, worse, or noise</h1>
@@ -62,49 +75,184 @@ export default function CompareStep() {
         {chosen.map((run, i) => (
           <span key={run.id} className="tt-compared">
             <strong>{letters[i]}</strong>
-            <select aria-label={`Run ${letters[i]}`} value={run.id} onChange={(event) => put(chosen.map((each, n) => (n === i ? list.find(({ id }) => id === Number(event.target.value))! : each)))}>
-              {[run, ...left].toSorted((one, other) => other.id - one.id).map((each) => <option key={each.id} value={each.id}>{nameOf(each)}</option>)}
+            <select
+              aria-label={`Run ${letters[i]}`}
+              value={run.id}
+              onChange={(event) =>
+                put(
+                  chosen.map((each, n) => (n === i ? list.find(({ id }) => id === Number(event.target.value))! : each)),
+                )
+              }
+            >
+              {[run, ...left]
+                .toSorted((one, other) => other.id - one.id)
+                .map((each) => (
+                  <option key={each.id} value={each.id}>
+                    {nameOf(each)}
+                  </option>
+                ))}
             </select>
-            {chosen.length > 2 && <button type="button" className="tt-link" aria-label={`Leave run ${letters[i]} out`} onClick={() => put(chosen.filter((each) => each !== run))}>✕</button>}
+            {chosen.length > 2 && (
+              <button
+                type="button"
+                className="tt-link"
+                aria-label={`Leave run ${letters[i]} out`}
+                onClick={() => put(chosen.filter((each) => each !== run))}
+              >
+                ✕
+              </button>
+            )}
           </span>
         ))}
-        {chosen.length < most && left.length > 0 && <button type="button" className="tt-chip" onClick={() => put([...chosen, left.at(-1)!])}>+ run</button>}
-        {alike(b) && seeds.is !== 'running' && <Button size="sm" variant="outline-primary" title={`A and ${letters[front]} simulated on the same ten seeds`} onClick={seeds.start}>On ten seeds</Button>}
-        {seeds.is === 'running' && <><Progress name="Simulating both on ten seeds" share={seeds.share} /><Button size="sm" variant="outline-secondary" onClick={seeds.cancel}>Cancel</Button></>}
+        {chosen.length < most && left.length > 0 && (
+          <button type="button" className="tt-chip" onClick={() => put([...chosen, left.at(-1)!])}>
+            + run
+          </button>
+        )}
+        {alike(b) && seeds.is !== 'running' && (
+          <Button
+            size="sm"
+            variant="outline-primary"
+            title={`A and ${letters[front]} simulated on the same ten seeds`}
+            onClick={seeds.start}
+          >
+            On ten seeds
+          </Button>
+        )}
+        {seeds.is === 'running' && (
+          <>
+            <Progress name="Simulating both on ten seeds" share={seeds.share} />
+            <Button size="sm" variant="outline-secondary" onClick={seeds.cancel}>
+              Cancel
+            </Button>
+          </>
+        )}
       </div>
-      {strangers.length > 0 && <p className="tt-saving" role="status">{strangers.map(({ number }) => `Run ${number}`).join(', ')} {strangers.length === 1 ? 'was' : 'were'} not driven by the same gesture on the same screen as A: {strangers.length === 1 ? 'it stands' : 'they stand'} beside it here, and {strangers.length === 1 ? 'is' : 'are'} not subtracted.</p>}
-      {seeds.is === 'failed' && <p className="tt-saving" role="alert">The ten seeds could not be simulated: {seeds.why}</p>}
+      {strangers.length > 0 && (
+        <p className="tt-saving" role="status">
+          {strangers.map(({ number }) => `Run ${number}`).join(', ')} {strangers.length === 1 ? 'was' : 'were'} not
+          driven by the same gesture on the same screen as A: {strangers.length === 1 ? 'it stands' : 'they stand'}{' '}
+          beside it here, and {strangers.length === 1 ? 'is' : 'are'} not subtracted.
+        </p>
+      )}
+      {seeds.is === 'failed' && (
+        <p className="tt-saving" role="alert">
+          The ten seeds could not be simulated: {seeds.why}
+        </p>
+      )}
       <div className="tt-compare-stage">
         <div className="tt-compare-map">
           <div className="tt-swatches" role="group" aria-label="Which map is in front">
-            {chosen.slice(1).map((run, i) => <button key={run.id} type="button" className="tt-chip" aria-pressed={front === i + 1} onClick={() => setFront(i + 1)}>{letters[i + 1]} over A</button>)}
-            {alike(b) && ([['all', 'all requests'], ['onlyA', 'only in A'], ['onlyB', `only in ${letters[front]}`], ['both', 'in both']] as const).map(([which, word]) => <button key={which} type="button" className="tt-chip" aria-pressed={overlaid === which} onClick={() => setOverlaid(which)}>{word}{overlap && which !== 'all' ? ` · ${count(which === 'onlyA' ? overlap.only.a : which === 'onlyB' ? overlap.only.b : overlap.both.b)}` : ''}</button>)}
+            {chosen.slice(1).map((run, i) => (
+              <button
+                key={run.id}
+                type="button"
+                className="tt-chip"
+                aria-pressed={front === i + 1}
+                onClick={() => setFront(i + 1)}
+              >
+                {letters[i + 1]} over A
+              </button>
+            ))}
+            {alike(b) &&
+              (
+                [
+                  ['all', 'all requests'],
+                  ['onlyA', 'only in A'],
+                  ['onlyB', `only in ${letters[front]}`],
+                  ['both', 'in both'],
+                ] as const
+              ).map(([which, word]) => (
+                <button
+                  key={which}
+                  type="button"
+                  className="tt-chip"
+                  aria-pressed={overlaid === which}
+                  onClick={() => setOverlaid(which)}
+                >
+                  {word}
+                  {overlap && which !== 'all'
+                    ? ` · ${count(which === 'onlyA' ? overlap.only.a : which === 'onlyB' ? overlap.only.b : overlap.both.b)}`
+                    : ''}
+                </button>
+              ))}
           </div>
-          {maps.b && <ScrollMap map={maps.b} ghost={alike(b) ? maps.a : null} only={masks?.only ?? null} onlyGhost={masks?.ghost ?? null} selected={-1} onSelect={() => undefined} cursorMs={moment} onCursor={setMs} />}
+          {maps.b && (
+            <ScrollMap
+              map={maps.b}
+              ghost={alike(b) ? maps.a : null}
+              only={masks?.only ?? null}
+              onlyGhost={masks?.ghost ?? null}
+              selected={-1}
+              onSelect={() => undefined}
+              cursorMs={moment}
+              onCursor={setMs}
+            />
+          )}
         </div>
         {opened.length === chosen.length && <InStep runs={opened} ms={ms} onMs={setMs} />}
       </div>
       <div className="tt-compare-foot">
         <section className="tt-card" aria-label="Figures" tabIndex={0}>
           <table>
-            <thead><tr><th scope="col">figure</th>{chosen.map((run, i) => <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>{letters[i]}{i > 0 && alike(run) ? ', against A' : ''}</th>)}{seeds.is === 'done' && <><th scope="col" className="tt-interval-head"><span>◂ less</span> <span>more ▸</span></th><th scope="col">{letters[front]} over ten seeds, simulated</th></>}</tr></thead>
+            <thead>
+              <tr>
+                <th scope="col">figure</th>
+                {chosen.map((run, i) => (
+                  <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>
+                    {letters[i]}
+                    {i > 0 && alike(run) ? ', against A' : ''}
+                  </th>
+                ))}
+                {seeds.is === 'done' && (
+                  <>
+                    <th scope="col" className="tt-interval-head">
+                      <span>◂ less</span> <span>more ▸</span>
+                    </th>
+                    <th scope="col">{letters[front]} over ten seeds, simulated</th>
+                  </>
+                )}
+              </tr>
+            </thead>
             <tbody>
               {compared.map((figure) => {
-                const change = seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
+                const change =
+                  seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
                 const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
                 return (
                   <tr key={figure.id} title={figure.explain}>
                     <th scope="row">{figure.name}</th>
                     {chosen.flatMap((run, i) => {
-                      const value = <td key={`v${run.id}`} {...(i === 0 ? { 'data-metric': figure.id } : {})}>{tell(figure, run.metrics)}</td>
+                      const value = (
+                        <td key={`v${run.id}`} {...(i === 0 ? { 'data-metric': figure.id } : {})}>
+                          {tell(figure, run.metrics)}
+                        </td>
+                      )
                       if (i === 0 || !alike(run)) return [value]
                       const delta = difference(figure, run.metrics, a.metrics)
-                      return [value, <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>{delta?.text ?? '–'}</td>]
+                      return [
+                        value,
+                        <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>
+                          {delta?.text ?? '–'}
+                        </td>,
+                      ]
                     })}
                     {seeds.is === 'done' && (
                       <>
                         <td>{change && <IntervalMark change={change} />}</td>
-                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>{change ? <>{verdicts[change.is]} <small>{change.is === 'same' ? '' : `${form(change.difference.median)} `}({form(change.difference.low)} … {form(change.difference.high)})</small></> : '–'}</td>
+                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>
+                          {change ? (
+                            <>
+                              {verdicts[change.is]}{' '}
+                              <small>
+                                {change.is === 'same' ? '' : `${form(change.difference.median)} `}(
+                                {form(change.difference.low)} … {form(change.difference.high)})
+                              </small>
+                            </>
+                          ) : (
+                            '–'
+                          )}
+                        </td>
                       </>
                     )}
                   </tr>
@@ -114,8 +262,17 @@ export default function CompareStep() {
           </table>
         </section>
         <section className="tt-card" aria-label="Settings that differ" tabIndex={0}>
-          <h2>{changed.length === 0 ? 'The same settings' : `${changed.length} ${changed.length === 1 ? 'setting differs' : 'settings differ'}`}{chosen.length > 2 ? ` between A and ${letters[front]}` : ''}</h2>
-          <ul>{changed.map((each) => <li key={each}>{each}</li>)}</ul>
+          <h2>
+            {changed.length === 0
+              ? 'The same settings'
+              : `${changed.length} ${changed.length === 1 ? 'setting differs' : 'settings differ'}`}
+            {chosen.length > 2 ? ` between A and ${letters[front]}` : ''}
+          </h2>
+          <ul>
+            {changed.map((each) => (
+              <li key={each}>{each}</li>
+            ))}
+          </ul>
         </section>
       </div>
     </div>
@@ -124,13 +281,20 @@ export default function CompareStep() {
 
 /** The runs that the address names; else the newest, and what it is best held against. */
 function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun[] {
-  const wanted = (named ?? '').split(',').flatMap((id) => list.find((run) => String(run.id) === id) ?? []).slice(0, most)
+  const wanted = (named ?? '')
+    .split(',')
+    .flatMap((id) => list.find((run) => String(run.id) === id) ?? [])
+    .slice(0, most)
   if (new Set(wanted).size === wanted.length && wanted.length >= 2) return wanted
   const b = list.at(-1)
   const others = list.filter((run) => run !== b)
-  const a = others.find(({ baseline }) => baseline) ?? others.findLast(({ script, screen }) => script === b?.script && screen === b.screen) ?? others.at(-1)
+  const a =
+    others.find(({ baseline }) => baseline) ??
+    others.findLast(({ script, screen }) => script === b?.script && screen === b.screen) ??
+    others.at(-1)
   return a && b ? [a, b] : []
 }
 
 const count = (mask: Uint8Array) => mask.reduce((sum, one) => sum + one, 0)
-const nameOf = (run: StoredRun) => `run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
+const nameOf = (run: StoredRun) =>
+  `run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`

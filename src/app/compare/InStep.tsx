@@ -39,14 +39,46 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
         {runs.map(({ run, kept, letter }) => (
           <figure key={run.id}>
             <PlayedDevice run={run} kept={kept} ms={Math.min(kept.map.endMs, ms)} scale={scale} />
-            <figcaption>{letter} · run {run.number}</figcaption>
+            <figcaption>
+              {letter} · run {run.number}
+            </figcaption>
           </figure>
         ))}
       </div>
       <div className="tt-player" role="group" aria-label="Playback in step">
-        <button type="button" className="tt-chip" onClick={() => { if (!playing && ms >= endMs) onMs(0); setPlaying(!playing) }}>{playing ? '❚❚' : '▶'}<span className="visually-hidden">{playing ? ' stand' : ' play in step'}</span></button>
-        <input type="range" aria-label="Moment of the runs, ms" min={0} max={Math.ceil(endMs)} value={Math.round(ms)} onChange={(event) => { setPlaying(false); onMs(Number(event.target.value)) }} />
-        <select aria-label="Speed of the playback" value={speed} onChange={(event) => setSpeed(Number(event.target.value))}>{speeds.map((each) => <option key={each} value={each}>{each}×</option>)}</select>
+        <button
+          type="button"
+          className="tt-chip"
+          onClick={() => {
+            if (!playing && ms >= endMs) onMs(0)
+            setPlaying(!playing)
+          }}
+        >
+          {playing ? '❚❚' : '▶'}
+          <span className="visually-hidden">{playing ? ' stand' : ' play in step'}</span>
+        </button>
+        <input
+          type="range"
+          aria-label="Moment of the runs, ms"
+          min={0}
+          max={Math.ceil(endMs)}
+          value={Math.round(ms)}
+          onChange={(event) => {
+            setPlaying(false)
+            onMs(Number(event.target.value))
+          }}
+        />
+        <select
+          aria-label="Speed of the playback"
+          value={speed}
+          onChange={(event) => setSpeed(Number(event.target.value))}
+        >
+          {speeds.map((each) => (
+            <option key={each} value={each}>
+              {each}×
+            </option>
+          ))}
+        </select>
       </div>
     </section>
   )

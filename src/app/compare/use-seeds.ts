@@ -7,7 +7,8 @@ import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
 import type { StoredRun } from '../store/database.ts'
 import { itemsOf } from '../store/feed-store.ts'
 
-type State = { is: 'idle' } | { is: 'running'; share: number } | { is: 'done'; changes: Change[] } | { is: 'failed'; why: string }
+type State =
+  { is: 'idle' } | { is: 'running'; share: number } | { is: 'done'; changes: Change[] } | { is: 'failed'; why: string }
 export type Seeds = State & { start: () => void; cancel: () => void }
 
 /** Both runs' settings simulated on the same ten seeds, when it is asked for; another pair begins anew. */
@@ -23,7 +24,20 @@ export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Se
     const screen = parsed.ok ? parsed.project.screens.find(({ id }) => id === other.screen) : undefined
     const items = screen && noItems(screen.feed) !== null ? await itemsOf(other.project, screen) : null
     const { script, seed, visit } = other
-    const job = proofWorker.ask({ do: 'compare', a: one.raw, b: other.raw, screen: other.screen, script, seed, visit, items, seen: seenPictures() }, (share) => set({ is: 'running', share }))
+    const job = proofWorker.ask(
+      {
+        do: 'compare',
+        a: one.raw,
+        b: other.raw,
+        screen: other.screen,
+        script,
+        seed,
+        visit,
+        items,
+        seen: seenPictures(),
+      },
+      (share) => set({ is: 'running', share }),
+    )
     cancel.current = job.cancel
     const answer = await job.result
     if (answer.is === 'compared') set({ is: 'done', changes: answer.changes })
@@ -33,7 +47,13 @@ export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Se
     start: () => {
       if (!a || !b) return
       set({ is: 'running', share: 0 })
-      run(a, b).catch((error: unknown) => set(error instanceof Cancelled ? { is: 'idle' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))
+      run(a, b).catch((error: unknown) =>
+        set(
+          error instanceof Cancelled
+            ? { is: 'idle' }
+            : { is: 'failed', why: error instanceof Error ? error.message : String(error) },
+        ),
+      )
     },
     cancel: () => cancel.current(),
   }

@@ -31,14 +31,30 @@ export function Amount({ schema, path, value, from, to, step = 1, note, onChange
     <div className="tt-field" title={setting.explain}>
       <label htmlFor={id}>{label ?? setting.label}</label>
       <div className="tt-amount">
-        <input type="range" aria-label={label ?? setting.label} min={from} max={to} step={step} value={Math.min(to, Math.max(from, value))} onChange={(event) => change(Number(event.target.value))} />
         <input
-          id={id} type="text" inputMode="decimal" size={5} value={typed ?? String(value)} data-path={path}
+          type="range"
+          aria-label={label ?? setting.label}
+          min={from}
+          max={to}
+          step={step}
+          value={Math.min(to, Math.max(from, value))}
+          onChange={(event) => change(Number(event.target.value))}
+        />
+        <input
+          id={id}
+          type="text"
+          inputMode="decimal"
+          size={5}
+          value={typed ?? String(value)}
+          data-path={path}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={(event) => typed !== null && commit(event.target.value)}
           onKeyDown={(event) => event.key === 'Enter' && commit(event.currentTarget.value)}
         />
-        <span className="tt-unit">{setting.unit}{note && <small> · {note}</small>}</span>
+        <span className="tt-unit">
+          {setting.unit}
+          {note && <small> · {note}</small>}
+        </span>
       </div>
     </div>
   )

@@ -19,9 +19,18 @@ export function Choice({ schema, path, value, names, onChange }: ChoiceProps) {
   return (
     <div className="tt-field" title={explain}>
       <span id={`label ${path}`}>{label}</span>
-      <ToggleButtonGroup type="radio" name={path} value={value} onChange={(next: string) => (onChange ? onChange(next) : set(path, next))} aria-labelledby={`label ${path}`} size="sm">
+      <ToggleButtonGroup
+        type="radio"
+        name={path}
+        value={value}
+        onChange={(next: string) => (onChange ? onChange(next) : set(path, next))}
+        aria-labelledby={`label ${path}`}
+        size="sm"
+      >
         {Object.entries(names).map(([option, name]) => (
-          <ToggleButton key={option} id={`${path} ${option}`} value={option} variant="outline-primary">{name}</ToggleButton>
+          <ToggleButton key={option} id={`${path} ${option}`} value={option} variant="outline-primary">
+            {name}
+          </ToggleButton>
         ))}
       </ToggleButtonGroup>
     </div>

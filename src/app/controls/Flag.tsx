@@ -3,6 +3,26 @@ import { set } from '../store/project-store.ts'
 import { Choice } from './Choice.tsx'
 
 /** A setting that is on or off. */
-export function Flag({ schema, path, value, names = ['yes', 'no'] }: { schema: string; path: string; value: boolean; names?: readonly [string, string] }) {
-  return <div title={settingAt(schema).explain}><Choice schema={schema} path={path} value={String(value)} names={{ true: names[0], false: names[1] }} onChange={(next) => set(path, next === 'true')} /></div>
+export function Flag({
+  schema,
+  path,
+  value,
+  names = ['yes', 'no'],
+}: {
+  schema: string
+  path: string
+  value: boolean
+  names?: readonly [string, string]
+}) {
+  return (
+    <div title={settingAt(schema).explain}>
+      <Choice
+        schema={schema}
+        path={path}
+        value={String(value)}
+        names={{ true: names[0], false: names[1] }}
+        onChange={(next) => set(path, next === 'true')}
+      />
+    </div>
+  )
 }

@@ -21,20 +21,46 @@ interface HandleProps {
 const snapPx = 4
 
 /** A handle on the thing itself: dragged with a pointer, stepped with the arrow keys. */
-export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, snaps = [], far = false, onChange }: HandleProps) {
+export function Handle({
+  label,
+  value,
+  min,
+  max,
+  text,
+  pxPerUnit,
+  axis,
+  style,
+  snaps = [],
+  far = false,
+  onChange,
+}: HandleProps) {
   const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
   const put = (next: number) => {
     const whole = Math.min(max, Math.max(min, next))
     if (whole !== value) onChange(whole)
   }
   const drag = (raw: number) => {
-    const near = snaps.filter((each) => Math.abs(each - raw) * Math.abs(pxPerUnit) <= snapPx).sort((a, b) => Math.abs(a - raw) - Math.abs(b - raw))[0]
+    const near = snaps
+      .filter((each) => Math.abs(each - raw) * Math.abs(pxPerUnit) <= snapPx)
+      .sort((a, b) => Math.abs(a - raw) - Math.abs(b - raw))[0]
     put(near ?? Math.round(raw))
   }
   return (
     <div
-      className="tt-handle" role="slider" tabIndex={0} style={style} data-axis={axis} data-far={far ? '' : undefined} data-text={text} data-snapped={snaps.includes(value) ? '' : undefined}
-      aria-label={label} aria-valuenow={value} aria-valuemin={min} aria-valuemax={max} aria-valuetext={text} title={`${label}: ${text}`}
+      className="tt-handle"
+      role="slider"
+      tabIndex={0}
+      style={style}
+      data-axis={axis}
+      data-far={far ? '' : undefined}
+      data-text={text}
+      data-snapped={snaps.includes(value) ? '' : undefined}
+      aria-label={label}
+      aria-valuenow={value}
+      aria-valuemin={min}
+      aria-valuemax={max}
+      aria-valuetext={text}
+      title={`${label}: ${text}`}
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
@@ -43,7 +69,10 @@ export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, s
       }}
       onPointerMove={(event) => {
         if (!from.current) return
-        drag(from.current.value + ((axis === 'x' ? event.clientX : event.clientY) - from.current.at) / from.current.pxPerUnit)
+        drag(
+          from.current.value +
+            ((axis === 'x' ? event.clientX : event.clientY) - from.current.at) / from.current.pxPerUnit,
+        )
       }}
       onPointerUp={() => (from.current = null)}
       onPointerCancel={() => (from.current = null)}
@@ -51,8 +80,14 @@ export function Handle({ label, value, min, max, text, pxPerUnit, axis, style, s
         // Along its axis an arrow moves it the way it points; across it, up is more.
         const along = pxPerUnit < 0 ? -1 : 1
         const steps: Record<string, number> = {
-          ArrowRight: axis === 'x' ? along : 1, ArrowLeft: axis === 'x' ? -along : -1, ArrowDown: axis === 'y' ? along : -1, ArrowUp: axis === 'y' ? -along : 1,
-          PageUp: 5, PageDown: -5, Home: min - value, End: max - value,
+          ArrowRight: axis === 'x' ? along : 1,
+          ArrowLeft: axis === 'x' ? -along : -1,
+          ArrowDown: axis === 'y' ? along : -1,
+          ArrowUp: axis === 'y' ? -along : 1,
+          PageUp: 5,
+          PageDown: -5,
+          Home: min - value,
+          End: max - value,
         }
         const step = steps[event.key]
         if (step === undefined) return

@@ -28,18 +28,89 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
   }
   return (
     <div className="tt-swatches tt-scripts" role="group" aria-label={label}>
-      {ready.map((preset) => <button key={preset.name} type="button" className="tt-chip" title={preset.why} aria-pressed={isChosen(preset)} onClick={() => onTake(preset.name, preset.values)}>{preset.name}</button>)}
+      {ready.map((preset) => (
+        <button
+          key={preset.name}
+          type="button"
+          className="tt-chip"
+          title={preset.why}
+          aria-pressed={isChosen(preset)}
+          onClick={() => onTake(preset.name, preset.values)}
+        >
+          {preset.name}
+        </button>
+      ))}
       {own?.map((preset) => (
         <span key={preset.id} className="tt-own-preset">
-          <button type="button" className="tt-chip" title="One of your own, kept in this browser" aria-pressed={isChosen(preset)} onClick={() => onTake(preset.name, preset.values)}>{preset.name}</button>
-          <button type="button" className="tt-chip" aria-label={`Forget ${preset.name}`} onClick={() => { void dropPreset(preset); setDropped(preset) }}>×</button>
+          <button
+            type="button"
+            className="tt-chip"
+            title="One of your own, kept in this browser"
+            aria-pressed={isChosen(preset)}
+            onClick={() => onTake(preset.name, preset.values)}
+          >
+            {preset.name}
+          </button>
+          <button
+            type="button"
+            className="tt-chip"
+            aria-label={`Forget ${preset.name}`}
+            onClick={() => {
+              void dropPreset(preset)
+              setDropped(preset)
+            }}
+          >
+            ×
+          </button>
         </span>
       ))}
-      {dropped && <button type="button" className="tt-chip" onClick={() => { void keepPreset(dropped.of, dropped.name, dropped.values); setDropped(null) }}>bring back “{dropped.name}”</button>}
-      {name === null ? <button type="button" className="tt-chip" title="Keeps the values as they are now under a name of your own" onClick={() => setName('')}>+ keep as own</button> : (
-        <form className="tt-own-preset" onSubmit={(event) => { event.preventDefault(); keep() }}>
-          <input autoFocus className="form-control form-control-sm" aria-label={`A name for this ${of}`} placeholder="its name" value={name} maxLength={60} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => event.key === 'Escape' && setName(null)} />
-          <button type="submit" className="tt-chip" disabled={name.trim() === '' || taken} title={taken ? 'A ready-made one has this name: choose another' : undefined}>keep</button>
+      {dropped && (
+        <button
+          type="button"
+          className="tt-chip"
+          onClick={() => {
+            void keepPreset(dropped.of, dropped.name, dropped.values)
+            setDropped(null)
+          }}
+        >
+          bring back “{dropped.name}”
+        </button>
+      )}
+      {name === null ? (
+        <button
+          type="button"
+          className="tt-chip"
+          title="Keeps the values as they are now under a name of your own"
+          onClick={() => setName('')}
+        >
+          + keep as own
+        </button>
+      ) : (
+        <form
+          className="tt-own-preset"
+          onSubmit={(event) => {
+            event.preventDefault()
+            keep()
+          }}
+        >
+          <input
+            autoFocus
+            className="form-control form-control-sm"
+            aria-label={`A name for this ${of}`}
+            placeholder="its name"
+            value={name}
+            maxLength={60}
+            onChange={(event) => setName(event.target.value)}
+            onKeyDown={(event) => event.key === 'Escape' && setName(null)}
+          />
+          <button
+            type="submit"
+            className="tt-chip"
+            disabled={name.trim() === '' || taken}
+            title={taken ? 'A ready-made one has this name: choose another' : undefined}
+          >
+            keep
+          </button>
         </form>
       )}
     </div>

@@ -4,8 +4,13 @@ export function Progress({ name, share }: { name: string; share: number | null }
   return (
     <div className="progress tt-progress">
       <div
-        className={`progress-bar ${share === null ? 'progress-bar-striped progress-bar-animated' : ''}`} role="progressbar" aria-label={name} style={{ width: `${now}%` }}
-        aria-valuemin={0} aria-valuemax={100} aria-valuenow={share === null ? undefined : now}
+        className={`progress-bar ${share === null ? 'progress-bar-striped progress-bar-animated' : ''}`}
+        role="progressbar"
+        aria-label={name}
+        style={{ width: `${now}%` }}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={share === null ? undefined : now}
       />
     </div>
   )

@@ -20,8 +20,16 @@ export function Split({ label, height, min, max, measure, onChange }: SplitProps
   const put = (next: number) => onChange(Math.round(Math.min(max, Math.max(min, next))))
   return (
     <div
-      className="tt-split" role="separator" tabIndex={0} aria-orientation="horizontal" aria-label={label} title={`${label}: drag it, or the arrow keys; double-click gives it back`}
-      aria-valuenow={height ?? min} aria-valuemin={min} aria-valuemax={max} aria-valuetext={height === null ? 'as it was' : `${height} px`}
+      className="tt-split"
+      role="separator"
+      tabIndex={0}
+      aria-orientation="horizontal"
+      aria-label={label}
+      title={`${label}: drag it, or the arrow keys; double-click gives it back`}
+      aria-valuenow={height ?? min}
+      aria-valuemin={min}
+      aria-valuemax={max}
+      aria-valuetext={height === null ? 'as it was' : `${height} px`}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
         from.current = { y: event.clientY, height: measure() }

@@ -40,15 +40,24 @@ export default function DriveStep() {
     feed.complete()
     const layout = new ListLayout(screen, widthDp, feed)
     const max = Math.max(0, layout.total / unitsPerDp - heightDp)
-    return { max, pitchDp: Math.max(1, layout.total / unitsPerDp / Math.max(1, layout.rowCount)), topOfRow: (row: number) => (layout.rowCount === 0 ? 0 : layout.topOf(Math.min(row, layout.rowCount - 1)) / unitsPerDp) }
+    return {
+      max,
+      pitchDp: Math.max(1, layout.total / unitsPerDp / Math.max(1, layout.rowCount)),
+      topOfRow: (row: number) =>
+        layout.rowCount === 0 ? 0 : layout.topOf(Math.min(row, layout.rowCount - 1)) / unitsPerDp,
+    }
   }, [screen, items, widthDp, heightDp])
   const timeline = useMemo(() => timelineOf(steps, flick, extent), [steps, flick, extent])
   const otherScreen = project.screens.find((_, i) => i !== number)?.id ?? screen.id
-  const save = (name: string, next: readonly Step[]) => edit(name, [{ op: 'replace', path: `/scripts/${Math.max(0, at)}/steps`, value: next }])
+  const save = (name: string, next: readonly Step[]) =>
+    edit(name, [{ op: 'replace', path: `/scripts/${Math.max(0, at)}/steps`, value: next }])
   const pick = (name: string) => {
     const known = project.scripts.some((each) => each.name === name)
     const preset = scriptPresets.find((each) => each.name === name)
-    const fitted = preset && { ...preset, steps: preset.steps.map((step) => (step.do === 'open' ? { ...step, screen: otherScreen } : step)) }
+    const fitted = preset && {
+      ...preset,
+      steps: preset.steps.map((step) => (step.do === 'open' ? { ...step, screen: otherScreen } : step)),
+    }
     edit('script', [
       ...(known || !fitted ? [] : [{ op: 'replace' as const, path: '/scripts', value: [...project.scripts, fitted] }]),
       { op: 'replace', path: '/script', value: name },
@@ -62,35 +71,102 @@ export default function DriveStep() {
     const taken = new Set(project.scripts.map((each) => each.name))
     let name = 'My hand'
     for (let n = 2; taken.has(name); n++) name = `My hand ${n}`
-    edit('record', [{ op: 'replace', path: '/scripts', value: [...project.scripts, { name, steps: recorded }] }, { op: 'replace', path: '/script', value: name }])
+    edit('record', [
+      { op: 'replace', path: '/scripts', value: [...project.scripts, { name, steps: recorded }] },
+      { op: 'replace', path: '/script', value: name },
+    ])
   }
-  const names = [...project.scripts.map(({ name }) => name), ...scriptPresets.map(({ name }) => name)].filter((name, i, all) => all.indexOf(name) === i)
-  const farthest = Math.max(0, ...timeline.marks.map(({ toMs }) => timeline.topAt(toMs)), timeline.topAt(timeline.endMs))
+  const names = [...project.scripts.map(({ name }) => name), ...scriptPresets.map(({ name }) => name)].filter(
+    (name, i, all) => all.indexOf(name) === i,
+  )
+  const farthest = Math.max(
+    0,
+    ...timeline.marks.map(({ toMs }) => timeline.topAt(toMs)),
+    timeline.topAt(timeline.endMs),
+  )
   return (
     <div className="tt-step">
       <h1>Drive · the same gesture, again</h1>
-      <p className="tt-lead">Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.</p>
+      <p className="tt-lead">
+        Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.
+      </p>
       <div className="tt-swatches tt-scripts" role="group" aria-label="Gesture">
-        {names.map((name) => <button key={name} type="button" className="tt-chip" aria-pressed={script?.name === name} onClick={() => pick(name)}>{name}</button>)}
-        <button type="button" className="tt-chip" data-recording={recording ? '' : undefined} disabled={device.mode !== 'hand'} onClick={record}>{recording ? '■ stop recording' : '● record my hand'}</button>
-        <span className="tt-quiet">{(timeline.endMs / 1000).toFixed(1)} s · farthest row {Math.round(farthest / extent.pitchDp)} · fastest {Math.round(timeline.fastest).toLocaleString('en')} dp/s</span>
+        {names.map((name) => (
+          <button
+            key={name}
+            type="button"
+            className="tt-chip"
+            aria-pressed={script?.name === name}
+            onClick={() => pick(name)}
+          >
+            {name}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="tt-chip"
+          data-recording={recording ? '' : undefined}
+          disabled={device.mode !== 'hand'}
+          onClick={record}
+        >
+          {recording ? '■ stop recording' : '● record my hand'}
+        </button>
+        <span className="tt-quiet">
+          {(timeline.endMs / 1000).toFixed(1)} s · farthest row {Math.round(farthest / extent.pitchDp)} · fastest{' '}
+          {Math.round(timeline.fastest).toLocaleString('en')} dp/s
+        </span>
       </div>
       <div className="tt-card tt-axis-card">
         <TimeAxis
-          steps={steps} timeline={timeline} pitchDp={extent.pitchDp} screenDp={heightDp} network={project.network} selected={selected} onSelect={setSelected}
+          steps={steps}
+          timeline={timeline}
+          pitchDp={extent.pitchDp}
+          screenDp={heightDp}
+          network={project.network}
+          selected={selected}
+          onSelect={setSelected}
           onMove={(step, ms, dp) => {
             const next = movePoint(steps, step, ms, dp, { flickMs: flick.timeMs, pitchDp: extent.pitchDp })
             save('gesture', next)
             setSelected(step + next.length - steps.length)
           }}
-          onDelete={(step) => { save('gesture', removeStep(steps, step)); setSelected(-1) }}
+          onDelete={(step) => {
+            save('gesture', removeStep(steps, step))
+            setSelected(-1)
+          }}
         />
         <div className="tt-swatches" role="group" aria-label="Add to the gesture">
           {additions(otherScreen).map(({ name, explain, steps: added }) => (
-            <button key={name} type="button" className="tt-chip" title={`${explain}; behind the selected point, or at the end`} onClick={() => save('gesture', insertSteps(steps, selected < 0 ? steps.length - 1 : selected + (steps[selected + 1]?.do === 'wait' ? 1 : 0), added))}>+ {name}</button>
+            <button
+              key={name}
+              type="button"
+              className="tt-chip"
+              title={`${explain}; behind the selected point, or at the end`}
+              onClick={() =>
+                save(
+                  'gesture',
+                  insertSteps(
+                    steps,
+                    selected < 0 ? steps.length - 1 : selected + (steps[selected + 1]?.do === 'wait' ? 1 : 0),
+                    added,
+                  ),
+                )
+              }
+            >
+              + {name}
+            </button>
           ))}
         </div>
-        {steps[selected] && <PointDetails step={steps[selected]} path={`/scripts/${Math.max(0, at)}/steps/${selected}`} onDelete={() => { save('gesture', removeStep(steps, selected)); setSelected(-1) }} />}
+        {steps[selected] && (
+          <PointDetails
+            step={steps[selected]}
+            path={`/scripts/${Math.max(0, at)}/steps/${selected}`}
+            onDelete={() => {
+              save('gesture', removeStep(steps, selected))
+              setSelected(-1)
+            }}
+          />
+        )}
       </div>
       <div className="tt-cards tt-drive-cards">
         <div>
@@ -102,7 +178,18 @@ export default function DriveStep() {
         <StepMode project={project} screen={screen} items={items} />
       </div>
       {project.scripts.length > 1 && at >= 0 && (
-        <Button variant="link" size="sm" onClick={() => edit('scripts', [{ op: 'remove', path: `/scripts/${at}` }, { op: 'replace', path: '/script', value: project.scripts[at === 0 ? 1 : 0]!.name }])}>Take the gesture “{script?.name}” out of the project</Button>
+        <Button
+          variant="link"
+          size="sm"
+          onClick={() =>
+            edit('scripts', [
+              { op: 'remove', path: `/scripts/${at}` },
+              { op: 'replace', path: '/script', value: project.scripts[at === 0 ? 1 : 0]!.name },
+            ])
+          }
+        >
+          Take the gesture “{script?.name}” out of the project
+        </Button>
       )}
     </div>
   )

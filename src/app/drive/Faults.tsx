@@ -2,7 +2,16 @@ import type { Fault, NetworkSettings } from '../../core/project/types.ts'
 import { edit, set } from '../store/project-store.ts'
 
 const kinds: Record<Fault['kind'], string> = {
-  status: 'an error status', timeout: 'no answer', stall: 'stalls midway', truncate: 'breaks off', 'wrong-type': 'another type', broken: 'no picture in it', huge: 'far too large', empty: 'empty', 'redirect-loop': 'redirects in a circle', drip: 'drips',
+  status: 'an error status',
+  timeout: 'no answer',
+  stall: 'stalls midway',
+  truncate: 'breaks off',
+  'wrong-type': 'another type',
+  broken: 'no picture in it',
+  huge: 'far too large',
+  empty: 'empty',
+  'redirect-loop': 'redirects in a circle',
+  drip: 'drips',
 }
 const most = 100
 
@@ -13,25 +22,129 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
       <h2>Faults</h2>
       {faults.map((fault, i) => (
         <div key={i} className="tt-fault">
-          <select aria-label={`Fault ${i + 1}`} value={fault.kind} onChange={(event) => set(`/network/faults/${i}/kind`, event.target.value)}>
-            {Object.entries(kinds).map(([kind, name]) => <option key={kind} value={kind}>{name}</option>)}
+          <select
+            aria-label={`Fault ${i + 1}`}
+            value={fault.kind}
+            onChange={(event) => set(`/network/faults/${i}/kind`, event.target.value)}
+          >
+            {Object.entries(kinds).map(([kind, name]) => (
+              <option key={kind} value={kind}>
+                {name}
+              </option>
+            ))}
           </select>
-          {fault.kind === 'status' && <input type="number" className="tt-small-number" aria-label="Status" min={100} max={599} value={fault.status} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/status`, Number(event.target.value))} />}
-          <input className="form-control" aria-label="For addresses that match" title="* is any run of characters, ? any one" value={fault.match} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/match`, event.target.value)} />
-          <input type="number" className="tt-small-number" aria-label="Rate, %" min={0} max={100} value={Math.round(fault.rate * 100)} onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/rate`, Number(event.target.value) / 100)} />%
-          <button type="button" className="tt-chip" aria-label={`Take fault ${i + 1} away`} onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}>×</button>
+          {fault.kind === 'status' && (
+            <input
+              type="number"
+              className="tt-small-number"
+              aria-label="Status"
+              min={100}
+              max={599}
+              value={fault.status}
+              onChange={(event) =>
+                event.target.value !== '' && set(`/network/faults/${i}/status`, Number(event.target.value))
+              }
+            />
+          )}
+          <input
+            className="form-control"
+            aria-label="For addresses that match"
+            title="* is any run of characters, ? any one"
+            value={fault.match}
+            onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/match`, event.target.value)}
+          />
+          <input
+            type="number"
+            className="tt-small-number"
+            aria-label="Rate, %"
+            min={0}
+            max={100}
+            value={Math.round(fault.rate * 100)}
+            onChange={(event) =>
+              event.target.value !== '' && set(`/network/faults/${i}/rate`, Number(event.target.value) / 100)
+            }
+          />
+          %
+          <button
+            type="button"
+            className="tt-chip"
+            aria-label={`Take fault ${i + 1} away`}
+            onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}
+          >
+            ×
+          </button>
         </div>
       ))}
       {offline.map(({ fromMs, toMs }, i) => (
         <div key={i} className="tt-fault">
-          no network from <input type="number" className="tt-small-number" aria-label={`No network ${i + 1} from, ms`} min={0} max={toMs} step={50} value={fromMs} onChange={(event) => event.target.value !== '' && set(`/network/offline/${i}/fromMs`, Number(event.target.value))} /> to{' '}
-          <input type="number" className="tt-small-number" aria-label={`No network ${i + 1} until, ms`} min={fromMs} step={50} value={toMs} onChange={(event) => event.target.value !== '' && set(`/network/offline/${i}/toMs`, Number(event.target.value))} /> ms
-          <button type="button" className="tt-chip" aria-label={`Take no network ${i + 1} away`} onClick={() => edit('offline', [{ op: 'remove', path: `/network/offline/${i}` }])}>×</button>
+          no network from{' '}
+          <input
+            type="number"
+            className="tt-small-number"
+            aria-label={`No network ${i + 1} from, ms`}
+            min={0}
+            max={toMs}
+            step={50}
+            value={fromMs}
+            onChange={(event) =>
+              event.target.value !== '' && set(`/network/offline/${i}/fromMs`, Number(event.target.value))
+            }
+          />{' '}
+          to{' '}
+          <input
+            type="number"
+            className="tt-small-number"
+            aria-label={`No network ${i + 1} until, ms`}
+            min={fromMs}
+            step={50}
+            value={toMs}
+            onChange={(event) =>
+              event.target.value !== '' && set(`/network/offline/${i}/toMs`, Number(event.target.value))
+            }
+          />{' '}
+          ms
+          <button
+            type="button"
+            className="tt-chip"
+            aria-label={`Take no network ${i + 1} away`}
+            onClick={() => edit('offline', [{ op: 'remove', path: `/network/offline/${i}` }])}
+          >
+            ×
+          </button>
         </div>
       ))}
       {faults.length === 0 && offline.length === 0 && <p className="tt-quiet">Nothing goes wrong on the way.</p>}
-      {faults.length < most && <button type="button" className="tt-chip" onClick={() => edit('fault', [{ op: 'replace', path: '/network/faults', value: [...faults, { match: '*/tiles/*', kind: 'status', status: 503, rate: 0.2 }] }])}>+ fault</button>}
-      {offline.length < most && <button type="button" className="tt-chip" title="A time without network that belongs to the network, not to the gesture; its edges are dragged on the axis" onClick={() => edit('offline', [{ op: 'replace', path: '/network/offline', value: [...offline, { fromMs: 1000, toMs: 2000 }] }])}>+ time without network</button>}
+      {faults.length < most && (
+        <button
+          type="button"
+          className="tt-chip"
+          onClick={() =>
+            edit('fault', [
+              {
+                op: 'replace',
+                path: '/network/faults',
+                value: [...faults, { match: '*/tiles/*', kind: 'status', status: 503, rate: 0.2 }],
+              },
+            ])
+          }
+        >
+          + fault
+        </button>
+      )}
+      {offline.length < most && (
+        <button
+          type="button"
+          className="tt-chip"
+          title="A time without network that belongs to the network, not to the gesture; its edges are dragged on the axis"
+          onClick={() =>
+            edit('offline', [
+              { op: 'replace', path: '/network/offline', value: [...offline, { fromMs: 1000, toMs: 2000 }] },
+            ])
+          }
+        >
+          + time without network
+        </button>
+      )}
     </section>
   )
 }

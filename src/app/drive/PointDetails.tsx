@@ -2,7 +2,18 @@ import type { Step } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
 import { told } from './TimeAxis.tsx'
 
-const units: Record<string, string> = { ms: 'ms', dp: 'dp', dpPerS: 'dp/s', px: 'px', row: 'row', where: 'row', count: 'items', at: 'position', to: 'position', item: 'item' }
+const units: Record<string, string> = {
+  ms: 'ms',
+  dp: 'dp',
+  dpPerS: 'dp/s',
+  px: 'px',
+  row: 'row',
+  where: 'row',
+  count: 'items',
+  at: 'position',
+  to: 'position',
+  item: 'item',
+}
 const ops = ['insert', 'remove', 'move', 'update', 'refresh'] as const
 
 /** The selected point in numbers. */
@@ -12,21 +23,46 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
     <div className="tt-point" role="group" aria-label="The selected point">
       <strong>{told(step)}</strong>
       {step.do === 'edit' && (
-        <select aria-label="What the edit does" value={step.op} onChange={(event) => set(`${path}/op`, event.target.value)}>
-          {ops.map((op) => <option key={op}>{op}</option>)}
+        <select
+          aria-label="What the edit does"
+          value={step.op}
+          onChange={(event) => set(`${path}/op`, event.target.value)}
+        >
+          {ops.map((op) => (
+            <option key={op}>{op}</option>
+          ))}
         </select>
       )}
-      {values.map(([name, value]) => (typeof value === 'number' || name === 'address') && (
-        <label key={name}>
-          {name === 'address' ? 'address' : name === 'where' || name === 'row' ? 'row' : name === 'dpPerS' ? 'speed' : name === 'ms' ? 'lasts' : name}
-          <input
-            type={name === 'address' ? 'text' : 'number'} className="tt-small-number" value={String(value)} style={name === 'address' ? { width: 220 } : undefined}
-            onChange={(event) => event.target.value !== '' && set(`${path}/${name}`, name === 'address' ? event.target.value : Number(event.target.value))}
-          />
-          {name in units && name !== 'where' && name !== 'row' && <small>{units[name]}</small>}
-        </label>
-      ))}
-      <button type="button" className="tt-chip" onClick={onDelete}>take it out</button>
+      {values.map(
+        ([name, value]) =>
+          (typeof value === 'number' || name === 'address') && (
+            <label key={name}>
+              {name === 'address'
+                ? 'address'
+                : name === 'where' || name === 'row'
+                  ? 'row'
+                  : name === 'dpPerS'
+                    ? 'speed'
+                    : name === 'ms'
+                      ? 'lasts'
+                      : name}
+              <input
+                type={name === 'address' ? 'text' : 'number'}
+                className="tt-small-number"
+                value={String(value)}
+                style={name === 'address' ? { width: 220 } : undefined}
+                onChange={(event) =>
+                  event.target.value !== '' &&
+                  set(`${path}/${name}`, name === 'address' ? event.target.value : Number(event.target.value))
+                }
+              />
+              {name in units && name !== 'where' && name !== 'row' && <small>{units[name]}</small>}
+            </label>
+          ),
+      )}
+      <button type="button" className="tt-chip" onClick={onDelete}>
+        take it out
+      </button>
     </div>
   )
 }

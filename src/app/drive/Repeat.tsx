@@ -9,7 +9,11 @@ import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
-type State = { is: 'idle' } | { is: 'running'; share: number; cancel: () => void } | { is: 'done'; spreads: Spread[]; times: number; raw: unknown } | { is: 'failed'; why: string }
+type State =
+  | { is: 'idle' }
+  | { is: 'running'; share: number; cancel: () => void }
+  | { is: 'done'; spreads: Spread[]; times: number; raw: unknown }
+  | { is: 'failed'; why: string }
 const mostTimes = 200
 
 /** The same drive again and again, each time with another seed: how far chance alone moves the figures. */
@@ -26,7 +30,17 @@ export function Repeat() {
     const items = knownItems(screen.feed) ? null : await itemsOf(id, screen)
     const visit = device.visits === 'all' ? 'first' : device.visits
     const job = proofWorker.ask(
-      { do: 'repeat', raw, screen: screen.id, script: project.script ?? '', seed: project.seed, visit, items, seen: seenPictures(), times },
+      {
+        do: 'repeat',
+        raw,
+        screen: screen.id,
+        script: project.script ?? '',
+        seed: project.seed,
+        visit,
+        items,
+        seen: seenPictures(),
+        times,
+      },
       (share) => setHeld({ is: 'running', share, cancel: job.cancel }),
     )
     cancel.current = job.cancel
@@ -34,25 +48,65 @@ export function Repeat() {
     const answer = await job.result
     if (answer.is === 'repeated') setHeld({ is: 'done', spreads: answer.spreads, times, raw })
   }
-  const start = () => void run().catch((error: unknown) => setHeld(error instanceof Cancelled ? { is: 'idle' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))
+  const start = () =>
+    void run().catch((error: unknown) =>
+      setHeld(
+        error instanceof Cancelled
+          ? { is: 'idle' }
+          : { is: 'failed', why: error instanceof Error ? error.message : String(error) },
+      ),
+    )
   return (
     <section className="tt-card" aria-label="Again, with other seeds">
       <h2>Again, with other seeds</h2>
       <div className="tt-source-line">
-        <input type="number" className="tt-small-number" aria-label="How many times" min={2} max={mostTimes} value={times} onChange={(event) => setTimes(Math.min(mostTimes, Math.max(2, Math.round(Number(event.target.value)))))} /> times
-        {held.is === 'running' ? <Button size="sm" variant="outline-secondary" onClick={held.cancel}>Cancel</Button> : <Button size="sm" variant="outline-primary" onClick={start}>Simulate {times} seeds</Button>}
+        <input
+          type="number"
+          className="tt-small-number"
+          aria-label="How many times"
+          min={2}
+          max={mostTimes}
+          value={times}
+          onChange={(event) => setTimes(Math.min(mostTimes, Math.max(2, Math.round(Number(event.target.value)))))}
+        />{' '}
+        times
+        {held.is === 'running' ? (
+          <Button size="sm" variant="outline-secondary" onClick={held.cancel}>
+            Cancel
+          </Button>
+        ) : (
+          <Button size="sm" variant="outline-primary" onClick={start}>
+            Simulate {times} seeds
+          </Button>
+        )}
       </div>
       {held.is === 'running' && <Progress name="Simulating with other seeds" share={held.share} />}
       {held.is === 'failed' && <p role="alert">It could not be simulated: {held.why}</p>}
       {held.is === 'done' && (
         <table className="tt-spreads" data-old={held.raw !== state.effective ? '' : undefined}>
-          <caption>{held.raw === state.effective ? `Medians of ${held.times} runs, 95 % sure` : 'With the settings as they were'}</caption>
+          <caption>
+            {held.raw === state.effective
+              ? `Medians of ${held.times} runs, 95 % sure`
+              : 'With the settings as they were'}
+          </caption>
           <tbody>
-            {headline.flatMap(({ id }) => held.spreads.filter(({ metric }) => metric === id)).map((spread) => {
-              const figure = figureOf(spread.metric)
-              const told = (value: number) => figure.form(value).text
-              return <tr key={spread.metric} title={`from ${told(spread.least)} to ${told(spread.most)} in all runs`}><th scope="row">{figure.name}</th><td><strong>{told(spread.median)}</strong> {figure.form(spread.median).unit}</td><td>{told(spread.low)} … {told(spread.high)}</td></tr>
-            })}
+            {headline
+              .flatMap(({ id }) => held.spreads.filter(({ metric }) => metric === id))
+              .map((spread) => {
+                const figure = figureOf(spread.metric)
+                const told = (value: number) => figure.form(value).text
+                return (
+                  <tr key={spread.metric} title={`from ${told(spread.least)} to ${told(spread.most)} in all runs`}>
+                    <th scope="row">{figure.name}</th>
+                    <td>
+                      <strong>{told(spread.median)}</strong> {figure.form(spread.median).unit}
+                    </td>
+                    <td>
+                      {told(spread.low)} … {told(spread.high)}
+                    </td>
+                  </tr>
+                )
+              })}
           </tbody>
         </table>
       )}

@@ -26,7 +26,8 @@ const stepMs = 50
 export function Spans({ spans, endMs, x, top, height }: SpansProps) {
   const pxPerStep = (x(endMs) - x(0)) / (endMs / stepMs)
   const steps = (ms: number) => Math.round(ms / stepMs)
-  const put = (span: AxisSpan, which: 'fromMs' | 'toMs', step: number) => edit(`${span.name} ${which}`, [{ op: 'replace', path: `${span.path}/${which}`, value: step * stepMs }])
+  const put = (span: AxisSpan, which: 'fromMs' | 'toMs', step: number) =>
+    edit(`${span.name} ${which}`, [{ op: 'replace', path: `${span.path}/${which}`, value: step * stepMs }])
   return spans.map((span, i) => {
     const toMs = span.toMs ?? endMs
     // Edges of several spans at one instant would hide each other.
@@ -34,12 +35,26 @@ export function Spans({ spans, endMs, x, top, height }: SpansProps) {
     return (
       <div key={span.path} className="tt-spans">
         <Handle
-          label={`${span.name}, from`} axis="x" value={steps(span.fromMs)} min={0} max={steps(toMs)} text={`${span.fromMs} ms`} pxPerUnit={pxPerStep}
-          style={{ ...place, left: x(Math.min(endMs, span.fromMs)) }} onChange={(step) => put(span, 'fromMs', step)}
+          label={`${span.name}, from`}
+          axis="x"
+          value={steps(span.fromMs)}
+          min={0}
+          max={steps(toMs)}
+          text={`${span.fromMs} ms`}
+          pxPerUnit={pxPerStep}
+          style={{ ...place, left: x(Math.min(endMs, span.fromMs)) }}
+          onChange={(step) => put(span, 'fromMs', step)}
         />
         <Handle
-          label={`${span.name}, until`} axis="x" value={steps(toMs)} min={steps(span.fromMs)} max={steps(3_600_000)} text={span.toMs === null ? 'the end' : `${span.toMs} ms`} pxPerUnit={pxPerStep}
-          style={{ ...place, left: x(Math.min(endMs, toMs)) }} onChange={(step) => put(span, 'toMs', step)}
+          label={`${span.name}, until`}
+          axis="x"
+          value={steps(toMs)}
+          min={steps(span.fromMs)}
+          max={steps(3_600_000)}
+          text={span.toMs === null ? 'the end' : `${span.toMs} ms`}
+          pxPerUnit={pxPerStep}
+          style={{ ...place, left: x(Math.min(endMs, toMs)) }}
+          onChange={(step) => put(span, 'toMs', step)}
         />
       </div>
     )

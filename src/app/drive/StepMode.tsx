@@ -8,7 +8,14 @@ import { SteppedRun } from '../../core/run/stepped-run.ts'
 import { stepLive, useDevice } from '../shell/device-store.ts'
 
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
-const explains: Record<Stop, string> = { creation: 'A new cell is made', bind: 'A cell is bound to an item', request: 'A transfer starts', arrival: 'A picture has arrived', 'cut off': 'A transfer is cut off', late: 'A frame is late' }
+const explains: Record<Stop, string> = {
+  creation: 'A new cell is made',
+  bind: 'A cell is bound to an item',
+  request: 'A transfer starts',
+  arrival: 'A picture has arrived',
+  'cut off': 'A transfer is cut off',
+  late: 'A frame is late',
+}
 const mostShown = 9
 
 /** A drive, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
@@ -23,7 +30,11 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
   const go = (next: Wanted | null) => {
     if (where === 'live') return void stepLive(next)
     // A changed setting begins anew: half a run with other settings would be none.
-    if (run.current?.project !== project || now?.over) run.current = { project, stepped: new SteppedRun(project, { screen: screen.id, items: knownItems(screen.feed) ? null : items }) }
+    if (run.current?.project !== project || now?.over)
+      run.current = {
+        project,
+        stepped: new SteppedRun(project, { screen: screen.id, items: knownItems(screen.feed) ? null : items }),
+      }
     setSimulated(run.current.stepped.next(next ?? []))
   }
   return (
@@ -32,29 +43,99 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
       <div className="tt-swatches" role="group" aria-label="What it stops at">
         {(Object.keys(stops) as Stop[]).map((stop) => {
           const on = wanted.includes(stop)
-          return <button key={stop} type="button" className="tt-chip" aria-pressed={on} title={explains[stop]} onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}>{stop}</button>
+          return (
+            <button
+              key={stop}
+              type="button"
+              className="tt-chip"
+              aria-pressed={on}
+              title={explains[stop]}
+              onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}
+            >
+              {stop}
+            </button>
+          )
         })}
       </div>
       <div className="tt-swatches" role="group" aria-label="Which world is stepped">
-        <button type="button" className="tt-chip" aria-pressed={where === 'simulated'} title="Nothing goes on while it stands still" onClick={() => setWhere('simulated')}>in the simulation</button>
-        <button type="button" className="tt-chip" aria-pressed={where === 'live'} title="The list and its clock stand still; what the network sends meanwhile waits at the gate" onClick={() => setWhere('live')}>on the live device</button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={where === 'simulated'}
+          title="Nothing goes on while it stands still"
+          onClick={() => setWhere('simulated')}
+        >
+          in the simulation
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={where === 'live'}
+          title="The list and its clock stand still; what the network sends meanwhile waits at the gate"
+          onClick={() => setWhere('live')}
+        >
+          on the live device
+        </button>
       </div>
-      <p role="status">{now ? <><strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}</> : moving ? 'It goes on…' : `${where === 'live' ? 'The drive' : 'The simulation'} stands still where you say, and tells what it holds.`}</p>
-      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>Next event</Button>{' '}
-      <Button size="sm" variant="outline-primary" disabled={moving} onClick={() => go('frame')}>Next frame</Button>{' '}
-      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go(null)}>Run on</Button>{' '}
-      {simulated && where === 'simulated' && <Button size="sm" variant="link" onClick={() => { run.current = null; setSimulated(null) }}>From the start</Button>}
+      <p role="status">
+        {now ? (
+          <>
+            <strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}
+          </>
+        ) : moving ? (
+          'It goes on…'
+        ) : (
+          `${where === 'live' ? 'The drive' : 'The simulation'} stands still where you say, and tells what it holds.`
+        )}
+      </p>
+      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>
+        Next event
+      </Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={moving} onClick={() => go('frame')}>
+        Next frame
+      </Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go(null)}>
+        Run on
+      </Button>{' '}
+      {simulated && where === 'simulated' && (
+        <Button
+          size="sm"
+          variant="link"
+          onClick={() => {
+            run.current = null
+            setSimulated(null)
+          }}
+        >
+          From the start
+        </Button>
+      )}
       {now && !now.over && (
         <div className="tt-standstill">
           <div>
             <h3>In line · {now.queue.length}</h3>
-            <ol>{now.queue.slice(0, mostShown).map((each) => <li key={each.request}>row {each.row}: {each.state}{each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}</li>)}</ol>
+            <ol>
+              {now.queue.slice(0, mostShown).map((each) => (
+                <li key={each.request}>
+                  row {each.row}: {each.state}
+                  {each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}
+                </li>
+              ))}
+            </ol>
           </div>
           <div>
             <h3>Cells · {now.cells.length}</h3>
-            <ol>{now.cells.slice(0, mostShown).map((each) => <li key={each.cell}>cell {each.cell} on row {each.row}: {each.shows ? 'shows' : each.claim}</li>)}</ol>
+            <ol>
+              {now.cells.slice(0, mostShown).map((each) => (
+                <li key={each.cell}>
+                  cell {each.cell} on row {each.row}: {each.shows ? 'shows' : each.claim}
+                </li>
+              ))}
+            </ol>
           </div>
-          <p>Tiers: memory {(now.memoryBytes / 1e6).toFixed(1)} MB and {(now.boundBytes / 1e6).toFixed(1)} in cells, disk {(now.diskBytes / 1e6).toFixed(1)} MB; the list stands at {Math.round(now.top / unitsPerDp)} dp.</p>
+          <p>
+            Tiers: memory {(now.memoryBytes / 1e6).toFixed(1)} MB and {(now.boundBytes / 1e6).toFixed(1)} in cells, disk{' '}
+            {(now.diskBytes / 1e6).toFixed(1)} MB; the list stands at {Math.round(now.top / unitsPerDp)} dp.
+          </p>
         </div>
       )}
     </section>

@@ -23,15 +23,31 @@ const room = { left: 46, right: 12, top: 14, bottom: 40 }
 const height = 168
 
 /** The gesture as a curve of position over time; what happens to it as bands and flags on the same axis. */
-export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected, onSelect, onMove, onDelete }: TimeAxisProps) {
+export function TimeAxis({
+  steps,
+  timeline,
+  pitchDp,
+  screenDp,
+  network,
+  selected,
+  onSelect,
+  onMove,
+  onDelete,
+}: TimeAxisProps) {
   const [box, width] = useWidth<HTMLDivElement>(900)
   const endMs = Math.max(1000, timeline.endMs)
-  const curve = useMemo(() => Array.from({ length: 401 }, (_, i) => ({ ms: (i / 400) * endMs, top: timeline.topAt((i / 400) * endMs) })), [timeline, endMs])
+  const curve = useMemo(
+    () => Array.from({ length: 401 }, (_, i) => ({ ms: (i / 400) * endMs, top: timeline.topAt((i / 400) * endMs) })),
+    [timeline, endMs],
+  )
   const deepest = Math.max(...curve.map(({ top }) => top), screenDp) + screenDp
   const x = (ms: number) => room.left + (ms / endMs) * (width - room.left - room.right)
   const y = (dp: number) => room.top + (dp / deepest) * (height - room.top - room.bottom)
   const path = curve.map(({ ms, top }, i) => `${i === 0 ? 'M' : 'L'}${x(ms).toFixed(1)} ${y(top).toFixed(1)}`).join('')
-  const under = curve.toReversed().map(({ ms, top }) => `L${x(ms).toFixed(1)} ${y(top + screenDp).toFixed(1)}`).join('')
+  const under = curve
+    .toReversed()
+    .map(({ ms, top }) => `L${x(ms).toFixed(1)} ${y(top + screenDp).toFixed(1)}`)
+    .join('')
   const drag = useRef<{ step: number; x: number; y: number; perPx: { ms: number; dp: number } } | null>(null)
   const perPx = { ms: endMs / (width - room.left - room.right), dp: deepest / (height - room.top - room.bottom) }
   const onPointerMove = (event: PointerEvent) => {
@@ -45,7 +61,12 @@ export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected
   }
   const onKey = (step: number) => (event: KeyboardEvent) => {
     const by = event.shiftKey ? 5 : 1
-    const moves: Record<string, [number, number]> = { ArrowRight: [50, 0], ArrowLeft: [-50, 0], ArrowDown: [0, pitchDp], ArrowUp: [0, -pitchDp] }
+    const moves: Record<string, [number, number]> = {
+      ArrowRight: [50, 0],
+      ArrowLeft: [-50, 0],
+      ArrowDown: [0, pitchDp],
+      ArrowUp: [0, -pitchDp],
+    }
     const move = moves[event.key]
     if (move) onMove(step, move[0] * by, move[1] * by)
     else if (event.key === 'Delete' || event.key === 'Backspace') onDelete(step)
@@ -57,21 +78,42 @@ export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected
   const everyS = endMs > 40_000 ? 10 : endMs > 12_000 ? 5 : 1
   return (
     <div className="tt-axis" ref={box}>
-      <svg width={width} height={height} onPointerMove={onPointerMove} onPointerUp={() => (drag.current = null)} onPointerCancel={() => (drag.current = null)}>
+      <svg
+        width={width}
+        height={height}
+        onPointerMove={onPointerMove}
+        onPointerUp={() => (drag.current = null)}
+        onPointerCancel={() => (drag.current = null)}
+      >
         <title>{`The gesture over ${(endMs / 1000).toFixed(1)} seconds`}</title>
         {spans(steps, timeline, network, endMs).map(({ from, to, name, look }, i) => (
           <g key={i} className={`tt-band is-${look}`}>
-            <rect x={x(from)} y={room.top} width={Math.max(2, x(to) - x(from))} height={height - room.top - room.bottom} />
-            <text x={x(from) + 4} y={room.top + 12}>{name}</text>
+            <rect
+              x={x(from)}
+              y={room.top}
+              width={Math.max(2, x(to) - x(from))}
+              height={height - room.top - room.bottom}
+            />
+            <text x={x(from) + 4} y={room.top + 12}>
+              {name}
+            </text>
           </g>
         ))}
         <path d={`${path}${under}Z`} className="tt-axis-channel" />
         <path d={path} className="tt-axis-curve" />
         {[0, 0.5, 1].map((share) => {
           const dp = share * (deepest - screenDp)
-          return <text key={share} x={4} y={y(dp) + 4} className="tt-axis-word">row {Math.round(dp / pitchDp)}</text>
+          return (
+            <text key={share} x={4} y={y(dp) + 4} className="tt-axis-word">
+              row {Math.round(dp / pitchDp)}
+            </text>
+          )
         })}
-        {Array.from({ length: Math.floor(endMs / 1000 / everyS) + 1 }, (_, i) => <text key={i} x={x(i * everyS * 1000)} y={height - 6} className="tt-axis-word" textAnchor="middle">{i * everyS} s</text>)}
+        {Array.from({ length: Math.floor(endMs / 1000 / everyS) + 1 }, (_, i) => (
+          <text key={i} x={x(i * everyS * 1000)} y={height - 6} className="tt-axis-word" textAnchor="middle">
+            {i * everyS} s
+          </text>
+        ))}
         {timeline.marks.map(({ step, fromMs, top }) => {
           const flag = flagOf(steps[step]!)
           if (flag === null || isBandEnd(steps[step]!)) return null
@@ -79,7 +121,9 @@ export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected
           return (
             <g key={step} className="tt-flag">
               <line x1={x(fromMs)} x2={x(fromMs)} y1={y(top)} y2={at + 4} />
-              <text x={x(fromMs) + 4} y={at + 4}>{flag}</text>
+              <text x={x(fromMs) + 4} y={at + 4}>
+                {flag}
+              </text>
             </g>
           )
         })}
@@ -90,16 +134,23 @@ export function TimeAxis({ steps, timeline, pitchDp, screenDp, network, selected
         if (each.do === 'wait') return null
         return (
           <button
-            key={step} type="button" className="tt-axis-point" data-kind={flagOf(each) === null ? 'gesture' : 'flag'} aria-pressed={selected === step}
+            key={step}
+            type="button"
+            className="tt-axis-point"
+            data-kind={flagOf(each) === null ? 'gesture' : 'flag'}
+            aria-pressed={selected === step}
             style={{ left: x(fromMs), top: flagOf(each) === null ? y(top) : height - room.bottom + 2 }}
-            aria-label={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s`} title={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete takes it out.`}
-            onKeyDown={onKey(step)} onClick={() => onSelect(step)}
+            aria-label={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s`}
+            title={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete takes it out.`}
+            onKeyDown={onKey(step)}
+            onClick={() => onSelect(step)}
             onPointerDown={(event) => {
               onSelect(step)
               drag.current = { step, x: event.clientX, y: event.clientY, perPx }
               event.currentTarget.setPointerCapture(event.pointerId)
             }}
-            onPointerMove={onPointerMove} onPointerUp={() => (drag.current = null)}
+            onPointerMove={onPointerMove}
+            onPointerUp={() => (drag.current = null)}
           />
         )
       })}
@@ -142,17 +193,38 @@ function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSetti
     const end = timeline.marks.find((mark) => mark.step > step && steps[mark.step]!.do === band.to)
     return [{ from: fromMs, to: end?.fromMs ?? endMs, name: band.name, look: band.look }]
   })
-  const gone = network.offline.map(({ fromMs, toMs }): Span => ({ from: Math.min(endMs, fromMs), to: Math.min(endMs, toMs), name: 'no network', look: 'offline' }))
-  const faults = network.faults.map((fault): Span => ({ from: Math.min(endMs, fault.fromMs), to: Math.min(endMs, fault.toMs ?? endMs), name: faultName(fault), look: 'fault' }))
+  const gone = network.offline.map(({ fromMs, toMs }): Span => ({
+    from: Math.min(endMs, fromMs),
+    to: Math.min(endMs, toMs),
+    name: 'no network',
+    look: 'offline',
+  }))
+  const faults = network.faults.map((fault): Span => ({
+    from: Math.min(endMs, fault.fromMs),
+    to: Math.min(endMs, fault.toMs ?? endMs),
+    name: faultName(fault),
+    look: 'fault',
+  }))
   return [...faults, ...paired, ...gone]
 }
 
-const faultName = ({ kind, status, match, rate }: Fault) => `${kind === 'status' ? status : kind} from ${match}${rate < 1 ? `, ${Math.round(rate * 100)} %` : ''}`
+const faultName = ({ kind, status, match, rate }: Fault) =>
+  `${kind === 'status' ? status : kind} from ${match}${rate < 1 ? `, ${Math.round(rate * 100)} %` : ''}`
 
 /** What the network has of its own accord: its edges are dragged. */
 function draggable({ offline, faults }: NetworkSettings): AxisSpan[] {
   return [
-    ...offline.map(({ fromMs, toMs }, i) => ({ name: `No network ${i + 1}`, path: `/network/offline/${i}`, fromMs, toMs })),
-    ...faults.map((fault, i) => ({ name: `Fault ${i + 1}, ${faultName(fault)}`, path: `/network/faults/${i}`, fromMs: fault.fromMs, toMs: fault.toMs })),
+    ...offline.map(({ fromMs, toMs }, i) => ({
+      name: `No network ${i + 1}`,
+      path: `/network/offline/${i}`,
+      fromMs,
+      toMs,
+    })),
+    ...faults.map((fault, i) => ({
+      name: `Fault ${i + 1}, ${faultName(fault)}`,
+      path: `/network/faults/${i}`,
+      fromMs: fault.fromMs,
+      toMs: fault.toMs,
+    })),
   ]
 }

@@ -25,22 +25,66 @@ export function Visits() {
     <section className="tt-card" aria-label="Visits">
       <h2>Visits</h2>
       <div className="tt-swatches" role="group" aria-label="Which visit">
-        {choices.map(({ is, name, explain }) => <button key={is} type="button" className="tt-chip" aria-pressed={visits === is} title={explain} onClick={() => chooseVisits(is)}>{name}</button>)}
+        {choices.map(({ is, name, explain }) => (
+          <button
+            key={is}
+            type="button"
+            className="tt-chip"
+            aria-pressed={visits === is}
+            title={explain}
+            onClick={() => chooseVisits(is)}
+          >
+            {name}
+          </button>
+        ))}
       </div>
       {(visits === 'restarted' || visits === 'again') && (
-        <label className="tt-field" title="Simulations begin from what this run left in the tiers; live drives from what the last drive left">
+        <label
+          className="tt-field"
+          title="Simulations begin from what this run left in the tiers; live drives from what the last drive left"
+        >
           Begin from{' '}
-          <select value={list.some(({ id: run }) => run === from) ? from! : ''} onChange={(event) => beginFrom(event.target.value === '' ? null : Number(event.target.value))}>
+          <select
+            value={list.some(({ id: run }) => run === from) ? from! : ''}
+            onChange={(event) => beginFrom(event.target.value === '' ? null : Number(event.target.value))}
+          >
             <option value="">the visits before</option>
-            {list.toReversed().map((run) => <option key={run.id} value={run.id}>what run {run.number} left</option>)}
+            {list.toReversed().map((run) => (
+              <option key={run.id} value={run.id}>
+                what run {run.number} left
+              </option>
+            ))}
           </select>
         </label>
       )}
-      <p role="status">Left by drives: memory <strong>{mb(left.memory)}</strong>, disk <strong>{mb(left.disk)}</strong></p>
-      <Button size="sm" variant="outline-primary" disabled={busy || left.memory === 0} onClick={() => void clearTier(id, 'memory')}>Clear memory</Button>{' '}
-      <Button size="sm" variant="outline-primary" disabled={busy || left.disk === 0} onClick={() => void clearTier(id, 'disk')}>Clear disk</Button>
+      <p role="status">
+        Left by drives: memory <strong>{mb(left.memory)}</strong>, disk <strong>{mb(left.disk)}</strong>
+      </p>
+      <Button
+        size="sm"
+        variant="outline-primary"
+        disabled={busy || left.memory === 0}
+        onClick={() => void clearTier(id, 'memory')}
+      >
+        Clear memory
+      </Button>{' '}
+      <Button
+        size="sm"
+        variant="outline-primary"
+        disabled={busy || left.disk === 0}
+        onClick={() => void clearTier(id, 'disk')}
+      >
+        Clear disk
+      </Button>
       <label className="tt-field" title="Every draw of chance comes from it: the same seed, the same run">
-        Seed <input type="number" className="tt-small-number" min={0} value={project.seed} onChange={(event) => event.target.value !== '' && set('/seed', Number(event.target.value))} />
+        Seed{' '}
+        <input
+          type="number"
+          className="tt-small-number"
+          min={0}
+          value={project.seed}
+          onChange={(event) => event.target.value !== '' && set('/seed', Number(event.target.value))}
+        />
       </label>
     </section>
   )

@@ -5,7 +5,13 @@ import { moveStep } from '../../core/scrolling/edit-script.ts'
 const flickPerDp = (timeMs: number) => 1000 / timeMs
 
 /** A point of the gesture was dragged: later by ms, and its way longer by dp. */
-export function movePoint(steps: readonly Step[], at: number, ms: number, dp: number, list: { flickMs: number; pitchDp: number }): Step[] {
+export function movePoint(
+  steps: readonly Step[],
+  at: number,
+  ms: number,
+  dp: number,
+  list: { flickMs: number; pitchDp: number },
+): Step[] {
   const step = steps[at]
   if (!step) return [...steps]
   const next = [...steps]
@@ -16,13 +22,18 @@ export function movePoint(steps: readonly Step[], at: number, ms: number, dp: nu
 function further(step: Step, dp: number, { flickMs, pitchDp }: { flickMs: number; pitchDp: number }): Step {
   switch (step.do) {
     case 'flick':
-      return { ...step, dpPerS: Math.max(-100_000, Math.min(100_000, Math.round(step.dpPerS + dp * flickPerDp(flickMs)))) }
+      return {
+        ...step,
+        dpPerS: Math.max(-100_000, Math.min(100_000, Math.round(step.dpPerS + dp * flickPerDp(flickMs)))),
+      }
     case 'drag':
       return { ...step, dp: Math.round(step.dp + dp) }
     case 'jump':
       return { ...step, row: Math.max(0, Math.round(step.row + dp / pitchDp)) }
     case 'to':
-      return typeof step.where === 'number' ? { ...step, where: Math.max(0, Math.round(step.where + dp / pitchDp)) } : step
+      return typeof step.where === 'number'
+        ? { ...step, where: Math.max(0, Math.round(step.where + dp / pitchDp)) }
+        : step
     default:
       return step
   }

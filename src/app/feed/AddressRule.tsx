@@ -20,46 +20,123 @@ interface AddressRuleProps {
 export function AddressRule({ screen, number, kind, slot, slotNumber, check }: AddressRuleProps) {
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}/address`
   const { address } = slot
-  const at = address.type === 'pointer' || address.type === 'table' ? address.at : address.type === 'template' ? (firstField(address.template) ?? '/photo') : '/photo'
+  const at =
+    address.type === 'pointer' || address.type === 'table'
+      ? address.at
+      : address.type === 'template'
+        ? (firstField(address.template) ?? '/photo')
+        : '/photo'
   const variable = at.slice(1).replaceAll('/', '.')
-  const to = (type: string) => set(path, {
-    pointer: { type: 'pointer', at },
-    template: { type: 'template', template: `{+${variable}}?width={widthPx}&height={heightPx}` },
-    table: { type: 'table', at, table: {} },
-  }[type])
+  const to = (type: string) =>
+    set(
+      path,
+      {
+        pointer: { type: 'pointer', at },
+        template: { type: 'template', template: `{+${variable}}?width={widthPx}&height={heightPx}` },
+        table: { type: 'table', at, table: {} },
+      }[type],
+    )
   return (
     <section className="tt-card" aria-label="Address">
       <h2>Asked for as</h2>
       <div className="tt-swatches" role="group" aria-label="How the address is made">
-        {([['pointer', 'the field'], ['template', 'at the slot’s size'], ['table', 'from a table']] as const).map(([type, name]) => (
-          <button key={type} type="button" className="tt-chip" aria-pressed={address.type === type} onClick={() => to(type)}>{name}</button>
+        {(
+          [
+            ['pointer', 'the field'],
+            ['template', 'at the slot’s size'],
+            ['table', 'from a table'],
+          ] as const
+        ).map(([type, name]) => (
+          <button
+            key={type}
+            type="button"
+            className="tt-chip"
+            aria-pressed={address.type === type}
+            onClick={() => to(type)}
+          >
+            {name}
+          </button>
         ))}
       </div>
-      {address.type === 'pointer' && <Typed label="JSON Pointer to the address" value={address.at} onCommit={(next) => set(`${path}/at`, next)} />}
-      {address.type === 'template' && <Typed label="URI template (RFC 6570)" value={address.template} onCommit={(next) => set(`${path}/template`, next)} />}
+      {address.type === 'pointer' && (
+        <Typed label="JSON Pointer to the address" value={address.at} onCommit={(next) => set(`${path}/at`, next)} />
+      )}
+      {address.type === 'template' && (
+        <Typed
+          label="URI template (RFC 6570)"
+          value={address.template}
+          onCommit={(next) => set(`${path}/template`, next)}
+        />
+      )}
       {address.type === 'table' && <Table path={path} at={address.at} table={address.table} />}
       <ol className="tt-examples" aria-label="The first items’ addresses">
         {check?.examples.map(({ item, address: made }) => (
-          <li key={item} title={made.href}><span>{made.href === '' ? '—' : tail(made.href)}</span> <small>{made.class === 'good' ? `${check.px.width} × ${check.px.height} px` : made.class}</small></li>
+          <li key={item} title={made.href}>
+            <span>{made.href === '' ? '—' : tail(made.href)}</span>{' '}
+            <small>{made.class === 'good' ? `${check.px.width} × ${check.px.height} px` : made.class}</small>
+          </li>
         ))}
       </ol>
       {check?.saving && check.saving.bytes > 0 && (
         <p className="tt-saving">
-          Saves <strong>{amountOf(check.saving.bytes)} and {check.saving.decodeMs.toFixed(0)} ms</strong> a picture against the {check.saving.originalPx} px original: {amountOf(check.saving.allBytes)} over the whole list.
+          Saves{' '}
+          <strong>
+            {amountOf(check.saving.bytes)} and {check.saving.decodeMs.toFixed(0)} ms
+          </strong>{' '}
+          a picture against the {check.saving.originalPx} px original: {amountOf(check.saving.allBytes)} over the whole
+          list.
         </p>
       )}
       <h2>Makes a long list</h2>
-      <Amount schema="screens/0/feed/repeat/times" path={`/screens/${number}/feed/repeat/times`} value={screen.feed.repeat.times} from={1} to={100} />
-      {screen.feed.repeat.times > 1 && <Choice schema="screens/0/feed/repeat/addresses" path={`/screens/${number}/feed/repeat/addresses`} value={screen.feed.repeat.addresses} names={{ same: 'the same', distinct: 'each its own' }} />}
+      <Amount
+        schema="screens/0/feed/repeat/times"
+        path={`/screens/${number}/feed/repeat/times`}
+        value={screen.feed.repeat.times}
+        from={1}
+        to={100}
+      />
+      {screen.feed.repeat.times > 1 && (
+        <Choice
+          schema="screens/0/feed/repeat/addresses"
+          path={`/screens/${number}/feed/repeat/addresses`}
+          value={screen.feed.repeat.addresses}
+          names={{ same: 'the same', distinct: 'each its own' }}
+        />
+      )}
       <details>
         <summary>Pages, base and what counts as the same</summary>
-        <Amount schema="screens/0/feed/pageAheadRows" path={`/screens/${number}/feed/pageAheadRows`} value={screen.feed.pageAheadRows} from={0} to={60} />
-        <Typed label="Base of relative addresses" value={screen.feed.base ?? ''} onCommit={(next) => set(`/screens/${number}/feed/base`, next === '' ? null : next)} />
-        <Typed
-          label="Query parameters that make no other picture" value={screen.feed.sameIgnoring.join(', ')}
-          onCommit={(next) => set(`/screens/${number}/feed/sameIgnoring`, next.split(',').map((each) => each.trim()).filter((each) => each !== ''))}
+        <Amount
+          schema="screens/0/feed/pageAheadRows"
+          path={`/screens/${number}/feed/pageAheadRows`}
+          value={screen.feed.pageAheadRows}
+          from={0}
+          to={60}
         />
-        {screen.feed.source.type === 'url' && <Typed label="Next page’s address at" value={screen.feed.source.nextAt ?? ''} onCommit={(next) => set(`/screens/${number}/feed/source/nextAt`, next === '' ? null : next)} />}
+        <Typed
+          label="Base of relative addresses"
+          value={screen.feed.base ?? ''}
+          onCommit={(next) => set(`/screens/${number}/feed/base`, next === '' ? null : next)}
+        />
+        <Typed
+          label="Query parameters that make no other picture"
+          value={screen.feed.sameIgnoring.join(', ')}
+          onCommit={(next) =>
+            set(
+              `/screens/${number}/feed/sameIgnoring`,
+              next
+                .split(',')
+                .map((each) => each.trim())
+                .filter((each) => each !== ''),
+            )
+          }
+        />
+        {screen.feed.source.type === 'url' && (
+          <Typed
+            label="Next page’s address at"
+            value={screen.feed.source.nextAt ?? ''}
+            onCommit={(next) => set(`/screens/${number}/feed/source/nextAt`, next === '' ? null : next)}
+          />
+        )}
       </details>
     </section>
   )
@@ -75,7 +152,14 @@ function Typed({ label, value, onCommit }: { label: string; value: string; onCom
   return (
     <label className="tt-typed">
       <span className="tt-quiet">{label}</span>
-      <input className="form-control" value={typed ?? value} spellCheck={false} onChange={(event) => setTyped(event.target.value)} onBlur={commit} onKeyDown={(event) => event.key === 'Enter' && commit()} />
+      <input
+        className="form-control"
+        value={typed ?? value}
+        spellCheck={false}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => event.key === 'Enter' && commit()}
+      />
     </label>
   )
 }
@@ -87,22 +171,51 @@ function Table({ path, at, table }: { path: string; at: string; table: Record<st
       <Typed label="JSON Pointer to the value" value={at} onCommit={(next) => set(`${path}/at`, next)} />
       {Object.entries(table).map(([value, address]) => (
         <div key={value} className="tt-source-line">
-          <span>{value} → {address}</span>
-          <button type="button" className="tt-chip" aria-label={`Take ${value} away`} onClick={() => set(`${path}/table`, Object.fromEntries(Object.entries(table).filter(([each]) => each !== value)))}>×</button>
+          <span>
+            {value} → {address}
+          </span>
+          <button
+            type="button"
+            className="tt-chip"
+            aria-label={`Take ${value} away`}
+            onClick={() =>
+              set(`${path}/table`, Object.fromEntries(Object.entries(table).filter(([each]) => each !== value)))
+            }
+          >
+            ×
+          </button>
         </div>
       ))}
-      <form className="tt-source-line" onSubmit={(event) => {
-        event.preventDefault()
-        set(`${path}/table`, { ...table, [line.value]: line.address })
-        setLine({ value: '', address: '' })
-      }}>
-        <input className="form-control" aria-label="Value" required value={line.value} onChange={(event) => setLine({ ...line, value: event.target.value })} />
-        <input className="form-control" aria-label="Its address" required value={line.address} onChange={(event) => setLine({ ...line, address: event.target.value })} />
-        <Button size="sm" type="submit" variant="outline-primary">Add</Button>
+      <form
+        className="tt-source-line"
+        onSubmit={(event) => {
+          event.preventDefault()
+          set(`${path}/table`, { ...table, [line.value]: line.address })
+          setLine({ value: '', address: '' })
+        }}
+      >
+        <input
+          className="form-control"
+          aria-label="Value"
+          required
+          value={line.value}
+          onChange={(event) => setLine({ ...line, value: event.target.value })}
+        />
+        <input
+          className="form-control"
+          aria-label="Its address"
+          required
+          value={line.address}
+          onChange={(event) => setLine({ ...line, address: event.target.value })}
+        />
+        <Button size="sm" type="submit" variant="outline-primary">
+          Add
+        </Button>
       </form>
     </div>
   )
 }
 
 const tail = (href: string) => (href.length > 34 ? `…${href.slice(-33)}` : href)
-const amountOf = (bytes: number) => (bytes >= 1e6 ? `${(bytes / 1e6).toFixed(bytes >= 1e8 ? 0 : 1)} MB` : `${(bytes / 1e3).toFixed(0)} kB`)
+const amountOf = (bytes: number) =>
+  bytes >= 1e6 ? `${(bytes / 1e6).toFixed(bytes >= 1e8 ? 0 : 1)} MB` : `${(bytes / 1e3).toFixed(0)} kB`

@@ -37,14 +37,18 @@ export default function FeedStep() {
   const places = placesOf(screen, number, kind)
   const cell = screen.cells[kind]!
   const slot = cell.slots[Math.min(slotNumber, cell.slots.length - 1)]
-  const slotCheck = check?.slots.find((each) => each.cell === kind && cell.slots[each.number] === slot) ?? check?.slots.find((each) => each.cell === kind) ?? null
+  const slotCheck =
+    check?.slots.find((each) => each.cell === kind && cell.slots[each.number] === slot) ??
+    check?.slots.find((each) => each.cell === kind) ??
+    null
   const put = (place: Place, pointer: string | null) => {
     if (pointer !== null) bind(place, pointer, items)
     setHeld(null)
   }
   return (
     <div
-      className="tt-step" onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
+      className="tt-step"
+      onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
       onDrop={(event) => {
         const file = event.dataTransfer.files[0]
         if (!file) return
@@ -53,18 +57,44 @@ export default function FeedStep() {
       }}
     >
       <h1>Feed · which pictures</h1>
-      <p className="tt-lead">Drag a value onto a place of the cell, or click it and then the place. The device fills as soon as a picture is bound.</p>
+      <p className="tt-lead">
+        Drag a value onto a place of the cell, or click it and then the place. The device fills as soon as a picture is
+        bound.
+      </p>
       <SourceBar screen={screen} />
-      {trouble && <Alert variant="warning" className="tt-notice">{trouble}</Alert>}
+      {trouble && (
+        <Alert variant="warning" className="tt-notice">
+          {trouble}
+        </Alert>
+      )}
       <div className="tt-feed">
-        <SampleFields item={sample.item} number={sample.number} count={sample.count} places={places} held={held} onHold={setHeld} />
+        <SampleFields
+          item={sample.item}
+          number={sample.number}
+          count={sample.count}
+          places={places}
+          held={held}
+          onHold={setHeld}
+        />
         <section className="tt-card tt-feed-cell" aria-label="The cell">
           <SampleCell project={project} screen={screen} kind={kind} item={sample.item} />
-          <div className="tt-places" role="group" aria-label={held === null ? 'Places of the cell' : `Put ${held} onto`}>
+          <div
+            className="tt-places"
+            role="group"
+            aria-label={held === null ? 'Places of the cell' : `Put ${held} onto`}
+          >
             {places.map((place) => (
               <button
-                key={place.id} type="button" className="tt-place" data-open={held === null ? undefined : ''} title={`${place.explain}${place.bound === null ? '' : ` Now: ${place.bound}.`}`}
-                onClick={() => (held === null && place.id.startsWith('slot') ? setSlotNumber(Number(place.id.slice(5))) : put(place, held))}
+                key={place.id}
+                type="button"
+                className="tt-place"
+                data-open={held === null ? undefined : ''}
+                title={`${place.explain}${place.bound === null ? '' : ` Now: ${place.bound}.`}`}
+                onClick={() =>
+                  held === null && place.id.startsWith('slot')
+                    ? setSlotNumber(Number(place.id.slice(5)))
+                    : put(place, held)
+                }
                 onDragOver={(event) => event.preventDefault()}
                 onDrop={(event) => {
                   event.preventDefault()
@@ -72,18 +102,33 @@ export default function FeedStep() {
                   put(place, event.dataTransfer.getData('text/plain') || null)
                 }}
               >
-                {place.name}<small>{place.bound ?? ''}</small>
+                {place.name}
+                <small>{place.bound ?? ''}</small>
               </button>
             ))}
           </div>
         </section>
-        {slot && <AddressRule screen={screen} number={number} kind={kind} slot={slot} slotNumber={cell.slots.indexOf(slot)} check={slotCheck} />}
+        {slot && (
+          <AddressRule
+            screen={screen}
+            number={number}
+            kind={kind}
+            slot={slot}
+            slotNumber={cell.slots.indexOf(slot)}
+            check={slotCheck}
+          />
+        )}
       </div>
       <OwnCells screen={screen} number={number} kind={kind} items={items} />
-      {check && check.withoutKind > 0 && <Alert variant="warning" className="tt-notice">{check.withoutKind} items fit no kind of cell and take no room.</Alert>}
+      {check && check.withoutKind > 0 && (
+        <Alert variant="warning" className="tt-notice">
+          {check.withoutKind} items fit no kind of cell and take no room.
+        </Alert>
+      )}
       {slotCheck && (
         <Mosaic
-          check={slotCheck} allowed={project.loading.cleartextHosts}
+          check={slotCheck}
+          allowed={project.loading.cleartextHosts}
           onItem={(index) => {
             showSample(index)
             bringToScreen(index)
@@ -103,7 +148,12 @@ function kindOf(screen: Screen, item: Item): number {
   if (kind === null) return 0
   const asked = textAt(item, kind)
   const found = screen.cells.findIndex((cell) => cell.kind === asked)
-  return found >= 0 ? found : Math.max(0, screen.cells.findIndex((cell) => cell.kind === '*'))
+  return found >= 0
+    ? found
+    : Math.max(
+        0,
+        screen.cells.findIndex((cell) => cell.kind === '*'),
+      )
 }
 
 function SampleCell({ project, screen, kind, item }: { project: Project; screen: Screen; kind: number; item: Item }) {
@@ -117,7 +167,11 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   return (
     <>
       <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
-      {trouble && <p className="tt-saving" role="status">Its picture cannot be had: {trouble}.</p>}
+      {trouble && (
+        <p className="tt-saving" role="status">
+          Its picture cannot be had: {trouble}.
+        </p>
+      )}
     </>
   )
 }

@@ -17,30 +17,91 @@ export function Granted({ project }: { project: Project }) {
       <h2>The app is granted</h2>
       <div className="tt-swatches">
         {(['network', 'storage'] as const).map((what) => (
-          <button key={what} type="button" className="tt-chip" aria-pressed={granted[what]} onClick={() => set(`/device/granted/${what}`, !granted[what])} title={what === 'network' ? 'Without it every request is refused, with a reason of its own.' : 'Without it there is no disk tier.'}>
-            {granted[what] ? '✓ ' : ''}{what}
+          <button
+            key={what}
+            type="button"
+            className="tt-chip"
+            aria-pressed={granted[what]}
+            onClick={() => set(`/device/granted/${what}`, !granted[what])}
+            title={
+              what === 'network'
+                ? 'Without it every request is refused, with a reason of its own.'
+                : 'Without it there is no disk tier.'
+            }
+          >
+            {granted[what] ? '✓ ' : ''}
+            {what}
           </button>
         ))}
       </div>
       {headers.map((header, i) => (
         <div key={i} className="tt-source-line">
-          <span title="Sent to this host and to no other">{header.host}: {header.name} {header.scheme}</span>
-          {known.includes(header.secret)
-            ? <button type="button" className="tt-chip" onClick={() => void forgetSecret(header.secret)}>forget “{header.secret}”</button>
-            : <SecretField name={header.secret} />}
-          <label className="tt-quiet" title="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does.">
-            lasts <input type="number" className="tt-small-number" aria-label={`Seconds that the credentials of ${header.host} last`} min={0.1} step={0.1} value={header.lastsS ?? ''} onChange={(event) => set(`/loading/headers/${i}/lastsS`, event.target.value === '' ? null : Number(event.target.value))} /> s
+          <span title="Sent to this host and to no other">
+            {header.host}: {header.name} {header.scheme}
+          </span>
+          {known.includes(header.secret) ? (
+            <button type="button" className="tt-chip" onClick={() => void forgetSecret(header.secret)}>
+              forget “{header.secret}”
+            </button>
+          ) : (
+            <SecretField name={header.secret} />
+          )}
+          <label
+            className="tt-quiet"
+            title="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does."
+          >
+            lasts{' '}
+            <input
+              type="number"
+              className="tt-small-number"
+              aria-label={`Seconds that the credentials of ${header.host} last`}
+              min={0.1}
+              step={0.1}
+              value={header.lastsS ?? ''}
+              onChange={(event) =>
+                set(`/loading/headers/${i}/lastsS`, event.target.value === '' ? null : Number(event.target.value))
+              }
+            />{' '}
+            s
           </label>
-          <button type="button" className="tt-chip" aria-label={`Take the header for ${header.host} away`} onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}>×</button>
+          <button
+            type="button"
+            className="tt-chip"
+            aria-label={`Take the header for ${header.host} away`}
+            onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}
+          >
+            ×
+          </button>
         </div>
       ))}
-      <form className="tt-source-line" onSubmit={(event) => {
-        event.preventDefault()
-        set('/loading/headers', [...headers, { host: host.trim(), name: 'Authorization', scheme: 'Bearer', secret: `${host.trim()} token`, lastsS: null }])
-        setHost('')
-      }}>
-        <input className="form-control" aria-label="Host that wants a header" placeholder="a host that wants a header" value={host} required onChange={(event) => setHost(event.target.value)} />
-        <Button size="sm" type="submit" variant="outline-primary">Add</Button>
+      <form
+        className="tt-source-line"
+        onSubmit={(event) => {
+          event.preventDefault()
+          set('/loading/headers', [
+            ...headers,
+            {
+              host: host.trim(),
+              name: 'Authorization',
+              scheme: 'Bearer',
+              secret: `${host.trim()} token`,
+              lastsS: null,
+            },
+          ])
+          setHost('')
+        }}
+      >
+        <input
+          className="form-control"
+          aria-label="Host that wants a header"
+          placeholder="a host that wants a header"
+          value={host}
+          required
+          onChange={(event) => setHost(event.target.value)}
+        />
+        <Button size="sm" type="submit" variant="outline-primary">
+          Add
+        </Button>
       </form>
     </section>
   )
@@ -50,13 +111,27 @@ export function Granted({ project }: { project: Project }) {
 function SecretField({ name }: { name: string }) {
   const [value, setValue] = useState('')
   return (
-    <form className="tt-source-line" onSubmit={(event) => {
-      event.preventDefault()
-      void keepSecret(name, value)
-      setValue('')
-    }}>
-      <input className="form-control" type="password" autoComplete="off" aria-label={`Secret “${name}”`} placeholder="secret" required value={value} onChange={(event) => setValue(event.target.value)} />
-      <Button size="sm" type="submit" variant="outline-primary">Keep</Button>
+    <form
+      className="tt-source-line"
+      onSubmit={(event) => {
+        event.preventDefault()
+        void keepSecret(name, value)
+        setValue('')
+      }}
+    >
+      <input
+        className="form-control"
+        type="password"
+        autoComplete="off"
+        aria-label={`Secret “${name}”`}
+        placeholder="secret"
+        required
+        value={value}
+        onChange={(event) => setValue(event.target.value)}
+      />
+      <Button size="sm" type="submit" variant="outline-primary">
+        Keep
+      </Button>
     </form>
   )
 }

@@ -52,14 +52,22 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
   const told = order.filter((name) => check.counts[name] > 0)
   return (
     <section className="tt-card tt-mosaic" aria-label="Addresses">
-      <h2>Addresses · one mark an item <span className="tt-quiet">{classes.length.toLocaleString('en')} looked at before anything loads</span></h2>
+      <h2>
+        Addresses · one mark an item{' '}
+        <span className="tt-quiet">{classes.length.toLocaleString('en')} looked at before anything loads</span>
+      </h2>
       <canvas
-        ref={canvas} role="img" aria-label={`Addresses: ${told.map((name) => `${check.counts[name]} ${looks[name].name}`).join(', ')}`}
+        ref={canvas}
+        role="img"
+        aria-label={`Addresses: ${told.map((name) => `${check.counts[name]} ${looks[name].name}`).join(', ')}`}
         onClick={(event) => {
           const { columns, size, group } = grid.current
           const box = event.currentTarget.getBoundingClientRect()
-          const mark = Math.floor((event.clientY - box.top) / size) * columns + Math.floor((event.clientX - box.left) / size)
-          const at = classes.findIndex((name, i) => i >= mark * group && i < (mark + 1) * group && (group === 1 || name !== 'good'))
+          const mark =
+            Math.floor((event.clientY - box.top) / size) * columns + Math.floor((event.clientX - box.left) / size)
+          const at = classes.findIndex(
+            (name, i) => i >= mark * group && i < (mark + 1) * group && (group === 1 || name !== 'good'),
+          )
           const index = own[at < 0 ? mark * group : at]
           if (index !== undefined) onItem(index)
         }}
@@ -67,7 +75,12 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
       <ul className="tt-mosaic-key">
         {told.map((name) => (
           <li key={name}>
-            <button type="button" className="tt-key" title={name === 'good' ? 'Goes to the first of them' : 'Goes to the next of them'} onClick={() => onItem(next(check, name))}>
+            <button
+              type="button"
+              className="tt-key"
+              title={name === 'good' ? 'Goes to the first of them' : 'Goes to the next of them'}
+              onClick={() => onItem(next(check, name))}
+            >
               <Mark name={name} /> {check.counts[name].toLocaleString('en')} {looks[name].name}
             </button>
           </li>
@@ -77,8 +90,13 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
           return (
             <li key={host}>
               <button
-                type="button" className="tt-chip" aria-pressed={may} title={`${count} items ask ${host} in cleartext; phones refuse that unless the app allows the host`}
-                onClick={() => set('/loading/cleartextHosts', may ? allowed.filter((each) => each !== host) : [...allowed, host])}
+                type="button"
+                className="tt-chip"
+                aria-pressed={may}
+                title={`${count} items ask ${host} in cleartext; phones refuse that unless the app allows the host`}
+                onClick={() =>
+                  set('/loading/cleartextHosts', may ? allowed.filter((each) => each !== host) : [...allowed, host])
+                }
               >
                 {may ? '✓ cleartext allowed for' : 'allow cleartext for'} {host}
               </button>
@@ -108,7 +126,11 @@ function fit(count: number, width: number): { columns: number; size: number; gro
   return { columns, size: 4, group: Math.ceil(count / (columns * Math.floor(height / 4))) }
 }
 
-function drawMarks(canvas: HTMLCanvasElement, classes: readonly CheckedClass[], { columns, size, group }: { columns: number; size: number; group: number }): void {
+function drawMarks(
+  canvas: HTMLCanvasElement,
+  classes: readonly CheckedClass[],
+  { columns, size, group }: { columns: number; size: number; group: number },
+): void {
   const scale = devicePixelRatio
   canvas.width = canvas.clientWidth * scale
   canvas.height = canvas.clientHeight * scale
@@ -119,7 +141,8 @@ function drawMarks(canvas: HTMLCanvasElement, classes: readonly CheckedClass[], 
   const side = size - (size > 6 ? 2 : 1)
   for (let i = 0; i < classes.length; i += group) {
     let name = classes[i]!
-    for (let j = i + 1; j < Math.min(classes.length, i + group); j++) if (weight(classes[j]!) > weight(name)) name = classes[j]!
+    for (let j = i + 1; j < Math.min(classes.length, i + group); j++)
+      if (weight(classes[j]!) > weight(name)) name = classes[j]!
     const mark = i / group
     const x = (mark % columns) * size
     const y = Math.floor(mark / columns) * size

@@ -18,7 +18,15 @@ export function OnScreenEdits() {
       <h2>While it is on screen</h2>
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
-          <button key={name} type="button" className="tt-chip" disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>{name}</button>
+          <button
+            key={name}
+            type="button"
+            className="tt-chip"
+            disabled={mode !== 'hand'}
+            onClick={() => currentRun()?.run.play(step)}
+          >
+            {name}
+          </button>
         ))}
       </div>
       <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>

@@ -19,17 +19,34 @@ export function OwnCells({ screen, number, kind, items }: OwnCellsProps) {
   const pointer = screen.feed.kind
   const kinds = useMemo(() => {
     const counts = new Map<string, number>()
-    if (pointer !== null) for (const item of items) counts.set(textAt(item, pointer) ?? '', (counts.get(textAt(item, pointer) ?? '') ?? 0) + 1)
+    if (pointer !== null)
+      for (const item of items)
+        counts.set(textAt(item, pointer) ?? '', (counts.get(textAt(item, pointer) ?? '') ?? 0) + 1)
     return [...counts].sort((a, b) => b[1] - a[1])
   }, [items, pointer])
   const without = kinds.filter(([name]) => name !== '' && !screen.cells.some((cell) => cell.kind === name))
   if (pointer === null || without.length === 0) return null
-  const give = (name: string) => edit('a cell of its own', [{ op: 'replace', path: `/screens/${number}/cells`, value: [...screen.cells, { ...screen.cells[kind], kind: name }] }])
+  const give = (name: string) =>
+    edit('a cell of its own', [
+      {
+        op: 'replace',
+        path: `/screens/${number}/cells`,
+        value: [...screen.cells, { ...screen.cells[kind], kind: name }],
+      },
+    ])
   return (
     <p className="tt-source-line" aria-label="Kinds of item">
       Kinds at {pointer} without a cell of their own:
       {without.slice(0, offered).map(([name, count]) => (
-        <button key={name} type="button" className="tt-chip" title="Its cell begins as a copy of the one that is shown" onClick={() => give(name)}>give “{name}” one ({count})</button>
+        <button
+          key={name}
+          type="button"
+          className="tt-chip"
+          title="Its cell begins as a copy of the one that is shown"
+          onClick={() => give(name)}
+        >
+          give “{name}” one ({count})
+        </button>
       ))}
       {without.length > offered && <span className="tt-quiet">and {without.length - offered} more</span>}
     </p>

@@ -18,9 +18,25 @@ export function SampleFields({ item, number, count, places, held, onHold }: Samp
   return (
     <section className="tt-card tt-sample" aria-label="Sample item">
       <div className="tt-sample-head">
-        <h2>Item {count === 0 ? 0 : number + 1} of {count.toLocaleString('en')}</h2>
-        <button type="button" className="tt-chip" aria-label="The item before" onClick={() => showSample(Math.max(0, number - 1))}>‹</button>
-        <button type="button" className="tt-chip" aria-label="The next item" onClick={() => showSample(Math.min(count - 1, number + 1))}>›</button>
+        <h2>
+          Item {count === 0 ? 0 : number + 1} of {count.toLocaleString('en')}
+        </h2>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-label="The item before"
+          onClick={() => showSample(Math.max(0, number - 1))}
+        >
+          ‹
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-label="The next item"
+          onClick={() => showSample(Math.min(count - 1, number + 1))}
+        >
+          ›
+        </button>
       </div>
       <ul>
         {fieldsOf(item).map(({ pointer, value, looksLike }) => {
@@ -28,7 +44,12 @@ export function SampleFields({ item, number, count, places, held, onHold }: Samp
           return (
             <li key={pointer}>
               <button
-                type="button" className="tt-value" draggable aria-pressed={held === pointer} data-bound={bound.length > 0 ? '' : undefined} data-looks={looksLike}
+                type="button"
+                className="tt-value"
+                draggable
+                aria-pressed={held === pointer}
+                data-bound={bound.length > 0 ? '' : undefined}
+                data-looks={looksLike}
                 onClick={() => onHold(held === pointer ? null : pointer)}
                 onDragStart={(event) => {
                   event.dataTransfer.setData('text/plain', pointer)
@@ -44,7 +65,9 @@ export function SampleFields({ item, number, count, places, held, onHold }: Samp
           )
         })}
       </ul>
-      {count === 0 && <p className="tt-quiet">The items of this feed will be here. Open a file, paste a text or give an address.</p>}
+      {count === 0 && (
+        <p className="tt-quiet">The items of this feed will be here. Open a file, paste a text or give an address.</p>
+      )}
     </section>
   )
 }

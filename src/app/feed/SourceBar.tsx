@@ -20,50 +20,140 @@ export function SourceBar({ screen }: { screen: Screen }) {
   return (
     <div className="tt-source">
       <div className="tt-source-line">
-        <span className="tt-chip" title="Where this screen’s items come from">{sourceName(screen)}</span>
-        <Button size="sm" variant="outline-primary" onClick={() => picker.current?.click()}>Open a file…</Button>
-        <Button size="sm" variant="outline-primary" aria-expanded={typing === 'paste'} onClick={() => setTyping(typing === 'paste' ? null : 'paste')}>Paste…</Button>
-        <Button size="sm" variant="outline-primary" aria-expanded={typing === 'address'} onClick={() => setTyping(typing === 'address' ? null : 'address')}>Address…</Button>
-        <Button size="sm" variant="outline-primary" title="Pictures and videos of this machine; they stay in this browser and need no network" onClick={() => pictures.current?.click()}>Pictures…</Button>
-        <Button size="sm" variant="outline-primary" title="A whole folder of pictures, such as a gallery; they stay in this browser and need no network" onClick={() => gallery.current?.click()}>Gallery…</Button>
-        <span className="tt-quiet" title="A feed as JSON or CSV, up to 50 MB">or drop a file here</span>
-        <input ref={pictures} type="file" accept="image/*,video/*" multiple hidden aria-label="Pictures" onChange={(event) => {
-          const files = [...(event.target.files ?? [])]
-          event.target.value = ''
-          if (files.length > 0) void openPictures(files)
-        }} />
-        <input ref={takeFolders(gallery)} type="file" multiple hidden aria-label="Gallery" onChange={(event) => {
-          const files = [...(event.target.files ?? [])]
-          event.target.value = ''
-          if (files.length > 0) void openPictures(files)
-        }} />
-        <input ref={picker} type="file" accept=".json,.csv,.tsv,.txt,application/json,text/csv" hidden aria-label="Feed file" onChange={(event) => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void openFile(file)
-        }} />
+        <span className="tt-chip" title="Where this screen’s items come from">
+          {sourceName(screen)}
+        </span>
+        <Button size="sm" variant="outline-primary" onClick={() => picker.current?.click()}>
+          Open a file…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          aria-expanded={typing === 'paste'}
+          onClick={() => setTyping(typing === 'paste' ? null : 'paste')}
+        >
+          Paste…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          aria-expanded={typing === 'address'}
+          onClick={() => setTyping(typing === 'address' ? null : 'address')}
+        >
+          Address…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="Pictures and videos of this machine; they stay in this browser and need no network"
+          onClick={() => pictures.current?.click()}
+        >
+          Pictures…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="A whole folder of pictures, such as a gallery; they stay in this browser and need no network"
+          onClick={() => gallery.current?.click()}
+        >
+          Gallery…
+        </Button>
+        <span className="tt-quiet" title="A feed as JSON or CSV, up to 50 MB">
+          or drop a file here
+        </span>
+        <input
+          ref={pictures}
+          type="file"
+          accept="image/*,video/*"
+          multiple
+          hidden
+          aria-label="Pictures"
+          onChange={(event) => {
+            const files = [...(event.target.files ?? [])]
+            event.target.value = ''
+            if (files.length > 0) void openPictures(files)
+          }}
+        />
+        <input
+          ref={takeFolders(gallery)}
+          type="file"
+          multiple
+          hidden
+          aria-label="Gallery"
+          onChange={(event) => {
+            const files = [...(event.target.files ?? [])]
+            event.target.value = ''
+            if (files.length > 0) void openPictures(files)
+          }}
+        />
+        <input
+          ref={picker}
+          type="file"
+          accept=".json,.csv,.tsv,.txt,application/json,text/csv"
+          hidden
+          aria-label="Feed file"
+          onChange={(event) => {
+            const file = event.target.files?.[0]
+            event.target.value = ''
+            if (file) void openFile(file)
+          }}
+        />
       </div>
       {typing === 'paste' && (
         <div className="tt-source-line">
-          <textarea className="form-control" aria-label="Feed text" rows={4} placeholder="JSON, CSV or one address" value={text} onChange={(event) => setText(event.target.value)} />
-          <Button size="sm" onClick={() => read(openText)} disabled={text.trim() === ''}>Read it</Button>
+          <textarea
+            className="form-control"
+            aria-label="Feed text"
+            rows={4}
+            placeholder="JSON, CSV or one address"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          <Button size="sm" onClick={() => read(openText)} disabled={text.trim() === ''}>
+            Read it
+          </Button>
         </div>
       )}
       {typing === 'address' && (
-        <form className="tt-source-line" onSubmit={(event) => { event.preventDefault(); read(openAddress) }}>
-          <input className="form-control" type="url" aria-label="Feed address" required placeholder="https://… a feed, or one picture" value={text} onChange={(event) => setText(event.target.value)} />
-          <Button size="sm" type="submit">Fetch it</Button>
+        <form
+          className="tt-source-line"
+          onSubmit={(event) => {
+            event.preventDefault()
+            read(openAddress)
+          }}
+        >
+          <input
+            className="form-control"
+            type="url"
+            aria-label="Feed address"
+            required
+            placeholder="https://… a feed, or one picture"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          <Button size="sm" type="submit">
+            Fetch it
+          </Button>
           <span className="tt-quiet">through the relay: only hosts named when the server was started</span>
         </form>
       )}
       {opening.what !== null && (
         <div className="tt-source-line" role="status">
-          <span>Opening {opening.what}{opening.pages > 1 ? `, page ${opening.pages}` : ''}</span>
+          <span>
+            Opening {opening.what}
+            {opening.pages > 1 ? `, page ${opening.pages}` : ''}
+          </span>
           <Progress name="Opening the feed" share={opening.share} />
-          <Button size="sm" variant="outline-secondary" onClick={cancelOpening}>Cancel</Button>
+          <Button size="sm" variant="outline-secondary" onClick={cancelOpening}>
+            Cancel
+          </Button>
         </div>
       )}
-      {opening.told && <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">{opening.told.text}</Alert>}
+      {opening.told && (
+        <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">
+          {opening.told.text}
+        </Alert>
+      )}
     </div>
   )
 }

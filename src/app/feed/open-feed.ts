@@ -58,7 +58,12 @@ export function openAddress(address: string): Promise<void> {
   return opening(address, async (signal) => {
     if (/\.(jpe?g|png|webp|avif|gif|svg)([?#]|$)/i.test(address) || /\/tiles\/\d+([?#]|$)/.test(address)) {
       const items = [{ id: 'picture', address }]
-      await adopt({ items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: 0 }, inline(items), 'picture', '/address')
+      await adopt(
+        { items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: 0 },
+        inline(items),
+        'picture',
+        '/address',
+      )
       return
     }
     const origin = await OriginClient.unpaced(await headersOf(currentProject()!.project.loading))
@@ -69,11 +74,19 @@ export function openAddress(address: string): Promise<void> {
     for (let page = 2; next !== null && page <= mostPages; page++) {
       store.set({ ...store.get(), pages: page })
       at = new URL(next, at).href
-      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, signal), { itemsAt: first.itemsAt, key: null, nextAt: first.nextAt })
+      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, signal), {
+        itemsAt: first.itemsAt,
+        key: null,
+        nextAt: first.nextAt,
+      })
       items.push(...more.items)
       next = more.next
     }
-    await adopt({ ...first, items }, { type: 'url', url: address, itemsAt: first.itemsAt, nextAt: first.nextAt }, address)
+    await adopt(
+      { ...first, items },
+      { type: 'url', url: address, itemsAt: first.itemsAt, nextAt: first.nextAt },
+      address,
+    )
   })
 }
 
@@ -82,17 +95,33 @@ export function openPictures(files: readonly File[]): Promise<void> {
   return opening(files.length === 1 ? files[0]!.name : `${files.length} files`, async () => {
     const state = currentProject()
     if (!state) return
-    if (files.length > mostPictures) throw new Error(`${files.length} files were picked; at most ${mostPictures} are kept`)
+    if (files.length > mostPictures)
+      throw new Error(`${files.length} files were picked; at most ${mostPictures} are kept`)
     const named = files.map((file) => ({ name: file.webkitRelativePath || file.name, body: file }))
-    const answer = await asked(feedWorker.ask({ do: 'read-pictures', files: named }, (share) => store.set({ ...store.get(), share })))
+    const answer = await asked(
+      feedWorker.ask({ do: 'read-pictures', files: named }, (share) => store.set({ ...store.get(), share })),
+    )
     if (answer.is !== 'pictures') throw new Error('the worker answered something else')
-    if (answer.pictures.length === 0) throw new Error('none of the files is a picture (JPEG, PNG, WebP, AVIF, GIF, SVG) or a video')
+    if (answer.pictures.length === 0)
+      throw new Error('none of the files is a picture (JPEG, PNG, WebP, AVIF, GIF, SVG) or a video')
     const kept = new Set(answer.pictures.map(({ name }) => name))
-    await keepPictures(state.id, named.filter(({ name }) => kept.has(name)))
+    await keepPictures(
+      state.id,
+      named.filter(({ name }) => kept.has(name)),
+    )
     const items = answer.pictures.map(({ name, bytes, width, height }) => ({
-      id: name, photo: `local:${encodeURIComponent(name)}`, title: name.split('/').at(-1), bytes, ...(width === null ? {} : { width, height }),
+      id: name,
+      photo: `local:${encodeURIComponent(name)}`,
+      title: name.split('/').at(-1),
+      bytes,
+      ...(width === null ? {} : { width, height }),
     }))
-    await adopt({ items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: files.length - items.length }, { type: 'file', name: 'picked pictures' }, 'this machine', '/photo')
+    await adopt(
+      { items, itemsAt: '', lists: [], key: '/id', nextAt: null, next: null, leftOut: files.length - items.length },
+      { type: 'file', name: 'picked pictures' },
+      'this machine',
+      '/photo',
+    )
   })
 }
 
@@ -111,12 +140,23 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
     await Promise.race([open(abort.signal), cancelled])
   } catch (error) {
     if (abort.signal.aborted) store.set({ what: null, share: 0, pages: 0, told: null })
-    else store.set({ what: null, share: 0, pages: 0, told: { wrong: true, text: `${what} was not opened: ${error instanceof Error ? error.message : String(error)}. The feed stays as it was.` } })
+    else
+      store.set({
+        what: null,
+        share: 0,
+        pages: 0,
+        told: {
+          wrong: true,
+          text: `${what} was not opened: ${error instanceof Error ? error.message : String(error)}. The feed stays as it was.`,
+        },
+      })
   }
 }
 
 async function readIn(name: string, body: Blob, wishes: FeedWishes): Promise<ReadFeed> {
-  const answer = await asked(feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share })))
+  const answer = await asked(
+    feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share })),
+  )
   if (answer.is !== 'feed') throw new Error('the worker answered something else')
   if (!answer.read.ok) throw new Error(answer.read.message)
   return answer.read.feed
@@ -134,7 +174,10 @@ function asked(job: Job<Answer>): Promise<Answer> {
 
 const inline = (items: readonly Item[]) => ({ type: 'inline' as const, items: [...items] })
 
-type Source = ReturnType<typeof inline> | { type: 'file'; name: string } | { type: 'url'; url: string; itemsAt: string; nextAt: string | null }
+type Source =
+  | ReturnType<typeof inline>
+  | { type: 'file'; name: string }
+  | { type: 'url'; url: string; itemsAt: string; nextAt: string | null }
 
 async function adopt(read: ReadFeed, source: Source, name: string, picture?: string): Promise<void> {
   const state = currentProject()
@@ -146,11 +189,27 @@ async function adopt(read: ReadFeed, source: Source, name: string, picture?: str
     { op: 'replace', path: `${at}/source`, value: source },
     { op: 'replace', path: `${at}/key`, value: read.key },
     { op: 'replace', path: `${at}/kind`, value: null },
-    ...(picture === undefined ? [] : [{ op: 'replace' as const, path: `/screens/${number}/cells/0/slots/0/address`, value: { type: 'pointer', at: picture } }]),
+    ...(picture === undefined
+      ? []
+      : [
+          {
+            op: 'replace' as const,
+            path: `/screens/${number}/cells/0/slots/0/address`,
+            value: { type: 'pointer', at: picture },
+          },
+        ]),
   ])
   feedOpened()
   showSample(0)
   const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are no items were left out.` : ''
   const key = read.key === null ? ' No field tells all items apart: their position serves as the key.' : ''
-  store.set({ what: null, share: 0, pages: 0, told: { wrong: false, text: `${read.items.length} items of ${name} opened.${left}${key}${picture ? '' : ' Click a value that is a picture’s address, then “picture”.'}` } })
+  store.set({
+    what: null,
+    share: 0,
+    pages: 0,
+    told: {
+      wrong: false,
+      text: `${read.items.length} items of ${name} opened.${left}${key}${picture ? '' : ' Click a value that is a picture’s address, then “picture”.'}`,
+    },
+  })
 }

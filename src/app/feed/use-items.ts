@@ -21,7 +21,10 @@ export function useItems(screen: Screen): { items: readonly Item[]; trouble: str
   // The feed is the input, whatever else changes on the screen.
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const known = useMemo(() => knownItems(screen.feed), [screen.feed.source])
-  const { data, error } = useSWR(known ? null : [feedId(id, screen), version], () => itemsOf(id, screen), { revalidateOnFocus: false, shouldRetryOnError: false })
+  const { data, error } = useSWR(known ? null : [feedId(id, screen), version], () => itemsOf(id, screen), {
+    revalidateOnFocus: false,
+    shouldRetryOnError: false,
+  })
   return { items: known ?? data ?? none, trouble: error instanceof Error ? error.message : null }
 }
 

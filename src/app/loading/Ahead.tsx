@@ -11,21 +11,54 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
   return (
     <section className="tt-card" aria-label="What is looked ahead for">
       <h2>What is looked ahead for</h2>
-      <Amount schema="loading/ahead/amount" path="/loading/ahead/amount" value={ahead.amount} from={0} to={ahead.by === 'rows' ? 20 : 4} step={ahead.by === 'rows' ? 1 : 0.25} note={ahead.by === 'screens' ? 'counted in screens' : undefined} />
-      <Choice schema="loading/ahead/direction" path="/loading/ahead/direction" value={ahead.direction} names={{ travel: 'the way it goes', both: 'both ways' }} />
+      <Amount
+        schema="loading/ahead/amount"
+        path="/loading/ahead/amount"
+        value={ahead.amount}
+        from={0}
+        to={ahead.by === 'rows' ? 20 : 4}
+        step={ahead.by === 'rows' ? 1 : 0.25}
+        note={ahead.by === 'screens' ? 'counted in screens' : undefined}
+      />
+      <Choice
+        schema="loading/ahead/direction"
+        path="/loading/ahead/direction"
+        value={ahead.direction}
+        names={{ travel: 'the way it goes', both: 'both ways' }}
+      />
       <details>
         <summary>More</summary>
-        <Choice schema="loading/ahead/by" path="/loading/ahead/by" value={ahead.by} names={{ rows: 'rows', screens: 'screens' }} />
+        <Choice
+          schema="loading/ahead/by"
+          path="/loading/ahead/by"
+          value={ahead.by}
+          names={{ rows: 'rows', screens: 'screens' }}
+        />
         <Flag schema="loading/ahead/onlyWhenIdle" path="/loading/ahead/onlyWhenIdle" value={ahead.onlyWhenIdle} />
         <Flag schema="loading/standIn" path="/loading/standIn" value={standIn} />
       </details>
       {others.length > 0 && (
-        <div className="tt-field" title="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits">
+        <div
+          className="tt-field"
+          title="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
+        >
           <span>Lists before they open</span>
           <div className="tt-swatches">
             {others.map(({ id, name }) => {
               const on = ahead.lists.includes(id)
-              return <button key={id} type="button" className="tt-chip" aria-pressed={on} onClick={() => set('/loading/ahead/lists', on ? ahead.lists.filter((each) => each !== id) : [...ahead.lists, id])}>{name || id}</button>
+              return (
+                <button
+                  key={id}
+                  type="button"
+                  className="tt-chip"
+                  aria-pressed={on}
+                  onClick={() =>
+                    set('/loading/ahead/lists', on ? ahead.lists.filter((each) => each !== id) : [...ahead.lists, id])
+                  }
+                >
+                  {name || id}
+                </button>
+              )
             })}
           </div>
         </div>

@@ -26,22 +26,49 @@ export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHo
           return (
             <li key={i} data-class={slot?.class} data-kept={slot && share >= keepAbove ? '' : undefined}>
               <span className="tt-slot-fill" style={{ width: `${share * 100}%` }} />
-              <span key={slot?.id ?? -1} className="tt-slot-word" data-taken={slot ? '' : undefined}>{slot ? `row ${slot.row} · ${classNames[slot.class] ?? ''}` : 'free'}</span>
+              <span key={slot?.id ?? -1} className="tt-slot-word" data-taken={slot ? '' : undefined}>
+                {slot ? `row ${slot.row} · ${classNames[slot.class] ?? ''}` : 'free'}
+              </span>
             </li>
           )
         })}
       </ol>
       <div className="tt-slot-buttons">
-        <Button size="sm" variant="outline-primary" aria-label="Take a fetch slot away" disabled={slots <= 1} onClick={() => resize(slots - 1)}>−</Button>
-        <Button size="sm" variant="outline-primary" aria-label="Add a fetch slot" disabled={slots >= 64} onClick={() => resize(slots + 1)}>+</Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          aria-label="Take a fetch slot away"
+          disabled={slots <= 1}
+          onClick={() => resize(slots - 1)}
+        >
+          −
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          aria-label="Add a fetch slot"
+          disabled={slots >= 64}
+          onClick={() => resize(slots + 1)}
+        >
+          +
+        </Button>
         {slots > shown && <span className="tt-quiet">and {slots - shown} more</span>}
       </div>
       <KeepAbove share={keepAbove} />
       <div className="tt-in-line" aria-live="off">
         <span>{waiting.length === 0 ? 'Nothing is in line on the device.' : 'In line'}</span>
         <ol aria-label={`${waiting.length} in line`}>
-          {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => <li key={id} data-class={of} title={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}>{i + 1}<small>row {row}</small></li>)}
-          {fallen.map(({ id, row }) => <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>✕<small>row {row}</small></li>)}
+          {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => (
+            <li key={id} data-class={of} title={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}>
+              {i + 1}
+              <small>row {row}</small>
+            </li>
+          ))}
+          {fallen.map(({ id, row }) => (
+            <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>
+              ✕<small>row {row}</small>
+            </li>
+          ))}
         </ol>
         {waiting.length > mostInLine && <span>and {waiting.length - mostInLine} more</span>}
       </div>

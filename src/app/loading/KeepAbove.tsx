@@ -14,7 +14,17 @@ export function KeepAbove({ share }: { share: number }) {
     <div className="tt-keep" title={settingAt('loading/cancel/keepAbove').explain}>
       <div className="tt-keep-bar" ref={bar}>
         <span className="is-cut" style={{ width: `${percent}%` }} />
-        <Handle label="Keep above: share received" axis="x" value={percent} min={0} max={100} text={word} pxPerUnit={width / 100} style={{ left: `${percent}%` }} onChange={(next) => set(path, next / 100)} />
+        <Handle
+          label="Keep above: share received"
+          axis="x"
+          value={percent}
+          min={0}
+          max={100}
+          text={word}
+          pxPerUnit={width / 100}
+          style={{ left: `${percent}%` }}
+          onChange={(next) => set(path, next / 100)}
+        />
       </div>
       <small>Let go of midway: {word}</small>
     </div>

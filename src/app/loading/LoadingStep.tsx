@@ -24,50 +24,187 @@ export default function LoadingStep() {
   const tilePx = (widthDp / screen.layout.columns) * density
   const tileMb = (4 * tilePx * tilePx) / 1e6
   const screenMb = ((heightDp * density) / tilePx) * screen.layout.columns * tileMb
-  const slots = project.screens.flatMap(({ cells }, s) => cells.flatMap((cell, c) => cell.slots.map((slot, i) => ({ path: `/screens/${s}/cells/${c}/slots/${i}`, high: slot.priority === 'high', whole: slot.decodeAt.type === 'original' }))))
+  const slots = project.screens.flatMap(({ cells }, s) =>
+    cells.flatMap((cell, c) =>
+      cell.slots.map((slot, i) => ({
+        path: `/screens/${s}/cells/${c}/slots/${i}`,
+        high: slot.priority === 'high',
+        whole: slot.decodeAt.type === 'original',
+      })),
+    ),
+  )
   return (
     <div className="tt-step">
       <h1>Loading · for the whole app</h1>
-      <p className="tt-lead">Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.</p>
+      <p className="tt-lead">
+        Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.
+      </p>
       <Presets
-        of="policy" label="Policy" ready={policyPresets} now={loading} isChosen={({ values }) => Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))}
-        onTake={(name, values) => edit(`policy ${name}`, Object.entries(values).map(([key, value]: [string, unknown]) => ({ op: 'replace', path: `/loading/${key}`, value })))}
+        of="policy"
+        label="Policy"
+        ready={policyPresets}
+        now={loading}
+        isChosen={({ values }) =>
+          Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))
+        }
+        onTake={(name, values) =>
+          edit(
+            `policy ${name}`,
+            Object.entries(values).map(([key, value]: [string, unknown]) => ({
+              op: 'replace',
+              path: `/loading/${key}`,
+              value,
+            })),
+          )
+        }
       />
       <div className="tt-loading" onPointerEnter={() => void warmUp()} onFocus={() => void warmUp()}>
-        <Zones loading={loading} columns={screen.layout.columns} heldCells={screen.layout.heldCells} heldPath={`/screens/${number}/layout/heldCells`} screenMb={screenMb} />
+        <Zones
+          loading={loading}
+          columns={screen.layout.columns}
+          heldCells={screen.layout.heldCells}
+          heldPath={`/screens/${number}/layout/heldCells`}
+          screenMb={screenMb}
+        />
         <div className="tt-loading-side">
           <section className="tt-card" aria-label="Fetch slots">
-            <h2>Fetch slots · {loading.fetchSlots} at once, {loading.fetchSlotsPerHost} to one host</h2>
-            <FetchSlots slots={loading.fetchSlots} perHost={loading.fetchSlotsPerHost} keepAbove={loading.cancel.keepAbove} />
-            <Choice schema="loading/order" path="/loading/order" value={loading.order} names={{ 'first-come': 'first come', 'last-come': 'last come', nearest: 'nearest first' }} />
+            <h2>
+              Fetch slots · {loading.fetchSlots} at once, {loading.fetchSlotsPerHost} to one host
+            </h2>
+            <FetchSlots
+              slots={loading.fetchSlots}
+              perHost={loading.fetchSlotsPerHost}
+              keepAbove={loading.cancel.keepAbove}
+            />
+            <Choice
+              schema="loading/order"
+              path="/loading/order"
+              value={loading.order}
+              names={{ 'first-come': 'first come', 'last-come': 'last come', nearest: 'nearest first' }}
+            />
             <Restraint dpPerS={loading.startBelowDpPerS} />
             <details>
               <summary>More</summary>
-              <Amount schema="loading/fetchSlotsPerHost" path="/loading/fetchSlotsPerHost" value={loading.fetchSlotsPerHost} from={1} to={24} />
-              <Amount schema="loading/decodeWorkers" path="/loading/decodeWorkers" value={loading.decodeWorkers} from={1} to={8} />
-              <Amount schema="loading/agingMs" path="/loading/agingMs" value={loading.agingMs} from={100} to={10_000} step={100} />
+              <Amount
+                schema="loading/fetchSlotsPerHost"
+                path="/loading/fetchSlotsPerHost"
+                value={loading.fetchSlotsPerHost}
+                from={1}
+                to={24}
+              />
+              <Amount
+                schema="loading/decodeWorkers"
+                path="/loading/decodeWorkers"
+                value={loading.decodeWorkers}
+                from={1}
+                to={8}
+              />
+              <Amount
+                schema="loading/agingMs"
+                path="/loading/agingMs"
+                value={loading.agingMs}
+                from={100}
+                to={10_000}
+                step={100}
+              />
             </details>
           </section>
           <Ahead project={project} screen={screen} />
           <section className="tt-card" aria-label="What is let go">
             <h2>What is let go</h2>
-            <Choice schema="loading/cancel/when" path="/loading/cancel/when" value={loading.cancel.when} names={{ recycle: 'on recycle', zone: 'beyond a zone', never: 'never' }} />
-            <Amount schema="loading/cancel/keepAbove" path="/loading/cancel/keepAbove" value={loading.cancel.keepAbove} from={0} to={1} step={0.05} note={loading.cancel.keepAbove >= 1 ? 'always cut off' : `finish from ${Math.round(loading.cancel.keepAbove * 100)} %`} />
+            <Choice
+              schema="loading/cancel/when"
+              path="/loading/cancel/when"
+              value={loading.cancel.when}
+              names={{ recycle: 'on recycle', zone: 'beyond a zone', never: 'never' }}
+            />
+            <Amount
+              schema="loading/cancel/keepAbove"
+              path="/loading/cancel/keepAbove"
+              value={loading.cancel.keepAbove}
+              from={0}
+              to={1}
+              step={0.05}
+              note={
+                loading.cancel.keepAbove >= 1
+                  ? 'always cut off'
+                  : `finish from ${Math.round(loading.cancel.keepAbove * 100)} %`
+              }
+            />
             <details>
               <summary>More</summary>
-              {loading.cancel.when === 'zone' && <Amount schema="loading/cancel/zoneRows" path="/loading/cancel/zoneRows" value={loading.cancel.zoneRows} from={0} to={24} />}
-              <Choice schema="loading/cancel/whenPaused" path="/loading/cancel/whenPaused" value={loading.cancel.whenPaused} names={away} />
-              <Choice schema="loading/cancel/whenLeft" path="/loading/cancel/whenLeft" value={loading.cancel.whenLeft} names={away} />
-              <Amount schema="loading/timeoutMs" path="/loading/timeoutMs" value={loading.timeoutMs} from={500} to={60_000} step={500} />
-              <Amount schema="loading/retry/attempts" path="/loading/retry/attempts" value={loading.retry.attempts} from={0} to={6} />
-              <Amount schema="loading/retry/firstMs" path="/loading/retry/firstMs" value={loading.retry.firstMs} from={0} to={5000} step={100} />
-              <Amount schema="loading/retry/factor" path="/loading/retry/factor" value={loading.retry.factor} from={1} to={5} step={0.1} />
-              <Amount schema="loading/retry/jitter" path="/loading/retry/jitter" value={loading.retry.jitter} from={0} to={1} step={0.05} />
+              {loading.cancel.when === 'zone' && (
+                <Amount
+                  schema="loading/cancel/zoneRows"
+                  path="/loading/cancel/zoneRows"
+                  value={loading.cancel.zoneRows}
+                  from={0}
+                  to={24}
+                />
+              )}
+              <Choice
+                schema="loading/cancel/whenPaused"
+                path="/loading/cancel/whenPaused"
+                value={loading.cancel.whenPaused}
+                names={away}
+              />
+              <Choice
+                schema="loading/cancel/whenLeft"
+                path="/loading/cancel/whenLeft"
+                value={loading.cancel.whenLeft}
+                names={away}
+              />
+              <Amount
+                schema="loading/timeoutMs"
+                path="/loading/timeoutMs"
+                value={loading.timeoutMs}
+                from={500}
+                to={60_000}
+                step={500}
+              />
+              <Amount
+                schema="loading/retry/attempts"
+                path="/loading/retry/attempts"
+                value={loading.retry.attempts}
+                from={0}
+                to={6}
+              />
+              <Amount
+                schema="loading/retry/firstMs"
+                path="/loading/retry/firstMs"
+                value={loading.retry.firstMs}
+                from={0}
+                to={5000}
+                step={100}
+              />
+              <Amount
+                schema="loading/retry/factor"
+                path="/loading/retry/factor"
+                value={loading.retry.factor}
+                from={1}
+                to={5}
+                step={0.1}
+              />
+              <Amount
+                schema="loading/retry/jitter"
+                path="/loading/retry/jitter"
+                value={loading.retry.jitter}
+                from={0}
+                to={1}
+                step={0.05}
+              />
             </details>
           </section>
           <section className="tt-card" aria-label="What is kept">
             <h2>What is kept</h2>
-            <Amount schema="loading/memoryMb" path="/loading/memoryMb" value={loading.memoryMb} from={0} to={128} note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`} />
+            <Amount
+              schema="loading/memoryMb"
+              path="/loading/memoryMb"
+              value={loading.memoryMb}
+              from={0}
+              to={128}
+              note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`}
+            />
             <Amount schema="loading/diskMb" path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
             <Freshness by={loading.diskFreshness} />
           </section>

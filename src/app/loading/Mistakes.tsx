@@ -3,12 +3,54 @@ import { Choice } from '../controls/Choice.tsx'
 import { edit, set } from '../store/project-store.ts'
 
 const flags = [
-  { name: 'no guard', path: '/loading/guard', is: (loading: Loading) => !loading.guard, on: false, off: true, explain: 'A late picture is set in whatever its cell is bound to by then' },
-  { name: 'no reset on bind', path: '/loading/resetOnBind', is: (loading: Loading) => !loading.resetOnBind, on: false, off: true, explain: 'A cell keeps showing the former item’s picture until its own is there' },
-  { name: 'no sharing', path: '/loading/share', is: (loading: Loading) => !loading.share, on: false, off: true, explain: 'Equal addresses in flight are fetched again and again' },
-  { name: 'decode on main', path: '/loading/decodeOn', is: (loading: Loading) => loading.decodeOn === 'main', on: 'main', off: 'workers', explain: 'Every picture is decoded on the main thread, between frames' },
-  { name: 'no memory cache', path: '/loading/memoryMb', is: (loading: Loading) => loading.memoryMb === 0, on: 0, off: 32, explain: 'Nothing that was decoded is kept' },
-  { name: 'no disk cache', path: '/loading/diskMb', is: (loading: Loading) => loading.diskMb === 0, on: 0, off: 120, explain: 'Nothing that was fetched is kept' },
+  {
+    name: 'no guard',
+    path: '/loading/guard',
+    is: (loading: Loading) => !loading.guard,
+    on: false,
+    off: true,
+    explain: 'A late picture is set in whatever its cell is bound to by then',
+  },
+  {
+    name: 'no reset on bind',
+    path: '/loading/resetOnBind',
+    is: (loading: Loading) => !loading.resetOnBind,
+    on: false,
+    off: true,
+    explain: 'A cell keeps showing the former item’s picture until its own is there',
+  },
+  {
+    name: 'no sharing',
+    path: '/loading/share',
+    is: (loading: Loading) => !loading.share,
+    on: false,
+    off: true,
+    explain: 'Equal addresses in flight are fetched again and again',
+  },
+  {
+    name: 'decode on main',
+    path: '/loading/decodeOn',
+    is: (loading: Loading) => loading.decodeOn === 'main',
+    on: 'main',
+    off: 'workers',
+    explain: 'Every picture is decoded on the main thread, between frames',
+  },
+  {
+    name: 'no memory cache',
+    path: '/loading/memoryMb',
+    is: (loading: Loading) => loading.memoryMb === 0,
+    on: 0,
+    off: 32,
+    explain: 'Nothing that was decoded is kept',
+  },
+  {
+    name: 'no disk cache',
+    path: '/loading/diskMb',
+    is: (loading: Loading) => loading.diskMb === 0,
+    on: 0,
+    off: 120,
+    explain: 'Nothing that was fetched is kept',
+  },
 ] as const
 
 interface MistakesProps {
@@ -26,12 +68,75 @@ export function Mistakes({ loading, slots }: MistakesProps) {
     <section className="tt-card" aria-label="The app as it is today">
       <h2>The app as it is today</h2>
       <div className="tt-swatches">
-        {flags.map(({ name, path, is, on, off, explain }) => <button key={name} type="button" className="tt-chip" aria-pressed={is(loading)} title={explain} onClick={() => set(path, is(loading) ? off : on)}>{name}</button>)}
-        <button type="button" className="tt-chip" aria-pressed={never} title="What nobody sees any more is loaded to its end" onClick={() => set('/loading/cancel/when', never ? 'recycle' : 'never')}>no cancelling</button>
-        <button type="button" className="tt-chip" aria-pressed={allWhole} title="Pictures are decoded as they are sent, however small they are shown" onClick={() => edit('decode at', slots.map(({ path }) => ({ op: 'replace', path: `${path}/decodeAt`, value: { type: allWhole ? 'slot' : 'original' } })))}>full-size decode</button>
-        <button type="button" className="tt-chip" aria-pressed={allHigh} title="When everything is urgent, nothing is" onClick={() => edit('priority', slots.map(({ path }) => ({ op: 'replace', path: `${path}/priority`, value: allHigh ? 'normal' : 'high' })))}>everything at high priority</button>
+        {flags.map(({ name, path, is, on, off, explain }) => (
+          <button
+            key={name}
+            type="button"
+            className="tt-chip"
+            aria-pressed={is(loading)}
+            title={explain}
+            onClick={() => set(path, is(loading) ? off : on)}
+          >
+            {name}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={never}
+          title="What nobody sees any more is loaded to its end"
+          onClick={() => set('/loading/cancel/when', never ? 'recycle' : 'never')}
+        >
+          no cancelling
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={allWhole}
+          title="Pictures are decoded as they are sent, however small they are shown"
+          onClick={() =>
+            edit(
+              'decode at',
+              slots.map(({ path }) => ({
+                op: 'replace',
+                path: `${path}/decodeAt`,
+                value: { type: allWhole ? 'slot' : 'original' },
+              })),
+            )
+          }
+        >
+          full-size decode
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={allHigh}
+          title="When everything is urgent, nothing is"
+          onClick={() =>
+            edit(
+              'priority',
+              slots.map(({ path }) => ({
+                op: 'replace',
+                path: `${path}/priority`,
+                value: allHigh ? 'normal' : 'high',
+              })),
+            )
+          }
+        >
+          everything at high priority
+        </button>
       </div>
-      <Choice schema="loading/setup" path="/loading/setup" value={loading.setup} names={{ 'app-start': 'at start', 'first-use': 'first use', 'per-screen': 'each screen', 'per-bind': 'each bind' }} />
+      <Choice
+        schema="loading/setup"
+        path="/loading/setup"
+        value={loading.setup}
+        names={{
+          'app-start': 'at start',
+          'first-use': 'first use',
+          'per-screen': 'each screen',
+          'per-bind': 'each bind',
+        }}
+      />
     </section>
   )
 }

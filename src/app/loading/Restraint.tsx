@@ -15,11 +15,22 @@ export function Restraint({ dpPerS }: { dpPerS: number | null }) {
       <div className="tt-field" title={explain}>
         <span>{label}</span>
         <div className="tt-swatches" role="group" aria-label={label}>
-          <button type="button" className="tt-chip" aria-pressed={dpPerS === null} onClick={() => set(path, null)}>starts at any speed</button>
-          <button type="button" className="tt-chip" aria-pressed={dpPerS !== null} onClick={() => dpPerS === null && set(path, usual)}>waits until it is slower</button>
+          <button type="button" className="tt-chip" aria-pressed={dpPerS === null} onClick={() => set(path, null)}>
+            starts at any speed
+          </button>
+          <button
+            type="button"
+            className="tt-chip"
+            aria-pressed={dpPerS !== null}
+            onClick={() => dpPerS === null && set(path, usual)}
+          >
+            waits until it is slower
+          </button>
         </div>
       </div>
-      {dpPerS !== null && <Amount schema={schema} path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />}
+      {dpPerS !== null && (
+        <Amount schema={schema} path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />
+      )}
     </>
   )
 }

@@ -34,16 +34,25 @@ export function useLiveLine(): LiveLine {
     const timer = setInterval(() => {
       const now = performance.now()
       // Who was let go has no claims any more: it falls from where it was seen last.
-      const gone = known.filter(({ request }) => request.state === 'cancelled').map(({ place }) => ({ ...place, at: now }))
+      const gone = known
+        .filter(({ request }) => request.state === 'cancelled')
+        .map(({ place }) => ({ ...place, at: now }))
       const run = currentRun()
       const all = run?.run.loader.ranked() ?? []
       known = all.filter(({ state }) => state !== 'decoding').map((request) => ({ request, place: placeOf(request) }))
       setLine((before) => {
         const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...gone].slice(-mostFallen)
-        const running = all.filter(({ transfer }) => transfer >= 0).map((request) => ({ ...placeOf(request), share: request.total ? run!.received(request.transfer) / request.total : null }))
+        const running = all
+          .filter(({ transfer }) => transfer >= 0)
+          .map((request) => ({
+            ...placeOf(request),
+            share: request.total ? run!.received(request.transfer) / request.total : null,
+          }))
         const waiting = all.filter(({ state }) => state === 'queued').map(placeOf)
         // Nothing goes on most of the time: then nothing is drawn.
-        const still = [fallen, running, waiting, before.fallen, before.running, before.waiting].every(({ length }) => length === 0)
+        const still = [fallen, running, waiting, before.fallen, before.running, before.waiting].every(
+          ({ length }) => length === 0,
+        )
         return still ? before : { running: running.sort((one, other) => one.id - other.id), waiting, fallen }
       })
     }, lookMs)
@@ -52,4 +61,8 @@ export function useLiveLine(): LiveLine {
   return line
 }
 
-const placeOf = (request: Request): InLine => ({ id: request.id, row: request.claims[0]?.row ?? -1, class: request.class })
+const placeOf = (request: Request): InLine => ({
+  id: request.id,
+  row: request.claims[0]?.row ?? -1,
+  class: request.class,
+})

@@ -14,8 +14,18 @@ export function Legend({ classes, hidden, onToggle }: LegendProps) {
       {classes.map((name) => {
         const { glyph, hue, name: word, explain } = classWords[name]
         return (
-          <button key={name} type="button" className="tt-chip" aria-pressed={!hidden.has(name)} title={explain} onClick={() => onToggle(name)}>
-            <span aria-hidden style={{ color: `var(${hue})` }}>{glyph}</span> {word}
+          <button
+            key={name}
+            type="button"
+            className="tt-chip"
+            aria-pressed={!hidden.has(name)}
+            title={explain}
+            onClick={() => onToggle(name)}
+          >
+            <span aria-hidden style={{ color: `var(${hue})` }}>
+              {glyph}
+            </span>{' '}
+            {word}
           </button>
         )
       })}

@@ -5,7 +5,18 @@ import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
 import { classWords } from './map-words.ts'
-import { fitAll, nearestLine, pan, plotOf, stretchRange, toX, toY, zoomTime, type MapRange, type MapWindow } from './map-view.ts'
+import {
+  fitAll,
+  nearestLine,
+  pan,
+  plotOf,
+  stretchRange,
+  toX,
+  toY,
+  zoomTime,
+  type MapRange,
+  type MapWindow,
+} from './map-view.ts'
 import type { MapZones } from './map-zones.ts'
 import { fitDistance, offsetAt, type Projection } from './projection.ts'
 
@@ -39,7 +50,24 @@ const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
 /** Time against row: the gesture as a channel, every request as a line, late frames as drips. */
-export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSelect, pins = noPins, onPin, cursorMs = null, onCursor, projection = 'rows', range = null, onRange, only = null, onlyGhost = null, zones = null, edge = null }: ScrollMapProps) {
+export function ScrollMap({
+  map,
+  ghost,
+  hidden = nothingHidden,
+  selected,
+  onSelect,
+  pins = noPins,
+  onPin,
+  cursorMs = null,
+  onCursor,
+  projection = 'rows',
+  range = null,
+  onRange,
+  only = null,
+  onlyGhost = null,
+  zones = null,
+  edge = null,
+}: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const far = useRef<FarView | null>(null)
@@ -53,7 +81,10 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   const drag = useRef<{ x: number; y: number; moved: boolean; select: { ms: number; dp: number } | null } | null>(null)
   const placeOf = (event: PointerEvent) => {
     const { offsetX, offsetY } = event.nativeEvent
-    return { ms: view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs), dp: view.fromDp + ((offsetY - plot.top) / plot.height) * (view.toDp - view.fromDp) }
+    return {
+      ms: view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs),
+      dp: view.fromDp + ((offsetY - plot.top) / plot.height) * (view.toDp - view.fromDp),
+    }
   }
   const view = zoomed ?? whole
   const plot = plotOf(size.width, size.height)
@@ -64,7 +95,9 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   const theme = useTheme()
 
   useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }))
+    const observer = new ResizeObserver(([entry]) =>
+      setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }),
+    )
     observer.observe(box.current!)
     return () => observer.disconnect()
   }, [])
@@ -79,7 +112,22 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
       const context = element.getContext('2d')!
       context.scale(ratio, ratio)
       const style = getComputedStyle(element)
-      drawMap(context, { map, ghost, view, plot: plotOf(size.width, size.height), ...size, selected: at, hidden, projection, range, only, onlyGhost, zones, colour: (token) => style.getPropertyValue(token), far: (far.current ??= new FarView()) })
+      drawMap(context, {
+        map,
+        ghost,
+        view,
+        plot: plotOf(size.width, size.height),
+        ...size,
+        selected: at,
+        hidden,
+        projection,
+        range,
+        only,
+        onlyGhost,
+        zones,
+        colour: (token) => style.getPropertyValue(token),
+        far: (far.current ??= new FarView()),
+      })
     })
     return () => cancelAnimationFrame(frame)
     // The colours are read from the style sheet, which follows the theme.
@@ -90,7 +138,8 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
       event.preventDefault()
       const area = plotOf(size.width, size.height)
       const ms = view.fromMs + ((event.offsetX - area.left) / area.width) * (view.toMs - view.fromMs)
-      if (event.shiftKey) setZoomed(pan(view, ((event.deltaY + event.deltaX) / area.width) * (view.toMs - view.fromMs), 0))
+      if (event.shiftKey)
+        setZoomed(pan(view, ((event.deltaY + event.deltaX) / area.width) * (view.toMs - view.fromMs), 0))
       else setZoomed(zoomTime(view, event.deltaY > 0 ? 1.2 : 1 / 1.2, ms, map))
     },
     [view, size, map, setZoomed],
@@ -101,7 +150,10 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
     return () => element.removeEventListener('wheel', onWheel)
   }, [onWheel])
 
-  const pick = (event: PointerEvent) => nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot, (ms) => offsetAt(map, projection, ms))
+  const pick = (event: PointerEvent) =>
+    nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot, (ms) =>
+      offsetAt(map, projection, ms),
+    )
 
   const onMove = (event: PointerEvent) => {
     const from = drag.current
@@ -117,10 +169,17 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
       const to = placeOf(event)
       // The distance projection selects a while, whatever its place.
       const places = projection === 'rows' ? [from.select.dp, to.dp] : [-Infinity, Infinity]
-      onRange({ fromMs: Math.min(from.select.ms, to.ms), toMs: Math.max(from.select.ms, to.ms), fromDp: Math.min(...places), toDp: Math.max(...places) })
+      onRange({
+        fromMs: Math.min(from.select.ms, to.ms),
+        toMs: Math.max(from.select.ms, to.ms),
+        fromDp: Math.min(...places),
+        toDp: Math.max(...places),
+      })
       return
     }
-    setZoomed(pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)))
+    setZoomed(
+      pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)),
+    )
   }
 
   const latest = useRef(at)
@@ -137,7 +196,10 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
 
   const onKey = (event: KeyboardEvent) => {
     const middle = (view.fromMs + view.toMs) / 2
-    const stretch: [number, number] | undefined = event.shiftKey ? { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key] as [number, number] | undefined : undefined
+    const stretch: [number, number] | undefined = event.shiftKey
+      ? ({ ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key] as
+          [number, number] | undefined)
+      : undefined
     if (stretch && onRange) {
       const next = stretchRange(range, view, at < 0 ? middle : map.lines.from[at]!, ...stretch)
       onRange(projection === 'rows' ? next : { ...next, fromDp: -Infinity, toDp: Infinity })
@@ -156,10 +218,19 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
   return (
     <div className="tt-map" ref={box}>
       <canvas
-        ref={canvas} tabIndex={0} role="img" aria-label={told} style={{ width: '100%', height: '100%' }}
+        ref={canvas}
+        tabIndex={0}
+        role="img"
+        aria-label={told}
+        style={{ width: '100%', height: '100%' }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
-          drag.current = { x: event.clientX, y: event.clientY, moved: false, select: event.shiftKey ? placeOf(event) : null }
+          drag.current = {
+            x: event.clientX,
+            y: event.clientY,
+            moved: false,
+            select: event.shiftKey ? placeOf(event) : null,
+          }
         }}
         onPointerMove={onMove}
         onPointerUp={(event) => {
@@ -168,25 +239,64 @@ export function ScrollMap({ map, ghost, hidden = nothingHidden, selected, onSele
           if (!click) return
           const { offsetX, offsetY } = event.nativeEvent
           // Beneath the plot is time alone: a click there puts the cursor.
-          if (onCursor && offsetY > plot.top + plot.height) onCursor(view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs))
+          if (onCursor && offsetY > plot.top + plot.height)
+            onCursor(view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs))
           else onSelect(map.lines.request[pick(event)] ?? -1)
         }}
         onPointerLeave={() => setHover(-1)}
         onDoubleClick={() => setZoomed(null)}
         onKeyDown={onKey}
       />
-      {cursorMs !== null && cursorMs >= view.fromMs && cursorMs <= view.toMs && <div className="tt-cursor" aria-hidden style={{ left: toX(cursorMs, view, plot), top: plot.top, height: size.height - plot.top - 16 }} />}
-      {pins.filter(({ ms }) => ms >= view.fromMs && ms <= view.toMs).map(({ id, ms, label, what }) => (
-        <button key={id} type="button" className="tt-pin tt-map-pin" style={{ left: toX(ms, view, plot) }} aria-label={`Finding ${label}: ${what}`} title={what} onClick={() => onPin?.(id)}>{label}</button>
-      ))}
+      {cursorMs !== null && cursorMs >= view.fromMs && cursorMs <= view.toMs && (
+        <div
+          className="tt-cursor"
+          aria-hidden
+          style={{ left: toX(cursorMs, view, plot), top: plot.top, height: size.height - plot.top - 16 }}
+        />
+      )}
+      {pins
+        .filter(({ ms }) => ms >= view.fromMs && ms <= view.toMs)
+        .map(({ id, ms, label, what }) => (
+          <button
+            key={id}
+            type="button"
+            className="tt-pin tt-map-pin"
+            style={{ left: toX(ms, view, plot) }}
+            aria-label={`Finding ${label}: ${what}`}
+            title={what}
+            onClick={() => onPin?.(id)}
+          >
+            {label}
+          </button>
+        ))}
       {projection === 'distance' && edge && edgeY >= plot.top && edgeY <= plot.top + plot.height && (
         <>
-          <div className="tt-map-edge" aria-hidden style={{ top: edgeY, left: plot.left, right: size.width - plot.left - plot.width }} />
-          <Handle label="Coming up, on the map: rows ahead" axis="y" value={edge.rows} min={0} max={edge.most} text={`${edge.rows} rows ahead`} pxPerUnit={rowPx} style={{ top: edgeY, left: plot.left + plot.width - 18 }} onChange={edge.onChange} />
+          <div
+            className="tt-map-edge"
+            aria-hidden
+            style={{ top: edgeY, left: plot.left, right: size.width - plot.left - plot.width }}
+          />
+          <Handle
+            label="Coming up, on the map: rows ahead"
+            axis="y"
+            value={edge.rows}
+            min={0}
+            max={edge.most}
+            text={`${edge.rows} rows ahead`}
+            pxPerUnit={rowPx}
+            style={{ top: edgeY, left: plot.left + plot.width - 18 }}
+            onChange={edge.onChange}
+          />
         </>
       )}
-      <div className="tt-map-word" aria-live="polite">{sentence(map, hover >= 0 ? hover : at)}</div>
-      {zoomed && <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>Fit</button>}
+      <div className="tt-map-word" aria-live="polite">
+        {sentence(map, hover >= 0 ? hover : at)}
+      </div>
+      {zoomed && (
+        <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>
+          Fit
+        </button>
+      )}
     </div>
   )
 }
@@ -203,7 +313,10 @@ function sentence(map: MapData, at: number): string {
 
 function summary(map: MapData): string {
   const counts = mapClasses
-    .map((name, number) => ({ name: classWords[name].name, count: map.lines.kind.filter((kind) => kind === number).length }))
+    .map((name, number) => ({
+      name: classWords[name].name,
+      count: map.lines.kind.filter((kind) => kind === number).length,
+    }))
     .filter(({ count }) => count > 0)
     .map(({ name, count }) => `${count} ${name}`)
   return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests; with Shift they select a part.`

@@ -39,13 +39,21 @@ export function columnsOf({ channel: { t, top }, endMs }: MapData, view: MapWind
 }
 
 /** The channel of a long run from far out, column by column: where the window was at any time of each, and its edges. */
-export function drawDenseChannel(context: CanvasRenderingContext2D, map: MapData, view: MapWindow, plot: PlotArea, channel: string, edge: string): void {
+export function drawDenseChannel(
+  context: CanvasRenderingContext2D,
+  map: MapData,
+  view: MapWindow,
+  plot: PlotArea,
+  channel: string,
+  edge: string,
+): void {
   const { high, low } = columnsOf(map, view, plot)
   const down = plot.height / (view.toDp - view.fromDp)
   const y = (dp: number) => plot.top + (dp - view.fromDp) * down
   const tall = map.heightDp * down
   const each = (draw: (x: number, top: number, bottom: number) => void) => {
-    for (let px = 0; px < high.length; px++) if (!Number.isNaN(high[px]!)) draw(plot.left + px, y(high[px]!), y(low[px]!))
+    for (let px = 0; px < high.length; px++)
+      if (!Number.isNaN(high[px]!)) draw(plot.left + px, y(high[px]!), y(low[px]!))
   }
   context.fillStyle = channel
   each((x, top, bottom) => context.fillRect(x, top, 1, bottom - top + tall))

@@ -53,7 +53,8 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   if (paint.projection === 'distance' && paint.zones) drawZones(context, paint, paint.zones)
   drawChannel(context, paint, paint.map, 1)
   if (paint.ghost) drawGhost(context, paint, paint.ghost)
-  if (!paint.everyLine && paint.map.lines.request.length > manyLines && inView(paint) > manyLines) paint.far.draw(context, paint)
+  if (!paint.everyLine && paint.map.lines.request.length > manyLines && inView(paint) > manyLines)
+    paint.far.draw(context, paint)
   else {
     drawHoles(context, paint)
     drawLines(context, paint)
@@ -86,7 +87,11 @@ function edges(paint: MapPaint, map: MapData): Edges {
   const found: Edges = { x: [], top: [], bottom: [] }
   if (paint.projection === 'distance') {
     const level = [toY(0, view, plot), toY(map.heightDp, view, plot)] as const
-    return { x: [toX(0, view, plot), toX(map.endMs, view, plot)], top: [level[0], level[0]], bottom: [level[1], level[1]] }
+    return {
+      x: [toX(0, view, plot), toX(map.endMs, view, plot)],
+      top: [level[0], level[0]],
+      bottom: [level[1], level[1]],
+    }
   }
   // A long run has some hundred thousand positions: they are gone through without making anything of each.
   const across = plot.width / (view.toMs - view.fromMs)
@@ -164,7 +169,12 @@ function drawGhost(context: CanvasRenderingContext2D, paint: MapPaint, ghost: Ma
   context.fillStyle = paint.colour('--quiet')
   for (let i = 0; i < ghost.lines.request.length; i++)
     if (!paint.onlyGhost || paint.onlyGhost[i] === 1)
-    context.fillRect(toX(ghost.lines.to[i]!, view, plot) - 1, toY(ghost.lines.y[i]! - offsetAt(ghost, paint.projection ?? 'rows', ghost.lines.to[i]!), view, plot) - 1, 2, 2)
+      context.fillRect(
+        toX(ghost.lines.to[i]!, view, plot) - 1,
+        toY(ghost.lines.y[i]! - offsetAt(ghost, paint.projection ?? 'rows', ghost.lines.to[i]!), view, plot) - 1,
+        2,
+        2,
+      )
   context.globalAlpha = 1
 }
 
@@ -186,7 +196,14 @@ function drawHoles(context: CanvasRenderingContext2D, paint: MapPaint): void {
 }
 
 /** A band of the list over a while, which is a curved one where the window stands still. */
-function fillWay(context: CanvasRenderingContext2D, { map, view, plot, projection = 'rows' }: MapPaint, y: number, height: number, fromMs: number, toMs: number): void {
+function fillWay(
+  context: CanvasRenderingContext2D,
+  { map, view, plot, projection = 'rows' }: MapPaint,
+  y: number,
+  height: number,
+  fromMs: number,
+  toMs: number,
+): void {
   const way = (dp: number) => wayOf(map, projection, dp, fromMs, toMs, view, plot)
   context.beginPath()
   for (const point of way(y)) context.lineTo(point.x, point.y)
@@ -240,10 +257,19 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
       if (projection === 'rows') {
         context.moveTo(x, y)
         context.lineTo(to, y)
-      } else for (const [n, point] of wayOf(map, projection, lines.y[i]!, lines.from[i]!, lines.to[i]!, view, plot).entries()) {
-        if (n === 0) context.moveTo(point.x, point.y)
-        else context.lineTo(point.x, point.y)
-      }
+      } else
+        for (const [n, point] of wayOf(
+          map,
+          projection,
+          lines.y[i]!,
+          lines.from[i]!,
+          lines.to[i]!,
+          view,
+          plot,
+        ).entries()) {
+          if (n === 0) context.moveTo(point.x, point.y)
+          else context.lineTo(point.x, point.y)
+        }
       marks.push([to, y])
     }
     context.stroke()
@@ -255,7 +281,15 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
 function drawSelected(context: CanvasRenderingContext2D, paint: MapPaint): void {
   const { map, view, plot, selected, projection = 'rows' } = paint
   if (selected < 0) return
-  const way = wayOf(map, projection, map.lines.y[selected]!, map.lines.from[selected]!, map.lines.to[selected]!, view, plot)
+  const way = wayOf(
+    map,
+    projection,
+    map.lines.y[selected]!,
+    map.lines.from[selected]!,
+    map.lines.to[selected]!,
+    view,
+    plot,
+  )
   const { x: to, y } = way.at(-1)!
   context.strokeStyle = paint.colour('--ink')
   context.lineWidth = 2.5
@@ -268,7 +302,11 @@ function drawSelected(context: CanvasRenderingContext2D, paint: MapPaint): void 
 }
 
 /** The selected part, as a band of time; in rows also of places. */
-function drawRange(context: CanvasRenderingContext2D, { view, plot, colour, projection = 'rows' }: MapPaint, range: MapRange): void {
+function drawRange(
+  context: CanvasRenderingContext2D,
+  { view, plot, colour, projection = 'rows' }: MapPaint,
+  range: MapRange,
+): void {
   const x = toX(range.fromMs, view, plot)
   const top = projection === 'rows' ? toY(range.fromDp, view, plot) : plot.top
   const bottom = projection === 'rows' ? toY(range.toDp, view, plot) : plot.top + plot.height

@@ -11,10 +11,31 @@ const size = { width: 1400, height: 700 }
 const sharpness = 2
 
 /** A whole map as a file: SVG with every line in it, or PNG at twice the size. Colours are those of the page now. */
-export async function exportMap(as: 'svg' | 'png', map: MapData, ghost: MapData | null, hidden: ReadonlySet<string>, projection: Projection, only: Uint8Array | null, zones: MapZones | null): Promise<Blob> {
+export async function exportMap(
+  as: 'svg' | 'png',
+  map: MapData,
+  ghost: MapData | null,
+  hidden: ReadonlySet<string>,
+  projection: Projection,
+  only: Uint8Array | null,
+  zones: MapZones | null,
+): Promise<Blob> {
   const style = getComputedStyle(document.documentElement)
   const colour = (token: string) => style.getPropertyValue(token)
-  const paint: MapPaint = { map, ghost, hidden, projection, only, zones, selected: -1, colour, far: new FarView(), view: projection === 'rows' ? fitAll(map) : fitDistance(map), plot: plotOf(size.width, size.height), ...size }
+  const paint: MapPaint = {
+    map,
+    ghost,
+    hidden,
+    projection,
+    only,
+    zones,
+    selected: -1,
+    colour,
+    far: new FarView(),
+    view: projection === 'rows' ? fitAll(map) : fitDistance(map),
+    plot: plotOf(size.width, size.height),
+    ...size,
+  }
   if (as === 'svg') {
     const paper = new SvgPaper()
     drawMap(paper as unknown as CanvasRenderingContext2D, { ...paint, everyLine: true })

@@ -35,7 +35,9 @@ export class FarView {
     const { plot } = paint
     const width = Math.ceil(plot.width)
     const height = Math.ceil(plot.height)
-    const place = this.placeOf(paint, width, height) ?? this.fill(paint, width, height, this.isAlike(paint, width, height) ? beyond : 0)
+    const place =
+      this.placeOf(paint, width, height) ??
+      this.fill(paint, width, height, this.isAlike(paint, width, height) ? beyond : 0)
     context.drawImage(this.canvas, place.x, place.y, width, height, plot.left, plot.top, width, height)
   }
 
@@ -43,10 +45,15 @@ export class FarView {
   private isAlike(paint: MapPaint, width: number, height: number): boolean {
     const { drawn } = this
     if (!drawn) return false
-    for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const) if (drawn.paint[part] !== paint[part]) return false
+    for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const)
+      if (drawn.paint[part] !== paint[part]) return false
     const { view } = paint
     const equal = (one: number, other: number) => Math.abs(one - other) <= 1e-9 * Math.abs(one)
-    return equal(drawn.msPerPx, (view.toMs - view.fromMs) / width) && equal(drawn.dpPerPx, (view.toDp - view.fromDp) / height) && drawn.inks === inksOf(paint).join()
+    return (
+      equal(drawn.msPerPx, (view.toMs - view.fromMs) / width) &&
+      equal(drawn.dpPerPx, (view.toDp - view.fromDp) / height) &&
+      drawn.inks === inksOf(paint).join()
+    )
   }
 
   /** Where in the buffer the view lies, px; null when it is not all there. */
@@ -86,7 +93,12 @@ export class FarView {
     return place
   }
 
-  private addHoles(pixels: Uint32Array, width: number, height: number, { map, view, colour, projection = 'rows' }: MapPaint): void {
+  private addHoles(
+    pixels: Uint32Array,
+    width: number,
+    height: number,
+    { map, view, colour, projection = 'rows' }: MapPaint,
+  ): void {
     const { y, height: tall, from, to } = map.holes
     const ink = packed(colour('--hole'), 0.5)
     const [xOf, yOf] = scales(view, width, height)
@@ -107,11 +119,18 @@ export class FarView {
         }
         continue
       }
-      for (let py = top; py <= bottom; py++) for (let px = x0 + ((x0 + py) & 1); px <= x1; px += 2) pixels[py * width + px] = ink
+      for (let py = top; py <= bottom; py++)
+        for (let px = x0 + ((x0 + py) & 1); px <= x1; px += 2) pixels[py * width + px] = ink
     }
   }
 
-  private addLines(pixels: Uint32Array, width: number, height: number, { map, view, projection = 'rows', range, only }: MapPaint, inks: readonly number[]): void {
+  private addLines(
+    pixels: Uint32Array,
+    width: number,
+    height: number,
+    { map, view, projection = 'rows', range, only }: MapPaint,
+    inks: readonly number[],
+  ): void {
     const shifts = shiftsOf(map, projection, view, width)
     const { lines } = map
     const [xOf, yOf] = scales(view, width, height)
@@ -133,20 +152,25 @@ export class FarView {
       if (start >= width) continue
       if (projection === 'rows') pixels.fill(ink, row * width + start, row * width + Math.min(width, end + 1))
       if (end >= width - dot || end < dot) continue
-      for (let dy = -dot; dy <= dot; dy++) for (let dx = -dot; dx <= dot; dx++) pixels[(row + dy) * width + end + dx] = ink
+      for (let dy = -dot; dy <= dot; dy++)
+        for (let dx = -dot; dx <= dot; dx++) pixels[(row + dy) * width + end + dx] = ink
     }
   }
 }
 
 /** The colour of each class as a pixel; 0: the legend has switched it off. */
 function inksOf({ hidden, colour }: MapPaint): number[] {
-  return mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9)))
+  return mapClasses.map((name) =>
+    hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9),
+  )
 }
 
 /** What is taken from places in the list at each column of pixels, dp. */
 function shiftsOf(map: MapPaint['map'], projection: Projection, view: MapWindow, width: number): Float64Array {
   const shifts = new Float64Array(width)
-  if (projection === 'distance') for (let px = 0; px < width; px++) shifts[px] = offsetAt(map, projection, view.fromMs + (px / width) * (view.toMs - view.fromMs))
+  if (projection === 'distance')
+    for (let px = 0; px < width; px++)
+      shifts[px] = offsetAt(map, projection, view.fromMs + (px / width) * (view.toMs - view.fromMs))
   return shifts
 }
 

@@ -67,7 +67,8 @@ export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): vo
   if (paint.projection === 'distance') {
     // Rows beyond the edge of the screen: above it counted from its top, below it from its bottom.
     const beside = (edge: number, way: 1 | -1, last: number) => {
-      for (let n = Math.max(1, Math.round(rows)); n * map.pitchDp < last; n += Math.max(1, Math.round(rows))) context.fillText(`${n}`, plot.left - 6, toY(edge + way * n * map.pitchDp, view, plot) + 4)
+      for (let n = Math.max(1, Math.round(rows)); n * map.pitchDp < last; n += Math.max(1, Math.round(rows)))
+        context.fillText(`${n}`, plot.left - 6, toY(edge + way * n * map.pitchDp, view, plot) + 4)
     }
     beside(0, -1, -view.fromDp)
     beside(map.heightDp, 1, view.toDp - map.heightDp)

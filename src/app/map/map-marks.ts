@@ -1,7 +1,12 @@
 import type { Mark } from './map-words.ts'
 
 /** Draws the ends of requests of one class: a shape for each outcome, so many px from its middle to its edge. */
-export function drawMarks(context: CanvasRenderingContext2D, mark: Mark, at: readonly [number, number][], size: number): void {
+export function drawMarks(
+  context: CanvasRenderingContext2D,
+  mark: Mark,
+  at: readonly [number, number][],
+  size: number,
+): void {
   const outline = mark === 'cross' || mark === 'tick' || mark === 'ring' || mark === 'loop'
   context.lineWidth = 1.3
   context.beginPath()

@@ -18,7 +18,12 @@ export interface MapRange {
 
 /** Whether a line's while and place touch a range. */
 export function inRange({ lines }: MapData, at: number, range: MapRange): boolean {
-  return lines.to[at]! >= range.fromMs && lines.from[at]! <= range.toMs && lines.y[at]! >= range.fromDp && lines.y[at]! <= range.toDp
+  return (
+    lines.to[at]! >= range.fromMs &&
+    lines.from[at]! <= range.toMs &&
+    lines.y[at]! >= range.fromDp &&
+    lines.y[at]! <= range.toDp
+  )
 }
 
 /** By how much of the view one press of a key moves an edge of the selected part. */
@@ -28,11 +33,21 @@ const keyShare = 0.05
  * A part that is selected by keys: its late edge and its lower one are moved by so many steps. Where none is selected yet it
  * begins at a moment, as high as the view. Both edges keep a step between them.
  */
-export function stretchRange(range: MapRange | null, view: MapWindow, fromMs: number, later: number, lower: number): MapRange {
+export function stretchRange(
+  range: MapRange | null,
+  view: MapWindow,
+  fromMs: number,
+  later: number,
+  lower: number,
+): MapRange {
   const ms = keyShare * (view.toMs - view.fromMs)
   const dp = keyShare * (view.toDp - view.fromDp)
   const begun = range ?? { fromMs, toMs: fromMs, fromDp: view.fromDp, toDp: view.toDp }
-  return { ...begun, toMs: Math.max(begun.fromMs + ms, begun.toMs + later * ms), toDp: Math.max(begun.fromDp + dp, Math.min(view.toDp, begun.toDp) + lower * dp) }
+  return {
+    ...begun,
+    toMs: Math.max(begun.fromMs + ms, begun.toMs + later * ms),
+    toDp: Math.max(begun.fromDp + dp, Math.min(view.toDp, begun.toDp) + lower * dp),
+  }
 }
 
 /** The requests whose lines touch a range. */
@@ -70,8 +85,10 @@ export function fitAll(map: MapData): MapWindow {
   return { fromMs: 0, toMs: Math.max(100, map.endMs), fromDp: low - room, toDp: high + room }
 }
 
-export const toX = (ms: number, view: MapWindow, plot: PlotArea) => plot.left + ((ms - view.fromMs) / (view.toMs - view.fromMs)) * plot.width
-export const toY = (dp: number, view: MapWindow, plot: PlotArea) => plot.top + ((dp - view.fromDp) / (view.toDp - view.fromDp)) * plot.height
+export const toX = (ms: number, view: MapWindow, plot: PlotArea) =>
+  plot.left + ((ms - view.fromMs) / (view.toMs - view.fromMs)) * plot.width
+export const toY = (dp: number, view: MapWindow, plot: PlotArea) =>
+  plot.top + ((dp - view.fromDp) / (view.toDp - view.fromDp)) * plot.height
 
 /** Zooms time around a point; never beyond the run by more than half of it, never below 20 ms. */
 export function zoomTime(view: MapWindow, factor: number, atMs: number, map: MapData): MapWindow {
@@ -85,7 +102,15 @@ export function pan(view: MapWindow, dxMs: number, dyDp: number): MapWindow {
 }
 
 /** The line nearest to a point, by its position in the map's columns; −1 when none is within reach (px). */
-export function nearestLine(map: MapData, x: number, y: number, view: MapWindow, plot: PlotArea, offset: (ms: number) => number = () => 0, reach = 9): number {
+export function nearestLine(
+  map: MapData,
+  x: number,
+  y: number,
+  view: MapWindow,
+  plot: PlotArea,
+  offset: (ms: number) => number = () => 0,
+  reach = 9,
+): number {
   let best = -1
   let bestDistance = reach * reach
   const pointed = view.fromMs + ((x - plot.left) / plot.width) * (view.toMs - view.fromMs)

@@ -20,7 +20,11 @@ export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapDa
 }
 
 /** Beyond the edges of the screen that lies straight: what was coming up as a tint, where it was let go as a dashed edge. */
-export function drawZones(context: CanvasRenderingContext2D, { map, view, plot, colour }: MapPaint, { ahead, letGo }: MapZones): void {
+export function drawZones(
+  context: CanvasRenderingContext2D,
+  { map, view, plot, colour }: MapPaint,
+  { ahead, letGo }: MapZones,
+): void {
   const x = toX(0, view, plot)
   const width = toX(map.endMs, view, plot) - x
   const sides = [(dp: number) => toY(map.heightDp + dp, view, plot), (dp: number) => toY(-dp, view, plot)]

@@ -46,16 +46,30 @@ export function fitDistance(map: MapData): MapWindow {
       above = Math.min(above, away)
       below = Math.max(below, away)
     }
-  return { fromMs: 0, toMs: Math.max(100, map.endMs), fromDp: Math.max(-mostReach * heightDp, above * 1.05), toDp: Math.min((1 + mostReach) * heightDp, below * 1.05) }
+  return {
+    fromMs: 0,
+    toMs: Math.max(100, map.endMs),
+    fromDp: Math.max(-mostReach * heightDp, above * 1.05),
+    toDp: Math.min((1 + mostReach) * heightDp, below * 1.05),
+  }
 }
 
 /** A place in the list over a while, as points on the page: level in rows, a curve in distance. */
-export function wayOf(map: MapData, projection: Projection, dp: number, fromMs: number, toMs: number, view: MapWindow, plot: PlotArea): { x: number; y: number }[] {
+export function wayOf(
+  map: MapData,
+  projection: Projection,
+  dp: number,
+  fromMs: number,
+  toMs: number,
+  view: MapWindow,
+  plot: PlotArea,
+): { x: number; y: number }[] {
   const point = (ms: number) => ({ x: toX(ms, view, plot), y: toY(dp - offsetAt(map, projection, ms), view, plot) })
   if (projection === 'rows') return [point(fromMs), point(toMs)]
   const stepMs = ((view.toMs - view.fromMs) / plot.width) * 2
   const points = [point(fromMs)]
-  for (let ms = Math.max(fromMs, view.fromMs) + stepMs; ms < Math.min(toMs, view.toMs); ms += stepMs) points.push(point(ms))
+  for (let ms = Math.max(fromMs, view.fromMs) + stepMs; ms < Math.min(toMs, view.toMs); ms += stepMs)
+    points.push(point(ms))
   points.push(point(toMs))
   return points
 }

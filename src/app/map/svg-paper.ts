@@ -66,7 +66,9 @@ export class SvgPaper {
   }
 
   stroke(): void {
-    this.parts.push(`<path d="${this.path}" fill="none" stroke="${inkOf(this.strokeStyle)}" stroke-width="${this.lineWidth}"${this.alpha}${this.dash}/>`)
+    this.parts.push(
+      `<path d="${this.path}" fill="none" stroke="${inkOf(this.strokeStyle)}" stroke-width="${this.lineWidth}"${this.alpha}${this.dash}/>`,
+    )
   }
 
   fill(): void {
@@ -74,12 +76,16 @@ export class SvgPaper {
   }
 
   fillRect(x: number, y: number, width: number, height: number): void {
-    this.parts.push(`<rect x="${short(x)}" y="${short(y)}" width="${short(width)}" height="${short(height)}" fill="${inkOf(this.fillStyle)}"${this.alpha}/>`)
+    this.parts.push(
+      `<rect x="${short(x)}" y="${short(y)}" width="${short(width)}" height="${short(height)}" fill="${inkOf(this.fillStyle)}"${this.alpha}/>`,
+    )
   }
 
   fillText(text: string, x: number, y: number): void {
     const anchor = { left: 'start', right: 'end', center: 'middle', start: 'start', end: 'end' }[this.textAlign]
-    this.parts.push(`<text x="${short(x)}" y="${short(y)}" text-anchor="${anchor}" font-family="sans-serif" font-size="${Number.parseFloat(this.font)}" fill="${inkOf(this.fillStyle)}">${escaped(text)}</text>`)
+    this.parts.push(
+      `<text x="${short(x)}" y="${short(y)}" text-anchor="${anchor}" font-family="sans-serif" font-size="${Number.parseFloat(this.font)}" fill="${inkOf(this.fillStyle)}">${escaped(text)}</text>`,
+    )
   }
 
   setLineDash(dash: number[]): void {
@@ -98,6 +104,7 @@ export class SvgPaper {
 
 const short = (value: number) => String(Math.round(value * 100) / 100)
 const hatching = {}
-const pattern = '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse"><path d="M-1 6L6 -1M-1 1L1 -1M4 6L6 4" stroke="#c97f0a" stroke-opacity="0.5"/></pattern>'
+const pattern =
+  '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse"><path d="M-1 6L6 -1M-1 1L1 -1M4 6L6 4" stroke="#c97f0a" stroke-opacity="0.5"/></pattern>'
 const inkOf = (style: string | CanvasPattern) => (typeof style === 'string' ? escaped(style.trim()) : 'url(#hatch)')
 const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;')

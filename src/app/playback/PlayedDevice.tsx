@@ -28,7 +28,7 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
     if (busy.current || !played.current) return
     busy.current = true
     try {
-      for (let done = -1; done !== wanted.current && played.current; ) {
+      for (let done = -1; done !== wanted.current && played.current;) {
         const at = wanted.current
         const { list, screenAt } = played.current
         await list.show(await screenAt(at))
@@ -77,9 +77,26 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
 
   return (
     <>
-      <div className="tt-played" role="img" aria-label={`The screen of run ${run.number} at ${(ms / 1000).toFixed(2)} seconds`} data-ms={drawnMs} ref={host} style={{ width: size.width, height: size.height, zoom: scale }} />
-      {(missing > 0 || withoutTexts) && <p className="tt-played-note" role="status">{missing > 0 && `${missing} ${missing === 1 ? 'picture' : 'pictures'} cannot be had any more: placeholders stand for them. `}{withoutTexts && `Texts are missing: ${withoutTexts}`}</p>}
-      {trouble && <p className="tt-trouble" role="alert">The run cannot be played: {trouble}</p>}
+      <div
+        className="tt-played"
+        role="img"
+        aria-label={`The screen of run ${run.number} at ${(ms / 1000).toFixed(2)} seconds`}
+        data-ms={drawnMs}
+        ref={host}
+        style={{ width: size.width, height: size.height, zoom: scale }}
+      />
+      {(missing > 0 || withoutTexts) && (
+        <p className="tt-played-note" role="status">
+          {missing > 0 &&
+            `${missing} ${missing === 1 ? 'picture' : 'pictures'} cannot be had any more: placeholders stand for them. `}
+          {withoutTexts && `Texts are missing: ${withoutTexts}`}
+        </p>
+      )}
+      {trouble && (
+        <p className="tt-trouble" role="alert">
+          The run cannot be played: {trouble}
+        </p>
+      )}
     </>
   )
 }

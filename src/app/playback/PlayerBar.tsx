@@ -22,7 +22,14 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
     setTrouble(null)
     setClip({ share: 0, cancel: () => abort.abort() })
     try {
-      const file = await recordClip({ run, kept, as, fromMs: at < endMs ? at : 0, signal: abort.signal, progress: (share) => setClip({ share, cancel: () => abort.abort() }) })
+      const file = await recordClip({
+        run,
+        kept,
+        as,
+        fromMs: at < endMs ? at : 0,
+        signal: abort.signal,
+        progress: (share) => setClip({ share, cancel: () => abort.abort() }),
+      })
       saveBlob(`run-${run.number}-clip.${as === 'png' ? 'zip' : 'webm'}`, file)
     } catch (error) {
       if (!abort.signal.aborted) setTrouble(error instanceof Error ? error.message : String(error))
@@ -32,24 +39,88 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
   }
   return (
     <div className="tt-player" role="group" aria-label="Playback">
-      <button type="button" className="tt-chip" onClick={() => { if (!mine) playAt(run.id, 0, endMs); togglePlaying() }}>{mine?.playing ? '❚❚ stand' : '▶ play'}</button>
-      <button type="button" className="tt-chip" aria-label="One frame back" title="One frame back" onClick={() => playAt(run.id, at - frame, endMs)}>‹</button>
-      <button type="button" className="tt-chip" aria-label="One frame on" title="One frame on" onClick={() => playAt(run.id, at + frame, endMs)}>›</button>
-      <input type="range" aria-label="Moment of the run, ms" min={0} max={Math.ceil(endMs)} step={1} value={Math.round(at)} onChange={(event) => playAt(run.id, Number(event.target.value), endMs)} />
+      <button
+        type="button"
+        className="tt-chip"
+        onClick={() => {
+          if (!mine) playAt(run.id, 0, endMs)
+          togglePlaying()
+        }}
+      >
+        {mine?.playing ? '❚❚ stand' : '▶ play'}
+      </button>
+      <button
+        type="button"
+        className="tt-chip"
+        aria-label="One frame back"
+        title="One frame back"
+        onClick={() => playAt(run.id, at - frame, endMs)}
+      >
+        ‹
+      </button>
+      <button
+        type="button"
+        className="tt-chip"
+        aria-label="One frame on"
+        title="One frame on"
+        onClick={() => playAt(run.id, at + frame, endMs)}
+      >
+        ›
+      </button>
+      <input
+        type="range"
+        aria-label="Moment of the run, ms"
+        min={0}
+        max={Math.ceil(endMs)}
+        step={1}
+        value={Math.round(at)}
+        onChange={(event) => playAt(run.id, Number(event.target.value), endMs)}
+      />
       <span className="tt-quiet">{(at / 1000).toFixed(3)} s</span>
-      <select aria-label="Speed of the playback" value={mine?.speed ?? 1} onChange={(event) => { if (!mine) playAt(run.id, 0, endMs); setSpeed(Number(event.target.value)) }}>
-        {speeds.map((speed) => <option key={speed} value={speed}>{speed}×</option>)}
+      <select
+        aria-label="Speed of the playback"
+        value={mine?.speed ?? 1}
+        onChange={(event) => {
+          if (!mine) playAt(run.id, 0, endMs)
+          setSpeed(Number(event.target.value))
+        }}
+      >
+        {speeds.map((speed) => (
+          <option key={speed} value={speed}>
+            {speed}×
+          </option>
+        ))}
       </select>
-      {mine && <button type="button" className="tt-chip" title="The device shows the live list again" onClick={stopPlaying}>back to live</button>}
+      {mine && (
+        <button type="button" className="tt-chip" title="The device shows the live list again" onClick={stopPlaying}>
+          back to live
+        </button>
+      )}
       {clip ? (
         <>
           <Progress name="Making the clip" share={clip.share} />
-          <button type="button" className="tt-chip" onClick={clip.cancel}>Cancel</button>
+          <button type="button" className="tt-chip" onClick={clip.cancel}>
+            Cancel
+          </button>
         </>
       ) : (
         <>
-          <button type="button" className="tt-chip" title="Up to ten seconds from the cursor on, as a film (WebM)" onClick={() => void save('webm')}>clip</button>
-          <button type="button" className="tt-chip" title="Up to ten seconds from the cursor on, ten pictures a second (PNG, in one zip file)" onClick={() => void save('png')}>pictures</button>
+          <button
+            type="button"
+            className="tt-chip"
+            title="Up to ten seconds from the cursor on, as a film (WebM)"
+            onClick={() => void save('webm')}
+          >
+            clip
+          </button>
+          <button
+            type="button"
+            className="tt-chip"
+            title="Up to ten seconds from the cursor on, ten pictures a second (PNG, in one zip file)"
+            onClick={() => void save('png')}
+          >
+            pictures
+          </button>
         </>
       )}
       {trouble && <span role="alert">The clip could not be made: {trouble}</span>}

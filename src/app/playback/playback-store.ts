@@ -16,7 +16,13 @@ export const currentPlayed = store.get
 /** Puts the device where a run was at a moment; it stands there. */
 export function playAt(run: number, ms: number, endMs: number): void {
   const now = store.get()
-  store.set({ run, endMs, ms: Math.min(endMs, Math.max(0, ms)), playing: now?.run === run && now.playing, speed: now?.speed ?? 1 })
+  store.set({
+    run,
+    endMs,
+    ms: Math.min(endMs, Math.max(0, ms)),
+    playing: now?.run === run && now.playing,
+    speed: now?.speed ?? 1,
+  })
 }
 
 export function setSpeed(speed: number): void {

@@ -32,7 +32,9 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
   if (opened.is !== 'played') throw new Error('the worker answered something else')
   const { addresses } = opened
   const list = new PlayedList({
-    project, screen, shown: () => Math.min(1, pxPerDp() / project.device.density),
+    project,
+    screen,
+    shown: () => Math.min(1, pxPerDp() / project.device.density),
     itemOf: (key) => items.get(key) ?? {},
     pictureOf: ({ rendition, kind, slot, px }) => {
       const address = classify(addresses[rendition] ?? '', null)
@@ -41,21 +43,36 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
     },
   })
   return {
-    list, widthDp: project.device.widthDp, heightDp: project.device.heightDp, withoutTexts: trouble,
+    list,
+    widthDp: project.device.widthDp,
+    heightDp: project.device.heightDp,
+    withoutTexts: trouble,
     async screenAt(ms) {
       const answer = await playWorker.ask({ do: 'play', hash: run.hash, log: null, ms }).result
       // Another run was opened there meanwhile: this one is opened again.
-      const again = answer.is === 'played' && answer.screen === null ? await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms }).result : answer
+      const again =
+        answer.is === 'played' && answer.screen === null
+          ? await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms }).result
+          : answer
       if (again.is !== 'played' || !again.screen) throw new Error('the worker answered something else')
       return again.screen
     },
   }
 }
 
-async function itemsByKey(project: string, screen: Parameters<typeof itemsOf>[1]): Promise<{ items: Map<string, Item>; trouble: string | null }> {
+async function itemsByKey(
+  project: string,
+  screen: Parameters<typeof itemsOf>[1],
+): Promise<{ items: Map<string, Item>; trouble: string | null }> {
   const feed = new FeedList(screen.feed)
-  const found = await itemsOf(project, screen).then((items) => ({ items, trouble: null }), (error: unknown) => ({ items: [], trouble: error instanceof Error ? error.message : String(error) }))
+  const found = await itemsOf(project, screen).then(
+    (items) => ({ items, trouble: null }),
+    (error: unknown) => ({ items: [], trouble: error instanceof Error ? error.message : String(error) }),
+  )
   feed.append(found.items)
   feed.complete()
-  return { items: new Map(Array.from({ length: feed.count }, (_, index) => [feed.key(index), feed.item(index)])), trouble: found.trouble }
+  return {
+    items: new Map(Array.from({ length: feed.count }, (_, index) => [feed.key(index), feed.item(index)])),
+    trouble: found.trouble,
+  }
 }

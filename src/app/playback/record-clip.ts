@@ -38,7 +38,9 @@ export async function recordClip({ run, kept, as, fromMs, signal, progress }: Cl
       pictures.push(await listPixels(stage, { widthDp: played.widthDp, heightDp: played.heightDp, scale }))
       progress(((n + 1) / count) * (as === 'png' ? 1 : 0.6))
     }
-    return as === 'png' ? await zipped(pictures) : await filmed(pictures, signal, (share) => progress(0.6 + 0.4 * share))
+    return as === 'png'
+      ? await zipped(pictures)
+      : await filmed(pictures, signal, (share) => progress(0.6 + 0.4 * share))
   } finally {
     stage.remove()
     await played.list.close()
@@ -57,7 +59,11 @@ async function zipped(pictures: readonly ImageData[]): Promise<Blob> {
 }
 
 /** The browser's recorder takes what a canvas shows while time passes: the film is made at its own pace. */
-async function filmed(pictures: readonly ImageData[], signal: AbortSignal, progress: (share: number) => void): Promise<Blob> {
+async function filmed(
+  pictures: readonly ImageData[],
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<Blob> {
   const canvas = canvasOf(pictures[0]!)
   const context = canvas.getContext('2d')!
   const recorder = new MediaRecorder(canvas.captureStream(perSecond), { mimeType: 'video/webm' })

@@ -17,32 +17,66 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
   const wish = { kinds: kind === '' ? [] : [kind], text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
-  const { answer, trouble } = useAnswer<EventPage>(`events ${run.hash} ${kind} ${text} ${range?.fromMs ?? ''} ${range?.toMs ?? ''}`, async () => {
-    const told = await runWorker.ask({ do: 'events', log: kept.log, hash: run.hash, wish, most }).result
-    if (told.is !== 'events') throw new Error('the worker answered something else')
-    return told.page
-  })
-  const lines = answer?.events.map(({ event, t, ...fields }) => `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${Object.entries(fields).map(([name, value]) => `${name} ${String(value)}`).join(', ')}`) ?? []
+  const { answer, trouble } = useAnswer<EventPage>(
+    `events ${run.hash} ${kind} ${text} ${range?.fromMs ?? ''} ${range?.toMs ?? ''}`,
+    async () => {
+      const told = await runWorker.ask({ do: 'events', log: kept.log, hash: run.hash, wish, most }).result
+      if (told.is !== 'events') throw new Error('the worker answered something else')
+      return told.page
+    },
+  )
+  const lines =
+    answer?.events.map(
+      ({ event, t, ...fields }) =>
+        `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${Object.entries(fields)
+          .map(([name, value]) => `${name} ${String(value)}`)
+          .join(', ')}`,
+    ) ?? []
   const take = (as: 'ndjson' | 'csv') => {
     runWorker.ask({ do: 'export', log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
       (told) => told.is === 'file' && saveBlob(`run-${run.number}.${as}`, told.file),
-      (error: unknown) => tell(`The run could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
+      (error: unknown) =>
+        tell(`The run could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (
     <section className="tt-card tt-event-lens" aria-label="Event log">
       <div className="tt-source-line">
-        <select aria-label="Kind of event" value={kind} onChange={(event) => setKind(event.target.value as EventKind | '')}>
+        <select
+          aria-label="Kind of event"
+          value={kind}
+          onChange={(event) => setKind(event.target.value as EventKind | '')}
+        >
           <option value="">all kinds</option>
-          {kindNames.map((name) => <option key={name}>{name}</option>)}
+          {kindNames.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
         </select>
-        <input className="form-control" aria-label="Text in the event" placeholder="a key, cell, request, reason…" value={typed} onChange={(event) => setTyped(event.target.value)} />
-        <span role="status" className="tt-quiet">{answer ? `${answer.matching.toLocaleString('en')} events${answer.matching > most ? `, the first ${most}` : ''}` : (trouble ?? 'reading…')}</span>
-        <Button size="sm" variant="link" onClick={() => void navigator.clipboard.writeText(lines.join('\n'))}>Copy</Button>
-        <Button size="sm" variant="link" onClick={() => take('ndjson')}>NDJSON</Button>
-        <Button size="sm" variant="link" onClick={() => take('csv')}>CSV</Button>
+        <input
+          className="form-control"
+          aria-label="Text in the event"
+          placeholder="a key, cell, request, reason…"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+        <span role="status" className="tt-quiet">
+          {answer
+            ? `${answer.matching.toLocaleString('en')} events${answer.matching > most ? `, the first ${most}` : ''}`
+            : (trouble ?? 'reading…')}
+        </span>
+        <Button size="sm" variant="link" onClick={() => void navigator.clipboard.writeText(lines.join('\n'))}>
+          Copy
+        </Button>
+        <Button size="sm" variant="link" onClick={() => take('ndjson')}>
+          NDJSON
+        </Button>
+        <Button size="sm" variant="link" onClick={() => take('csv')}>
+          CSV
+        </Button>
       </div>
-      <pre tabIndex={0} aria-label="Events">{lines.join('\n')}</pre>
+      <pre tabIndex={0} aria-label="Events">
+        {lines.join('\n')}
+      </pre>
     </section>
   )
 }

@@ -23,36 +23,127 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
   if (findings === null) return null
   switch (findings.is) {
     case 'looking':
-      return <div className="tt-card tt-finding"><p role="status">Looking for what could be better, and simulating each change on ten seeds…</p><Progress name="Proving" share={findings.share} /> <Button size="sm" variant="outline-secondary" onClick={findings.cancel}>Cancel</Button></div>
+      return (
+        <div className="tt-card tt-finding">
+          <p role="status">Looking for what could be better, and simulating each change on ten seeds…</p>
+          <Progress name="Proving" share={findings.share} />{' '}
+          <Button size="sm" variant="outline-secondary" onClick={findings.cancel}>
+            Cancel
+          </Button>
+        </div>
+      )
     case 'failed':
-      return <p className="tt-card" role="alert">The findings could not be proven: {findings.why}</p>
+      return (
+        <p className="tt-card" role="alert">
+          The findings could not be proven: {findings.why}
+        </p>
+      )
     case 'cancelled':
       return <p className="tt-card">Looking for findings was cancelled.</p>
     case 'found':
       return (
         <section className="tt-findings" aria-label="Findings" tabIndex={0}>
-          {findings.findings.length === 0 && <p className="tt-card">No change that was tried is proven better{findings.unproven > 0 ? `: ${findings.unproven} ${findings.unproven === 1 ? 'suspicion' : 'suspicions'} showed no gain beyond noise, or cost more than it gained` : ''}.</p>}
-          {findings.untried.map(({ what, why }) => <p key={what} className="tt-card">{what} This could not be tried: {why}</p>)}
+          {findings.findings.length === 0 && (
+            <p className="tt-card">
+              No change that was tried is proven better
+              {findings.unproven > 0
+                ? `: ${findings.unproven} ${findings.unproven === 1 ? 'suspicion' : 'suspicions'} showed no gain beyond noise, or cost more than it gained`
+                : ''}
+              .
+            </p>
+          )}
+          {findings.untried.map(({ what, why }) => (
+            <p key={what} className="tt-card">
+              {what} This could not be tried: {why}
+            </p>
+          ))}
           {findings.findings.map((finding, i) => (
-            <article key={finding.id} className="tt-card tt-finding" data-shown={shown === finding.id ? '' : undefined} aria-label={finding.what}>
+            <article
+              key={finding.id}
+              className="tt-card tt-finding"
+              data-shown={shown === finding.id ? '' : undefined}
+              aria-label={finding.what}
+            >
               <div>
-                <h3><span className="tt-pin" aria-hidden>{i + 1}</span> {finding.what}</h3>
+                <h3>
+                  <span className="tt-pin" aria-hidden>
+                    {i + 1}
+                  </span>{' '}
+                  {finding.what}
+                </h3>
                 <p>{finding.evidence}</p>
                 <p>
                   <strong>{capital(finding.change)}:</strong> <Told change={finding.proof} />
-                  {finding.gains.map((change) => <span key={change.metric}>; <Told change={change} /></span>)}
-                  {finding.costs.length > 0 ? <em> It costs: {finding.costs.map((change, c) => <span key={change.metric}>{c > 0 && '; '}<Told change={change} /></span>)}.</em> : '.'}
+                  {finding.gains.map((change) => (
+                    <span key={change.metric}>
+                      ; <Told change={change} />
+                    </span>
+                  ))}
+                  {finding.costs.length > 0 ? (
+                    <em>
+                      {' '}
+                      It costs:{' '}
+                      {finding.costs.map((change, c) => (
+                        <span key={change.metric}>
+                          {c > 0 && '; '}
+                          <Told change={change} />
+                        </span>
+                      ))}
+                      .
+                    </em>
+                  ) : (
+                    '.'
+                  )}
                   {finding.other !== undefined && ' No setting was changed: judge settings by both visits.'}
-                  <span className="tt-quiet"> {world === 'live' ? 'Proof is simulated: m' : 'M'}edian of {finding.seeds} seeds, 95 % within {interval(finding)}.</span>
+                  <span className="tt-quiet">
+                    {' '}
+                    {world === 'live' ? 'Proof is simulated: m' : 'M'}edian of {finding.seeds} seeds, 95 % within{' '}
+                    {interval(finding)}.
+                  </span>
                 </p>
               </div>
               <div className="tt-finding-acts">
-                {finding.other !== undefined
-                  ? <Button size="sm" variant="outline-primary" title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers" onClick={onVisits}>Simulate the visits</Button>
-                  : tried === finding.id
-                  ? <Button size="sm" variant="outline-primary" disabled={!canUndo} onClick={() => { undoLast(); onTry(null) }}>Undo it</Button>
-                  : <Button size="sm" onClick={() => { edit(`try ${finding.id}`, finding.patch); onTry(finding.id) }}>Try this</Button>}
-                <button type="button" className="tt-chip" aria-pressed={shown === finding.id} title="Drawn over the present run" onClick={() => onShow(shown === finding.id ? null : finding.id)}>{finding.other === undefined ? 'mended run' : 'that visit'}</button>
+                {finding.other !== undefined ? (
+                  <Button
+                    size="sm"
+                    variant="outline-primary"
+                    title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
+                    onClick={onVisits}
+                  >
+                    Simulate the visits
+                  </Button>
+                ) : tried === finding.id ? (
+                  <Button
+                    size="sm"
+                    variant="outline-primary"
+                    disabled={!canUndo}
+                    onClick={() => {
+                      undoLast()
+                      onTry(null)
+                    }}
+                  >
+                    Undo it
+                  </Button>
+                ) : (
+                  <Button
+                    size="sm"
+                    onClick={() => {
+                      edit(`try ${finding.id}`, finding.patch)
+                      onTry(finding.id)
+                    }}
+                  >
+                    Try this
+                  </Button>
+                )}
+                <button
+                  type="button"
+                  className="tt-chip"
+                  aria-pressed={shown === finding.id}
+                  title="Drawn over the present run"
+                  onClick={() => onShow(shown === finding.id ? null : finding.id)}
+                >
+                  {finding.other === undefined ? 'mended run' : 'that visit'}
+                </button>
               </div>
             </article>
           ))}
@@ -65,8 +156,15 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
 function Told({ change }: { change: Change }) {
   const figure = figureOf(change.metric)
-  const form = (value: number) => { const { text, unit } = figure.form(value); return unit ? `${text} ${unit}` : text }
-  return <span title={figure.explain}>{figure.name} {form(change.before)} → <strong>{form(change.after)}</strong></span>
+  const form = (value: number) => {
+    const { text, unit } = figure.form(value)
+    return unit ? `${text} ${unit}` : text
+  }
+  return (
+    <span title={figure.explain}>
+      {figure.name} {form(change.before)} → <strong>{form(change.after)}</strong>
+    </span>
+  )
 }
 
 function interval({ proof }: Finding): string {

@@ -20,11 +20,14 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
     const [decodeMs, wastedMs] = [metrics['decode.ms'] ?? 0, metrics['decode.wastedMs'] ?? 0]
     return (
       <p className="tt-ledger tt-quiet">
-        {local ? `No byte came over the network: ${metrics['decode.count']} pictures read from this device, ${decodeMs.toFixed(0)} ms of decoding, ${wastedMs.toFixed(0)} ms of it for nobody.` : 'No byte was received in this run.'}
+        {local
+          ? `No byte came over the network: ${metrics['decode.count']} pictures read from this device, ${decodeMs.toFixed(0)} ms of decoding, ${wastedMs.toFixed(0)} ms of it for nobody.`
+          : 'No byte was received in this run.'}
       </p>
     )
   }
-  const mb = (bytes: number) => (bytes >= 100_000 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1000).toFixed(1)} kB`)
+  const mb = (bytes: number) =>
+    bytes >= 100_000 ? `${(bytes / 1e6).toFixed(2)} MB` : `${(bytes / 1000).toFixed(1)} kB`
   return (
     <div className="tt-ledger" role="group" aria-label={`Every byte accounted for: ${mb(received)} received`}>
       {classes.map((name) => {
@@ -34,7 +37,10 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
         const share = bytes / received
         return (
           <button
-            key={name} type="button" onClick={() => onPick(name)} className={name === 'cutOff' ? 'is-hatched' : ''}
+            key={name}
+            type="button"
+            onClick={() => onPick(name)}
+            className={name === 'cutOff' ? 'is-hatched' : ''}
             style={{ flexGrow: share, backgroundColor: `var(${hue}-fill, var(${hue}))` }}
             title={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
             aria-label={`${word}, ${mb(bytes)}`}

@@ -9,32 +9,98 @@ import { useAnswer } from './use-answer.ts'
 const bytes = (value: number) => value.toLocaleString('en')
 
 /** The ledger in full: every class with its requests, bytes and decoding, and its dearest requests; each selects on the map. */
-export function LedgerLens({ kept, hash, range, onRequest }: { kept: StoredLog; hash: string; range: MapRange | null; onRequest: (request: number) => void }) {
+export function LedgerLens({
+  kept,
+  hash,
+  range,
+  onRequest,
+}: {
+  kept: StoredLog
+  hash: string
+  range: MapRange | null
+  onRequest: (request: number) => void
+}) {
   const { answer, trouble } = useAnswer<LedgerTable>(`ledger ${hash} ${partKey(range)}`, async () => {
-    const told = await runWorker.ask({ do: 'ledger', log: kept.log, hash, only: range && requestsIn(kept.map, range) }).result
+    const told = await runWorker.ask({ do: 'ledger', log: kept.log, hash, only: range && requestsIn(kept.map, range) })
+      .result
     if (told.is !== 'ledger') throw new Error('the worker answered something else')
     return told.table
   })
-  if (trouble) return <p className="tt-card" role="alert">The ledger could not be read: {trouble}</p>
+  if (trouble)
+    return (
+      <p className="tt-card" role="alert">
+        The ledger could not be read: {trouble}
+      </p>
+    )
   if (!answer) return <p className="tt-card">Reading the ledger…</p>
   return (
     <section className="tt-card tt-ledger-lens" aria-label="The ledger" tabIndex={0}>
       {range && <PartNote figures={false} />}
       <table>
-        <thead><tr><th scope="col">class</th><th scope="col">requests</th><th scope="col">bytes</th><th scope="col">share</th><th scope="col">decoding</th><th scope="col">dearest</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">class</th>
+            <th scope="col">requests</th>
+            <th scope="col">bytes</th>
+            <th scope="col">share</th>
+            <th scope="col">decoding</th>
+            <th scope="col">dearest</th>
+          </tr>
+        </thead>
         <tbody>
           {answer.rows.map((row) => (
             <tr key={row.class} title={classWords[row.class].explain}>
-              <th scope="row"><span aria-hidden style={{ color: `var(${classWords[row.class].hue})` }}>{classWords[row.class].glyph}</span> {classWords[row.class].name}</th>
-              <td>{row.requests}</td><td data-class={row.class}>{bytes(row.bytes)}</td><td>{row.share === null ? '–' : `${(100 * row.share).toFixed(1)} %`}</td><td>{row.decodeMs.toFixed(0)} ms</td>
-              <td>{row.dearest.slice(0, 4).map(({ request, address, bytes: cost }) => <button key={request} type="button" className="tt-link" title={`${address}: ${bytes(cost)} bytes`} onClick={() => onRequest(request)}>{request}</button>)}</td>
+              <th scope="row">
+                <span aria-hidden style={{ color: `var(${classWords[row.class].hue})` }}>
+                  {classWords[row.class].glyph}
+                </span>{' '}
+                {classWords[row.class].name}
+              </th>
+              <td>{row.requests}</td>
+              <td data-class={row.class}>{bytes(row.bytes)}</td>
+              <td>{row.share === null ? '–' : `${(100 * row.share).toFixed(1)} %`}</td>
+              <td>{row.decodeMs.toFixed(0)} ms</td>
+              <td>
+                {row.dearest.slice(0, 4).map(({ request, address, bytes: cost }) => (
+                  <button
+                    key={request}
+                    type="button"
+                    className="tt-link"
+                    title={`${address}: ${bytes(cost)} bytes`}
+                    onClick={() => onRequest(request)}
+                  >
+                    {request}
+                  </button>
+                ))}
+              </td>
             </tr>
           ))}
         </tbody>
         <tfoot>
-          <tr><th scope="row">received</th><td /><td>{bytes(answer.received)}</td><td colSpan={3} className="tt-quiet">the classes sum to it, to the byte</td></tr>
-          <tr><th scope="row">oversize</th><td /><td>{bytes(answer.oversize)}</td><td colSpan={3} className="tt-quiet">carry px that no slot shows; across the classes</td></tr>
-          <tr><th scope="row">in flight</th><td /><td>{bytes(answer.inFlight)}</td><td colSpan={3} className="tt-quiet">sent for cancelled transfers and never received; outside the sum</td></tr>
+          <tr>
+            <th scope="row">received</th>
+            <td />
+            <td>{bytes(answer.received)}</td>
+            <td colSpan={3} className="tt-quiet">
+              the classes sum to it, to the byte
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">oversize</th>
+            <td />
+            <td>{bytes(answer.oversize)}</td>
+            <td colSpan={3} className="tt-quiet">
+              carry px that no slot shows; across the classes
+            </td>
+          </tr>
+          <tr>
+            <th scope="row">in flight</th>
+            <td />
+            <td>{bytes(answer.inFlight)}</td>
+            <td colSpan={3} className="tt-quiet">
+              sent for cancelled transfers and never received; outside the sum
+            </td>
+          </tr>
         </tfoot>
       </table>
     </section>

@@ -25,28 +25,79 @@ interface MapToolsProps {
 }
 
 /** How the map is projected, what part of it is selected, and the map as a file. */
-export function MapTools({ map, ghost, hidden, zones, name, projection, onProjection, range, onRange, slots, slot, only, onSlot }: MapToolsProps) {
+export function MapTools({
+  map,
+  ghost,
+  hidden,
+  zones,
+  name,
+  projection,
+  onProjection,
+  range,
+  onRange,
+  slots,
+  slot,
+  only,
+  onSlot,
+}: MapToolsProps) {
   const save = (as: 'svg' | 'png') => {
     exportMap(as, map, ghost, hidden, projection, only, zones).then(
       (file) => saveBlob(`${name}.${as}`, file),
-      (error: unknown) => tell(`The map could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
+      (error: unknown) =>
+        tell(`The map could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (
     <div className="tt-map-tools">
       <div className="tt-swatches" role="group" aria-label="Projection of the map">
-        <button type="button" className="tt-chip" aria-pressed={projection === 'rows'} title="Rows run down; the screen moves over them. Drag with Shift, or press Shift and arrow keys, to select a part of the map." onClick={() => onProjection('rows')}>rows</button>
-        <button type="button" className="tt-chip" aria-pressed={projection === 'distance'} title="The screen lies straight; everything is as far from it as it was then. Drag with Shift, or press Shift and arrow keys, to select a while." onClick={() => onProjection('distance')}>distance</button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={projection === 'rows'}
+          title="Rows run down; the screen moves over them. Drag with Shift, or press Shift and arrow keys, to select a part of the map."
+          onClick={() => onProjection('rows')}
+        >
+          rows
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={projection === 'distance'}
+          title="The screen lies straight; everything is as far from it as it was then. Drag with Shift, or press Shift and arrow keys, to select a while."
+          onClick={() => onProjection('distance')}
+        >
+          distance
+        </button>
       </div>
       {slots.length > 1 && (
-        <select aria-label="Slot that the map shows" title="Which picture of a cell the requests were for" value={slot} onChange={(event) => onSlot(Number(event.target.value))}>
+        <select
+          aria-label="Slot that the map shows"
+          title="Which picture of a cell the requests were for"
+          value={slot}
+          onChange={(event) => onSlot(Number(event.target.value))}
+        >
           <option value={-1}>all slots</option>
-          {slots.map((name, i) => <option key={i} value={i}>{name}</option>)}
+          {slots.map((name, i) => (
+            <option key={i} value={i}>
+              {name}
+            </option>
+          ))}
         </select>
       )}
-      {range ? <span role="status" className="tt-quiet">{selected(map, range)} <button type="button" className="tt-link" onClick={() => onRange(null)}>all</button></span> : null}
-      <button type="button" className="tt-chip" onClick={() => save('svg')}>SVG</button>
-      <button type="button" className="tt-chip" onClick={() => save('png')}>PNG</button>
+      {range ? (
+        <span role="status" className="tt-quiet">
+          {selected(map, range)}{' '}
+          <button type="button" className="tt-link" onClick={() => onRange(null)}>
+            all
+          </button>
+        </span>
+      ) : null}
+      <button type="button" className="tt-chip" onClick={() => save('svg')}>
+        SVG
+      </button>
+      <button type="button" className="tt-chip" onClick={() => save('png')}>
+        PNG
+      </button>
     </div>
   )
 }

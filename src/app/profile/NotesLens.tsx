@@ -10,36 +10,95 @@ import { useAnswer } from './use-answer.ts'
 const mostMarks = 200
 
 /** What was marked while the run was driven, and what was noted later; each puts the cursor to its moment. */
-export function NotesLens({ run, kept, onMoment }: { run: StoredRun; kept: StoredLog; onMoment: (ms: number) => void }) {
+export function NotesLens({
+  run,
+  kept,
+  onMoment,
+}: {
+  run: StoredRun
+  kept: StoredLog
+  onMoment: (ms: number) => void
+}) {
   const [text, setText] = useState('')
   const notes = run.notes ?? []
   const { answer } = useAnswer<EventPage>(`marks ${run.hash}`, async () => {
-    const told = await runWorker.ask({ do: 'events', log: kept.log, hash: run.hash, wish: { kinds: ['note'], text: '' }, most: mostMarks }).result
+    const told = await runWorker.ask({
+      do: 'events',
+      log: kept.log,
+      hash: run.hash,
+      wish: { kinds: ['note'], text: '' },
+      most: mostMarks,
+    }).result
     if (told.is !== 'events') throw new Error('the worker answered something else')
     return told.page
   })
   const at = () => (currentPlayed()?.run === run.id ? currentPlayed()!.ms : 0)
   const add = () => {
     if (text.trim() === '') return
-    void keepNotes(run.id, [...notes, { ms: at(), text: text.trim() }].sort((one, other) => one.ms - other.ms))
+    void keepNotes(
+      run.id,
+      [...notes, { ms: at(), text: text.trim() }].sort((one, other) => one.ms - other.ms),
+    )
     setText('')
   }
   return (
     <section className="tt-card tt-lens-view" aria-label="Notes" tabIndex={0}>
-      <form className="tt-source-line" onSubmit={(event) => { event.preventDefault(); add() }}>
-        <input className="form-control" aria-label="A note at the cursor" placeholder="a note at the cursor’s moment" maxLength={500} value={text} onChange={(event) => setText(event.target.value)} />
-        <Button size="sm" type="submit" variant="outline-primary" disabled={text.trim() === ''}>Note it</Button>
+      <form
+        className="tt-source-line"
+        onSubmit={(event) => {
+          event.preventDefault()
+          add()
+        }}
+      >
+        <input
+          className="form-control"
+          aria-label="A note at the cursor"
+          placeholder="a note at the cursor’s moment"
+          maxLength={500}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <Button size="sm" type="submit" variant="outline-primary" disabled={text.trim() === ''}>
+          Note it
+        </Button>
       </form>
       <ul className="tt-notes">
-        {answer?.events.map(({ t, text: told }, i) => <li key={`mark ${i}`}><button type="button" className="tt-link" onClick={() => onMoment(t)}>{(t / 1000).toFixed(2)} s</button> {String(told)} <small className="tt-quiet">marked on the device</small></li>)}
+        {answer?.events.map(({ t, text: told }, i) => (
+          <li key={`mark ${i}`}>
+            <button type="button" className="tt-link" onClick={() => onMoment(t)}>
+              {(t / 1000).toFixed(2)} s
+            </button>{' '}
+            {String(told)} <small className="tt-quiet">marked on the device</small>
+          </li>
+        ))}
         {notes.map(({ ms, text: told }, i) => (
           <li key={`note ${i}`}>
-            <button type="button" className="tt-link" onClick={() => onMoment(ms)}>{(ms / 1000).toFixed(2)} s</button> {told}
-            <button type="button" className="tt-link" aria-label={`Take the note “${told}” away`} onClick={() => void keepNotes(run.id, notes.filter((_, n) => n !== i))}>✕</button>
+            <button type="button" className="tt-link" onClick={() => onMoment(ms)}>
+              {(ms / 1000).toFixed(2)} s
+            </button>{' '}
+            {told}
+            <button
+              type="button"
+              className="tt-link"
+              aria-label={`Take the note “${told}” away`}
+              onClick={() =>
+                void keepNotes(
+                  run.id,
+                  notes.filter((_, n) => n !== i),
+                )
+              }
+            >
+              ✕
+            </button>
           </li>
         ))}
       </ul>
-      {notes.length === 0 && answer?.matching === 0 && <p className="tt-quiet">Nothing is noted yet. The key M marks a moment while a drive runs; here a note goes where the cursor stands. Notes are kept with the run and taken out with it.</p>}
+      {notes.length === 0 && answer?.matching === 0 && (
+        <p className="tt-quiet">
+          Nothing is noted yet. The key M marks a moment while a drive runs; here a note goes where the cursor stands.
+          Notes are kept with the run and taken out with it.
+        </p>
+      )}
     </section>
   )
 }

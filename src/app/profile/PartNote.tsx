@@ -2,8 +2,13 @@ import type { MapRange } from '../map/map-view.ts'
 
 /** Says that a view is narrowed; `figures`: beside figures of the whole run. */
 export function PartNote({ figures }: { figures: boolean }) {
-  return <p className="tt-quiet">Below stands the selected part alone{figures ? '; the figures are the whole run’s' : ''}.</p>
+  return (
+    <p className="tt-quiet">
+      Below stands the selected part alone{figures ? '; the figures are the whole run’s' : ''}.
+    </p>
+  )
 }
 
 /** Tells answers for one part of a run from those for another. */
-export const partKey = (range: MapRange | null) => (range ? [range.fromMs, range.toMs, range.fromDp, range.toDp].join(' ') : '')
+export const partKey = (range: MapRange | null) =>
+  range ? [range.fromMs, range.toMs, range.fromDp, range.toDp].join(' ') : ''

@@ -18,7 +18,19 @@ import { WayCard, type Way } from './WayCard.tsx'
 const LensView = lazy(() => import('./lenses/LensView.tsx'))
 
 export type FootLens = 'findings' | 'ledger' | 'events' | 'notes' | 'checks' | LensName
-const lenses: readonly FootLens[] = ['findings', 'ledger', 'frames', 'threads', 'memory', 'cells', 'tiers', 'failures', 'events', 'notes', 'checks']
+const lenses: readonly FootLens[] = [
+  'findings',
+  'ledger',
+  'frames',
+  'threads',
+  'memory',
+  'cells',
+  'tiers',
+  'failures',
+  'events',
+  'notes',
+  'checks',
+]
 const narrow: readonly FootLens[] = ['findings', 'checks', 'notes']
 
 /** How tall the hand has made it, px; null: as tall as leaves the map its share. Kept while the app is open. */
@@ -45,7 +57,19 @@ const checksWord = (checks: readonly { ok: boolean }[]) => {
 }
 
 /** Beneath the map: findings, lenses on the run, the story of what is selected, and the other runs. */
-export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onRequest, onMoment, range, shownFinding, onShowFinding }: ProfileFootProps) {
+export function ProfileFoot({
+  run,
+  kept,
+  findings,
+  lens,
+  onLens,
+  selected,
+  onRequest,
+  onMoment,
+  range,
+  shownFinding,
+  onShowFinding,
+}: ProfileFootProps) {
   const [tried, setTried] = useState<string | null>(null)
   const [way, setWay] = useState<{ run: number; way: Way } | null>(null)
   const height = tall.use()
@@ -53,19 +77,54 @@ export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onReq
   const told = way?.run === run.id ? way.way : null
   const story = selected >= 0 || told !== null
   const word: Partial<Record<FootLens, string>> = {
-    findings: `Findings${findings?.is === 'found' ? ` · ${findings.findings.length}` : ''}`, checks: checksWord(run.checks),
-    notes: `Notes${run.notes?.length ? ` · ${run.notes.length}` : ''}`, failures: `Failures${run.metrics['requests.failed'] ? ` · ${run.metrics['requests.failed']}` : ''}`,
+    findings: `Findings${findings?.is === 'found' ? ` · ${findings.findings.length}` : ''}`,
+    checks: checksWord(run.checks),
+    notes: `Notes${run.notes?.length ? ` · ${run.notes.length}` : ''}`,
+    failures: `Failures${run.metrics['requests.failed'] ? ` · ${run.metrics['requests.failed']}` : ''}`,
   }
   const pick = (request: number) => {
     setWay(null)
     onRequest(request)
   }
   const body = () => {
-    if (told) return <WayCard kept={kept} hash={run.hash} way={told} onRequest={pick} onMoment={onMoment} onClose={() => setWay(null)} />
-    if (selected >= 0) return <StoryCard kept={kept} hash={run.hash} request={selected} onMoment={onMoment} onWay={(next) => setWay({ run: run.id, way: next })} onClose={() => onRequest(-1)} />
+    if (told)
+      return (
+        <WayCard
+          kept={kept}
+          hash={run.hash}
+          way={told}
+          onRequest={pick}
+          onMoment={onMoment}
+          onClose={() => setWay(null)}
+        />
+      )
+    if (selected >= 0)
+      return (
+        <StoryCard
+          kept={kept}
+          hash={run.hash}
+          request={selected}
+          onMoment={onMoment}
+          onWay={(next) => setWay({ run: run.id, way: next })}
+          onClose={() => onRequest(-1)}
+        />
+      )
     switch (lens) {
       case 'findings':
-        return <FindingCards findings={findings} world={run.world} shown={shownFinding} tried={tried} onShow={onShowFinding} onTry={setTried} onVisits={() => { onLens('tiers'); void simulate('all') }} />
+        return (
+          <FindingCards
+            findings={findings}
+            world={run.world}
+            shown={shownFinding}
+            tried={tried}
+            onShow={onShowFinding}
+            onTry={setTried}
+            onVisits={() => {
+              onLens('tiers')
+              void simulate('all')
+            }}
+          />
+        )
       case 'ledger':
         return <LedgerLens kept={kept} hash={run.hash} range={range} onRequest={pick} />
       case 'events':
@@ -75,16 +134,46 @@ export function ProfileFoot({ run, kept, findings, lens, onLens, selected, onReq
       case 'checks':
         return <Checks checks={run.checks} onMoment={onMoment} />
       default:
-        return <Suspense fallback={<p className="tt-card">Reading the run…</p>}><LensView run={run} kept={kept} which={lens} range={range} onRequest={pick} onMoment={onMoment} /></Suspense>
+        return (
+          <Suspense fallback={<p className="tt-card">Reading the run…</p>}>
+            <LensView run={run} kept={kept} which={lens} range={range} onRequest={pick} onMoment={onMoment} />
+          </Suspense>
+        )
     }
   }
   // Views that need the whole width have it; the runs stand beside the others.
   const wide = !story && !narrow.includes(lens)
   return (
-    <div className="tt-profile-foot" ref={foot} style={height === null ? undefined : { flexBasis: height }} data-wide={wide ? '' : undefined}>
-      <Split label="Height of what stands below the map" height={height} min={least} max={most} measure={() => foot.current!.offsetHeight} onChange={tall.set} />
+    <div
+      className="tt-profile-foot"
+      ref={foot}
+      style={height === null ? undefined : { flexBasis: height }}
+      data-wide={wide ? '' : undefined}
+    >
+      <Split
+        label="Height of what stands below the map"
+        height={height}
+        min={least}
+        max={most}
+        measure={() => foot.current!.offsetHeight}
+        onChange={tall.set}
+      />
       <div className="tt-lenses" role="group" aria-label="What stands below">
-        {lenses.map((each) => <button key={each} type="button" className="tt-chip" aria-pressed={!story && lens === each} onClick={() => { setWay(null); if (selected >= 0) onRequest(-1); onLens(each) }}>{word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}</button>)}
+        {lenses.map((each) => (
+          <button
+            key={each}
+            type="button"
+            className="tt-chip"
+            aria-pressed={!story && lens === each}
+            onClick={() => {
+              setWay(null)
+              if (selected >= 0) onRequest(-1)
+              onLens(each)
+            }}
+          >
+            {word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}
+          </button>
+        ))}
       </div>
       <div className="tt-lens">{body()}</div>
       {!wide && <RunList />}

@@ -62,11 +62,18 @@ export default function ProfileStep() {
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
   // What follows the hand is a first visit of the script and screen that are chosen now: only such a run is compared with it.
-  const comparable = run?.visit === 'first' && run.script === (project.script ?? '') && run.screen === project.screens[Math.min(screen, project.screens.length - 1)]!.id
-  const would = mended?.map ?? (following && comparable && pulled === run.id && projection === 'distance' ? following.map : null)
+  const comparable =
+    run?.visit === 'first' &&
+    run.script === (project.script ?? '') &&
+    run.screen === project.screens[Math.min(screen, project.screens.length - 1)]!.id
+  const would =
+    mended?.map ?? (following && comparable && pulled === run.id && projection === 'distance' ? following.map : null)
   const lines = would?.lines ?? kept?.map.lines
   // Maps that were kept before slots were told have none.
-  const ofSlot = useMemo(() => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))), [slot, lines])
+  const ofSlot = useMemo(
+    () => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))),
+    [slot, lines],
+  )
   const drove = useMemo(() => {
     const parsed = run && parseProject(run.raw)
     return parsed?.ok ? parsed.project : null
@@ -79,57 +86,124 @@ export default function ProfileStep() {
         <h1>Profile</h1>
         <p className="tt-lead">What happened in a run, and why.</p>
         <p className="tt-card">
-          {runs.list.length > 0 ? 'Opening the run…' : 'There is no run yet. It will stand here as a scroll map with its figures. '}
+          {runs.list.length > 0
+            ? 'Opening the run…'
+            : 'There is no run yet. It will stand here as a scroll map with its figures. '}
           {runs.list.length === 0 && <Button onClick={() => void simulate()}>Simulate the script</Button>}
         </p>
       </div>
     )
   const gap = run.metrics['ledger.gapShare'] ?? null
   const [near, nearBytes] = [run.metrics['fidelity.requests'] ?? null, run.metrics['fidelity.bytes'] ?? null]
-  const fidelity = near === null || nearBytes === null ? '' : `, its simulation has ${near.toFixed(2)} × the requests and ${nearBytes.toFixed(2)} × the bytes`
+  const fidelity =
+    near === null || nearBytes === null
+      ? ''
+      : `, its simulation has ${near.toFixed(2)} × the requests and ${nearBytes.toFixed(2)} × the bytes`
   const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
   // The edge stands where the settings have it now; the tint is what the run was driven with.
-  const rowsAhead = Math.ceil(ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp)
-  const edge = { rows: Math.min(mostAhead, rowsAhead), most: mostAhead, onChange: (rows: number) => {
-    setPulled(run.id)
-    set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })
-  } }
+  const rowsAhead = Math.ceil(
+    ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp,
+  )
+  const edge = {
+    rows: Math.min(mostAhead, rowsAhead),
+    most: mostAhead,
+    onChange: (rows: number) => {
+      setPulled(run.id)
+      set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })
+    },
+  }
   const part = range?.run === run.id ? range.range : null
   const select = (next: MapRange | null) => setRange(next && { run: run.id, range: next })
   const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
   const selected = request === undefined ? -1 : Number(request)
-  const toggle = (name: RequestClass) => setHidden((before) => {
-    const next = new Set(before)
-    if (!next.delete(name)) next.add(name)
-    return next
-  })
+  const toggle = (name: RequestClass) =>
+    setHidden((before) => {
+      const next = new Set(before)
+      if (!next.delete(name)) next.add(name)
+      return next
+    })
   const only = (name: RequestClass) => setHidden(new Set(classes.filter((each) => each !== name && hidden.size === 0)))
   return (
     <div className="tt-profile">
       <div className="tt-profile-head">
-        <h1>Run {run.number} · {run.script}</h1>
-        <span className="tt-quiet" title={about}>{about}</span>
+        <h1>
+          Run {run.number} · {run.script}
+        </h1>
+        <span className="tt-quiet" title={about}>
+          {about}
+        </span>
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
       </div>
       <FigureRow metrics={run.metrics} base={base?.metrics ?? null} />
       <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
       <div className="tt-source-line tt-map-line">
         <PlayerBar run={run} kept={kept} />
-        <MapTools map={would ?? kept.map} ghost={would ? kept.map : ghost} hidden={hidden} zones={zones} name={`run-${run.number}`} projection={projection} onProjection={setProjection} range={part} onRange={select} slots={slots} slot={slot} only={ofSlot} onSlot={setSlot} />
+        <MapTools
+          map={would ?? kept.map}
+          ghost={would ? kept.map : ghost}
+          hidden={hidden}
+          zones={zones}
+          name={`run-${run.number}`}
+          projection={projection}
+          onProjection={setProjection}
+          range={part}
+          onRange={select}
+          slots={slots}
+          slot={slot}
+          only={ofSlot}
+          onSlot={setSlot}
+        />
       </div>
       <div className="tt-stage">
-        {would && !mended && <p role="status" className="tt-map-would">simulated with {edge.rows} rows ahead, over the present run <button type="button" className="tt-link" onClick={() => setPulled(null)}>present run alone</button></p>}
+        {would && !mended && (
+          <p role="status" className="tt-map-would">
+            simulated with {edge.rows} rows ahead, over the present run{' '}
+            <button type="button" className="tt-link" onClick={() => setPulled(null)}>
+              present run alone
+            </button>
+          </p>
+        )}
         <ScrollMap
-          key={run.id} map={would ?? kept.map} ghost={would ? kept.map : ghost} hidden={hidden} selected={would ? -1 : selected}
-          pins={found.flatMap(({ id, what, pinMs }, i) => (pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }]))} onPin={(id) => { setLens('findings'); setDrawn(id) }}
-          cursorMs={played?.run === run.id ? played.ms : null} onCursor={toMoment} only={ofSlot} projection={projection} range={part} onRange={select} zones={zones} edge={comparable ? edge : null}
+          key={run.id}
+          map={would ?? kept.map}
+          ghost={would ? kept.map : ghost}
+          hidden={hidden}
+          selected={would ? -1 : selected}
+          pins={found.flatMap(({ id, what, pinMs }, i) =>
+            pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }],
+          )}
+          onPin={(id) => {
+            setLens('findings')
+            setDrawn(id)
+          }}
+          cursorMs={played?.run === run.id ? played.ms : null}
+          onCursor={toMoment}
+          only={ofSlot}
+          projection={projection}
+          range={part}
+          onRange={select}
+          zones={zones}
+          edge={comparable ? edge : null}
           // Stories are told of the present run: what is drawn over it has none.
-          onSelect={(id) => would ? undefined : void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
+          onSelect={(id) =>
+            would
+              ? undefined
+              : void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })
+          }
         />
       </div>
       <ProfileFoot
-        run={run} kept={kept} findings={findings} lens={lens} onLens={setLens} selected={selected} range={part} shownFinding={drawn} onShowFinding={setDrawn}
-        onRequest={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })} onMoment={toMoment}
+        run={run}
+        kept={kept}
+        findings={findings}
+        lens={lens}
+        onLens={setLens}
+        selected={selected}
+        range={part}
+        shownFinding={drawn}
+        onShowFinding={setDrawn}
+        onRequest={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
+        onMoment={toMoment}
       />
     </div>
   )
@@ -139,5 +213,7 @@ export default function ProfileStep() {
 function slotNames(project: Project, id: string): string[] {
   const screen = project.screens.find((each) => each.id === id)
   const most = Math.max(0, ...(screen?.cells.map(({ slots }) => slots.length) ?? []))
-  return Array.from({ length: most }, (_, i) => [...new Set(screen!.cells.flatMap(({ slots }) => slots[i]?.id ?? []))].join(' / '))
+  return Array.from({ length: most }, (_, i) =>
+    [...new Set(screen!.cells.flatMap(({ slots }) => slots[i]?.id ?? []))].join(' / '),
+  )
 }

@@ -22,7 +22,8 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
     let stands = true
     runWorker.ask({ do: 'story', log: kept.log, hash, request }).result.then(
       (answer) => stands && answer.is === 'story' && setTold({ request, story: answer.story, trouble: null }),
-      (error: unknown) => stands && setTold({ request, story: null, trouble: error instanceof Error ? error.message : String(error) }),
+      (error: unknown) =>
+        stands && setTold({ request, story: null, trouble: error instanceof Error ? error.message : String(error) }),
     )
     return () => {
       stands = false
@@ -32,20 +33,62 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
   return (
     <section className="tt-card tt-story" aria-label={`Story of request ${request}`} tabIndex={0}>
       <header>
-        <h2>Request {request}{story && <> · <span aria-hidden style={{ color: `var(${classWords[story.outcome].hue})` }}>{classWords[story.outcome].glyph}</span> {classWords[story.outcome].name}</>}</h2>
+        <h2>
+          Request {request}
+          {story && (
+            <>
+              {' '}
+              ·{' '}
+              <span aria-hidden style={{ color: `var(${classWords[story.outcome].hue})` }}>
+                {classWords[story.outcome].glyph}
+              </span>{' '}
+              {classWords[story.outcome].name}
+            </>
+          )}
+        </h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />
       </header>
       {told?.trouble && <p role="alert">The story could not be told: {told.trouble}</p>}
       {story && (
         <>
-          <p className="tt-address" title={story.address}>{story.address}</p>
+          <p className="tt-address" title={story.address}>
+            {story.address}
+          </p>
           <p className="tt-ways">
-            {story.items.map((number) => <button key={`i${number}`} type="button" className="tt-link" onClick={() => onWay({ of: 'item', number })}>item {number}</button>)}
-            {story.cells.map((number) => <button key={`c${number}`} type="button" className="tt-link" onClick={() => onWay({ of: 'cell', number })}>cell {number}</button>)}
+            {story.items.map((number) => (
+              <button
+                key={`i${number}`}
+                type="button"
+                className="tt-link"
+                onClick={() => onWay({ of: 'item', number })}
+              >
+                item {number}
+              </button>
+            ))}
+            {story.cells.map((number) => (
+              <button
+                key={`c${number}`}
+                type="button"
+                className="tt-link"
+                onClick={() => onWay({ of: 'cell', number })}
+              >
+                cell {number}
+              </button>
+            ))}
           </p>
           <ol>
             {story.sentences.map((sentence, i) => (
-              <li key={i}><button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(sentence.t)}>{(sentence.t / 1000).toFixed(2)} s</button> {sentence.text}</li>
+              <li key={i}>
+                <button
+                  type="button"
+                  className="tt-link"
+                  title="Puts the cursor there"
+                  onClick={() => onMoment(sentence.t)}
+                >
+                  {(sentence.t / 1000).toFixed(2)} s
+                </button>{' '}
+                {sentence.text}
+              </li>
             ))}
           </ol>
         </>

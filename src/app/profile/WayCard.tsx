@@ -29,7 +29,10 @@ export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCa
   return (
     <section className="tt-card tt-story" aria-label={`Story of ${name}`} tabIndex={0}>
       <header>
-        <h2>{way.of === 'cell' ? 'Cell' : 'Item'} {way.number}{answer?.key ? ` · ${answer.key}` : ''}</h2>
+        <h2>
+          {way.of === 'cell' ? 'Cell' : 'Item'} {way.number}
+          {answer?.key ? ` · ${answer.key}` : ''}
+        </h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />
       </header>
       {trouble && <p role="alert">The story could not be told: {trouble}</p>}
@@ -38,8 +41,20 @@ export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCa
         <ol>
           {answer.sentences.map((sentence, i) => (
             <li key={i}>
-              <button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(sentence.t)}>{(sentence.t / 1000).toFixed(2)} s</button> {sentence.text}
-              {sentence.request !== undefined && <button type="button" className="tt-link" onClick={() => onRequest(sentence.request!)}>request {sentence.request}</button>}
+              <button
+                type="button"
+                className="tt-link"
+                title="Puts the cursor there"
+                onClick={() => onMoment(sentence.t)}
+              >
+                {(sentence.t / 1000).toFixed(2)} s
+              </button>{' '}
+              {sentence.text}
+              {sentence.request !== undefined && (
+                <button type="button" className="tt-link" onClick={() => onRequest(sentence.request!)}>
+                  request {sentence.request}
+                </button>
+              )}
             </li>
           ))}
         </ol>

@@ -34,7 +34,10 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const items = screen && noItems(screen.feed) !== null ? await itemsOf(run.project, screen) : null
       const { raw, screen: name, script, seed, visit, hash } = run
       if (!stands) return
-      const job = proofWorker.ask({ do: 'findings', log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() }, (share) => set({ is: 'looking', share, cancel }))
+      const job = proofWorker.ask(
+        { do: 'findings', log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() },
+        (share) => set({ is: 'looking', share, cancel }),
+      )
       cancel = job.cancel
       set({ is: 'looking', share: 0, cancel })
       const answer = await job.result
@@ -44,7 +47,13 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       known.set(run.id, found)
       set(found)
     }
-    look().catch((error: unknown) => set(error instanceof Cancelled ? { is: 'cancelled' } : { is: 'failed', why: error instanceof Error ? error.message : String(error) }))
+    look().catch((error: unknown) =>
+      set(
+        error instanceof Cancelled
+          ? { is: 'cancelled' }
+          : { is: 'failed', why: error instanceof Error ? error.message : String(error) },
+      ),
+    )
     return () => {
       stands = false
       cancel()

@@ -7,14 +7,20 @@ import { TinyMap } from './TinyMap.tsx'
 
 /** Short names for the columns; the whole ones are their titles. */
 const short: Record<string, string> = {
-  'frames.lateMsPerS': 'late', 'pictures.holeShare': 'holes', 'bytes.wastedShare': 'waste',
-  'pictures.firstScreenMs': 'screen', 'pictures.wrong': 'wrong', 'memory.peakMb': 'memory',
+  'frames.lateMsPerS': 'late',
+  'pictures.holeShare': 'holes',
+  'bytes.wastedShare': 'waste',
+  'pictures.firstScreenMs': 'screen',
+  'pictures.wrong': 'wrong',
+  'memory.peakMb': 'memory',
 }
 
 /** When a run was made: the time of a run of today, else its day. */
 function clock(when: number): string {
   const at = new Date(when)
-  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }) : at.toLocaleDateString([], { day: 'numeric', month: 'short' })
+  return at.toDateString() === new Date().toDateString()
+    ? at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' })
+    : at.toLocaleDateString([], { day: 'numeric', month: 'short' })
 }
 
 /** All runs of the project with their figures side by side, the newest on top. */
@@ -25,52 +31,135 @@ export function RunList() {
   const [used, setUsed] = useState<number | null>(null)
   useEffect(() => {
     // What the browser tells of all that this app keeps in it; not every browser does.
-    navigator.storage?.estimate?.().then(({ usage }) => setUsed(usage ?? null), () => setUsed(null))
+    navigator.storage?.estimate?.().then(
+      ({ usage }) => setUsed(usage ?? null),
+      () => setUsed(null),
+    )
   }, [list.length])
   const [undo, setUndo] = useState<{ number: number; bringBack: () => Promise<void> } | null>(null)
   return (
     <section className="tt-card tt-runs" aria-label="Runs" tabIndex={0}>
       {undo && (
         <p role="status">
-          Run {undo.number} was deleted. <Button size="sm" variant="link" onClick={() => { void undo.bringBack(); setUndo(null) }}>Undo</Button>
+          Run {undo.number} was deleted.{' '}
+          <Button
+            size="sm"
+            variant="link"
+            onClick={() => {
+              void undo.bringBack()
+              setUndo(null)
+            }}
+          >
+            Undo
+          </Button>
         </p>
       )}
       <table>
         <thead>
           <tr>
             <th scope="col">run</th>
-            <th scope="col"><span className="visually-hidden">its map</span></th>
-            {headline.map((figure) => <th key={figure.id} scope="col" title={figure.explain}>{short[figure.id]} <small>{figure.form(0).unit}</small></th>)}
-            <th scope="col"><span className="visually-hidden">actions</span></th>
+            <th scope="col">
+              <span className="visually-hidden">its map</span>
+            </th>
+            {headline.map((figure) => (
+              <th key={figure.id} scope="col" title={figure.explain}>
+                {short[figure.id]} <small>{figure.form(0).unit}</small>
+              </th>
+            ))}
+            <th scope="col">
+              <span className="visually-hidden">actions</span>
+            </th>
           </tr>
         </thead>
         <tbody>
           {[...list].reverse().map((run) => (
-            <tr key={run.id} aria-current={run.id === shown ? 'true' : undefined} title={run.changed.length > 0 ? `changed since the run before: ${run.changed.join('; ')}` : 'the same settings as the run before'}>
+            <tr
+              key={run.id}
+              aria-current={run.id === shown ? 'true' : undefined}
+              title={
+                run.changed.length > 0
+                  ? `changed since the run before: ${run.changed.join('; ')}`
+                  : 'the same settings as the run before'
+              }
+            >
               <th scope="row">
                 {naming === run.id ? (
                   <input
-                    className="tt-run-name" aria-label={`Name of run ${run.number}`} autoFocus defaultValue={run.name ?? ''} maxLength={60}
-                    onBlur={(event) => { void renameRun(run.id, event.target.value); setNaming(null) }}
-                    onKeyDown={(event) => { if (event.key === 'Enter') event.currentTarget.blur(); if (event.key === 'Escape') setNaming(null) }}
+                    className="tt-run-name"
+                    aria-label={`Name of run ${run.number}`}
+                    autoFocus
+                    defaultValue={run.name ?? ''}
+                    maxLength={60}
+                    onBlur={(event) => {
+                      void renameRun(run.id, event.target.value)
+                      setNaming(null)
+                    }}
+                    onKeyDown={(event) => {
+                      if (event.key === 'Enter') event.currentTarget.blur()
+                      if (event.key === 'Escape') setNaming(null)
+                    }}
                   />
                 ) : (
-                  <button type="button" className="tt-link" title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`} onClick={() => void navigate(`/profile/${run.id}`)} onDoubleClick={() => setNaming(run.id)}>{run.number} {run.name || run.world}</button>
+                  <button
+                    type="button"
+                    className="tt-link"
+                    title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`}
+                    onClick={() => void navigate(`/profile/${run.id}`)}
+                    onDoubleClick={() => setNaming(run.id)}
+                  >
+                    {run.number} {run.name || run.world}
+                  </button>
                 )}
-                <small>{clock(run.when)} · {run.visit}{run.changed[0] ? ` · ${run.changed[0]}${run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}` : ''}</small>
+                <small>
+                  {clock(run.when)} · {run.visit}
+                  {run.changed[0]
+                    ? ` · ${run.changed[0]}${run.changed.length > 1 ? ` +${run.changed.length - 1}` : ''}`
+                    : ''}
+                </small>
               </th>
-              <td><TinyMap run={run} /></td>
-              {headline.map((figure) => <td key={figure.id}>{numberOf(figure, run.metrics)}</td>)}
               <td>
-                <button type="button" className="tt-link" aria-label={`Rename run ${run.number}`} title="Give this run a name" onClick={() => setNaming(run.id)}>name</button>
-                <button type="button" className="tt-link" aria-pressed={run.baseline} title="Hold the other runs against this one" onClick={() => void pinBaseline(run)}>{run.baseline ? 'baseline' : 'pin'}</button>
-                <button type="button" className="tt-link" aria-label={`Delete run ${run.number}`} title="Delete this run" onClick={() => void deleteRun(run).then((bringBack) => setUndo({ number: run.number, bringBack }))}>✕</button>
+                <TinyMap run={run} />
+              </td>
+              {headline.map((figure) => (
+                <td key={figure.id}>{numberOf(figure, run.metrics)}</td>
+              ))}
+              <td>
+                <button
+                  type="button"
+                  className="tt-link"
+                  aria-label={`Rename run ${run.number}`}
+                  title="Give this run a name"
+                  onClick={() => setNaming(run.id)}
+                >
+                  name
+                </button>
+                <button
+                  type="button"
+                  className="tt-link"
+                  aria-pressed={run.baseline}
+                  title="Hold the other runs against this one"
+                  onClick={() => void pinBaseline(run)}
+                >
+                  {run.baseline ? 'baseline' : 'pin'}
+                </button>
+                <button
+                  type="button"
+                  className="tt-link"
+                  aria-label={`Delete run ${run.number}`}
+                  title="Delete this run"
+                  onClick={() => void deleteRun(run).then((bringBack) => setUndo({ number: run.number, bringBack }))}
+                >
+                  ✕
+                </button>
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="tt-quiet" role="status">{list.length} {list.length === 1 ? 'run' : 'runs'}{used === null ? '' : `, ${(used / 1e6).toFixed(1)} MB used in this browser`}</p>
+      <p className="tt-quiet" role="status">
+        {list.length} {list.length === 1 ? 'run' : 'runs'}
+        {used === null ? '' : `, ${(used / 1e6).toFixed(1)} MB used in this browser`}
+      </p>
     </section>
   )
 }

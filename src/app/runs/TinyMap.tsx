@@ -8,8 +8,24 @@ const size = { width: 54, height: 18 }
 export function TinyMap({ run: { tiny } }: { run: StoredRun }) {
   return (
     <svg className="tt-tiny-map" viewBox={`0 0 ${size.width} ${size.height}`} aria-hidden>
-      {tiny?.ends.map(([x, y, kind], i) => <rect key={i} x={x * size.width} y={y * size.height} width={1} height={1} fill={`var(${classWords[mapClasses[kind]!].hue})`} />)}
-      {tiny && <polyline points={`0 0 ${tiny.line.map(([x, y]) => `${x * size.width} ${y * size.height}`).join(' ')}`} fill="none" stroke="var(--deep)" strokeWidth={0.8} />}
+      {tiny?.ends.map(([x, y, kind], i) => (
+        <rect
+          key={i}
+          x={x * size.width}
+          y={y * size.height}
+          width={1}
+          height={1}
+          fill={`var(${classWords[mapClasses[kind]!].hue})`}
+        />
+      ))}
+      {tiny && (
+        <polyline
+          points={`0 0 ${tiny.line.map(([x, y]) => `${x * size.width} ${y * size.height}`).join(' ')}`}
+          fill="none"
+          stroke="var(--deep)"
+          strokeWidth={0.8}
+        />
+      )}
     </svg>
   )
 }

@@ -7,19 +7,38 @@ const densities = [1.5, 2, 2.625, 3.5]
 /** The device's screen: its width, density, and which way it is held; changed at once. */
 export default function DeviceChip() {
   const { device } = useProject()!.project
-  const turn = () => edit('turn the device', [
-    { op: 'replace', path: '/device/widthDp', value: device.heightDp },
-    { op: 'replace', path: '/device/heightDp', value: device.widthDp },
-  ])
+  const turn = () =>
+    edit('turn the device', [
+      { op: 'replace', path: '/device/widthDp', value: device.heightDp },
+      { op: 'replace', path: '/device/heightDp', value: device.widthDp },
+    ])
   return (
     <Dropdown>
-      <Dropdown.Toggle className="tt-chip" id="device-chip" title={`${device.name}: ${device.widthDp} × ${device.heightDp} dp, ${device.density} px a dp, ${device.refreshHz} Hz; illustrative values`}>{device.refreshHz} Hz</Dropdown.Toggle>
+      <Dropdown.Toggle
+        className="tt-chip"
+        id="device-chip"
+        title={`${device.name}: ${device.widthDp} × ${device.heightDp} dp, ${device.density} px a dp, ${device.refreshHz} Hz; illustrative values`}
+      >
+        {device.refreshHz} Hz
+      </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Item onClick={turn}>Turn it</Dropdown.Item>
         <Dropdown.Divider />
-        {widths.map((width) => <Dropdown.Item key={width} active={device.widthDp === width} onClick={() => set('/device/widthDp', width)}>{width} dp wide</Dropdown.Item>)}
+        {widths.map((width) => (
+          <Dropdown.Item key={width} active={device.widthDp === width} onClick={() => set('/device/widthDp', width)}>
+            {width} dp wide
+          </Dropdown.Item>
+        ))}
         <Dropdown.Divider />
-        {densities.map((density) => <Dropdown.Item key={density} active={device.density === density} onClick={() => set('/device/density', density)}>{density} px a dp</Dropdown.Item>)}
+        {densities.map((density) => (
+          <Dropdown.Item
+            key={density}
+            active={device.density === density}
+            onClick={() => set('/device/density', density)}
+          >
+            {density} px a dp
+          </Dropdown.Item>
+        ))}
       </Dropdown.Menu>
     </Dropdown>
   )

@@ -3,7 +3,19 @@ import Button from 'react-bootstrap/Button'
 import { Progress } from '../controls/Progress.tsx'
 import { usePlayed } from '../playback/playback-store.ts'
 import { currentProject, set, useProject } from '../store/project-store.ts'
-import { attachDevice, cancelWork, markNow, setPace, currentDevice, currentRun, driveLive, scaleDevice, simulate, startHand, useDevice } from './device-store.ts'
+import {
+  attachDevice,
+  cancelWork,
+  markNow,
+  setPace,
+  currentDevice,
+  currentRun,
+  driveLive,
+  scaleDevice,
+  simulate,
+  startHand,
+  useDevice,
+} from './device-store.ts'
 import { DeviceReadout } from './DeviceReadout.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 
@@ -27,18 +39,24 @@ export function DevicePanel() {
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
   const shown = state?.project
-  const listInput = useMemo(() => JSON.stringify(shown && { ...shown, name: '', scripts: [], script: null, variants: [], budgets: [] }), [shown])
+  const listInput = useMemo(
+    () => JSON.stringify(shown && { ...shown, name: '', scripts: [], script: null, variants: [], budgets: [] }),
+    [shown],
+  )
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
     if (!state) return
     const place = `${state.id} ${device.screen}`
     const same = started.current === place
-    const timer = setTimeout(() => {
-      started.current = place
-      // A drive that was started meanwhile has these settings already.
-      if (currentDevice().mode !== 'driving') void startHand(state, same)
-    }, same ? settleMs : 0)
+    const timer = setTimeout(
+      () => {
+        started.current = place
+        // A drive that was started meanwhile has these settings already.
+        if (currentDevice().mode !== 'driving') void startHand(state, same)
+      },
+      same ? settleMs : 0,
+    )
     return () => clearTimeout(timer)
     // What the list is made of is its input; gestures, budgets, saving and notices are not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -61,14 +79,21 @@ export function DevicePanel() {
         <Suspense fallback={<span className="tt-chip">{project.device.refreshHz} Hz</span>}>
           <DeviceChip />
         </Suspense>
-        <span className="tt-chip" title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}>
+        <span
+          className="tt-chip"
+          title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}
+        >
           {project.network.name}
         </span>
       </div>
       <div className="tt-device-area" ref={area}>
         <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
           <div
-            className="tt-glass" data-readout={readout ? '' : undefined} ref={attachDevice} tabIndex={0} role="group"
+            className="tt-glass"
+            data-readout={readout ? '' : undefined}
+            ref={attachDevice}
+            tabIndex={0}
+            role="group"
             aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is asked for again by a tap, all of them with r`}
             style={{ width: widthDp, height: heightDp, zoom: scale }}
             onPointerDown={(event) => {
@@ -76,48 +101,88 @@ export function DevicePanel() {
               pressed.current = { x: event.clientX, y: event.clientY }
               withHand((hand) => hand.press(event.clientY / scale, event.timeStamp))
             }}
-            onPointerMove={(event) => event.buttons > 0 && withHand((hand) => hand.move(event.clientY / scale, event.timeStamp))}
+            onPointerMove={(event) =>
+              event.buttons > 0 && withHand((hand) => hand.move(event.clientY / scale, event.timeStamp))
+            }
             onPointerUp={(event) => {
               withHand((hand) => hand.release(event.timeStamp))
               const from = pressed.current
-              if (from && Math.hypot(event.clientX - from.x, event.clientY - from.y) < tapPx) retryAt(event.clientX, event.clientY)
+              if (from && Math.hypot(event.clientX - from.x, event.clientY - from.y) < tapPx)
+                retryAt(event.clientX, event.clientY)
             }}
             onWheel={(event) => withHand((hand) => hand.nudge(event.deltaY / scale))}
             onKeyDown={(event) => {
-              if (event.key === 'r' && !event.ctrlKey && !event.metaKey && currentHand()) currentRun()?.run.retryFailed(null)
-              const steps: Record<string, number> = { ArrowDown: 80, ArrowUp: -80, PageDown: heightDp, PageUp: -heightDp }
+              if (event.key === 'r' && !event.ctrlKey && !event.metaKey && currentHand())
+                currentRun()?.run.retryFailed(null)
+              const steps: Record<string, number> = {
+                ArrowDown: 80,
+                ArrowUp: -80,
+                PageDown: heightDp,
+                PageUp: -heightDp,
+              }
               const dp = steps[event.key]
               if (dp === undefined) return
               event.preventDefault()
               withHand((hand) => hand.nudge(dp))
             }}
           />
-          <Suspense fallback={null}>
-            {playing && <DeviceOverlay scale={scale} />}
-          </Suspense>
+          <Suspense fallback={null}>{playing && <DeviceOverlay scale={scale} />}</Suspense>
           <FeedSign />
           <DeviceReadout on={readout} />
         </div>
       </div>
-      {device.trouble && <p className="tt-trouble" role="alert">{device.trouble}</p>}
+      {device.trouble && (
+        <p className="tt-trouble" role="alert">
+          {device.trouble}
+        </p>
+      )}
       <div className="tt-drive">
-        <Button className="tt-main-action" onClick={() => void driveLive()} disabled={busy}>▶ Drive live</Button>
-        <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>Simulate</Button>
+        <Button className="tt-main-action" onClick={() => void driveLive()} disabled={busy}>
+          ▶ Drive live
+        </Button>
+        <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>
+          Simulate
+        </Button>
         {!busy && <PaceChip pace={device.pace} onReplay={() => void startHand(state, true)} />}
-        {busy && <Button variant="outline-secondary" onClick={cancelWork}>Cancel</Button>}
+        {busy && (
+          <Button variant="outline-secondary" onClick={cancelWork}>
+            Cancel
+          </Button>
+        )}
       </div>
       <div className="tt-under" aria-live="polite">
         {device.mode === 'driving' && `Driving: ${project.script}`}
         {device.simulating && <Progress name="Simulating" share={device.progress} />}
         {!busy && <ScriptPick />}
-        <button type="button" className="tt-chip" aria-pressed={readout} title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local" onClick={() => setReadout(!readout)}>readout</button>
-        <button type="button" className="tt-chip" title="Pins this moment of the drive for later (key M)" disabled={device.mode !== 'driving'} onClick={markNow}>mark</button>
+        <button
+          type="button"
+          className="tt-chip"
+          aria-pressed={readout}
+          title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local"
+          onClick={() => setReadout(!readout)}
+        >
+          readout
+        </button>
+        <button
+          type="button"
+          className="tt-chip"
+          title="Pins this moment of the drive for later (key M)"
+          disabled={device.mode !== 'driving'}
+          onClick={markNow}
+        >
+          mark
+        </button>
       </div>
     </section>
   )
 }
 
-const paces = [[1, '1×'], [0.5, '½×'], [0.25, '¼×'], [0.1, '⅒×']] as const
+const paces = [
+  [1, '1×'],
+  [0.5, '½×'],
+  [0.25, '¼×'],
+  [0.1, '⅒×'],
+] as const
 
 /** Slow motion of arrivals on the device, and the load once more. */
 function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
@@ -125,8 +190,24 @@ function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
   const [next] = paces[(at + 1) % paces.length]!
   return (
     <>
-      <button type="button" className="tt-chip" aria-label={`Arrivals play at ${paces[at]![1]}`} title="Slow motion of arrivals on the device" onClick={() => setPace(next)}>{paces[at]![1]}</button>
-      <button type="button" className="tt-chip" aria-label="Load what is on screen again" title="Load what is on screen again" onClick={onReplay}>↻</button>
+      <button
+        type="button"
+        className="tt-chip"
+        aria-label={`Arrivals play at ${paces[at]![1]}`}
+        title="Slow motion of arrivals on the device"
+        onClick={() => setPace(next)}
+      >
+        {paces[at]![1]}
+      </button>
+      <button
+        type="button"
+        className="tt-chip"
+        aria-label="Load what is on screen again"
+        title="Load what is on screen again"
+        onClick={onReplay}
+      >
+        ↻
+      </button>
     </>
   )
 }
@@ -142,7 +223,9 @@ function FeedSign() {
       {feed.is === 'failed' && (
         <>
           Page {feed.page} failed: {feed.message}
-          <Button size="sm" variant="outline-primary" onClick={() => currentRun()?.run.askPageAgain()}>Ask again</Button>
+          <Button size="sm" variant="outline-primary" onClick={() => currentRun()?.run.askPageAgain()}>
+            Ask again
+          </Button>
         </>
       )}
     </div>
@@ -154,7 +237,9 @@ const tapPx = 4
 
 /** A tap on a cell asks once more for its pictures that failed. */
 function retryAt(x: number, y: number): void {
-  const cell = document.elementsFromPoint(x, y).flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
+  const cell = document
+    .elementsFromPoint(x, y)
+    .flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
   // A drive is the script's: a tap would make it another one.
   if (cell && currentHand()) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
 }
@@ -176,8 +261,15 @@ function ScriptPick() {
   const { project } = useProject()!
   return (
     <span className="tt-script">
-      <select aria-label="Script" title="The gesture that drives the list" value={project.script ?? ''} onChange={(event) => set('/script', event.target.value)}>
-        {project.scripts.map((script) => <option key={script.name}>{script.name}</option>)}
+      <select
+        aria-label="Script"
+        title="The gesture that drives the list"
+        value={project.script ?? ''}
+        onChange={(event) => set('/script', event.target.value)}
+      >
+        {project.scripts.map((script) => (
+          <option key={script.name}>{script.name}</option>
+        ))}
       </select>
     </span>
   )

@@ -18,7 +18,10 @@ function look(): { readout: Readout; why: string | null } | null {
   const why = whyBlank(run.run)
   const now = run.nowMs()
   watched.blankSinceMs = why === null ? null : (watched.blankSinceMs ?? now)
-  return { readout: watched.reader.now(), why: watched.blankSinceMs !== null && now - watched.blankSinceMs >= patienceMs ? why : null }
+  return {
+    readout: watched.reader.now(),
+    why: watched.blankSinceMs !== null && now - watched.blankSinceMs >= patienceMs ? why : null,
+  }
 }
 
 /** What the live device does, in figures while the finger moves; and why, when nothing is to be seen. */
@@ -29,7 +32,8 @@ export function DeviceReadout({ on }: { on: boolean }) {
       const seen = look()
       setNow(seen)
       if (!on || !seen) return
-      for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-cell]')) cell.dataset.tier = seen.readout.tiers.get(Number(cell.dataset.cell)) ?? ''
+      for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-cell]'))
+        cell.dataset.tier = seen.readout.tiers.get(Number(cell.dataset.cell)) ?? ''
     }, lookMs)
     return () => clearInterval(timer)
   }, [on])
@@ -37,10 +41,26 @@ export function DeviceReadout({ on }: { on: boolean }) {
   const { created, bound, inFlight, late, frames } = now.readout
   return (
     <>
-      {now.why && <div className="tt-feed-sign" role="status" data-is="blank">{now.why}</div>}
+      {now.why && (
+        <div className="tt-feed-sign" role="status" data-is="blank">
+          {now.why}
+        </div>
+      )}
       {on && (
         <dl className="tt-readout" aria-label="Readout">
-          {([['created', created], ['bound', bound], ['in flight', inFlight], ['late', `${late} of ${frames}`]] as const).map(([name, value]) => <div key={name}><dt>{name}</dt><dd>{value}</dd></div>)}
+          {(
+            [
+              ['created', created],
+              ['bound', bound],
+              ['in flight', inFlight],
+              ['late', `${late} of ${frames}`],
+            ] as const
+          ).map(([name, value]) => (
+            <div key={name}>
+              <dt>{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
         </dl>
       )}
     </>

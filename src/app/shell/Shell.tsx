@@ -29,7 +29,9 @@ export function Shell() {
       <DevicePanel />
       <main className="tt-panel">
         {state?.notice && (
-          <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">{state.notice}</Alert>
+          <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">
+            {state.notice}
+          </Alert>
         )}
         <StepBoundary key={pathname.split('/')[1]}>{state && <Outlet />}</StepBoundary>
       </main>
@@ -44,7 +46,8 @@ function useStepKeys(): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { target } = event
-      const typing = target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
+      const typing =
+        target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
       if (typing) return
       if ((event.ctrlKey || event.metaKey) && event.key === 'z') undoLast()
       else if (event.key === 'm' && !event.ctrlKey && !event.metaKey && !event.altKey) markNow()

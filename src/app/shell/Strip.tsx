@@ -17,22 +17,28 @@ export function Strip() {
   const navigate = useNavigate()
   const run = list.find((each) => each.id === shown)
   const kept = shown === null ? null : (opened.get(shown) ?? null)
-  const moved = following !== null && (run === undefined || JSON.stringify(run.raw) !== JSON.stringify(state?.effective))
+  const moved =
+    following !== null && (run === undefined || JSON.stringify(run.raw) !== JSON.stringify(state?.effective))
   const map = moved ? following.map : (kept?.map ?? following?.map ?? null)
   const metrics = moved ? following.metrics : (run?.metrics ?? following?.metrics ?? null)
   return (
     <section className="tt-strip" data-folded={folded ? '' : undefined} aria-label="Strip">
       <div className="tt-strip-head">
-        <Button size="sm" variant="link" aria-expanded={!folded} onClick={() => setFolded(!folded)}>{folded ? '▸' : '▾'} Scroll map</Button>
+        <Button size="sm" variant="link" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
+          {folded ? '▸' : '▾'} Scroll map
+        </Button>
         <span className="tt-quiet">
           {run && !moved && `run ${run.number}, ${run.world}`}
-          {moved && (run ? `follows your hand; run ${run.number} is the ghost` : 'simulated with the settings as they are')}
+          {moved &&
+            (run ? `follows your hand; run ${run.number} is the ghost` : 'simulated with the settings as they are')}
         </span>
         {metrics && (
           <dl className="tt-deltas" data-testid="deltas">
             {deltas.map((figure) => (
               <div key={figure.id} title={figure.explain}>
-                <dt>{figure.id === 'frames.lateMsPerS' ? 'late' : figure.id === 'pictures.holeShare' ? 'holes' : 'waste'}</dt>
+                <dt>
+                  {figure.id === 'frames.lateMsPerS' ? 'late' : figure.id === 'pictures.holeShare' ? 'holes' : 'waste'}
+                </dt>
                 <dd>
                   {moved && run && <span className="tt-quiet">{tell(figure, run.metrics)} → </span>}
                   <strong>{tell(figure, metrics)}</strong>
@@ -41,18 +47,26 @@ export function Strip() {
             ))}
           </dl>
         )}
-        {run && !moved && <Button size="sm" variant="outline-primary" onClick={() => void navigate(`/profile/${run.id}`)}>Open in Profile</Button>}
+        {run && !moved && (
+          <Button size="sm" variant="outline-primary" onClick={() => void navigate(`/profile/${run.id}`)}>
+            Open in Profile
+          </Button>
+        )}
       </div>
       {!folded && map && (
         <ScrollMap
-          map={map} ghost={moved ? (kept?.map ?? null) : null} selected={selected}
+          map={map}
+          ghost={moved ? (kept?.map ?? null) : null}
+          selected={selected}
           onSelect={(request) => {
             setSelected(request)
             if (!moved && run && request >= 0) void navigate(`/profile/${run.id}/${request}`)
           }}
         />
       )}
-      {!folded && !map && <p className="tt-quiet tt-empty">The map of the latest run will be here: simulate, or drive live.</p>}
+      {!folded && !map && (
+        <p className="tt-quiet tt-empty">The map of the latest run will be here: simulate, or drive live.</p>
+      )}
     </section>
   )
 }

@@ -17,7 +17,8 @@ export function TowLine() {
   const following = useFollowing()
   const at = steps.findIndex((step) => pathname.startsWith(`/${step.path}`))
   const lastRun = list.at(-1)
-  const changed = lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.effective)
+  const changed =
+    lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.effective)
   return (
     <header className="tt-tow">
       <div className="tt-brand">
@@ -31,7 +32,11 @@ export function TowLine() {
         <ol className="tt-floats">
           {steps.map((step, index) => (
             <li key={step.path} className={index < at ? 'is-behind' : ''}>
-              <NavLink to={`/${step.path}`} title={`${step.decides} Key ${index + 1}.`} data-changed={changed && step.changes ? '' : undefined}>
+              <NavLink
+                to={`/${step.path}`}
+                title={`${step.decides} Key ${index + 1}.`}
+                data-changed={changed && step.changes ? '' : undefined}
+              >
                 <span className="tt-float" aria-hidden />
                 {step.name}
                 {changed && step.changes && <span className="visually-hidden"> (changed since the last run)</span>}

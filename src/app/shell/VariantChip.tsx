@@ -12,24 +12,52 @@ export default function VariantChip() {
   const at = names.indexOf(variant ?? '')
   return (
     <Dropdown>
-      <Dropdown.Toggle className="tt-chip" id="variants" title="Named changes on the project. Key V flips between one and the project as it is.">{[...byCondition.filter((name) => name !== variant), variant ?? 'as it is'].join(' + ')}</Dropdown.Toggle>
+      <Dropdown.Toggle
+        className="tt-chip"
+        id="variants"
+        title="Named changes on the project. Key V flips between one and the project as it is."
+      >
+        {[...byCondition.filter((name) => name !== variant), variant ?? 'as it is'].join(' + ')}
+      </Dropdown.Toggle>
       <Dropdown.Menu>
-        <Dropdown.Item active={variant === null} onClick={() => showVariant(null)}>As it is</Dropdown.Item>
-        {names.map((name) => <Dropdown.Item key={name} active={variant === name} onClick={() => showVariant(name)}>{name}</Dropdown.Item>)}
+        <Dropdown.Item active={variant === null} onClick={() => showVariant(null)}>
+          As it is
+        </Dropdown.Item>
+        {names.map((name) => (
+          <Dropdown.Item key={name} active={variant === name} onClick={() => showVariant(name)}>
+            {name}
+          </Dropdown.Item>
+        ))}
         {at >= 0 && (
           <>
             <Dropdown.Divider />
             <Dropdown.Header>“{variant}” applies by itself</Dropdown.Header>
             {([null, 'metered', 'weak-device', 'low-memory'] as const).map((when) => (
-              <Dropdown.Item key={String(when)} active={project.variants[at]!.when === when} title={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`} onClick={() => edit('condition', [{ op: 'replace', path: `/variants/${at}/when`, value: when }])}>{when === null ? 'never' : conditions[when].name}</Dropdown.Item>
+              <Dropdown.Item
+                key={String(when)}
+                active={project.variants[at]!.when === when}
+                title={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`}
+                onClick={() => edit('condition', [{ op: 'replace', path: `/variants/${at}/when`, value: when }])}
+              >
+                {when === null ? 'never' : conditions[when].name}
+              </Dropdown.Item>
             ))}
-            <Dropdown.Item onClick={() => { showVariant(null); edit('variant', [{ op: 'remove', path: `/variants/${at}` }]) }}>Take “{variant}” out of the project</Dropdown.Item>
+            <Dropdown.Item
+              onClick={() => {
+                showVariant(null)
+                edit('variant', [{ op: 'remove', path: `/variants/${at}` }])
+              }}
+            >
+              Take “{variant}” out of the project
+            </Dropdown.Item>
           </>
         )}
         {last && variant === null && (
           <>
             <Dropdown.Divider />
-            <Dropdown.Item onClick={() => keepAsVariant(last.raw as Raw, `Variant ${names.length + 1}`)}>Keep what changed since run {last.number} as a variant</Dropdown.Item>
+            <Dropdown.Item onClick={() => keepAsVariant(last.raw as Raw, `Variant ${names.length + 1}`)}>
+              Keep what changed since run {last.number} as a variant
+            </Dropdown.Item>
           </>
         )}
       </Dropdown.Menu>

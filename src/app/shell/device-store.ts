@@ -46,7 +46,19 @@ export interface DeviceState {
 export type VisitChoice = Visit | 'all'
 const visitsOf = (choice: VisitChoice): Visit[] => (choice === 'all' ? [...visitOrder] : [choice])
 
-const store = createStore<DeviceState>({ screen: 0, mode: 'starting', simulating: false, progress: 0, pace: 1, forced: null, feed: { is: 'waiting' }, trouble: null, stood: null, from: null, visits: 'first' })
+const store = createStore<DeviceState>({
+  screen: 0,
+  mode: 'starting',
+  simulating: false,
+  progress: 0,
+  pace: 1,
+  forced: null,
+  feed: { is: 'waiting' },
+  trouble: null,
+  stood: null,
+  from: null,
+  visits: 'first',
+})
 export const useDevice = store.use
 export const currentDevice = store.get
 
@@ -161,13 +173,27 @@ export async function simulate(choice: VisitChoice = store.get().visits): Promis
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
-      { do: 'simulate', project: state.project, screen: screen.id, script, seed, visits: visitsOf(choice), from: choice === 'first' || choice === 'all' ? null : await stateLeftBy(state.id, store.get().from), items, seen: [...seen] },
+      {
+        do: 'simulate',
+        project: state.project,
+        screen: screen.id,
+        script,
+        seed,
+        visits: visitsOf(choice),
+        from: choice === 'first' || choice === 'all' ? null : await stateLeftBy(state.id, store.get().from),
+        items,
+        seen: [...seen],
+      },
       (progress) => update({ progress }),
     )
     const answer = await simulation.result
     if (answer.is !== 'runs') return
     for (const [i, visit] of visitsOf(choice).entries())
-      await keepRun({ project: state.id, world: 'simulated', visit, screen: screen.id, script, seed, raw: state.effective }, answer.runs[i]!, null)
+      await keepRun(
+        { project: state.id, world: 'simulated', visit, screen: screen.id, script, seed, raw: state.effective },
+        answer.runs[i]!,
+        null,
+      )
   } catch (error) {
     if (!(error instanceof Cancelled)) update({ trouble: `The simulation failed: ${messageOf(error)}` })
   } finally {
@@ -190,15 +216,29 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     const screen = screenAt(state.project)
     // The rate takes some twenty frames to measure: the rest is made ready meanwhile.
     const [hz, { LiveRun: Live }, headers, items] = await Promise.all([
-      refreshHz ?? measureRefresh(), import('../../live/live-run.ts'), headersOf(state.project.loading), screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
+      refreshHz ?? measureRefresh(),
+      import('../../live/live-run.ts'),
+      headersOf(state.project.loading),
+      screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
     ])
     refreshHz = hz
     if (mine !== starts || !host) return
     const before = script === null ? null : await takeLeft(state.id, visit)
     if (mine !== starts || !host) return
     const run = await Live.start({
-      visit, left: before, whose: state.id,
-      project: state.project, screen, script, seed: state.project.seed, refreshHz: hz, host, startDp, items, headers, headersNow: () => headersOf(state.project.loading),
+      visit,
+      left: before,
+      whose: state.id,
+      project: state.project,
+      screen,
+      script,
+      seed: state.project.seed,
+      refreshHz: hz,
+      host,
+      startDp,
+      items,
+      headers,
+      headersNow: () => headersOf(state.project.loading),
       shown: () => Math.min(1, (scale * devicePixelRatio) / state.project.device.density),
       feed: (feed) => update({ feed }),
       pace: () => store.get().pace,
@@ -214,7 +254,10 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     if (script === null) run.force(store.get().forced)
     update({ mode: script === null ? 'hand' : 'driving' })
   } catch (error) {
-    update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}${error instanceof TypeError ? '. Is the server still running?' : ''}` })
+    update({
+      mode: 'failed',
+      trouble: `The device could not start: ${messageOf(error)}${error instanceof TypeError ? '. Is the server still running?' : ''}`,
+    })
   }
 }
 
@@ -225,7 +268,11 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
   for (const { address, bytes, sourceWidth, sourceHeight } of log.assets)
     if (bytes > 0 && sourceWidth > 0) seen.set(address, { bytes, width: sourceWidth, height: sourceHeight })
   try {
-    const answer = await runWorker.ask({ do: 'describe', log: encodeLog(log), against: log.head.script === 'by hand' ? null : await simulationOf(state) }).result
+    const answer = await runWorker.ask({
+      do: 'describe',
+      log: encodeLog(log),
+      against: log.head.script === 'by hand' ? null : await simulationOf(state),
+    }).result
     const written = (await run.origin.ledger()).reduce((sum, response) => sum + response.bodyBytes, 0)
     if (answer.is !== 'runs') return
     const [result] = answer.runs
@@ -234,7 +281,11 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null
     const left = run.leaveBehind()
     await leave(state.id, left)
     const { visit, screen, script, seed } = log.head
-    await keepRun({ project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective }, { ...result!, kept: JSON.stringify(left.tiers) }, gap)
+    await keepRun(
+      { project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective },
+      { ...result!, kept: JSON.stringify(left.tiers) },
+      gap,
+    )
   } catch (error) {
     tell(`The run could not be kept: ${messageOf(error)}`)
   }
@@ -255,7 +306,10 @@ async function stateLeftBy(project: string, run: number | null): Promise<string 
 async function simulationOf(state: ProjectState): Promise<FidelityOrder | null> {
   const screen = screenAt(state.project)
   if (noItems(screen.feed) === null) return { project: state.project, items: null }
-  return itemsOf(state.id, screen).then((items) => ({ project: state.project, items }), () => null)
+  return itemsOf(state.id, screen).then(
+    (items) => ({ project: state.project, items }),
+    () => null,
+  )
 }
 
 function stopLive(): void {

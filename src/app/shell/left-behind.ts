@@ -53,6 +53,7 @@ export async function clearTier(project: string, tier: 'memory' | 'disk'): Promi
 function forgetMemory(): void {
   if (!held) return
   const { pictures, tiers } = held.left
-  for (const each of pictures) for (const picture of [each?.picture, ...(each?.frames ?? [])]) if (picture instanceof ImageBitmap) picture.close()
+  for (const each of pictures)
+    for (const picture of [each?.picture, ...(each?.frames ?? [])]) if (picture instanceof ImageBitmap) picture.close()
   held.left = { tiers: { ...tiers, memory: [] }, pictures: [] }
 }

@@ -19,5 +19,6 @@ export const steps: readonly StepText[] = [
 
 /** What the steps that are not built yet will do, in one line each. */
 export const soon: Record<string, string> = {
-  'hand-off': 'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',
+  'hand-off':
+    'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',
 }

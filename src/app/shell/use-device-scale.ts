@@ -4,7 +4,10 @@ import { useLayoutEffect, useState, type RefObject } from 'react'
 const framePx = 10
 
 /** How much the device is scaled so that all of it fits the room there is. */
-export function useDeviceScale(area: RefObject<HTMLElement | null>, device: { widthDp: number; heightDp: number } | null): number {
+export function useDeviceScale(
+  area: RefObject<HTMLElement | null>,
+  device: { widthDp: number; heightDp: number } | null,
+): number {
   const [scale, setScale] = useState(0.6)
   const width = device?.widthDp ?? 1
   const height = device?.heightDp ?? 1

@@ -80,7 +80,14 @@ async function simulate({ state: { id, project }, screen }: Wish): Promise<Extra
     // The device says what is missing; there is nothing to follow until it is there.
     return null
   }
-  const job = handWorker.ask({ do: 'follow', project, screen: chosen.id, script: project.script ?? '', seed: project.seed, items })
+  const job = handWorker.ask({
+    do: 'follow',
+    project,
+    screen: chosen.id,
+    script: project.script ?? '',
+    seed: project.seed,
+    items,
+  })
   try {
     const answer = await job.result
     return answer.is === 'followed' ? answer : null

@@ -8,4 +8,5 @@ export async function keepPictures(project: string, files: readonly { name: stri
 }
 
 /** Gives a project's picked picture by its name; null: it is not in this browser. */
-export const pickedOf = (project: string) => async (name: string) => (await database.pictures.get(idOf(project, name)))?.body ?? null
+export const pickedOf = (project: string) => async (name: string) =>
+  (await database.pictures.get(idOf(project, name)))?.body ?? null

@@ -46,7 +46,11 @@ export async function openLast(demo: Raw): Promise<void> {
   const stored = typeof last?.value === 'string' ? await database.projects.get(last.value) : undefined
   const parsed = stored && parseProject(stored.raw)
   if (stored && parsed?.ok) await adopt(stored, parsed)
-  else await addProject(demo, stored && !parsed?.ok ? `"${stored.name}" could not be read; the demo was opened instead.` : null)
+  else
+    await addProject(
+      demo,
+      stored && !parsed?.ok ? `"${stored.name}" could not be read; the demo was opened instead.` : null,
+    )
 }
 
 /** Opens a stored project by its id. */
@@ -74,7 +78,13 @@ export async function openText(name: string, text: string): Promise<void> {
 export async function addProject(raw: Raw, notice: string | null): Promise<void> {
   const parsed = parseProject(raw)
   if (!parsed.ok) throw new Error(parsed.message)
-  const stored: StoredProject = { id: crypto.randomUUID(), rev: 1, name: parsed.project.name, raw: parsed.raw, changed: Date.now() }
+  const stored: StoredProject = {
+    id: crypto.randomUUID(),
+    rev: 1,
+    name: parsed.project.name,
+    raw: parsed.raw,
+    changed: Date.now(),
+  }
   await database.projects.put(stored)
   await adopt(stored, parsed, notice)
 }
@@ -128,7 +138,8 @@ export function flipVariant(): void {
   }
   const names = state.project.variants.map(({ name }) => name)
   const next = flippedTo !== null && names.includes(flippedTo) ? flippedTo : names[0]
-  if (next === undefined) tell('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
+  if (next === undefined)
+    tell('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
   else showVariant(next)
 }
 
@@ -142,11 +153,17 @@ export function keepAsVariant(before: Raw, name: string): void {
     return
   }
   const variants = [...((state.raw.variants as unknown[] | undefined) ?? []), { name, when: null, patch }]
-  edit('keep as a variant', [...compare(state.raw, before).filter(({ path }) => !path.startsWith('/variants')), { op: 'replace', path: '/variants', value: variants }])
+  edit('keep as a variant', [
+    ...compare(state.raw, before).filter(({ path }) => !path.startsWith('/variants')),
+    { op: 'replace', path: '/variants', value: variants },
+  ])
   showVariant(name)
 }
 
-function seen(parsed: Parsed, picked: string | null): Pick<ProjectState, 'project' | 'effective' | 'variant' | 'byCondition'> {
+function seen(
+  parsed: Parsed,
+  picked: string | null,
+): Pick<ProjectState, 'project' | 'effective' | 'variant' | 'byCondition'> {
   const variant = parsed.project.variants.some(({ name }) => name === picked) ? picked : null
   const applied = effectiveProject(parsed.raw, variant)
   if (applied.ok) return { project: applied.project, effective: applied.raw, variant, byCondition: applied.byCondition }
@@ -171,15 +188,32 @@ export function fileOf(state: ProjectState): string {
 }
 
 /** Makes a stored project the open one; what of it is shown is asked for at the moment when it is. */
-async function adopt(stored: StoredProject, opened: Parsed | (() => Parsed), notice: string | null = null): Promise<void> {
+async function adopt(
+  stored: StoredProject,
+  opened: Parsed | (() => Parsed),
+  notice: string | null = null,
+): Promise<void> {
   // What is seen open is what a reload opens again: it is remembered before it is shown.
-  const remembered = await database.memory.put({ name: 'open', value: stored.id }).then(() => true, () => false)
+  const remembered = await database.memory.put({ name: 'open', value: stored.id }).then(
+    () => true,
+    () => false,
+  )
   const parsed = typeof opened === 'function' ? opened() : opened
   rev = stored.rev
   undo = []
-  const forgetful = remembered ? null : 'This browser has no room to remember which project is open; a reload opens the one before.'
-  store.set({ id: stored.id, raw: parsed.raw, ...seen(parsed, null), saved: 'saved', notice: notice ?? forgetful, canUndo: false })
-  if (!(await takeLock(stored.id))) tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
+  const forgetful = remembered
+    ? null
+    : 'This browser has no room to remember which project is open; a reload opens the one before.'
+  store.set({
+    id: stored.id,
+    raw: parsed.raw,
+    ...seen(parsed, null),
+    saved: 'saved',
+    notice: notice ?? forgetful,
+    canUndo: false,
+  })
+  if (!(await takeLock(stored.id)))
+    tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
 
 /** One tab holds a project's lock; the others are told. */
@@ -243,8 +277,12 @@ async function saveNow(): Promise<void> {
     if (now?.id === id) store.set({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
   } catch (error) {
     const now = store.get()
-    const why = error instanceof Error && error.name === 'QuotaExceededError' ? 'this browser has no room left; delete runs that you need no more' : String(error)
-    if (now) store.set({ ...now, saved: 'failed', notice: `The project could not be saved: ${why}. It is tried again.` })
+    const why =
+      error instanceof Error && error.name === 'QuotaExceededError'
+        ? 'this browser has no room left; delete runs that you need no more'
+        : String(error)
+    if (now)
+      store.set({ ...now, saved: 'failed', notice: `The project could not be saved: ${why}. It is tried again.` })
     timer = setTimeout(() => {
       timer = undefined
       void save()
@@ -256,15 +294,25 @@ async function saveNow(): Promise<void> {
 async function goOnAsCopy(): Promise<void> {
   const first = store.get()!
   const named = ({ raw, project }: ProjectState): Raw => ({ ...raw, name: `${project.name} (this tab)` })
-  const copy: StoredProject = { id: crypto.randomUUID(), rev: 1, name: named(first).name as string, raw: named(first), changed: Date.now() }
+  const copy: StoredProject = {
+    id: crypto.randomUUID(),
+    rev: 1,
+    name: named(first).name as string,
+    raw: named(first),
+    changed: Date.now(),
+  }
   await database.projects.put(copy)
   const kept = undo
-  await adopt(copy, () => {
-    const newest = parseProject(named(store.get()!))
-    // It has been parsed under its own name before.
-    if (!newest.ok) throw new Error(newest.message)
-    return newest
-  }, 'Another tab has changed this project meanwhile; your changes were saved as a copy.')
+  await adopt(
+    copy,
+    () => {
+      const newest = parseProject(named(store.get()!))
+      // It has been parsed under its own name before.
+      if (!newest.ok) throw new Error(newest.message)
+      return newest
+    },
+    'Another tab has changed this project meanwhile; your changes were saved as a copy.',
+  )
   undo = kept
   const now = store.get()!
   const parsed = parseProject(now.raw)

@@ -56,8 +56,15 @@ export async function keepRun(facts: RunFacts, result: RunResult, gapShare: numb
   return database.transaction('rw', database.runs, database.runLogs, async () => {
     const before = await database.runs.where('project').equals(facts.project).last()
     const id = await database.runs.add({
-      ...facts, hash, checks, metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
-      number: (before?.number ?? 0) + 1, when: Date.now(), baseline: false, changed: before ? differences(before.raw, facts.raw).slice(0, mostChanges) : [], tiny: tinyOf(map),
+      ...facts,
+      hash,
+      checks,
+      metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
+      number: (before?.number ?? 0) + 1,
+      when: Date.now(),
+      baseline: false,
+      changed: before ? differences(before.raw, facts.raw).slice(0, mostChanges) : [],
+      tiny: tinyOf(map),
     })
     await database.runLogs.put({ run: id, log, map, kept })
     return id
@@ -111,7 +118,11 @@ export function baselineOf({ list, shown }: Runs): StoredRun | null {
   const pinned = list.find((run) => run.baseline)
   if (pinned) return pinned.id === shown ? null : pinned
   const present = list[at]
-  return list.slice(0, Math.max(0, at)).findLast((run) => run.script === present?.script && run.screen === present?.screen) ?? null
+  return (
+    list
+      .slice(0, Math.max(0, at))
+      .findLast((run) => run.script === present?.script && run.screen === present?.screen) ?? null
+  )
 }
 
 async function openShown(): Promise<void> {
@@ -134,9 +145,17 @@ function tinyOf(map: MapData): TinyMap {
   // What was looked ahead for lies beneath the farthest screen.
   for (const y of map.lines.y) deepest = Math.max(deepest, y)
   const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
-  const some = (count: number) => Array.from({ length: Math.min(mostTiny, count) }, (_, i) => Math.floor((i * count) / Math.min(mostTiny, count)))
+  const some = (count: number) =>
+    Array.from({ length: Math.min(mostTiny, count) }, (_, i) => Math.floor((i * count) / Math.min(mostTiny, count)))
   return {
-    line: some(map.channel.t.length).map((i) => [share(map.channel.t[i]!, map.endMs), share(map.channel.top[i]!, deepest)]),
-    ends: some(map.lines.to.length).map((i) => [share(map.lines.to[i]!, map.endMs), share(map.lines.y[i]!, deepest), map.lines.kind[i]!]),
+    line: some(map.channel.t.length).map((i) => [
+      share(map.channel.t[i]!, map.endMs),
+      share(map.channel.top[i]!, deepest),
+    ]),
+    ends: some(map.lines.to.length).map((i) => [
+      share(map.lines.to[i]!, map.endMs),
+      share(map.lines.y[i]!, deepest),
+      map.lines.kind[i]!,
+    ]),
   }
 }

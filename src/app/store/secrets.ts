@@ -13,9 +13,11 @@ export async function forgetSecret(name: string): Promise<void> {
 
 /** The project's headers with their secrets, as far as those are known in this browser. */
 export async function headersOf(loading: Loading): Promise<SessionHeader[]> {
-  const found = await Promise.all(loading.headers.map(async ({ host, name, scheme, secret }) => {
-    const stored = await database.secrets.get(secret)
-    return stored ? [{ host, name, value: scheme === '' ? stored.value : `${scheme} ${stored.value}` }] : []
-  }))
+  const found = await Promise.all(
+    loading.headers.map(async ({ host, name, scheme, secret }) => {
+      const stored = await database.secrets.get(secret)
+      return stored ? [{ host, name, value: scheme === '' ? stored.value : `${scheme} ${stored.value}` }] : []
+    }),
+  )
   return found.flat()
 }

@@ -17,14 +17,27 @@ export interface BudgetResult {
  * kind happened) keeps its budget. Relative budgets are the difference to the baseline's value.
  */
 export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: Metrics | null): BudgetResult {
-  const known = runs.map((metrics) => metrics[budget.metric]).filter((value): value is number => typeof value === 'number')
-  const median = percentile([...known].sort((a, b) => a - b), 0.5)
+  const known = runs
+    .map((metrics) => metrics[budget.metric])
+    .filter((value): value is number => typeof value === 'number')
+  const median = percentile(
+    [...known].sort((a, b) => a - b),
+    0.5,
+  )
   const base = budget.relativeTo === 'baseline' ? (baseline?.[budget.metric] ?? null) : 0
   const value = median === null || base === null ? null : median - base
-  const limit = [budget.min === undefined ? '' : `≥ ${budget.min}`, budget.max === undefined ? '' : `≤ ${budget.max}`].filter(Boolean).join(' and ')
+  const limit = [budget.min === undefined ? '' : `≥ ${budget.min}`, budget.max === undefined ? '' : `≤ ${budget.max}`]
+    .filter(Boolean)
+    .join(' and ')
   const ok = value === null || (value >= (budget.min ?? -Infinity) && value <= (budget.max ?? Infinity))
   const against = budget.relativeTo === 'baseline' ? ' against the baseline' : ''
-  return { budget, value, limit, ok, message: `${budget.metric} is ${value === null ? 'null' : round(value)}${against} on the ${budget.visit} visit; the budget is ${limit}` }
+  return {
+    budget,
+    value,
+    limit,
+    ok,
+    message: `${budget.metric} is ${value === null ? 'null' : round(value)}${against} on the ${budget.visit} visit; the budget is ${limit}`,
+  }
 }
 
 const round = (value: number) => Math.round(value * 10_000) / 10_000

@@ -15,7 +15,10 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
   const plain = frames.map((frame) => (frame.causes.get('frame') ?? 0) / 1000).sort((a, b) => a - b)
   const uploads = facts.exposures.filter((each) => each.shownT >= 0).length
   const decode = decodeLine(facts)
-  const answers = facts.transfers.filter(({ end, firstByteT }) => end === 'complete' && firstByteT >= 0).map(({ startT, firstByteT }) => (firstByteT - startT) / 1000).sort((a, b) => a - b)
+  const answers = facts.transfers
+    .filter(({ end, firstByteT }) => end === 'complete' && firstByteT >= 0)
+    .map(({ startT, firstByteT }) => (firstByteT - startT) / 1000)
+    .sort((a, b) => a - b)
   const answered = percentile(answers, 0.5)
   const costs: Costs = {
     ...device.costs,
@@ -26,24 +29,36 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
     uploadNsPerPx: uploads > 0 ? 0 : device.costs.uploadNsPerPx,
     fetchMs: answered === null ? device.costs.fetchMs : Math.max(0, answered - network.rttMs - network.thinkMs),
     // The page's own masks, layout and collector are not seen apart: they are in the frame's own cost.
-    maskMs: 0, layoutMs: 0, gcPauseMs: 0, setupMs: 0,
-    ...(decode ? { decodeMs: decode.ms, reducedFactor: 1, decodeNsPerPx: { jpeg: decode.nsPerPx, png: decode.nsPerPx, webp: decode.nsPerPx, avif: decode.nsPerPx } } : {}),
+    maskMs: 0,
+    layoutMs: 0,
+    gcPauseMs: 0,
+    setupMs: 0,
+    ...(decode
+      ? {
+          decodeMs: decode.ms,
+          reducedFactor: 1,
+          decodeNsPerPx: { jpeg: decode.nsPerPx, png: decode.nsPerPx, webp: decode.nsPerPx, avif: decode.nsPerPx },
+        }
+      : {}),
   }
   return { ...device, speed: 1, refreshHz: facts.log.head.refreshHz, costs }
 }
 
 /** A line through the decodes’ times, from being given to a worker to being back, over their source px: the slope by least squares, then the median of what it leaves; never a negative part. */
 function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | null {
-  const points = decodes.filter(({ ok }) => ok).map(({ rendition, startT, endT }) => {
-    const { sourceWidth, sourceHeight } = log.assets[log.renditions[rendition]!.asset]!
-    return { px: sourceWidth * sourceHeight, us: endT - startT }
-  })
+  const points = decodes
+    .filter(({ ok }) => ok)
+    .map(({ rendition, startT, endT }) => {
+      const { sourceWidth, sourceHeight } = log.assets[log.renditions[rendition]!.asset]!
+      return { px: sourceWidth * sourceHeight, us: endT - startT }
+    })
   if (points.length < fewestDecodes) return null
   const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
   const px = mean(points.map((each) => each.px))
   const us = mean(points.map((each) => each.us))
   const spread = points.reduce((sum, each) => sum + (each.px - px) * (each.px - px), 0)
-  const slope = spread === 0 ? 0 : Math.max(0, points.reduce((sum, each) => sum + (each.px - px) * (each.us - us), 0) / spread)
+  const slope =
+    spread === 0 ? 0 : Math.max(0, points.reduce((sum, each) => sum + (each.px - px) * (each.us - us), 0) / spread)
   // A few that the machine held up do not speak for the rest.
   const rest = points.map((each) => each.us - slope * each.px).sort((a, b) => a - b)
   const intercept = Math.max(0, percentile(rest, 0.5)!)

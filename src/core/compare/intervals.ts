@@ -24,7 +24,11 @@ export function intervalOf(differences: readonly number[], seed: number): Interv
     medians[round] = medianOf(sample)
   }
   medians.sort()
-  return { median: medianOf(Float64Array.from(differences)), low: medians[Math.floor(0.025 * resamples)]!, high: medians[Math.ceil(0.975 * resamples) - 1]! }
+  return {
+    median: medianOf(Float64Array.from(differences)),
+    low: medians[Math.floor(0.025 * resamples)]!,
+    high: medians[Math.ceil(0.975 * resamples) - 1]!,
+  }
 }
 
 /** The middle of some numbers, in any order; of an even count the mean of the two. */

@@ -30,4 +30,11 @@ export const effects: Readonly<Record<string, Effect>> = {
 }
 
 /** The metrics in which a change's cost elsewhere is looked for. */
-export const costMetrics = ['frames.lateMsPerS', 'pictures.holeShare', 'pictures.firstScreenMs', 'bytes.wastedShare', 'bytes.received', 'memory.peakMb'] as const
+export const costMetrics = [
+  'frames.lateMsPerS',
+  'pictures.holeShare',
+  'pictures.firstScreenMs',
+  'bytes.wastedShare',
+  'bytes.received',
+  'memory.peakMb',
+] as const

@@ -61,7 +61,13 @@ interface Simulations {
 const seedsOf = (order: ProofOrder, count: number) => Array.from({ length: count }, (_, i) => order.seed + i)
 
 /** Simulates a project on every seed; null: cancelled. `told` hears of each run that is done. */
-export async function onSeeds(project: Project, order: ProofOrder, hooks: ProofHooks, told: () => void, count = seedCount): Promise<Simulations | null> {
+export async function onSeeds(
+  project: Project,
+  order: ProofOrder,
+  hooks: ProofHooks,
+  told: () => void,
+  count = seedCount,
+): Promise<Simulations | null> {
   const metrics: Metrics[] = []
   let map: MapData | null = null
   for (const seed of seedsOf(order, count)) {
@@ -89,7 +95,9 @@ export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: Proof
   const told = () => hooks.progress(++done / (2 * seedCount))
   const before = await onSeeds(parsed(order.raw), order, hooks, told)
   const after = before && (await onSeeds(parsed(other), order, hooks, told))
-  return after && Object.keys(effects).flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
+  return (
+    after && Object.keys(effects).flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
+  )
 }
 
 /** What became of a run's suspicions. */
@@ -103,7 +111,11 @@ export interface Proven {
 }
 
 /** Simulates the run as it is and with each change, on the same seeds; null: cancelled. */
-export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion[], hooks: ProofHooks): Promise<Proven | null> {
+export async function proveAll(
+  order: ProofOrder,
+  suspicions: readonly Suspicion[],
+  hooks: ProofHooks,
+): Promise<Proven | null> {
   const rounds = seedCount * (suspicions.length + 1)
   let done = 0
   const told = () => hooks.progress(++done / rounds)
@@ -126,27 +138,54 @@ export async function proveAll(order: ProofOrder, suspicions: readonly Suspicion
     if (proof?.is !== 'better') continue
     const others = costMetrics.filter((metric) => metric !== suspicion.metric).flatMap((metric) => change(metric) ?? [])
     if (suspicion.other && proof.after >= suspicion.other.below) continue
-    const finding = { ...suspicion, proof, costs: suspicion.other ? [] : others.filter(({ is }) => is === 'worse'), gains: others.filter(({ is }) => is === 'better'), seeds: seedCount, map: after.map }
+    const finding = {
+      ...suspicion,
+      proof,
+      costs: suspicion.other ? [] : others.filter(({ is }) => is === 'worse'),
+      gains: others.filter(({ is }) => is === 'better'),
+      seeds: seedCount,
+      map: after.map,
+    }
     // A change that costs more than it gains is no fix; another visit is none in any case, and stands last.
     if (worthOf(finding) > 0) findings.push(finding)
   }
-  findings.sort((one, other) => Number(one.other !== undefined) - Number(other.other !== undefined) || worthOf(other) - worthOf(one))
+  findings.sort(
+    (one, other) =>
+      Number(one.other !== undefined) - Number(other.other !== undefined) || worthOf(other) - worthOf(one),
+  )
   return { findings, unproven: suspicions.length - findings.length - untried.length, untried }
 }
 
 /** One metric over pairs of runs on the same seeds; null when it is not known in all of them. */
-export function changeOf(metric: string, before: readonly Metrics[], after: readonly Metrics[], seed: number): Change | null {
+export function changeOf(
+  metric: string,
+  before: readonly Metrics[],
+  after: readonly Metrics[],
+  seed: number,
+): Change | null {
   const effect = effects[metric]
   const pairs = before.flatMap((each, i) => {
     const [from, to] = [each[metric], after[i]?.[metric]]
     return typeof from === 'number' && typeof to === 'number' ? [{ from, to }] : []
   })
-  const difference = pairs.length === before.length ? intervalOf(pairs.map(({ from, to }) => to - from), seed) : null
+  const difference =
+    pairs.length === before.length
+      ? intervalOf(
+          pairs.map(({ from, to }) => to - from),
+          seed,
+        )
+      : null
   if (!effect || !difference) return null
   const sure = (difference.low > 0 || difference.high < 0) && Math.abs(difference.median) >= effect.least
   const less = difference.median < 0
   const is = !sure ? 'same' : less === (effect.better === 'less') ? 'better' : 'worse'
-  return { metric, before: medianOf(Float64Array.from(pairs, ({ from }) => from)), after: medianOf(Float64Array.from(pairs, ({ to }) => to)), difference, is }
+  return {
+    metric,
+    before: medianOf(Float64Array.from(pairs, ({ from }) => from)),
+    after: medianOf(Float64Array.from(pairs, ({ to }) => to)),
+    difference,
+    is,
+  }
 }
 
 /** For the order alone: what a change gains, weighed, less what it costs. */

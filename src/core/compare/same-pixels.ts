@@ -39,6 +39,7 @@ function apart(one: Pixels, other: Pixels, x: number, y: number): number {
   const a = 4 * (y * one.width + x)
   const b = 4 * (y * other.width + x)
   let value = 0
-  for (let channel = 0; channel < 4; channel++) value = Math.max(value, Math.abs(one.data[a + channel]! - other.data[b + channel]!))
+  for (let channel = 0; channel < 4; channel++)
+    value = Math.max(value, Math.abs(one.data[a + channel]! - other.data[b + channel]!))
   return value
 }

@@ -1,7 +1,17 @@
 import type { Item, Screen, Slot } from '../project/types.ts'
 import { addressOf, sameAs, type AddressClass, type SlotPx } from './address.ts'
 
-const addressClasses = ['good', 'cleartext', 'duplicate', 'absent', 'empty', 'malformed', 'relative', 'scheme', 'credentials'] as const
+const addressClasses = [
+  'good',
+  'cleartext',
+  'duplicate',
+  'absent',
+  'empty',
+  'malformed',
+  'relative',
+  'scheme',
+  'credentials',
+] as const
 export type CheckedClass = AddressClass | 'duplicate'
 
 export interface AddressCheck {
@@ -16,7 +26,13 @@ export interface AddressCheck {
 }
 
 /** Classes the address of every item for one slot, before anything loads. */
-export function checkAddresses(items: readonly Item[], screen: Screen, slot: Slot, px: SlotPx, base: string | null): AddressCheck {
+export function checkAddresses(
+  items: readonly Item[],
+  screen: Screen,
+  slot: Slot,
+  px: SlotPx,
+  base: string | null,
+): AddressCheck {
   const counts = Object.fromEntries(addressClasses.map((name) => [name, 0])) as Record<CheckedClass, number>
   const found: Partial<Record<CheckedClass, number[]>> = {}
   const hosts = new Map<string, number>()

@@ -4,7 +4,7 @@ import { valueAt } from './json-pointer.ts'
 
 /** What an address is before anything loads (F3). `good` and `cleartext` can be loaded, given leave. */
 export type AddressClass =
-  | 'good' | 'absent' | 'empty' | 'malformed' | 'relative' | 'scheme' | 'cleartext' | 'credentials'
+  'good' | 'absent' | 'empty' | 'malformed' | 'relative' | 'scheme' | 'cleartext' | 'credentials'
 
 export interface Address {
   class: AddressClass
@@ -51,7 +51,8 @@ function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
       const { first, dotted, template } = templateOf(address.template)
       const values: Record<string, unknown> = { ...item, ...px }
       for (const name of dotted) values[name] = valueAt(item, `/${name.replaceAll('.', '/')}`)
-      if (first !== null && !Object.hasOwn(px, first) && isMissing(values[first])) return values[first] === '' ? '' : null
+      if (first !== null && !Object.hasOwn(px, first) && isMissing(values[first]))
+        return values[first] === '' ? '' : null
       return template.expand(values as never)
     }
     case 'table': {
@@ -75,8 +76,14 @@ const isMissing = (value: unknown) => value === undefined || value === null || v
 function templateOf(text: string): { template: Template; first: string | null; dotted: string[] } {
   let known = templates.get(text)
   if (!known) {
-    const names = [...text.matchAll(/\{[+#./;?&]?([^}]*)\}/g)].flatMap((match) => match[1]!.split(',').map((name) => name.replace(/(\*|:\d+)$/, '')))
-    known = { template: parseTemplate(text), first: names[0] ?? null, dotted: names.filter((name) => name.includes('.')) }
+    const names = [...text.matchAll(/\{[+#./;?&]?([^}]*)\}/g)].flatMap((match) =>
+      match[1]!.split(',').map((name) => name.replace(/(\*|:\d+)$/, '')),
+    )
+    known = {
+      template: parseTemplate(text),
+      first: names[0] ?? null,
+      dotted: names.filter((name) => name.includes('.')),
+    }
     templates.set(text, known)
   }
   return known

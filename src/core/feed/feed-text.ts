@@ -11,7 +11,10 @@ export function readFeedText(name: string, text: string): Read<unknown> {
   const plain = text.charCodeAt(0) === 0xfeff ? text.slice(1) : text
   const first = plain.trimStart().charAt(0)
   if (first === '') return no('the text is empty; JSON or CSV is expected')
-  return /\.(csv|tsv)$/i.test(name) || (first !== '{' && first !== '[' && !/\.json$/i.test(name) && looksLikeTable(plain)) ? readTable(plain) : readJson(plain)
+  return /\.(csv|tsv)$/i.test(name) ||
+    (first !== '{' && first !== '[' && !/\.json$/i.test(name) && looksLikeTable(plain))
+    ? readTable(plain)
+    : readJson(plain)
 }
 
 const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
@@ -22,22 +25,30 @@ const looksLikeTable = (text: string) => /^[^\n]*[,;\t][^\n]*\r?\n[^\n]*[,;\t]/.
 function readTable(text: string): Read<unknown> {
   const { data, errors } = Papa.parse<string[]>(text, { skipEmptyLines: 'greedy' })
   const broken = errors.find(({ type }) => type === 'Quotes')
-  if (broken) return no(`line ${lineOf(text, broken.index ?? 0)}: a quoted value is not closed as RFC 4180 wants it (${broken.message.toLowerCase()})`)
+  if (broken)
+    return no(
+      `line ${lineOf(text, broken.index ?? 0)}: a quoted value is not closed as RFC 4180 wants it (${broken.message.toLowerCase()})`,
+    )
   const [names, ...rows] = data
   if (!names || rows.length === 0) return no('the table has no line under its first one, which names the columns')
   for (const [column, name] of names.entries()) {
     if (name === '__proto__') return no(`line 1, column ${column + 1}: the name __proto__ is not allowed`)
-    if (names.indexOf(name) !== column) return no(`line 1, column ${column + 1}: the name "${name}" was there before; names of columns must differ`)
+    if (names.indexOf(name) !== column)
+      return no(`line 1, column ${column + 1}: the name "${name}" was there before; names of columns must differ`)
   }
   const items = []
   for (const [i, row] of rows.entries()) {
-    if (row.length > names.length) return no(`row ${i + 2} has ${row.length} values, the first line names ${names.length} columns`)
-    items.push(Object.fromEntries(row.flatMap((value, column) => (value === '' ? [] : [[names[column]!, plainValue(value)]]))))
+    if (row.length > names.length)
+      return no(`row ${i + 2} has ${row.length} values, the first line names ${names.length} columns`)
+    items.push(
+      Object.fromEntries(row.flatMap((value, column) => (value === '' ? [] : [[names[column]!, plainValue(value)]]))),
+    )
   }
   return { ok: true, value: items }
 }
 
 /** Numbers become numbers where nothing is lost by it: no leading zero, at most 15 digits. */
-const plainValue = (value: string) => (/^-?(0|[1-9]\d{0,14})(\.\d{1,9})?$/.test(value) && value.length <= 16 ? Number(value) : value)
+const plainValue = (value: string) =>
+  /^-?(0|[1-9]\d{0,14})(\.\d{1,9})?$/.test(value) && value.length <= 16 ? Number(value) : value
 
 const lineOf = (text: string, index: number) => text.slice(0, index).split('\n').length

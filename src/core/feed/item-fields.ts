@@ -20,7 +20,8 @@ export function fieldsOf(item: Item): ItemField[] {
     if (found.length >= mostFields) return
     if (typeof value === 'object' && value !== null && path.length < deepest)
       for (const [name, inner] of Object.entries(value)) walk(inner, [...path, name])
-    else if (typeof value !== 'object') found.push({ pointer: toPointer(path), value, looksLike: looksOf(value, path.at(-1) ?? '') })
+    else if (typeof value !== 'object')
+      found.push({ pointer: toPointer(path), value, looksLike: looksOf(value, path.at(-1) ?? '') })
   }
   walk(item, [])
   return found

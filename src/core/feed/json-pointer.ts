@@ -6,7 +6,13 @@ function keysOf(pointer: string): readonly string[] {
   let keys = known.get(pointer)
   if (!keys) {
     if (known.size >= mostKnown) known.clear()
-    known.set(pointer, (keys = pointer.slice(1).split('/').map((raw) => raw.replaceAll('~1', '/').replaceAll('~0', '~'))))
+    known.set(
+      pointer,
+      (keys = pointer
+        .slice(1)
+        .split('/')
+        .map((raw) => raw.replaceAll('~1', '/').replaceAll('~0', '~'))),
+    )
   }
   return keys
 }

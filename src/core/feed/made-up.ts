@@ -42,7 +42,20 @@ function makePage(name: MadeUpFeed, page: number): FeedPage | null {
   }
 }
 
-const first = ['Heron', 'Samphire', 'Ebb', 'Lantern', 'Marram', 'Quay', 'Curlew', 'Thrift', 'Brackish', 'Tidal', 'Sluice', 'Reed']
+const first = [
+  'Heron',
+  'Samphire',
+  'Ebb',
+  'Lantern',
+  'Marram',
+  'Quay',
+  'Curlew',
+  'Thrift',
+  'Brackish',
+  'Tidal',
+  'Sluice',
+  'Reed',
+]
 const second = ['panel', 'border', 'star', 'quatrefoil', 'lozenge', 'rosette', 'hex', 'knot', 'wave', 'corner']
 const kilns = ['Saltmarsh', 'Low Quay', 'Reedbank', 'North Staithe']
 const given = ['Isolde', 'Bram', 'Oriel', 'Tamsin', 'Corwin', 'Maud', 'Ansel', 'Petra', 'Silas', 'Wren']

@@ -40,20 +40,38 @@ export function readFeed(name: string, text: string, wishes: FeedWishes): FeedRe
   const root = read.value
   const lists = findLists(root)
   const itemsAt = wishes.itemsAt ?? lists[0]?.at
-  if (itemsAt === undefined) return no(`no list of items was found, ${searchDepth} levels deep; allowed: a list of objects or of addresses, at the top or below a name`)
+  if (itemsAt === undefined)
+    return no(
+      `no list of items was found, ${searchDepth} levels deep; allowed: a list of objects or of addresses, at the top or below a name`,
+    )
   const list = valueAt(root, itemsAt)
   if (!Array.isArray(list)) return no(`${itemsAt || 'the top'}: found ${kindOf(list)}, allowed: a list${hint(lists)}`)
-  if (list.length > maxItems) return no(`${itemsAt || 'the top'}: has ${list.length} entries; at most ${maxItems} are read`)
+  if (list.length > maxItems)
+    return no(`${itemsAt || 'the top'}: has ${list.length} entries; at most ${maxItems} are read`)
   const items = list.flatMap((entry) => asItem(entry) ?? [])
-  if (items.length === 0) return no(`${itemsAt || 'the top'}: holds no item; allowed: objects or addresses${hint(lists.filter(({ at }) => at !== itemsAt))}`)
+  if (items.length === 0)
+    return no(
+      `${itemsAt || 'the top'}: holds no item; allowed: objects or addresses${hint(lists.filter(({ at }) => at !== itemsAt))}`,
+    )
   const key = wishes.key === undefined ? pickKey(items) : wishes.key
   const repeats = key === null ? null : repeatOf(items, key)
   if (repeats !== null) return no(repeats)
-  const nextAt = wishes.nextAt === undefined ? (nextPlaces.find((place) => typeof valueAt(root, place) === 'string') ?? null) : wishes.nextAt
+  const nextAt =
+    wishes.nextAt === undefined
+      ? (nextPlaces.find((place) => typeof valueAt(root, place) === 'string') ?? null)
+      : wishes.nextAt
   const next = nextAt === null ? null : valueAt(root, nextAt)
   return {
     ok: true,
-    feed: { items, itemsAt, lists, key, nextAt, next: typeof next === 'string' && next !== '' ? next : null, leftOut: list.length - items.length },
+    feed: {
+      items,
+      itemsAt,
+      lists,
+      key,
+      nextAt,
+      next: typeof next === 'string' && next !== '' ? next : null,
+      leftOut: list.length - items.length,
+    },
   }
 }
 
@@ -64,7 +82,8 @@ export function repeatOf(items: readonly Item[], key: string): string | null {
     const value = textAt(item, key)
     if (value === null) return `${key}: item ${index + 1} has no such text or number; a key must tell all items apart`
     const before = seen.get(value)
-    if (before !== undefined) return `${key}: "${value.slice(0, 80)}" is the key of item ${before + 1} and of item ${index + 1}; a key must tell all items apart`
+    if (before !== undefined)
+      return `${key}: "${value.slice(0, 80)}" is the key of item ${before + 1} and of item ${index + 1}; a key must tell all items apart`
     seen.set(value, index)
   }
   return null
@@ -73,7 +92,12 @@ export function repeatOf(items: readonly Item[], key: string): string | null {
 const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
 
 const hint = (lists: readonly { at: string; count: number }[]) =>
-  lists.length === 0 ? '' : `; there is one at ${lists.slice(0, 3).map(({ at, count }) => `${at || 'the top'} (${count})`).join(', ')}`
+  lists.length === 0
+    ? ''
+    : `; there is one at ${lists
+        .slice(0, 3)
+        .map(({ at, count }) => `${at || 'the top'} (${count})`)
+        .join(', ')}`
 
 function kindOf(value: unknown): string {
   if (value === undefined) return 'nothing'
@@ -97,16 +121,19 @@ function findLists(root: unknown): { at: string; count: number }[] {
     for (const { value, path } of level) {
       if (Array.isArray(value)) {
         const first = value.find((entry) => asItem(entry) !== null) as unknown
-        if (first !== undefined && (typeof first === 'object' || isAddress(first))) found.push({ at: toPointer(path), count: value.length })
+        if (first !== undefined && (typeof first === 'object' || isAddress(first)))
+          found.push({ at: toPointer(path), count: value.length })
       } else if (typeof value === 'object' && value !== null)
-        for (const [name, inner] of Object.entries(value)) if (typeof inner === 'object' && inner !== null) below.push({ value: inner, path: [...path, name] })
+        for (const [name, inner] of Object.entries(value))
+          if (typeof inner === 'object' && inner !== null) below.push({ value: inner, path: [...path, name] })
     }
     level = below
   }
   return found.sort((a, b) => b.count - a.count)
 }
 
-const isAddress = (value: unknown) => typeof value === 'string' && /^(https?:\/\/|\/|[\w./-]+\.(jpe?g|png|webp|avif|gif|svg)\b)/i.test(value)
+const isAddress = (value: unknown) =>
+  typeof value === 'string' && /^(https?:\/\/|\/|[\w./-]+\.(jpe?g|png|webp|avif|gif|svg)\b)/i.test(value)
 
 /** The first field that tells all items apart, the usual names before the others. */
 function pickKey(items: readonly Item[]): string | null {

@@ -56,7 +56,15 @@ export function readTile(path: string, query: string): TileAddress | null {
   if (!Number.isInteger(frames) || frames < 1 || frames > (as === 'webp' ? tileMaxFrames : 1)) return null
   if (width === null || height === null || !(codecs as readonly string[]).includes(as)) return null
   const w = width ?? height ?? tileDefaultPx
-  return { n, width: w, height: height ?? w, as: as as Codec, stamp: values.get('stamp') === '1', frames, poster: values.get('poster') === '1' }
+  return {
+    n,
+    width: w,
+    height: height ?? w,
+    as: as as Codec,
+    stamp: values.get('stamp') === '1',
+    frames,
+    poster: values.get('poster') === '1',
+  }
 }
 
 /** undefined: not asked for; null: not a size. */

@@ -26,7 +26,11 @@ const gapDp = 8
  * the stage that a slot is in, for slots whose stages have frames of their own.
  */
 export function layOutCell(
-  cell: Cell, widthDp: number, item: Item, ratioOf: (slot: number) => number | null, stageOf: (slot: number) => StageName = settled,
+  cell: Cell,
+  widthDp: number,
+  item: Item,
+  ratioOf: (slot: number) => number | null,
+  stageOf: (slot: number) => StageName = settled,
 ): CellGeometry {
   const fixed = cell.height.type === 'fixed' ? cell.height.dp : null
   const beside = cell.arrangement === 'picture-start' || cell.arrangement === 'picture-end'
@@ -55,12 +59,22 @@ export function layOutCell(
 }
 
 /** The width of a cell in a list of so many columns on a screen of a width, dp. */
-export const cellWidthOf = ({ columns, gapDp, paddingDp }: Pick<Layout, 'columns' | 'gapDp' | 'paddingDp'>, screenDp: number) =>
-  Math.max(1, (screenDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
+export const cellWidthOf = (
+  { columns, gapDp, paddingDp }: Pick<Layout, 'columns' | 'gapDp' | 'paddingDp'>,
+  screenDp: number,
+) => Math.max(1, (screenDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
 
 /** The room of a frame within its insets (top, right, bottom, left, as in CSS). */
-function inside({ x, y, width, height }: Box, [top, right, bottom, left]: readonly [number, number, number, number]): Box {
-  return { x: x + left, y: y + top, width: Math.max(0, width - left - right), height: Math.max(0, height - top - bottom) }
+function inside(
+  { x, y, width, height }: Box,
+  [top, right, bottom, left]: readonly [number, number, number, number],
+): Box {
+  return {
+    x: x + left,
+    y: y + top,
+    width: Math.max(0, width - left - right),
+    height: Math.max(0, height - top - bottom),
+  }
 }
 
 const settled = (): StageName => 'settled'
@@ -72,17 +86,27 @@ function frameOf(slot: Slot, stage: StageName): { width: number; height: number 
 }
 
 /** Whether some stage of some slot has a frame of its own, so that a cell may change its size as pictures arrive. */
-export const hasStageFrames = (cell: Cell) => cell.slots.some((slot) => Object.values(slot.stages).some((look) => typeof look === 'object' && look !== null && 'frame' in look && look.frame !== undefined))
+export const hasStageFrames = (cell: Cell) =>
+  cell.slots.some((slot) =>
+    Object.values(slot.stages).some(
+      (look) => typeof look === 'object' && look !== null && 'frame' in look && look.frame !== undefined,
+    ),
+  )
 
 /** Whether the geometry of a kind's cells depends on the item at all; if not, one serves for every row. */
 export function isUniform(cell: Cell): boolean {
   const sized = cell.slots.some((slot) => slot.size.type === 'aspect-at' || slot.size.type === 'from-picture')
-  const textual = cell.height.type === 'content' && cell.arrangement !== 'picture-only' && cell.texts.some((line) => line.lines > 1)
+  const textual =
+    cell.height.type === 'content' && cell.arrangement !== 'picture-only' && cell.texts.some((line) => line.lines > 1)
   return !sized && !textual && !hasStageFrames(cell)
 }
 
 function slotSize(
-  slot: Slot, room: { width: number; height: number | null }, item: Item, ratio: number | null, beside: boolean,
+  slot: Slot,
+  room: { width: number; height: number | null },
+  item: Item,
+  ratio: number | null,
+  beside: boolean,
 ): { width: number; height: number } {
   const { size } = slot
   const across = beside && room.height !== null ? room.height : room.width

@@ -21,9 +21,14 @@ export function disagreements(cell: Cell, widthDp: number, item: Item): Disagree
   return cell.slots.flatMap((_, slot) =>
     stages.flatMap((stage): Disagreement[] => {
       const other = layOutCell(cell, widthDp, item, unknown, (number) => (number === slot ? stage : 'settled'))
-      const shifts = other.texts.map((box, i) => Math.max(Math.abs(box.x - settled.texts[i]!.x), Math.abs(box.y - settled.texts[i]!.y)))
+      const shifts = other.texts.map((box, i) =>
+        Math.max(Math.abs(box.x - settled.texts[i]!.x), Math.abs(box.y - settled.texts[i]!.y)),
+      )
       const moved = shifts.filter((dp) => dp > 0)
       const heightDp = other.heightDp - settled.heightDp
-      return heightDp === 0 && moved.length === 0 ? [] : [{ slot, stage, heightDp, textsMoved: moved.length, textDp: Math.max(0, ...moved) }]
-    }))
+      return heightDp === 0 && moved.length === 0
+        ? []
+        : [{ slot, stage, heightDp, textsMoved: moved.length, textDp: Math.max(0, ...moved) }]
+    }),
+  )
 }

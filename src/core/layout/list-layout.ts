@@ -154,7 +154,8 @@ export class ListLayout {
   geometry(index: number): CellGeometry {
     const kind = this.kindOf(index)
     const cell = this.screen.cells[kind]!
-    if (isUniform(cell)) return (this.shared[kind] ??= layOutCell(cell, this.cellWidthDp, this.feed.item(index), unknownRatio))
+    if (isUniform(cell))
+      return (this.shared[kind] ??= layOutCell(cell, this.cellWidthDp, this.feed.item(index), unknownRatio))
     return this.measure(kind, index, this.feed.item(index))
   }
 
@@ -185,7 +186,12 @@ export class ListLayout {
     const kind = this.kindOf(index)
     if (!this.framed[kind]!) return this.geometry(index)
     const key = this.feed.key(index)
-    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, this.feed.item(index), (slot) => this.ratios.get(`${key}\n${slot}`) ?? null)
+    return layOutCell(
+      this.screen.cells[kind]!,
+      this.cellWidthDp,
+      this.feed.item(index),
+      (slot) => this.ratios.get(`${key}\n${slot}`) ?? null,
+    )
   }
 
   private measureAgain(row: number): number {
@@ -199,7 +205,13 @@ export class ListLayout {
     const framed = this.framed[kind]!
     const key = this.ratios.size > 0 || framed ? this.feed.key(index) : ''
     const ratioOf = (slot: number) => this.ratios.get(`${key}\n${slot}`) ?? null
-    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, item, ratioOf, framed ? (slot) => this.stages.get(`${key}\n${slot}`) ?? this.beginsWith(index, slot) : undefined)
+    return layOutCell(
+      this.screen.cells[kind]!,
+      this.cellWidthDp,
+      item,
+      ratioOf,
+      framed ? (slot) => this.stages.get(`${key}\n${slot}`) ?? this.beginsWith(index, slot) : undefined,
+    )
   }
 
   private measureRow(row: number): number {

@@ -28,7 +28,11 @@ export class DecodeQueue {
   private readonly needFrame: () => void
 
   constructor(options: {
-    decoder: Decoder; clock: Clock; log: RunLog; workers: number; onMain: boolean
+    decoder: Decoder
+    clock: Clock
+    log: RunLog
+    workers: number
+    onMain: boolean
     rank: (request: Request) => Rank
     ended: (job: Job, result: DecodeResult) => void
     needFrame: () => void
@@ -60,7 +64,9 @@ export class DecodeQueue {
   /** Drops what still waits for a request (of one rendition, or of all); returns how many. */
   drop(request: Request, rendition: number | null): number {
     const before = this.waiting.length
-    this.waiting = this.waiting.filter((job) => job.request !== request || (rendition !== null && job.rendition !== rendition))
+    this.waiting = this.waiting.filter(
+      (job) => job.request !== request || (rendition !== null && job.rendition !== rendition),
+    )
     return before - this.waiting.length
   }
 

@@ -16,7 +16,11 @@ export class Decoding {
     this.state = state
     const { world, log, policy, owner } = state.parts
     this.decodes = new DecodeQueue({
-      decoder: world.decoder, clock: world.clock, log, workers: policy.decodeWorkers, onMain: policy.decodeOn === 'main',
+      decoder: world.decoder,
+      clock: world.clock,
+      log,
+      workers: policy.decodeWorkers,
+      onMain: policy.decodeOn === 'main',
       rank: (request) => state.rank(request),
       ended: (job, result) => this.decoded(job.request, job.rendition, result),
       needFrame: () => owner.needFrame(),
@@ -65,7 +69,8 @@ export class Decoding {
     const row = this.state.parts.table.renditions[rendition]!
     row.width = result.width
     row.height = result.height
-    if (result.frames !== undefined && result.frames > 1) Object.assign(row, { frames: result.frames, frameMs: result.frameMs ?? 100 })
+    if (result.frames !== undefined && result.frames > 1)
+      Object.assign(row, { frames: result.frames, frameMs: result.frameMs ?? 100 })
     const asset = this.state.parts.table.assets[row.asset]!
     asset.sourceWidth = result.sourceWidth
     asset.sourceHeight = result.sourceHeight

@@ -60,7 +60,14 @@ export class DiskReads {
     if (!this.state.diskTier.storable(identity, request.status, request.headers)) return
     const { headers } = request
     if (bytes > this.state.diskTier.budget) return
-    this.state.diskTier.put(request.asset, { identity, host: request.host, bytes, etag: headers.etag ?? null, writtenMs: epochMs + this.state.now / 1000, headers })
+    this.state.diskTier.put(request.asset, {
+      identity,
+      host: request.host,
+      bytes,
+      etag: headers.etag ?? null,
+      writtenMs: epochMs + this.state.now / 1000,
+      headers,
+    })
     log.write(K.diskWrite, this.state.now, request.asset, bytes)
     world.disk.write(request.asset, request.id, bytes)
   }

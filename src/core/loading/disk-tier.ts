@@ -28,7 +28,9 @@ export class DiskTier {
   private sum = 0
 
   constructor(
-    budgetBytes: number, freshness: Loading['diskFreshness'], nowMs: () => number,
+    budgetBytes: number,
+    freshness: Loading['diskFreshness'],
+    nowMs: () => number,
     evicted: (asset: number, bytes: number) => void,
   ) {
     this.budget = budgetBytes
@@ -49,7 +51,9 @@ export class DiskTier {
     this.entries.set(asset, entry)
     entry.uses++
     const { bytes, etag } = entry
-    return this.isFresh(entry) ? { fresh: true, bytes } : { fresh: false, etag, bytes, meanwhile: this.mayServeStale(entry) }
+    return this.isFresh(entry)
+      ? { fresh: true, bytes }
+      : { fresh: false, etag, bytes, meanwhile: this.mayServeStale(entry) }
   }
 
   /** Whether a reply may be stored at all. */
@@ -121,15 +125,33 @@ export class DiskTier {
     const name = ruling.map((header) => headers[header] ?? '').join('\n')
     let rule = this.rules.get(name)
     if (!rule) {
-      const policy = new PolicyAtZero({ url: address, headers: {} }, { status: 200, headers: pick(headers) }, { shared: false })
+      const policy = new PolicyAtZero(
+        { url: address, headers: {} },
+        { status: 200, headers: pick(headers) },
+        { shared: false },
+      )
       const stale = /(?:^|[,\s])stale-while-revalidate=(\d{1,9})/i.exec(headers['cache-control'] ?? '')?.[1]
-      this.rules.set(name, (rule = { storable: policy.storable(), freshMs: 1000 * Math.max(0, policy.maxAge() - policy.age()), staleMs: 1000 * Number(stale ?? 0) }))
+      this.rules.set(
+        name,
+        (rule = {
+          storable: policy.storable(),
+          freshMs: 1000 * Math.max(0, policy.maxAge() - policy.age()),
+          staleMs: 1000 * Number(stale ?? 0),
+        }),
+      )
     }
     return rule
   }
 }
 
-const plainEntry = ({ identity, host, bytes, etag, writtenMs, headers }: DiskEntry): DiskEntry => ({ identity, host, bytes, etag, writtenMs, headers })
+const plainEntry = ({ identity, host, bytes, etag, writtenMs, headers }: DiskEntry): DiskEntry => ({
+  identity,
+  host,
+  bytes,
+  etag,
+  writtenMs,
+  headers,
+})
 
 interface Rule {
   storable: boolean

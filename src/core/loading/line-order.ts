@@ -13,11 +13,26 @@ interface WaitingTile {
  * In which order the tiles of a screen and of the rows coming up wait, when all are asked for at once, row by row,
  * while the list moves downward: worked out by the rank that the loader itself uses.
  */
-export function lineOrder(policy: Pick<Loading, 'order' | 'agingMs'>, columns: number, screenRows: number, aheadRows: number): WaitingTile[] {
-  const tiles = Array.from({ length: (screenRows + aheadRows) * columns }, (_, i) => ({ row: Math.floor(i / columns), column: i % columns }))
+export function lineOrder(
+  policy: Pick<Loading, 'order' | 'agingMs'>,
+  columns: number,
+  screenRows: number,
+  aheadRows: number,
+): WaitingTile[] {
+  const tiles = Array.from({ length: (screenRows + aheadRows) * columns }, (_, i) => ({
+    row: Math.floor(i / columns),
+    column: i % columns,
+  }))
   const view = { centre: screenRows / 2, direction: 1 as const, centreOfRow: (row: number) => row + 0.5 }
   const ranked = tiles.map((tile, id) => {
-    const claim: RankedClaim = { row: tile.row, priority: 1, state: 'open', onScreen: tile.row < screenRows, leftAt: -1, held: false }
+    const claim: RankedClaim = {
+      row: tile.row,
+      priority: 1,
+      state: 'open',
+      onScreen: tile.row < screenRows,
+      leftAt: -1,
+      held: false,
+    }
     return { tile, rank: rankOf({ id, queuedAt: id, claims: [claim] }, tiles.length, view, policy) }
   })
   ranked.sort((one, other) => (isBefore(one.rank, other.rank) ? -1 : 1))

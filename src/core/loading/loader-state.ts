@@ -40,8 +40,17 @@ export interface ClaimOrder {
 export interface KeptTiers {
   disk: ReturnType<DiskTier['list']>
   memory: {
-    identity: string; host: string; target: AssetTable['targets'][number]; bytes: number; width: number; height: number
-    sourceWidth: number; sourceHeight: number; assetBytes: number; frames?: number; frameMs?: number
+    identity: string
+    host: string
+    target: AssetTable['targets'][number]
+    bytes: number
+    width: number
+    height: number
+    sourceWidth: number
+    sourceHeight: number
+    assetBytes: number
+    frames?: number
+    frameMs?: number
   }[]
 }
 
@@ -95,7 +104,9 @@ export class LoaderState {
   /** Whether a request belongs to what is suspended: nobody else claims it. */
   isSuspended(request: Request): boolean {
     if (this.suspension === null) return false
-    return this.suspension.whole || !request.claims.some((claim) => claim.state !== 'released' && claim.scope !== 'list')
+    return (
+      this.suspension.whole || !request.claims.some((claim) => claim.state !== 'released' && claim.scope !== 'list')
+    )
   }
 
   rank(request: Request): Rank {

@@ -38,10 +38,15 @@ export class Loader {
       if (evicted) log.write(K.evict, clock.now(), rendition)
     })
     const room = parts.granted.storage ? policy.diskMb * 1e6 : 0
-    const diskTier = new DiskTier(room, policy.diskFreshness, () => parts.epochMs + clock.now() / 1000, (asset, bytes) => {
-      world.disk.remove(asset)
-      log.write(K.diskEvict, clock.now(), asset, bytes)
-    })
+    const diskTier = new DiskTier(
+      room,
+      policy.diskFreshness,
+      () => parts.epochMs + clock.now() / 1000,
+      (asset, bytes) => {
+        world.disk.remove(asset)
+        log.write(K.diskEvict, clock.now(), asset, bytes)
+      },
+    )
     const state = new LoaderState(parts, memory, diskTier)
     this.state = state
     state.pump = () => this.pump()
@@ -76,9 +81,21 @@ export class Loader {
   claim(order: ClaimOrder, onScreen: boolean): Claim {
     const { log, table, owner } = this.state.parts
     const claim: Claim = {
-      id: this.claims++, rendition: order.rendition, asset: table.assetOf(order.rendition),
-      cell: order.cell, slot: order.slot, index: order.index, row: order.row, priority: order.priority,
-      scope: order.scope ?? 'list', later: order.later ?? false, state: 'open', onScreen, leftAt: -1, held: false, request: null,
+      id: this.claims++,
+      rendition: order.rendition,
+      asset: table.assetOf(order.rendition),
+      cell: order.cell,
+      slot: order.slot,
+      index: order.index,
+      row: order.row,
+      priority: order.priority,
+      scope: order.scope ?? 'list',
+      later: order.later ?? false,
+      state: 'open',
+      onScreen,
+      leftAt: -1,
+      held: false,
+      request: null,
     }
     log.write(K.claim, this.state.now, claim.id, claim.rendition, claim.cell, claim.slot, claim.index)
     const failure = this.state.failures.get(claim.asset)
@@ -128,7 +145,8 @@ export class Loader {
   pump(): void {
     const { policy } = this.state.parts
     if (this.state.offline) {
-      for (const request of this.state.live) if (request.state === 'queued' && !request.parked) this.transfers.park(request)
+      for (const request of this.state.live)
+        if (request.state === 'queued' && !request.parked) this.transfers.park(request)
       return
     }
     if (this.restrained) return
@@ -154,7 +172,8 @@ export class Loader {
   /** Bytes that transfers in progress hold. */
   bufferBytes(): number {
     let sum = 0
-    for (const request of this.state.live) if (running(request)) sum += this.state.parts.world.network.received(request.transfer)
+    for (const request of this.state.live)
+      if (running(request)) sum += this.state.parts.world.network.received(request.transfer)
     return sum
   }
 
@@ -191,7 +210,8 @@ export class Loader {
   /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy's word. */
   suspend(how: Loading['cancel']['whenPaused'], why: 'paused' | 'left' | 'closed'): void {
     this.state.suspension = { how, whole: why === 'paused' }
-    for (const request of [...this.state.live]) if (how === 'let-go' && !ended(request) && this.state.isSuspended(request)) this.cancel(request, why)
+    for (const request of [...this.state.live])
+      if (how === 'let-go' && !ended(request) && this.state.isSuspended(request)) this.cancel(request, why)
   }
 
   resume(): void {
@@ -265,9 +285,30 @@ export class Loader {
   private newRequest(asset: number, behind = false): Request {
     const { log, table } = this.state.parts
     const request: Request = {
-      id: this.requests++, asset, host: table.assets[asset]!.host, claims: [], state: 'queued', transfer: -1,
-      attempt: 0, queuedAt: this.state.now, notBefore: 0, parked: false, etag: null, fromDisk: false, local: false, total: null,
-      status: 0, headers: {}, lastByteAt: 0, decodes: 0, class: -1, retryAfterUs: 0, credential: 0, refused: false, awaitsRenewal: false, behind,
+      id: this.requests++,
+      asset,
+      host: table.assets[asset]!.host,
+      claims: [],
+      state: 'queued',
+      transfer: -1,
+      attempt: 0,
+      queuedAt: this.state.now,
+      notBefore: 0,
+      parked: false,
+      etag: null,
+      fromDisk: false,
+      local: false,
+      total: null,
+      status: 0,
+      headers: {},
+      lastByteAt: 0,
+      decodes: 0,
+      class: -1,
+      retryAfterUs: 0,
+      credential: 0,
+      refused: false,
+      awaitsRenewal: false,
+      behind,
     }
     this.state.live.add(request)
     if (!behind) this.state.byAsset.set(asset, request)

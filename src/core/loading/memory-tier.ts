@@ -78,7 +78,10 @@ export class MemoryTier {
 
   /** What is kept, least recently used first. */
   entries(): { rendition: number; bytes: number }[] {
-    const stored = [...(this.store?.rkeys() ?? [])].map((rendition) => ({ rendition, bytes: this.store!.peek(rendition)! }))
+    const stored = [...(this.store?.rkeys() ?? [])].map((rendition) => ({
+      rendition,
+      bytes: this.store!.peek(rendition)!,
+    }))
     return [...stored, ...[...this.bound].map(([rendition, { bytes }]) => ({ rendition, bytes }))]
   }
 }

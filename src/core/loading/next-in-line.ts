@@ -31,9 +31,17 @@ export function nextInLine(state: LoaderState): Request | null {
 
 function screenWaits(state: LoaderState, now: Us): boolean {
   for (const request of state.live)
-    if (request.state !== 'decoding' && !request.parked && !request.awaitsRenewal && request.notBefore <= now && classOf(request, now) === 0) return true
+    if (
+      request.state !== 'decoding' &&
+      !request.parked &&
+      !request.awaitsRenewal &&
+      request.notBefore <= now &&
+      classOf(request, now) === 0
+    )
+      return true
   return false
 }
 
 const onlyAhead = (request: Request) =>
-  request.claims.length > 0 && request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')
+  request.claims.length > 0 &&
+  request.claims.every((claim) => (claim.cell < 0 && claim.slot >= 0) || claim.state === 'released')

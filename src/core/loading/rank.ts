@@ -3,7 +3,8 @@ import type { Loading } from '../project/types.ts'
 import type { Claim, Request } from './request.ts'
 
 /** As much of a claim, and of a request, as its rank depends on. */
-export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'> & Partial<Pick<Claim, 'later'>>
+export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'> &
+  Partial<Pick<Claim, 'later'>>
 export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonly RankedClaim[] }
 
 /** A request that left the screen less than this ago ranks with the held ones. */
@@ -42,9 +43,19 @@ export interface Rank {
 }
 
 /** The rank of a request: the best of its claims, lifted one class for each `agingMs` in the queue. */
-export function rankOf(request: RankedRequest, now: Us, view: Viewpoint, policy: Pick<Loading, 'order' | 'agingMs'>): Rank {
+export function rankOf(
+  request: RankedRequest,
+  now: Us,
+  view: Viewpoint,
+  policy: Pick<Loading, 'order' | 'agingMs'>,
+): Rank {
   const lifted = Math.floor((now - request.queuedAt) / (policy.agingMs * 1000))
-  const best: Rank = { class: Math.max(0, unclaimed - lifted), priority: 2, order: orderOf(request, null, view, policy.order), id: request.id }
+  const best: Rank = {
+    class: Math.max(0, unclaimed - lifted),
+    priority: 2,
+    order: orderOf(request, null, view, policy.order),
+    id: request.id,
+  }
   for (const claim of request.claims) {
     const own = Math.max(0, classOfClaim(claim, now) - lifted)
     if (own > best.class || (own === best.class && claim.priority > best.priority)) continue

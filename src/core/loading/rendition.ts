@@ -28,10 +28,16 @@ export const maxAssetBytes = 32 * 1024 * 1024
  */
 export function decodedSize(source: Size, target: Target): Size {
   if (target.decodeAt.type === 'original') return source
-  const scale = Math.min(1, target.decodeAt.type === 'fixed'
-    ? target.decodeAt.px / Math.max(source.width, source.height)
-    : slotScale(source, target))
-  return { width: Math.max(1, Math.round(source.width * scale)), height: Math.max(1, Math.round(source.height * scale)) }
+  const scale = Math.min(
+    1,
+    target.decodeAt.type === 'fixed'
+      ? target.decodeAt.px / Math.max(source.width, source.height)
+      : slotScale(source, target),
+  )
+  return {
+    width: Math.max(1, Math.round(source.width * scale)),
+    height: Math.max(1, Math.round(source.height * scale)),
+  }
 }
 
 function slotScale(source: Size, target: Target): number {

@@ -31,7 +31,7 @@ export interface Claim {
 
 /** Exactly the states of engine.md; the last three are ends and are reached once. */
 export type RequestState =
-  | 'queued' | 'disk' | 'connecting' | 'sent' | 'receiving' | 'decoding' | 'ready' | 'cancelled' | 'failed'
+  'queued' | 'disk' | 'connecting' | 'sent' | 'receiving' | 'decoding' | 'ready' | 'cancelled' | 'failed'
 
 /** The loader's one job to satisfy all claims on an asset. */
 export interface Request {

@@ -42,7 +42,15 @@ export class Transfers {
     log.write(K.start, this.state.now, request.id, transfer, request.attempt, request.etag === null ? 0 : 1)
     this.watch(request, transfer)
     const { asset, host, etag } = request
-    world.network.start({ transfer, request: request.id, asset, address: table.hrefs[asset]!, host, hints: table.hints[asset]!, etag })
+    world.network.start({
+      transfer,
+      request: request.id,
+      asset,
+      address: table.hrefs[asset]!,
+      host,
+      hints: table.hints[asset]!,
+      etag,
+    })
   }
 
   /** A transfer that brings no byte for the time-out fails. */
@@ -82,17 +90,24 @@ export class Transfers {
     request.retryAfterUs = wait > 0 ? wait * 1e6 : 0
     log.write(K.firstByte, this.state.now, transfer, head.status, head.total ?? -1)
     if (head.status < 200 || head.status >= 300) return
-    const refused = !head.type.startsWith('image/') ? 'not-a-picture' : (head.total ?? 0) > maxAssetBytes ? 'too-large' : null
+    const refused = !head.type.startsWith('image/')
+      ? 'not-a-picture'
+      : (head.total ?? 0) > maxAssetBytes
+        ? 'too-large'
+        : null
     if (refused) {
       this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, refused))
-    } else for (const claim of request.claims) if (claim.state === 'open') this.state.parts.owner.arriving(claim, 0, head.total)
+    } else
+      for (const claim of request.claims)
+        if (claim.state === 'open') this.state.parts.owner.arriving(claim, 0, head.total)
   }
 
   private progress(transfer: number, bytes: number): void {
     const request = this.byTransfer.get(transfer)!
     request.lastByteAt = this.state.now
     this.state.parts.log.write(K.progress, this.state.now, transfer, bytes)
-    for (const claim of request.claims) if (claim.state === 'open') this.state.parts.owner.arriving(claim, bytes, request.total)
+    for (const claim of request.claims)
+      if (claim.state === 'open') this.state.parts.owner.arriving(claim, bytes, request.total)
   }
 
   private done(transfer: number, bytes: number): void {
@@ -133,7 +148,12 @@ export class Transfers {
     if (reason === 'offline') {
       this.state.parts.log.write(K.fail, this.state.now, transfer, -1, bytes, this.state.parts.log.text('offline'), 0)
       this.park(request)
-    } else if (reason === 'unauthorized' && request.claims.some((each) => each.state === 'open') && this.state.renewals.refused(request)) this.askAgain(request, transfer, bytes)
+    } else if (
+      reason === 'unauthorized' &&
+      request.claims.some((each) => each.state === 'open') &&
+      this.state.renewals.refused(request)
+    )
+      this.askAgain(request, transfer, bytes)
     else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
     else this.state.fail(request, reason, bytes, transfer)
     this.state.pump()

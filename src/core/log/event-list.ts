@@ -32,8 +32,15 @@ export function listEvents(log: RunLog, wish: EventWish, most: number): EventPag
 /** The events that are wanted as CSV (RFC 4180): instant, kind, and every field that any of their kinds has. */
 export function eventsAsCsv(log: RunLog, wish: EventWish): string {
   const kinds = wish.kinds.length > 0 ? wish.kinds : kindNames
-  const fields = ['t', 'event', ...new Set(kinds.flatMap((kind) => kindFields[kindNames.indexOf(kind)]!.map(({ name }) => name)))]
-  return Papa.unparse({ fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) }, { newline: '\r\n', escapeFormulae: true })
+  const fields = [
+    't',
+    'event',
+    ...new Set(kinds.flatMap((kind) => kindFields[kindNames.indexOf(kind)]!.map(({ name }) => name))),
+  ]
+  return Papa.unparse(
+    { fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) },
+    { newline: '\r\n', escapeFormulae: true },
+  )
 }
 
 function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity }: EventWish): Generator<ToldEvent> {

@@ -29,19 +29,28 @@ export function encodeLog(log: RunLog): EncodedLog {
   const { head, strings, assets, renditions, geometries } = log
   const tables = strToU8(JSON.stringify({ head, kinds: kindNames, strings, assets, renditions, geometries }))
   return {
-    format: logFormat, version: logVersion, count: log.count,
+    format: logFormat,
+    version: logVersion,
+    count: log.count,
     tables: deflateSync(tables, { level: 6 }),
-    chunks: log.chunks.map((chunk, i) => deflateSync(foldZeros(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows))), { level: 2 })),
+    chunks: log.chunks.map((chunk, i) =>
+      deflateSync(foldZeros(shuffle(chunk, Math.min(chunkRows, log.count - i * chunkRows))), { level: 2 }),
+    ),
   }
 }
 
 /** Decodes a stored log; throws with a clear message for another format or a newer version. */
 export function decodeLog(stored: EncodedLog): RunLog {
   if (stored.format !== logFormat) throw new Error(`this is not a run log (format ${String(stored.format)})`)
-  if (stored.version > logVersion) throw new Error(`the run log is of version ${stored.version}; this version reads up to ${logVersion}`)
+  if (stored.version > logVersion)
+    throw new Error(`the run log is of version ${stored.version}; this version reads up to ${logVersion}`)
   const tables = JSON.parse(strFromU8(inflateSync(stored.tables))) as {
-    head: RunHead; kinds: string[]
-    strings: string[]; assets: RunLog['assets']; renditions: RunLog['renditions']; geometries: RunLog['geometries']
+    head: RunHead
+    kinds: string[]
+    strings: string[]
+    assets: RunLog['assets']
+    renditions: RunLog['renditions']
+    geometries: RunLog['geometries']
   }
   const log = new RunLog(tables.head)
   log.chunks = stored.chunks.map((bytes, i) => unshuffleRows(bytes, Math.min(chunkRows, stored.count - i * chunkRows)))
@@ -110,7 +119,7 @@ function shuffle(chunk: Chunk, rows: number): Uint8Array {
 function foldZeros(bytes: Uint8Array): Uint8Array {
   const out = new Uint8Array(bytes.length * 2)
   let to = 0
-  for (let i = 0; i < bytes.length; ) {
+  for (let i = 0; i < bytes.length;) {
     const byte = bytes[i]!
     if (byte !== 0) {
       out[to++] = byte
@@ -136,7 +145,8 @@ function unfoldZeros(folded: Uint8Array, room: number): Uint8Array {
   return out
 }
 
-const unshuffleRows = (bytes: Uint8Array, rows: number) => unshuffle(unfoldZeros(inflateSync(bytes), planesHead + rows * planes), rows)
+const unshuffleRows = (bytes: Uint8Array, rows: number) =>
+  unshuffle(unfoldZeros(inflateSync(bytes), planesHead + rows * planes), rows)
 
 /** Lays the planes that are there at their places again. */
 function spread(packed: Uint8Array, rows: number): Uint8Array {

@@ -157,8 +157,12 @@ export class RunLog {
 
 export function emptyChunk(rows: number): Chunk {
   return {
-    kind: new Uint8Array(rows), t: new Uint32Array(rows),
-    a: new Int32Array(rows), b: new Int32Array(rows), c: new Int32Array(rows), d: new Int32Array(rows),
+    kind: new Uint8Array(rows),
+    t: new Uint32Array(rows),
+    a: new Int32Array(rows),
+    b: new Int32Array(rows),
+    c: new Int32Array(rows),
+    d: new Int32Array(rows),
     x: new Float64Array(rows),
   }
 }

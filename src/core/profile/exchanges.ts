@@ -12,7 +12,18 @@ export class Exchanges {
   }
 
   queue(t: number, id: number, asset: number, host: string): void {
-    this.facts.requests[id] = { id, asset, queueT: t, endT: -1, end: 'open', reason: '', transfers: [], claims: [], fromDisk: false, retries: 0 }
+    this.facts.requests[id] = {
+      id,
+      asset,
+      queueT: t,
+      endT: -1,
+      end: 'open',
+      reason: '',
+      transfers: [],
+      claims: [],
+      fromDisk: false,
+      retries: 0,
+    }
     this.watch.queued(t, id, host)
   }
 
@@ -21,8 +32,21 @@ export class Exchanges {
     const fact = requests[request]!
     const startClass = this.watch.started(t, request)
     transfers[id] = {
-      id, request, asset: fact.asset, attempt, conditional, startT: t, firstByteT: -1, endT: -1, freeT: -1, status: 0,
-      total: -1, bytes: 0, inFlight: 0, end: 'open', startClass,
+      id,
+      request,
+      asset: fact.asset,
+      attempt,
+      conditional,
+      startT: t,
+      firstByteT: -1,
+      endT: -1,
+      freeT: -1,
+      status: 0,
+      total: -1,
+      bytes: 0,
+      inFlight: 0,
+      end: 'open',
+      startClass,
     }
     fact.transfers.push(id)
     // What had failed for want of a network waits again.
@@ -55,6 +79,7 @@ export class Exchanges {
   /** The log is over: what was still under way was so until then. */
   finish(t: number): void {
     for (const request of this.facts.requests) if (request.end === 'open') request.endT = t
-    for (const transfer of this.facts.transfers) if (transfer.end === 'open') Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT })
+    for (const transfer of this.facts.transfers)
+      if (transfer.end === 'open') Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT })
   }
 }

@@ -40,10 +40,27 @@ export function ledgerTable({ facts, ledger }: Profile, only: ReadonlySet<number
     const ids = facts.requests.flatMap(({ id }) => (ledger.requestClass[id] === name && ofThem(id) ? [id] : []))
     const bytes = sum(transfers.map((transfer) => (ledger.transferClass[transfer.id] === name ? transfer.bytes : 0)))
     const dearest = ids
-      .map((request) => ({ request, address: facts.log.assets[facts.requests[request]!.asset]!.address, bytes: bytesOf(request), decodeMs: (decodes.get(request) ?? 0) / 1000 }))
+      .map((request) => ({
+        request,
+        address: facts.log.assets[facts.requests[request]!.asset]!.address,
+        bytes: bytesOf(request),
+        decodeMs: (decodes.get(request) ?? 0) / 1000,
+      }))
       .sort((one, other) => other.bytes - one.bytes || other.decodeMs - one.decodeMs || one.request - other.request)
       .slice(0, mostDear)
-    return { class: name, requests: ids.length, bytes, decodeMs: sum(ids.map((id) => decodes.get(id) ?? 0)) / 1000, share: received === 0 ? null : bytes / received, dearest }
+    return {
+      class: name,
+      requests: ids.length,
+      bytes,
+      decodeMs: sum(ids.map((id) => decodes.get(id) ?? 0)) / 1000,
+      share: received === 0 ? null : bytes / received,
+      dearest,
+    }
   })
-  return { rows: rows.filter(({ requests, bytes }) => requests > 0 || bytes > 0), received, oversize: oversizeBytes(facts, only && new Set(transfers.map(({ asset }) => asset))), inFlight: sum(transfers.map(({ inFlight }) => inFlight)) }
+  return {
+    rows: rows.filter(({ requests, bytes }) => requests > 0 || bytes > 0),
+    received,
+    oversize: oversizeBytes(facts, only && new Set(transfers.map(({ asset }) => asset))),
+    inFlight: sum(transfers.map(({ inFlight }) => inFlight)),
+  }
 }

@@ -1,7 +1,16 @@
 import type { Facts, RequestFact, TransferFact } from './facts.ts'
 
 /** Where a byte went; the first class that fits. In this order they stand in the bar. */
-export const ledgerClasses = ['shown', 'shownEarly', 'cutOff', 'neverSeen', 'again', 'failed', 'revalidated', 'open'] as const
+export const ledgerClasses = [
+  'shown',
+  'shownEarly',
+  'cutOff',
+  'neverSeen',
+  'again',
+  'failed',
+  'revalidated',
+  'open',
+] as const
 export type LedgerClass = (typeof ledgerClasses)[number]
 export type RequestClass = LedgerClass | 'cancelledFree' | 'fromDisk'
 
@@ -38,7 +47,11 @@ export function keepLedger(facts: Facts): Ledger {
   return { received, inFlight, bytes, transferClass, ...countRequests(facts, transferClass) }
 }
 
-function classify(transfer: TransferFact, completed: ReadonlySet<number>, shownAt: ReadonlyMap<number, number>): LedgerClass {
+function classify(
+  transfer: TransferFact,
+  completed: ReadonlySet<number>,
+  shownAt: ReadonlyMap<number, number>,
+): LedgerClass {
   if (transfer.end === 'open') return 'open'
   if (transfer.end === 'failed') return 'failed'
   if (transfer.end === 'cut') return 'cutOff'
@@ -92,7 +105,8 @@ function classOfRequest(request: RequestFact, facts: Facts, classes: readonly Le
   if (last === undefined) {
     if (request.fromDisk) return 'fromDisk'
     // Read from the app itself: no transfer carried it.
-    if (request.end === 'ready') return request.claims.some((claim) => facts.claims[claim]!.deliverT >= 0) ? 'shown' : 'neverSeen'
+    if (request.end === 'ready')
+      return request.claims.some((claim) => facts.claims[claim]!.deliverT >= 0) ? 'shown' : 'neverSeen'
     if (request.end === 'failed') return 'failed'
     return request.end === 'open' ? 'open' : 'cancelledFree'
   }

@@ -26,7 +26,11 @@ const mostWorst = 10
 
 /** Every frame of a run, or of a while of it, against the budget of the device's refresh rate, and the ten that came latest with what they did. */
 export function framesLens({ frames: all, scrolls, log }: Facts, within: While | null = null): FramesLens {
-  const frames = within ? all.filter(({ due, presented }) => presented >= Math.round(within.fromMs * 1000) && due <= Math.round(within.toMs * 1000)) : all
+  const frames = within
+    ? all.filter(
+        ({ due, presented }) => presented >= Math.round(within.fromMs * 1000) && due <= Math.round(within.toMs * 1000),
+      )
+    : all
   const refreshUs = 1e6 / log.head.refreshHz
   const by = new Map(scrolls.map((each) => [each.t, each.by]))
   const lateUs = (frame: FrameFact) => frame.presented - frame.due
@@ -40,17 +44,29 @@ export function framesLens({ frames: all, scrolls, log }: Facts, within: While |
       const own = told.flatMap((each) => (each.part === part ? [each.frame] : []))
       const seconds = sum(own.map((frame) => frame.presented - frame.begin)) / 1e6
       return {
-        part, frames: own.length, late: own.filter((frame) => lateUs(frame) > 0).length,
+        part,
+        frames: own.length,
+        late: own.filter((frame) => lateUs(frame) > 0).length,
         lateMsPerS: seconds === 0 ? 0 : sum(own.map(lateUs)) / 1000 / seconds,
         workP95: percentile(ascending(own.map((frame) => frame.work / 1000)), 0.95),
       }
     }),
     worst: told
-      .toSorted((one, other) => lateUs(other.frame) - lateUs(one.frame) || other.frame.work - one.frame.work || one.frame.due - other.frame.due)
+      .toSorted(
+        (one, other) =>
+          lateUs(other.frame) - lateUs(one.frame) ||
+          other.frame.work - one.frame.work ||
+          one.frame.due - other.frame.due,
+      )
       .slice(0, mostWorst)
       .map(({ frame, part }) => ({
-        ms: frame.due / 1000, lateMs: lateUs(frame) / 1000, workMs: frame.work / 1000, part,
-        causes: [...frame.causes].map(([cause, us]) => ({ cause, ms: us / 1000 })).sort((one, other) => other.ms - one.ms),
+        ms: frame.due / 1000,
+        lateMs: lateUs(frame) / 1000,
+        workMs: frame.work / 1000,
+        part,
+        causes: [...frame.causes]
+          .map(([cause, us]) => ({ cause, ms: us / 1000 }))
+          .sort((one, other) => other.ms - one.ms),
       })),
   }
 }
@@ -73,18 +89,49 @@ export interface ThreadsLens {
 }
 
 /** Main thread, fetch slots and decoders over time: who worked, and who stood idle. */
-export function threadsLens({ frames, transfers, decodes, inversions, endT, log }: Facts, within: While | null = null): ThreadsLens {
+export function threadsLens(
+  { frames, transfers, decodes, inversions, endT, log }: Facts,
+  within: While | null = null,
+): ThreadsLens {
   const fromMs = Math.max(0, within?.fromMs ?? 0)
   const toMs = Math.min(endT / 1000, within?.toMs ?? Infinity)
   /** What of a stretch lies within. */
-  const cut = <S extends While>(spans: S[]): S[] => (within ? spans.flatMap((span) => (span.toMs < fromMs || span.fromMs > toMs ? [] : [{ ...span, fromMs: Math.max(fromMs, span.fromMs), toMs: Math.min(toMs, span.toMs) }])) : spans)
+  const cut = <S extends While>(spans: S[]): S[] =>
+    within
+      ? spans.flatMap((span) =>
+          span.toMs < fromMs || span.fromMs > toMs
+            ? []
+            : [{ ...span, fromMs: Math.max(fromMs, span.fromMs), toMs: Math.min(toMs, span.toMs) }],
+        )
+      : spans
   const { fetchSlots, decodeWorkers } = log.head.policy
-  const main = frames.filter(({ work }) => work > 0).map((frame): Span => ({ fromMs: frame.begin / 1000, toMs: (frame.begin + frame.work) / 1000, request: -1, class: -1 }))
-  const fetching = transfers.map((each): Span => ({ fromMs: each.startT / 1000, toMs: each.freeT / 1000, request: each.request, class: each.startClass }))
-  const decoding = decodes.map((each): Span => ({ fromMs: each.startT / 1000, toMs: each.endT / 1000, request: each.request, class: -1 }))
+  const main = frames
+    .filter(({ work }) => work > 0)
+    .map((frame): Span => ({
+      fromMs: frame.begin / 1000,
+      toMs: (frame.begin + frame.work) / 1000,
+      request: -1,
+      class: -1,
+    }))
+  const fetching = transfers.map((each): Span => ({
+    fromMs: each.startT / 1000,
+    toMs: each.freeT / 1000,
+    request: each.request,
+    class: each.startClass,
+  }))
+  const decoding = decodes.map((each): Span => ({
+    fromMs: each.startT / 1000,
+    toMs: each.endT / 1000,
+    request: each.request,
+    class: -1,
+  }))
   const lane = (name: string, whole: Span[]) => {
     const spans = cut(whole)
-    return { name, busyShare: ratio(sum(spans.map((span) => span.toMs - span.fromMs)), toMs - fromMs), spans: joined(spans, toMs - fromMs) }
+    return {
+      name,
+      busyShare: ratio(sum(spans.map((span) => span.toMs - span.fromMs)), toMs - fromMs),
+      spans: joined(spans, toMs - fromMs),
+    }
   }
   return {
     fromMs,
@@ -117,7 +164,8 @@ function joined(spans: readonly Span[], lengthMs: number): Span[] {
   const told: Span[] = []
   for (const span of spans) {
     const last = told.at(-1)
-    if (last && span.fromMs - last.toMs < near) Object.assign(last, { toMs: Math.max(last.toMs, span.toMs), request: -1 })
+    if (last && span.fromMs - last.toMs < near)
+      Object.assign(last, { toMs: Math.max(last.toMs, span.toMs), request: -1 })
     else told.push({ ...span })
   }
   return told
@@ -134,8 +182,21 @@ export interface MemoryLens {
 export function memoryLens({ memory, collections, reliefs }: Facts, within: While | null = null): MemoryLens {
   const mb = (bytes: number) => bytes / 1e6
   return {
-    points: thinned(curveWithin(memory.map((each) => ({ ms: each.t / 1000, tier: mb(each.tier), bound: mb(each.bound), garbage: mb(each.garbage), rest: Math.max(0, mb(each.resident - each.tier - each.bound - each.garbage)) })), within)),
-    collections: collections.map(({ t, us, asked }) => ({ ms: t / 1000, pauseMs: us / 1000, asked })).filter(({ ms }) => lies(ms, within)),
+    points: thinned(
+      curveWithin(
+        memory.map((each) => ({
+          ms: each.t / 1000,
+          tier: mb(each.tier),
+          bound: mb(each.bound),
+          garbage: mb(each.garbage),
+          rest: Math.max(0, mb(each.resident - each.tier - each.bound - each.garbage)),
+        })),
+        within,
+      ),
+    ),
+    collections: collections
+      .map(({ t, us, asked }) => ({ ms: t / 1000, pauseMs: us / 1000, asked }))
+      .filter(({ ms }) => lies(ms, within)),
     reliefs: reliefs.map((t) => t / 1000).filter((ms) => lies(ms, within)),
   }
 }
@@ -155,7 +216,10 @@ export interface CellsLens {
 export function cellsLens(facts: Facts, within: While | null = null): CellsLens {
   const { cells, binds, exposures, frames, boundPeaks } = facts
   const firstFrame = exposures[0]?.enterT ?? Infinity
-  const made = cells.map(({ createT }) => createT).filter((t) => lies(t / 1000, within)).sort((a, b) => a - b)
+  const made = cells
+    .map(({ createT }) => createT)
+    .filter((t) => lies(t / 1000, within))
+    .sort((a, b) => a - b)
   const bindTimes = facts.bindTimes.filter((t) => lies(t / 1000, within))
   const cost = (cause: string) => sum(frames.map((frame) => frame.causes.get(cause) ?? 0)) / 1000
   let created = 0
@@ -165,9 +229,18 @@ export function cellsLens(facts: Facts, within: While | null = null): CellsLens 
   })
   return {
     points: thinned(points),
-    places: byPlace(cells.flatMap(({ createT, row }) => (lies(createT / 1000, within) ? [row] : [])), facts.bindRows.filter((_, i) => lies(facts.bindTimes[i]! / 1000, within))),
-    kinds: [...boundPeaks].map(([kind, mostAtOnce]) => ({ kind, created: cells.filter((cell) => cell.kind === kind).length, mostAtOnce })),
-    late: cells.filter(({ createT }) => createT >= firstFrame && lies(createT / 1000, within)).map(({ createT, row, kind }) => ({ ms: createT / 1000, row, kind })),
+    places: byPlace(
+      cells.flatMap(({ createT, row }) => (lies(createT / 1000, within) ? [row] : [])),
+      facts.bindRows.filter((_, i) => lies(facts.bindTimes[i]! / 1000, within)),
+    ),
+    kinds: [...boundPeaks].map(([kind, mostAtOnce]) => ({
+      kind,
+      created: cells.filter((cell) => cell.kind === kind).length,
+      mostAtOnce,
+    })),
+    late: cells
+      .filter(({ createT }) => createT >= firstFrame && lies(createT / 1000, within))
+      .map(({ createT, row, kind }) => ({ ms: createT / 1000, row, kind })),
     createMs: ratio(cost('create'), cells.length),
     bindMs: ratio(cost('bind'), binds),
   }
@@ -181,7 +254,12 @@ function byPlace(created: readonly number[], bound: readonly number[]): CellsLen
   const first = rows.reduce((least, row) => Math.min(least, row))
   const last = rows.reduce((most, row) => Math.max(most, row))
   const length = Math.ceil((last - first + 1) / mostPlaces)
-  const places = Array.from({ length: Math.ceil((last - first + 1) / length) }, (_, i) => ({ fromRow: first + i * length, toRow: Math.min(last, first + (i + 1) * length - 1), created: 0, bound: 0 }))
+  const places = Array.from({ length: Math.ceil((last - first + 1) / length) }, (_, i) => ({
+    fromRow: first + i * length,
+    toRow: Math.min(last, first + (i + 1) * length - 1),
+    created: 0,
+    bound: 0,
+  }))
   const placeOf = (row: number) => places[Math.floor((row - first) / length)]!
   for (const row of created) placeOf(row).created++
   for (const row of bound) placeOf(row).bound++
@@ -214,7 +292,10 @@ export interface FailureGroup {
   bytes: number
 }
 
-export function failuresOf({ requests, transfers, log }: Facts, only: ReadonlySet<number> | null = null): FailureGroup[] {
+export function failuresOf(
+  { requests, transfers, log }: Facts,
+  only: ReadonlySet<number> | null = null,
+): FailureGroup[] {
   const groups = new Map<string, FailureGroup>()
   for (const request of requests) {
     if (request.end !== 'failed' || (only && !only.has(request.id))) continue
@@ -237,7 +318,11 @@ function curveWithin<P extends { ms: number }>(points: readonly P[], within: Whi
   const inside = points.filter(({ ms }) => lies(ms, within))
   const last = inside.at(-1) ?? before
   const toMs = Math.min(within.toMs, points.at(-1)?.ms ?? 0)
-  return [...(before ? [{ ...before, ms: within.fromMs }] : []), ...inside, ...(last && last.ms < toMs ? [{ ...last, ms: toMs }] : [])]
+  return [
+    ...(before ? [{ ...before, ms: within.fromMs }] : []),
+    ...inside,
+    ...(last && last.ms < toMs ? [{ ...last, ms: toMs }] : []),
+  ]
 }
 
 /** Evenly chosen points of a curve, its ends among them. */

@@ -41,7 +41,10 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   /** Where the item of a claim stands; of one that was never bound, where it would stand if every item had a kind. */
   const standsAt = ({ row, column, index }: ClaimFact) => {
     const known = row >= 0 ? { row, column } : facts.itemPlaces.get(index)
-    return { row: known?.row ?? Math.floor(index / columns), column: known && known.column >= 0 ? known.column : index % columns }
+    return {
+      row: known?.row ?? Math.floor(index / columns),
+      column: known && known.column >= 0 ? known.column : index % columns,
+    }
   }
   const holes = facts.exposures.filter((each) => each.holeTime > 0)
   const late = facts.frames.filter((frame) => frame.presented > frame.due)
@@ -56,7 +59,9 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     },
     lines: {
       request: column(Int32Array, requests, (each) => each.id),
-      row: column(Int32Array, requests, ({ claims: [first] }) => (facts.claims[first!]!.slot < 0 ? -1 : standsAt(facts.claims[first!]!).row)),
+      row: column(Int32Array, requests, ({ claims: [first] }) =>
+        facts.claims[first!]!.slot < 0 ? -1 : standsAt(facts.claims[first!]!).row,
+      ),
       y: column(Float32Array, requests, (each) => {
         const claim = facts.claims[each.claims[0]!]!
         // What no row of the list is for is drawn where the list stood when it was wanted.
@@ -67,8 +72,12 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
       from: column(Float64Array, requests, (each) => each.queueT / 1000),
       to: column(Float64Array, requests, (each) => each.endT / 1000),
       kind: column(Uint8Array, requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
-      slot: column(Uint8Array, requests, (each) => (facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot)),
-      bytes: column(Float64Array, requests, (each) => each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0)),
+      slot: column(Uint8Array, requests, (each) =>
+        facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot,
+      ),
+      bytes: column(Float64Array, requests, (each) =>
+        each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0),
+      ),
     },
     holes: {
       y: column(Float32Array, holes, (each) => topOf(each.row) + holeOffset(facts, each.geometry, columns).y),
@@ -84,7 +93,11 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
 }
 
 /** A number of each of a list, as a typed array; `from` of these is slow, and a map is made anew while a handle moves. */
-function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(Kind: new (length: number) => A, list: readonly E[], of: (each: E) => number): A {
+function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(
+  Kind: new (length: number) => A,
+  list: readonly E[],
+  of: (each: E) => number,
+): A {
   const numbers = new Kind(list.length)
   for (let i = 0; i < list.length; i++) numbers[i] = of(list[i]!)
   return numbers

@@ -23,7 +23,10 @@ export function measure(facts: Facts, ledger: Ledger): Metrics {
     ...cellMetrics(facts),
     ...tierMetrics(facts),
     ...memoryMetrics(facts),
-    'fidelity.requests': null, 'fidelity.bytes': null, 'fidelity.waitP50': null, 'fidelity.wastedShareGap': null,
+    'fidelity.requests': null,
+    'fidelity.bytes': null,
+    'fidelity.waitP50': null,
+    'fidelity.wastedShareGap': null,
     'ledger.gapShare': null,
   }
 }
@@ -51,14 +54,19 @@ function frameMetrics({ frames, log }: Facts): Metrics {
 
 function pictureMetrics(facts: Facts): Metrics {
   const valid = facts.exposures.filter((each) => each.outcome !== 'absent')
-  const waits = ascending(valid.map((each) => (each.shownT >= 0 ? each.shownT - each.enterT : each.leaveT - each.enterT) / 1000))
+  const waits = ascending(
+    valid.map((each) => (each.shownT >= 0 ? each.shownT - each.enterT : each.leaveT - each.enterT) / 1000),
+  )
   const softness = ascending(valid.flatMap((each) => softnessOf(facts, each.rendition, each.geometry, each.shownT)))
   return {
     'pictures.exposures': valid.length,
     'pictures.absent': facts.exposures.length - valid.length,
     'pictures.failed': valid.filter((each) => each.outcome === 'failed').length,
     'pictures.unseen': valid.filter((each) => each.outcome === 'unseen').length,
-    'pictures.readyShare': ratio(valid.filter((each) => each.shownT >= 0 && each.shownT <= each.enterT).length, valid.length),
+    'pictures.readyShare': ratio(
+      valid.filter((each) => each.shownT >= 0 && each.shownT <= each.enterT).length,
+      valid.length,
+    ),
     'pictures.waitP50': percentile(waits, 0.5),
     'pictures.waitP95': percentile(waits, 0.95),
     'pictures.waitMax': waits.at(-1) ?? null,
@@ -161,7 +169,9 @@ function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
 }
 
 function decodeMetrics(facts: Facts): Metrics {
-  const shown = new Set([...facts.exposures.filter((each) => each.shownT >= 0), ...facts.uses].map((each) => each.rendition))
+  const shown = new Set(
+    [...facts.exposures.filter((each) => each.shownT >= 0), ...facts.uses].map((each) => each.rendition),
+  )
   let decoded = 0
   let wanted = 0
   for (const { rendition, ok } of facts.decodes) {
@@ -193,7 +203,10 @@ function cellMetrics(facts: Facts): Metrics {
   const { cells, binds, exposures, frames } = facts
   const firstFrame = exposures[0]?.enterT ?? Infinity
   const cost = (cause: string) => sum(frames.map((frame) => frame.causes.get(cause) ?? 0)) / 1000
-  const last = cells.reduce<(typeof cells)[number] | null>((latest, cell) => (!latest || cell.createT >= latest.createT ? cell : latest), null)
+  const last = cells.reduce<(typeof cells)[number] | null>(
+    (latest, cell) => (!latest || cell.createT >= latest.createT ? cell : latest),
+    null,
+  )
   return {
     'cells.created': cells.length,
     'cells.bound': binds,
@@ -217,7 +230,9 @@ function tierMetrics(facts: Facts): Metrics {
     'tier.networkShare': share('network'),
     'tier.localShare': share('local'),
     'tier.evictions': facts.evictions.length,
-    'tier.evictedThenWanted': facts.claims.filter((claim) => (evicted.get(claim.rendition) ?? Infinity) <= claim.t && claim.tier !== 'memory').length,
+    'tier.evictedThenWanted': facts.claims.filter(
+      (claim) => (evicted.get(claim.rendition) ?? Infinity) <= claim.t && claim.tier !== 'memory',
+    ).length,
   }
 }
 

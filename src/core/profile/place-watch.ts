@@ -64,7 +64,9 @@ export class PlaceWatch {
   /** An edit is made while a cell shows an item in a row. */
   edited(cell: number, key: number, row: number): void {
     if (this.anchor) return
-    const moves = this.toCome.slice(this.placedAfter.get(row) ?? 0).reduce((sum, jump) => sum + (jump.row < row ? jump.units : 0), 0)
+    const moves = this.toCome
+      .slice(this.placedAfter.get(row) ?? 0)
+      .reduce((sum, jump) => sum + (jump.row < row ? jump.units : 0), 0)
     const placed = this.topOf(row) - this.top
     this.anchor = { cell, key, offsets: [placed, placed + moves] }
   }
@@ -82,6 +84,7 @@ export class PlaceWatch {
     const row = rowOf(anchor)
     // At either end of the list there is nowhere to move to.
     if (row === null || this.atBound) return
-    if (!anchor.offsets.includes(this.topOf(row) - this.top) && !(moved && this.byGesture !== 0)) this.facts.placeBreaches.push(t)
+    if (!anchor.offsets.includes(this.topOf(row) - this.top) && !(moved && this.byGesture !== 0))
+      this.facts.placeBreaches.push(t)
   }
 }

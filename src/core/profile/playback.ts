@@ -106,7 +106,15 @@ export class Playback {
     // Who asks for what is known to fail has failed at once, unless a request is made all the same.
     if (kind === K.claim && this.failedAssets.has(this.log.renditions[event[2]]!.asset)) this.failed.add(event[1])
     if (kind === K.frame) for (const each of this.pending.splice(0)) this.bindings(each)
-    else if (kind === K.create || kind === K.bind || kind === K.recycle || kind === K.away || kind === K.hold || (kind === K.claim && event[3] >= 0)) this.pending.push(event)
+    else if (
+      kind === K.create ||
+      kind === K.bind ||
+      kind === K.recycle ||
+      kind === K.away ||
+      kind === K.hold ||
+      (kind === K.claim && event[3] >= 0)
+    )
+      this.pending.push(event)
     else this.shows(event)
   }
 
@@ -120,7 +128,8 @@ export class Playback {
         const cell = this.cells[a]!
         const other = cell.key !== b
         Object.assign(cell, { key: b, index: c, row: d, column: x - 1, attached: true })
-        if (other) for (const slot of cell.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
+        if (other)
+          for (const slot of cell.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
         return
       }
       case K.hold:
@@ -141,7 +150,12 @@ export class Playback {
     if (state.index !== index) return
     const slot = (state.slots[number] ??= { claim: -1, rendition: -1, stage: 'absent', received: 0, total: 0 })
     const come = this.early.get(claim)
-    Object.assign(slot, { claim, stage: this.failed.has(claim) ? 'failed' : come ? 'arriving' : 'waiting', received: come?.received ?? 0, total: come?.total ?? 0 })
+    Object.assign(slot, {
+      claim,
+      stage: this.failed.has(claim) ? 'failed' : come ? 'arriving' : 'waiting',
+      received: come?.received ?? 0,
+      total: come?.total ?? 0,
+    })
     this.early.delete(claim)
   }
 
@@ -229,9 +243,11 @@ export class Playback {
     const request = this.requestOf.get(transfer)
     if (request === undefined) return
     const total = Math.max(0, this.totals.get(transfer) ?? 0)
-    for (const claim of this.claimsOf.get(request) ?? []) if (!this.claims.has(claim)) this.early.set(claim, { received: bytes, total })
+    for (const claim of this.claimsOf.get(request) ?? [])
+      if (!this.claims.has(claim)) this.early.set(claim, { received: bytes, total })
     for (const slot of this.slotsOf(request))
-      if (slot.stage === 'waiting' || slot.stage === 'arriving') Object.assign(slot, { stage: 'arriving', received: bytes, total })
+      if (slot.stage === 'waiting' || slot.stage === 'arriving')
+        Object.assign(slot, { stage: 'arriving', received: bytes, total })
   }
 
   private fails(request: number): void {
@@ -246,8 +262,29 @@ export class Playback {
     return this.cells.flatMap((state, cell) => {
       const place = state.attached ? this.rows.get(state.row) : undefined
       if (!place || place.top >= bottom || place.top + place.height <= this.top) return []
-      const slots = Array.from(state.slots, (slot): PlayedSlot => (slot ? { stage: slot.rendition >= 0 ? 'settled' : slot.stage, rendition: slot.rendition, received: slot.received, total: slot.total } : { stage: 'absent', rendition: -1, received: 0, total: 0 }))
-      return [{ cell, kind: state.kind, index: state.index, key: this.log.strings[state.key] ?? '', row: state.row, column: state.column, top: place.top / unitsPerDp, height: place.height / unitsPerDp, slots }]
+      const slots = Array.from(state.slots, (slot): PlayedSlot =>
+        slot
+          ? {
+              stage: slot.rendition >= 0 ? 'settled' : slot.stage,
+              rendition: slot.rendition,
+              received: slot.received,
+              total: slot.total,
+            }
+          : { stage: 'absent', rendition: -1, received: 0, total: 0 },
+      )
+      return [
+        {
+          cell,
+          kind: state.kind,
+          index: state.index,
+          key: this.log.strings[state.key] ?? '',
+          row: state.row,
+          column: state.column,
+          top: place.top / unitsPerDp,
+          height: place.height / unitsPerDp,
+          slots,
+        },
+      ]
     })
   }
 }

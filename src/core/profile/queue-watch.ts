@@ -120,7 +120,12 @@ export class QueueWatch {
   }
 
   private isEligible(one: Watched, t: number): boolean {
-    return one.class === 0 && !one.parked && one.notBefore <= t && (this.perHost.get(one.host) ?? 0) < this.policy.fetchSlotsPerHost
+    return (
+      one.class === 0 &&
+      !one.parked &&
+      one.notBefore <= t &&
+      (this.perHost.get(one.host) ?? 0) < this.policy.fetchSlotsPerHost
+    )
   }
 
   private lifted(one: Watched, t: number): number {
@@ -135,7 +140,9 @@ export class QueueWatch {
     for (const request of this.waiting) {
       const one = this.known[request]!
       if (one.class !== 0 || one.parked || one.notBefore > t) continue
-      const full = this.running.size >= this.policy.fetchSlots || (this.perHost.get(one.host) ?? 0) >= this.policy.fetchSlotsPerHost
+      const full =
+        this.running.size >= this.policy.fetchSlots ||
+        (this.perHost.get(one.host) ?? 0) >= this.policy.fetchSlotsPerHost
       if (!full) continue
       for (const holder of this.running)
         if (this.known[holder]!.class > 0) {

@@ -57,7 +57,15 @@ class Reader {
   read(): Facts {
     const byKind = kindNames.map((name) => this.handlers[name] ?? null)
     this.log.each((chunk, row) =>
-      byKind[chunk.kind[row]!]?.(chunk.t[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.d[row]!, chunk.x[row]!))
+      byKind[chunk.kind[row]!]?.(
+        chunk.t[row]!,
+        chunk.a[row]!,
+        chunk.b[row]!,
+        chunk.c[row]!,
+        chunk.d[row]!,
+        chunk.x[row]!,
+      ),
+    )
     const { facts } = this
     facts.endT = this.log.endTime
     this.onScreen.pass(facts.endT)
@@ -72,7 +80,9 @@ class Reader {
   private readonly handlers: Partial<Record<EventKind, Handler>> = {
     frame: (t, a, b, c) => {
       this.watch.presented(t)
-      this.placing.presented(t, this.frame?.moved ?? false, ({ cell, key }) => (this.keys[cell] === key && this.boundCells.has(cell) ? this.rows[cell]! : null))
+      this.placing.presented(t, this.frame?.moved ?? false, ({ cell, key }) =>
+        this.keys[cell] === key && this.boundCells.has(cell) ? this.rows[cell]! : null,
+      )
       this.frame = { begin: t + c, due: t + a, presented: t + b, work: 0, moved: false, causes: new Map() }
       this.facts.frames.push(this.frame)
     },
@@ -256,7 +266,14 @@ class Reader {
   }
 
   private place(number: number): Place {
-    return (this.places[number] ??= { claim: -1, exposure: null, shownClaim: -1, shownKey: -1, shownRendition: -1, wrong: null })
+    return (this.places[number] ??= {
+      claim: -1,
+      exposure: null,
+      shownClaim: -1,
+      shownKey: -1,
+      shownRendition: -1,
+      wrong: null,
+    })
   }
 
   private bind(cell: number, key: number, index: number, row: number): void {
@@ -292,7 +309,23 @@ class Reader {
   }
 
   private claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
-    const fact: ClaimFact = { id, rendition, cell, slot, index, row: -1, column: -1, ...(cell < 0 ? null : this.stands[cell]), t, releaseT: -1, why: '', request: -1, tier: '', deliverT: -1, failT: -1 }
+    const fact: ClaimFact = {
+      id,
+      rendition,
+      cell,
+      slot,
+      index,
+      row: -1,
+      column: -1,
+      ...(cell < 0 ? null : this.stands[cell]),
+      t,
+      releaseT: -1,
+      why: '',
+      request: -1,
+      tier: '',
+      deliverT: -1,
+      failT: -1,
+    }
     this.facts.claims[id] = fact
     if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
     if (cell < 0) return
@@ -375,9 +408,21 @@ class Reader {
     const claim = place.claim < 0 ? null : this.facts.claims[place.claim]!
     const ready = claim !== null && place.shownClaim === claim.id
     const exposure: ExposureFact = {
-      cell, slot, key, index: this.indices[cell]!, row: this.rows[cell]!, geometry, enterT: t, leaveT: -1,
-      claim: claim?.id ?? -1, rendition: claim?.rendition ?? -1, shownT: ready ? t : -1, failT: claim && claim.failT >= 0 ? t : -1,
-      outcome: 'unseen', areaTime: 0, holeTime: 0,
+      cell,
+      slot,
+      key,
+      index: this.indices[cell]!,
+      row: this.rows[cell]!,
+      geometry,
+      enterT: t,
+      leaveT: -1,
+      claim: claim?.id ?? -1,
+      rendition: claim?.rendition ?? -1,
+      shownT: ready ? t : -1,
+      failT: claim && claim.failT >= 0 ? t : -1,
+      outcome: 'unseen',
+      areaTime: 0,
+      holeTime: 0,
     }
     place.exposure = exposure
     this.facts.exposures.push(exposure)

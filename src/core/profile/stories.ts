@@ -48,10 +48,12 @@ export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | n
     wanted(facts, request, claims[0]),
     ...claims.flatMap((claim) => onScreen(facts, claim)),
     ...request.transfers.flatMap((transfer) => tellTransfer(facts.transfers[transfer]!, request)),
-    ...facts.decodes.filter((each) => each.request === id).map((each) => ({
-      t: each.endT / 1000,
-      text: each.ok ? `decoded to ${sizeOf(facts, each.rendition)} in ${ms(each.us)}.` : 'could not be decoded.',
-    })),
+    ...facts.decodes
+      .filter((each) => each.request === id)
+      .map((each) => ({
+        t: each.endT / 1000,
+        text: each.ok ? `decoded to ${sizeOf(facts, each.rendition)} in ${ms(each.us)}.` : 'could not be decoded.',
+      })),
     ...claims.flatMap((claim) => released(facts, claim)),
     ...ending(request),
   ]
@@ -68,7 +70,16 @@ export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | n
 
 function wanted(facts: Facts, request: RequestFact, claim: ClaimFact | undefined): Sentence {
   const row = claim ? Math.floor(claim.index / facts.log.head.policy.columns) : null
-  const why = claim === undefined ? '' : claim.slot === -2 ? ': a screen opened that shows it' : claim.slot === -1 ? ': it is needed outside the list' : claim.cell < 0 ? `: row ${row} came near, ahead of the screen` : `: cell ${claim.cell} was bound in row ${row}`
+  const why =
+    claim === undefined
+      ? ''
+      : claim.slot === -2
+        ? ': a screen opened that shows it'
+        : claim.slot === -1
+          ? ': it is needed outside the list'
+          : claim.cell < 0
+            ? `: row ${row} came near, ahead of the screen`
+            : `: cell ${claim.cell} was bound in row ${row}`
   return { t: request.queueT / 1000, text: `wanted${why}.` }
 }
 
@@ -76,8 +87,16 @@ function onScreen(facts: Facts, claim: ClaimFact): Sentence[] {
   return facts.exposures
     .filter((each) => each.claim === claim.id)
     .flatMap((each) => {
-      const enter = { t: each.enterT / 1000, text: each.shownT >= 0 && each.shownT <= each.enterT ? 'on screen, its picture there at once.' : 'on screen, still without its picture.' }
-      return each.shownT > each.enterT ? [enter, { t: each.shownT / 1000, text: `shown, ${ms(each.shownT - each.enterT)} after it came on screen.` }] : [enter]
+      const enter = {
+        t: each.enterT / 1000,
+        text:
+          each.shownT >= 0 && each.shownT <= each.enterT
+            ? 'on screen, its picture there at once.'
+            : 'on screen, still without its picture.',
+      }
+      return each.shownT > each.enterT
+        ? [enter, { t: each.shownT / 1000, text: `shown, ${ms(each.shownT - each.enterT)} after it came on screen.` }]
+        : [enter]
     })
 }
 
@@ -86,11 +105,30 @@ function tellTransfer(transfer: TransferFact, request: RequestFact): Sentence[] 
     t: transfer.startT / 1000,
     text: `${transfer.attempt > 0 ? `tried again (${transfer.attempt}), ` : ''}given a fetch slot after ${ms(transfer.startT - request.queueT)}, ${classWords[transfer.startClass] ?? ''}.`,
   }
-  const first = transfer.firstByteT < 0 ? [] : [{ t: transfer.firstByteT / 1000, text: `first byte${transfer.total >= 0 ? ` of ${kB(transfer.total)}` : ', of an unknown total'}.` }]
-  if (transfer.end === 'complete') return [started, ...first, { t: transfer.endT / 1000, text: `all ${kB(transfer.bytes)} received.` }]
+  const first =
+    transfer.firstByteT < 0
+      ? []
+      : [
+          {
+            t: transfer.firstByteT / 1000,
+            text: `first byte${transfer.total >= 0 ? ` of ${kB(transfer.total)}` : ', of an unknown total'}.`,
+          },
+        ]
+  if (transfer.end === 'complete')
+    return [started, ...first, { t: transfer.endT / 1000, text: `all ${kB(transfer.bytes)} received.` }]
   if (transfer.end !== 'cut') return [started, ...first]
-  const share = transfer.total > 0 ? `${Math.round((100 * transfer.bytes) / transfer.total)} % of ${kB(transfer.total)}` : kB(transfer.bytes)
-  return [started, ...first, { t: transfer.endT / 1000, text: transfer.bytes === 0 ? 'cut off before a byte had arrived.' : `cut off; ${share} had arrived.` }]
+  const share =
+    transfer.total > 0
+      ? `${Math.round((100 * transfer.bytes) / transfer.total)} % of ${kB(transfer.total)}`
+      : kB(transfer.bytes)
+  return [
+    started,
+    ...first,
+    {
+      t: transfer.endT / 1000,
+      text: transfer.bytes === 0 ? 'cut off before a byte had arrived.' : `cut off; ${share} had arrived.`,
+    },
+  ]
 }
 
 function released(facts: Facts, claim: ClaimFact): Sentence[] {
@@ -104,7 +142,9 @@ function released(facts: Facts, claim: ClaimFact): Sentence[] {
     case 'zone':
       return [{ t, text: 'its row left the zone in which requests are kept.' }]
     case 'ahead':
-      return facts.claims.some((other) => other.request === claim.request && other.cell >= 0) ? [] : [{ t, text: 'its row is no longer ahead of the screen.' }]
+      return facts.claims.some((other) => other.request === claim.request && other.cell >= 0)
+        ? []
+        : [{ t, text: 'its row is no longer ahead of the screen.' }]
     default:
       return [{ t, text: `let go (${claim.why}).` }]
   }
@@ -113,7 +153,8 @@ function released(facts: Facts, claim: ClaimFact): Sentence[] {
 function ending(request: RequestFact): Sentence[] {
   const t = request.endT / 1000
   if (request.end === 'failed') return [{ t, text: `failed: ${failWords[request.reason] ?? request.reason}.` }]
-  if (request.end === 'cancelled' && request.transfers.length === 0) return [{ t, text: 'let go while it still waited in line: no byte was spent.' }]
+  if (request.end === 'cancelled' && request.transfers.length === 0)
+    return [{ t, text: 'let go while it still waited in line: no byte was spent.' }]
   return request.end === 'open' ? [{ t, text: 'still open when the run ended.' }] : []
 }
 

@@ -4,8 +4,7 @@ import { amount, choice, fields, flag, group, pointer, pointerOrNone, whole, wor
 const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as #E6DFCF' })
 
 const dp = z.number().min(0).max(10_000)
-const four = (fallback: number) =>
-  z.tuple([dp, dp, dp, dp]).default([fallback, fallback, fallback, fallback])
+const four = (fallback: number) => z.tuple([dp, dp, dp, dp]).default([fallback, fallback, fallback, fallback])
 const fit = ['cover', 'contain', 'fill', 'none', 'scale-down'] as const
 
 const address = z.discriminatedUnion('type', [
@@ -76,28 +75,55 @@ const stages = group({
 
 const transition = group({
   type: choice(['none', 'fade', 'fade-grow'], {
-    default: 'fade', label: 'Arrival', explain: 'How a picture that has just arrived comes in.',
+    default: 'fade',
+    label: 'Arrival',
+    explain: 'How a picture that has just arrived comes in.',
   }),
   ms: amount({ default: 200, min: 0, max: 5000, unit: 'ms', label: 'Lasts', explain: 'How long the arrival lasts.' }),
-  fromScale: amount({ default: 0.85, min: 0, max: 2, unit: '×', label: 'Grow from', explain: 'The size the picture starts from when it grows.' }),
+  fromScale: amount({
+    default: 0.85,
+    min: 0,
+    max: 2,
+    unit: '×',
+    label: 'Grow from',
+    explain: 'The size the picture starts from when it grows.',
+  }),
   easing: choice(['linear', 'ease-in', 'ease-out', 'ease-in-out'], {
-    default: 'ease-out', label: 'Easing', explain: 'How the arrival is spread over its time.',
+    default: 'ease-out',
+    label: 'Easing',
+    explain: 'How the arrival is spread over its time.',
   }),
   beneath: choice(['stays', 'fades', 'goes'], {
-    default: 'stays', label: 'Beneath', explain: 'What the placeholder does while the picture arrives.',
+    default: 'stays',
+    label: 'Beneath',
+    explain: 'What the placeholder does while the picture arrives.',
   }),
-  skip: z.array(z.enum(['memory', 'flicking', 'reduced-motion'])).max(3).default(['memory']),
+  skip: z
+    .array(z.enum(['memory', 'flicking', 'reduced-motion']))
+    .max(3)
+    .default(['memory']),
   on: choice(['compositor', 'main'], {
-    default: 'compositor', label: 'Runs on', explain: 'On the compositor an arrival costs the main thread nothing.',
+    default: 'compositor',
+    label: 'Runs on',
+    explain: 'On the compositor an arrival costs the main thread nothing.',
   }),
 })
 
 /** Everything that can be said of a slot, for the whole app, in a named set or on the slot itself. */
 export const slotOptions = {
   address: address.prefault({ type: 'pointer', at: '/photo' }),
-  widthAt: pointerOrNone('/width', { label: 'Width from', explain: 'Where an item gives the px width of its picture.' }),
-  heightAt: pointerOrNone('/height', { label: 'Height from', explain: 'Where an item gives the px height of its picture.' }),
-  bytesAt: pointerOrNone('/bytes', { label: 'Bytes from', explain: 'Where an item gives the size of its picture in bytes.' }),
+  widthAt: pointerOrNone('/width', {
+    label: 'Width from',
+    explain: 'Where an item gives the px width of its picture.',
+  }),
+  heightAt: pointerOrNone('/height', {
+    label: 'Height from',
+    explain: 'Where an item gives the px height of its picture.',
+  }),
+  bytesAt: pointerOrNone('/bytes', {
+    label: 'Bytes from',
+    explain: 'Where an item gives the size of its picture in bytes.',
+  }),
   size: size.prefault({ type: 'fixed', widthDp: 124, heightDp: 124 }),
   insetDp: four(0),
   clip: flag({ default: true, label: 'Clip', explain: 'Cut what goes over the frame of the slot.' }),
@@ -105,14 +131,29 @@ export const slotOptions = {
   position: z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]).default([0.5, 0.5]),
   cornersDp: four(8),
   circle: flag({ default: false, label: 'Circle', explain: 'Cut the picture to a circle or an ellipse.' }),
-  shadowDp: amount({ default: 0, min: 0, max: 48, unit: 'dp', label: 'Shadow', explain: 'How far the shadow under the picture reaches.' }),
-  shapeAt: choice(['draw', 'decode'], { default: 'draw', label: 'Shape made at', explain: 'Corners cut at each draw, or once when decoding.' }),
+  shadowDp: amount({
+    default: 0,
+    min: 0,
+    max: 48,
+    unit: 'dp',
+    label: 'Shadow',
+    explain: 'How far the shadow under the picture reaches.',
+  }),
+  shapeAt: choice(['draw', 'decode'], {
+    default: 'draw',
+    label: 'Shape made at',
+    explain: 'Corners cut at each draw, or once when decoding.',
+  }),
   treatments: z.array(treatment).max(8).default([]),
   media: media.prefault({ type: 'still' }),
   decodeAt: decodeAt.prefault({ type: 'slot' }),
   stages,
   transition,
-  priority: choice(['low', 'normal', 'high'], { default: 'normal', label: 'Priority', explain: 'Which slot of a cell is asked for first.' }),
+  priority: choice(['low', 'normal', 'high'], {
+    default: 'normal',
+    label: 'Priority',
+    explain: 'Which slot of a cell is asked for first.',
+  }),
 }
 
 const slot = fields({
@@ -123,15 +164,31 @@ const slot = fields({
 
 const text = fields({
   at: pointer().default('/title'),
-  sizeDp: amount({ default: 14, min: 1, max: 200, unit: 'dp', label: 'Text size', explain: 'The height of the letters.' }),
-  lines: whole({ default: 1, min: 1, max: 50, unit: 'lines', label: 'Lines', explain: 'At most this many lines are shown.' }),
+  sizeDp: amount({
+    default: 14,
+    min: 1,
+    max: 200,
+    unit: 'dp',
+    label: 'Text size',
+    explain: 'The height of the letters.',
+  }),
+  lines: whole({
+    default: 1,
+    min: 1,
+    max: 50,
+    unit: 'lines',
+    label: 'Lines',
+    explain: 'At most this many lines are shown.',
+  }),
   spareDp: amount({ default: 0, min: 0, max: 1000, unit: 'dp', label: 'Spare', explain: 'Room kept below the text.' }),
 })
 
 export const cellSchema = fields({
   kind: z.string().max(200).default('*'),
   arrangement: choice(['picture-start', 'picture-end', 'picture-top', 'picture-under', 'picture-only'], {
-    default: 'picture-only', label: 'Arrangement', explain: 'Where the pictures stand beside the text.',
+    default: 'picture-only',
+    label: 'Arrangement',
+    explain: 'Where the pictures stand beside the text.',
   }),
   height: z
     .discriminatedUnion('type', [

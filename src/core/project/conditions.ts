@@ -10,10 +10,24 @@ const weakBelow = 0.6
 const littleMb = 128
 
 /** When a variant applies by itself: judged by the file as it is, before any variant. */
-export const conditions: Readonly<Record<Condition, { name: string; explain: string; holds: (project: Project) => boolean }>> = {
-  metered: { name: 'on a metered network', explain: 'the network is said to be metered', holds: ({ network }) => network.metered },
-  'weak-device': { name: 'on a weak device', explain: `the device’s speed is below ${weakBelow} ×`, holds: ({ device }) => device.speed < weakBelow },
-  'low-memory': { name: 'when memory is low', explain: `the device has ${littleMb} MB of memory or less`, holds: ({ device }) => device.heapMb <= littleMb },
+export const conditions: Readonly<
+  Record<Condition, { name: string; explain: string; holds: (project: Project) => boolean }>
+> = {
+  metered: {
+    name: 'on a metered network',
+    explain: 'the network is said to be metered',
+    holds: ({ network }) => network.metered,
+  },
+  'weak-device': {
+    name: 'on a weak device',
+    explain: `the device’s speed is below ${weakBelow} ×`,
+    holds: ({ device }) => device.speed < weakBelow,
+  },
+  'low-memory': {
+    name: 'when memory is low',
+    explain: `the device has ${littleMb} MB of memory or less`,
+    holds: ({ device }) => device.heapMb <= littleMb,
+  },
 }
 
 export type Effective = Parsed & {
@@ -28,7 +42,9 @@ export type Effective = Parsed & {
 export function effectiveProject(raw: Raw, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {
   const own = parseProject(raw)
   if (!own.ok) return own
-  const byCondition = own.project.variants.filter(({ when }) => when !== null && conditions[when].holds(own.project)).map(({ name }) => name)
+  const byCondition = own.project.variants
+    .filter(({ when }) => when !== null && conditions[when].holds(own.project))
+    .map(({ name }) => name)
   let now: Parsed = own
   for (const name of picked === null || byCondition.includes(picked) ? byCondition : [...byCondition, picked]) {
     const varied = patchedBy(now.raw, name)

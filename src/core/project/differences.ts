@@ -26,7 +26,8 @@ export function differences(before: Raw, after: Raw): string[] {
 
 function collect(a: unknown, b: unknown, path: string[], leaves: Leaf[]): void {
   if (Object.is(a, b)) return
-  const whole = path.at(-1) === 'items' || path.at(-1) === 'base64' || path.at(-1) === 'steps' || path.at(-1) === 'patch'
+  const whole =
+    path.at(-1) === 'items' || path.at(-1) === 'base64' || path.at(-1) === 'steps' || path.at(-1) === 'patch'
   if (!whole && isObject(a) && isObject(b) && a.type === b.type) {
     for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) collect(a[key], b[key], [...path, key], leaves)
     return
@@ -45,9 +46,17 @@ const rooms = new Set(['screens', 'cells', 'slots'])
 
 function told({ path, before, after }: Leaf, project: unknown): string {
   const text = schemaAt(projectSchema, project, path)?.meta() as { label?: string; unit?: string } | undefined
-  const name = `${whose(path, project)}${text?.label ?? path.filter((part) => !/^\d+$/.test(part) && !rooms.has(part)).slice(-2).join(' ')}`
-  const unit = text?.unit && !text.label?.toLowerCase().includes(text.unit) && text.unit !== 'share' ? ` ${text.unit}` : ''
-  if (path[0] === 'scripts' && path.at(-1) === 'steps') return `the gesture “${(project as { scripts?: { name?: string }[] }).scripts?.[Number(path[1])]?.name ?? ''}” differs`
+  const name = `${whose(path, project)}${
+    text?.label ??
+    path
+      .filter((part) => !/^\d+$/.test(part) && !rooms.has(part))
+      .slice(-2)
+      .join(' ')
+  }`
+  const unit =
+    text?.unit && !text.label?.toLowerCase().includes(text.unit) && text.unit !== 'share' ? ` ${text.unit}` : ''
+  if (path[0] === 'scripts' && path.at(-1) === 'steps')
+    return `the gesture “${(project as { scripts?: { name?: string }[] }).scripts?.[Number(path[1])]?.name ?? ''}” differs`
   const [from, to] = [short(before), short(after)]
   return from === to ? `${name} differ` : `${name}: ${from} → ${to}${unit}`
 }
@@ -58,7 +67,10 @@ function whose(path: readonly string[], project: unknown): string {
   if (path[0] !== 'screens' || !screens) return ''
   const screen = screens[Number(path[1])]
   const slots = path[2] === 'cells' && path[4] === 'slots' ? screen?.cells?.[Number(path[3])]?.slots : undefined
-  const parts = [...(screens.length > 1 ? [screen?.name || screen?.id] : []), ...(slots && slots.length > 1 ? [slots[Number(path[5])]?.id] : [])]
+  const parts = [
+    ...(screens.length > 1 ? [screen?.name || screen?.id] : []),
+    ...(slots && slots.length > 1 ? [slots[Number(path[5])]?.id] : []),
+  ]
   return parts.map((part) => `${part}, `).join('')
 }
 
@@ -67,7 +79,11 @@ const mostChars = 32
 function short(value: unknown): string {
   if (value === undefined || value === null) return 'none'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  if (Array.isArray(value)) return value.every((each) => typeof each !== 'object') ? `[${value.join(', ')}]`.slice(0, mostChars) : `${value.length} ${value.length === 1 ? 'entry' : 'entries'}`
-  if (isObject(value)) return typeof value.type === 'string' ? value.type : `{${Object.keys(value).join(', ')}}`.slice(0, mostChars)
+  if (Array.isArray(value))
+    return value.every((each) => typeof each !== 'object')
+      ? `[${value.join(', ')}]`.slice(0, mostChars)
+      : `${value.length} ${value.length === 1 ? 'entry' : 'entries'}`
+  if (isObject(value))
+    return typeof value.type === 'string' ? value.type : `{${Object.keys(value).join(', ')}}`.slice(0, mostChars)
   return String(value).slice(0, mostChars)
 }

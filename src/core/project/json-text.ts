@@ -45,8 +45,7 @@ function findDanger(root: unknown): string | null {
   for (let next = waiting.pop(); next; next = waiting.pop()) {
     const { value, path, depth } = next
     if (typeof value !== 'object' || value === null) continue
-    if (depth >= jsonLimits.depth)
-      return `${path.slice(0, 80)}…: nests deeper than ${jsonLimits.depth} levels`
+    if (depth >= jsonLimits.depth) return `${path.slice(0, 80)}…: nests deeper than ${jsonLimits.depth} levels`
     if (Object.hasOwn(value, '__proto__')) return `${path}/__proto__: this name is not allowed`
     for (const [key, inner] of Object.entries(value))
       if (typeof inner === 'object' && inner !== null)

@@ -76,9 +76,12 @@ function tell(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIss
   const at = schemaAt(schema, value, path)
   const own = issue.code === 'invalid_format' && !issue.message.startsWith('Invalid') ? issue.message : null
   const isTuple = at !== null && defOf(bare(at)).type === 'tuple'
-  const short = issue.code === 'too_small' && issue.origin === 'array' && !isTuple ? `a list of at least ${issue.minimum}` : null
-  const long = issue.code === 'too_big' && issue.origin !== 'number' && issue.origin !== 'int' && !isTuple
-    ? `at most ${issue.maximum} ${issue.origin === 'array' ? 'in the list' : 'characters'}` : null
+  const short =
+    issue.code === 'too_small' && issue.origin === 'array' && !isTuple ? `a list of at least ${issue.minimum}` : null
+  const long =
+    issue.code === 'too_big' && issue.origin !== 'number' && issue.origin !== 'int' && !isTuple
+      ? `at most ${issue.maximum} ${issue.origin === 'array' ? 'in the list' : 'characters'}`
+      : null
   const empty = issue.code === 'too_small' && issue.origin === 'string' ? 'text that is not empty' : null
   const what = own ?? short ?? long ?? empty ?? (at ? allowed(at) : issue.message)
   return problem(toPointer([...prefix, ...path]), found, what, issues.length - 1)
@@ -113,21 +116,37 @@ function crossCheck(project: Project): { ok: false; message: string } | null {
   const sets = Object.keys(project.pictures.sets)
   const assets = project.assets.map((asset) => asset.name)
   const found =
-    twice(project.screens.map((screen) => screen.id), (i) => `/screens/${i}/id`, 'screen id') ??
+    twice(
+      project.screens.map((screen) => screen.id),
+      (i) => `/screens/${i}/id`,
+      'screen id',
+    ) ??
     twice(scripts, (i) => `/scripts/${i}/name`, 'script name') ??
     twice(assets, (i) => `/assets/${i}/name`, 'asset name') ??
-    twice(project.variants.map((variant) => variant.name), (i) => `/variants/${i}/name`, 'variant name')
+    twice(
+      project.variants.map((variant) => variant.name),
+      (i) => `/variants/${i}/name`,
+      'variant name',
+    )
   if (found) return found
   if (project.script !== null && !scripts.includes(project.script))
     return problem('/script', project.script, `the name of a script: ${scripts.join(' | ')}`)
   for (const [s, screen] of project.screens.entries())
     for (const [c, cell] of screen.cells.entries()) {
       const at = `/screens/${s}/cells/${c}`
-      const same = twice(cell.slots.map((slot) => slot.id), (i) => `${at}/slots/${i}/id`, 'slot id')
+      const same = twice(
+        cell.slots.map((slot) => slot.id),
+        (i) => `${at}/slots/${i}/id`,
+        'slot id',
+      )
       if (same) return same
       for (const [i, slot] of cell.slots.entries()) {
         if (slot.use !== null && !sets.includes(slot.use))
-          return problem(`${at}/slots/${i}/use`, slot.use, `a set of /pictures/sets${sets.length ? `: ${sets.join(' | ')}` : ', which has none'}`)
+          return problem(
+            `${at}/slots/${i}/use`,
+            slot.use,
+            `a set of /pictures/sets${sets.length ? `: ${sets.join(' | ')}` : ', which has none'}`,
+          )
         for (const [stage, look] of Object.entries(slot.stages)) {
           const visual = (look as { visual?: { type: string; asset?: string } }).visual
           if (visual?.type === 'picture' && !assets.includes(visual.asset!))
@@ -139,9 +158,11 @@ function crossCheck(project: Project): { ok: false; message: string } | null {
     if (budget.min === undefined && budget.max === undefined)
       return problem(`/budgets/${i}`, budget, 'a budget with min, max or both')
   for (const [i, span] of project.network.offline.entries())
-    if (span.toMs < span.fromMs) return problem(`/network/offline/${i}/toMs`, span.toMs, `a number from fromMs, ${span.fromMs}`)
+    if (span.toMs < span.fromMs)
+      return problem(`/network/offline/${i}/toMs`, span.toMs, `a number from fromMs, ${span.fromMs}`)
   for (const [i, { fromMs, toMs }] of project.network.faults.entries())
-    if (toMs !== null && toMs < fromMs) return problem(`/network/faults/${i}/toMs`, toMs, `a number from fromMs, ${fromMs}, or null`)
+    if (toMs !== null && toMs < fromMs)
+      return problem(`/network/faults/${i}/toMs`, toMs, `a number from fromMs, ${fromMs}, or null`)
   return null
 }
 

@@ -57,7 +57,10 @@ export const projectSchema = fields({
   loading: loadingSchema,
   device: deviceSchema,
   network: networkSchema,
-  scripts: z.array(scriptSchema).max(200).prefault([everydayScript as never]),
+  scripts: z
+    .array(scriptSchema)
+    .max(200)
+    .prefault([everydayScript as never]),
   script: z.string().max(200).nullable().default(null),
   variants: z.array(variant).max(100).default([]),
   budgets: z.array(budget).max(200).default([]),

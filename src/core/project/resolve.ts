@@ -39,13 +39,15 @@ function layer(under: Json, over: Json): Json {
   const merged: Json = { ...under }
   for (const [key, value] of Object.entries(over)) {
     const below = merged[key]
-    const sameShape = isObject(value) && isObject(below) && (value.type === undefined || below.type === undefined || value.type === below.type)
+    const sameShape =
+      isObject(value) &&
+      isObject(below) &&
+      (value.type === undefined || below.type === undefined || value.type === below.type)
     merged[key] = sameShape ? layer(below, value) : value
   }
   return merged
 }
 
-const isObject = (value: unknown): value is Json =>
-  typeof value === 'object' && value !== null && !Array.isArray(value)
+const isObject = (value: unknown): value is Json => typeof value === 'object' && value !== null && !Array.isArray(value)
 
 const object = (value: unknown): Json => (isObject(value) ? value : {})

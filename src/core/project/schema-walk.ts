@@ -63,7 +63,11 @@ export function allowed(schema: z.ZodType): string {
     case 'nullable':
       return `${allowed(def.innerType!)} or null`
     case 'number': {
-      const { minValue, maxValue, format } = inner as unknown as { minValue: number | null; maxValue: number | null; format: string | null }
+      const { minValue, maxValue, format } = inner as unknown as {
+        minValue: number | null
+        maxValue: number | null
+        format: string | null
+      }
       const whole = format === 'safeint' ? 'a whole number' : 'a number'
       return `${whole}${minValue === null ? '' : ` from ${minValue}`}${maxValue === null ? '' : ` to ${maxValue}`}`
     }

@@ -4,12 +4,47 @@ import { feedSchema } from './feed-schema.ts'
 import { amount, fields, group, whole } from './setting.ts'
 
 const layoutSchema = group({
-  columns: whole({ default: 3, min: 1, max: 24, unit: 'columns', label: 'Columns', explain: 'How many cells stand in a row.' }),
+  columns: whole({
+    default: 3,
+    min: 1,
+    max: 24,
+    unit: 'columns',
+    label: 'Columns',
+    explain: 'How many cells stand in a row.',
+  }),
   gapDp: amount({ default: 4, min: 0, max: 200, unit: 'dp', label: 'Gap', explain: 'The room between cells.' }),
-  paddingDp: amount({ default: 4, min: 0, max: 500, unit: 'dp', label: 'Padding', explain: 'The room around the list.' }),
-  beforeDp: amount({ default: 0, min: 0, max: 20_000, unit: 'dp', label: 'Kept above', explain: 'Cells stay attached this far above the screen.' }),
-  afterDp: amount({ default: 0, min: 0, max: 20_000, unit: 'dp', label: 'Kept below', explain: 'Cells are attached this far below the screen.' }),
-  heldCells: whole({ default: 0, min: 0, max: 1000, unit: 'cells', label: 'Held cells', explain: 'Detached cells that stay bound for a quick return.' }),
+  paddingDp: amount({
+    default: 4,
+    min: 0,
+    max: 500,
+    unit: 'dp',
+    label: 'Padding',
+    explain: 'The room around the list.',
+  }),
+  beforeDp: amount({
+    default: 0,
+    min: 0,
+    max: 20_000,
+    unit: 'dp',
+    label: 'Kept above',
+    explain: 'Cells stay attached this far above the screen.',
+  }),
+  afterDp: amount({
+    default: 0,
+    min: 0,
+    max: 20_000,
+    unit: 'dp',
+    label: 'Kept below',
+    explain: 'Cells are attached this far below the screen.',
+  }),
+  heldCells: whole({
+    default: 0,
+    min: 0,
+    max: 1000,
+    unit: 'cells',
+    label: 'Held cells',
+    explain: 'Detached cells that stay bound for a quick return.',
+  }),
   entrance: z
     .discriminatedUnion('type', [
       fields({ type: z.literal('none') }),

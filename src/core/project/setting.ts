@@ -28,8 +28,7 @@ export const choice = <const T extends readonly [string, ...string[]]>(
   text: SettingText & { default: T[number] },
 ) => told(z.enum(options).default(text.default as never), pick(text))
 
-export const flag = (text: SettingText & { default: boolean }) =>
-  told(z.boolean().default(text.default), pick(text))
+export const flag = (text: SettingText & { default: boolean }) => told(z.boolean().default(text.default), pick(text))
 
 export const words = (text: SettingText & { default: string }) =>
   told(z.string().max(10_000).default(text.default), pick(text))
@@ -48,8 +47,7 @@ export const pointerOrNone = (fallback: string | null, text: SettingText) =>
 export const fields = <S extends z.core.$ZodLooseShape>(shape: S) => z.looseObject(shape)
 
 /** As `fields`, with a default made of its members' defaults. */
-export const group = <S extends z.core.$ZodLooseShape>(shape: S) =>
-  z.looseObject(shape).prefault({} as never)
+export const group = <S extends z.core.$ZodLooseShape>(shape: S) => z.looseObject(shape).prefault({} as never)
 
 function pick(text: SettingText & Partial<Range>): SettingText {
   const { label, explain, unit } = text

@@ -31,8 +31,11 @@ function read(path: string): Setting {
   const { minValue, maxValue } = inner as unknown as { minValue?: number | null; maxValue?: number | null }
   const { entries } = defOf(inner)
   return {
-    label: text?.label ?? path, explain: text?.explain ?? '', unit: text?.unit ?? '',
-    min: minValue ?? 0, max: maxValue ?? Infinity,
+    label: text?.label ?? path,
+    explain: text?.explain ?? '',
+    unit: text?.unit ?? '',
+    min: minValue ?? 0,
+    max: maxValue ?? Infinity,
     options: entries ? Object.values(entries) : [],
     default: (schema as z.ZodType & { def: { defaultValue?: unknown } }).def.defaultValue,
   }

@@ -10,7 +10,10 @@ export function patchedBy(raw: Raw, name: string): ParseOutcome {
   const variant = variants[index]
   if (!variant) {
     const names = variants.map((each) => each.name).join(' | ')
-    return { ok: false, message: `/variants: no variant is named "${name}"; allowed: ${names || 'none, the list is empty'}` }
+    return {
+      ok: false,
+      message: `/variants: no variant is named "${name}"; allowed: ${names || 'none, the list is empty'}`,
+    }
   }
   const patched = applyPatch(raw, (variant.patch ?? []) as Patch)
   if (!patched.ok) return { ok: false, message: `/variants/${index}/patch${patched.message}` }
@@ -38,7 +41,10 @@ export function applyPatch(raw: Raw, patch: Patch): Patched {
 
 /** Makes the objects and first list members on the way of a path; says whether its last parent is a list. */
 function makeParents(root: Raw, path: string): boolean {
-  const keys = path.split('/').slice(1).map((key) => key.replaceAll('~1', '/').replaceAll('~0', '~'))
+  const keys = path
+    .split('/')
+    .slice(1)
+    .map((key) => key.replaceAll('~1', '/').replaceAll('~0', '~'))
   let at: Record<string, unknown> = root
   for (const [index, key] of keys.slice(0, -1).entries()) {
     if (key === '__proto__') return false

@@ -34,7 +34,8 @@ export class Recycler<C extends RecycledCell> {
 
   /** A cell for an item: the held one that still shows it, else a pooled one of its kind, else a new one. */
   attach(index: number, kind: number, row: number, column: number): Attached<C> {
-    const taken = this.takeHeld(index, kind) ?? this.takePooled(kind) ?? { cell: this.create(kind), from: 'new' as const }
+    const taken = this.takeHeld(index, kind) ??
+      this.takePooled(kind) ?? { cell: this.create(kind), from: 'new' as const }
     const { cell } = taken
     cell.index = index
     cell.row = row

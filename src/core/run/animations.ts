@@ -17,7 +17,9 @@ export class Animations {
 
   constructor(list: ListState) {
     this.list = list
-    this.any = list.parts.screen.cells.some((cell) => cell.slots.some(({ media }) => media.type === 'animated' && media.play !== 'first-frame'))
+    this.any = list.parts.screen.cells.some((cell) =>
+      cell.slots.some(({ media }) => media.type === 'animated' && media.play !== 'first-frame'),
+    )
   }
 
   due(now: Us): boolean {
@@ -45,7 +47,13 @@ export class Animations {
     for (const cell of recycler.attached.values())
       for (const [number, slot] of cell.slots.entries()) {
         const { media } = parts.screen.cells[cell.kind]!.slots[number]!
-        if (slot.shows < 0 || media.type !== 'animated' || media.play === 'first-frame' || (media.play === 'on-screen' && !slot.onScreen)) continue
+        if (
+          slot.shows < 0 ||
+          media.type !== 'animated' ||
+          media.play === 'first-frame' ||
+          (media.play === 'on-screen' && !slot.onScreen)
+        )
+          continue
         const { frames = 1, frameMs = 0, width, height } = parts.table.renditions[slot.shows]!
         if (frames < 2) continue
         const us = Math.max(1, Math.round(frameMs * 1000))

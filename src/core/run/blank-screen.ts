@@ -29,7 +29,16 @@ export function whyBlank(run: ListRun): string | null {
       if (!slot.onScreen) continue
       if (slot.shows >= 0) return null
       const { claim } = slot
-      const cause: Cause = claim === null ? 'absent' : claim.request?.parked ? 'offline' : claim.state === 'failed' ? (run.loader.failureOf(slot.asset) ?? 'bad-address') : run.loader.restrained ? 'restrained' : 'waiting'
+      const cause: Cause =
+        claim === null
+          ? 'absent'
+          : claim.request?.parked
+            ? 'offline'
+            : claim.state === 'failed'
+              ? (run.loader.failureOf(slot.asset) ?? 'bad-address')
+              : run.loader.restrained
+                ? 'restrained'
+                : 'waiting'
       counts.set(cause, (counts.get(cause) ?? 0) + 1)
     }
   const [first] = [...counts].sort((one, other) => other[1] - one[1])

@@ -48,23 +48,40 @@ export function checkFeed(project: Project, screen: Screen, items: readonly Item
   list.append(items)
   const layout = new ListLayout(screen, widthDp, list)
   const kinds = items.map((_, index) => layout.kindOf(index))
-  const slots = screen.cells.flatMap((cell, kind) => cell.slots.map((slot, number): SlotCheck => {
-    const own = items.map((_, index) => index).filter((index) => kinds[index] === kind)
-    const box = own.length > 0 ? layout.geometry(own[0]!).slots[number]! : { width: 1, height: 1 }
-    const px = { width: Math.max(1, Math.round(box.width * density)), height: Math.max(1, Math.round(box.height * density)) }
-    const asked = { widthPx: px.width, heightPx: px.height, density }
-    const mine = own.map((index) => items[index]!)
-    return {
-      ...checkAddresses(mine, screen, slot, asked, baseOf(screen)),
-      cell: kind, number, kind: cell.kind, own, px,
-      examples: mine.slice(0, exampleCount).map((item, at) => ({ item: own[at]!, address: addressOf(item, slot, asked, baseOf(screen)) })),
-      saving: savingOf(project, screen, slot, mine, px),
-    }
-  }))
+  const slots = screen.cells.flatMap((cell, kind) =>
+    cell.slots.map((slot, number): SlotCheck => {
+      const own = items.map((_, index) => index).filter((index) => kinds[index] === kind)
+      const box = own.length > 0 ? layout.geometry(own[0]!).slots[number]! : { width: 1, height: 1 }
+      const px = {
+        width: Math.max(1, Math.round(box.width * density)),
+        height: Math.max(1, Math.round(box.height * density)),
+      }
+      const asked = { widthPx: px.width, heightPx: px.height, density }
+      const mine = own.map((index) => items[index]!)
+      return {
+        ...checkAddresses(mine, screen, slot, asked, baseOf(screen)),
+        cell: kind,
+        number,
+        kind: cell.kind,
+        own,
+        px,
+        examples: mine
+          .slice(0, exampleCount)
+          .map((item, at) => ({ item: own[at]!, address: addressOf(item, slot, asked, baseOf(screen)) })),
+        saving: savingOf(project, screen, slot, mine, px),
+      }
+    }),
+  )
   return { items: items.length, withoutKind: layout.withoutKind, slots }
 }
 
-function savingOf(project: Project, screen: Screen, slot: Slot, items: readonly Item[], px: { width: number; height: number }): Saving | null {
+function savingOf(
+  project: Project,
+  screen: Screen,
+  slot: Slot,
+  items: readonly Item[],
+  px: { width: number; height: number },
+): Saving | null {
   if (slot.address.type !== 'template' || !/\b(widthPx|heightPx)\b/.test(slot.address.template)) return null
   const field = firstField(slot.address.template)
   if (field === null) return null
@@ -72,11 +89,18 @@ function savingOf(project: Project, screen: Screen, slot: Slot, items: readonly 
   const { density, costs, speed } = project.device
   const asked = { widthPx: px.width, heightPx: px.height, density }
   const cost = (address: Address, item: Item) => {
-    const hints = { bytes: numberAt(item, slot.bytesAt), widthPx: numberAt(item, slot.widthAt), heightPx: numberAt(item, slot.heightAt) }
+    const hints = {
+      bytes: numberAt(item, slot.bytesAt),
+      widthPx: numberAt(item, slot.widthAt),
+      heightPx: numberAt(item, slot.heightAt),
+    }
     const reply = plainReply(address.href, hints, null, null)
     const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: '' })
     const reduced = target.width * 2 <= reply.width && target.height * 2 <= reply.height ? costs.reducedFactor : 1
-    return { reply, ms: (costs.decodeMs + (reply.width * reply.height * costs.decodeNsPerPx[reply.codec] * reduced) / 1e6) / speed }
+    return {
+      reply,
+      ms: (costs.decodeMs + (reply.width * reply.height * costs.decodeNsPerPx[reply.codec] * reduced) / 1e6) / speed,
+    }
   }
   let count = 0
   let bytes = 0
@@ -96,7 +120,12 @@ function savingOf(project: Project, screen: Screen, slot: Slot, items: readonly 
     originalPx += whole.reply.width
   }
   if (count === 0) return null
-  return { bytes: Math.round(bytes / count), decodeMs: decodeMs / count, allBytes: Math.round((bytes / count) * items.length), originalPx: Math.round(originalPx / count) }
+  return {
+    bytes: Math.round(bytes / count),
+    decodeMs: decodeMs / count,
+    allBytes: Math.round((bytes / count) * items.length),
+    originalPx: Math.round(originalPx / count),
+  }
 }
 
 /** All items of a feed that the core holds by itself; null for one whose items come from outside. */

@@ -7,7 +7,10 @@ export function editFeed(feed: FeedList, edit: Extract<Step, { do: 'edit' }>): v
   const count = Math.min(edit.count, feed.count)
   switch (edit.op) {
     case 'insert':
-      feed.insert(at, Array.from({ length: edit.count }, (_, i) => copyOf(feed, i)))
+      feed.insert(
+        at,
+        Array.from({ length: edit.count }, (_, i) => copyOf(feed, i)),
+      )
       return
     case 'remove':
       feed.remove(at, count)

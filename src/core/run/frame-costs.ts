@@ -20,7 +20,9 @@ export class FrameCosts {
     this.list = list
     this.setter = setter
     this.ended = ended
-    this.masked = list.parts.screen.cells.map(({ slots }) => slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot)))
+    this.masked = list.parts.screen.cells.map(({ slots }) =>
+      slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot)),
+    )
   }
 
   decodeOnMain(): boolean {
@@ -68,7 +70,15 @@ export class FrameCosts {
     if (bytes.resident === this.lastMemory) return
     this.lastMemory = bytes.resident
     const kB = (value: number) => Math.round(value / 1000)
-    this.list.log.write(K.memory, this.list.world.clock.now(), kB(bytes.resident), kB(bytes.bound), kB(bytes.garbage), 0, bytes.tier)
+    this.list.log.write(
+      K.memory,
+      this.list.world.clock.now(),
+      kB(bytes.resident),
+      kB(bytes.bound),
+      kB(bytes.garbage),
+      0,
+      bytes.tier,
+    )
     if (bytes.resident > this.list.parts.project.device.heapMb * 1e6) this.ended('heap')
   }
 }

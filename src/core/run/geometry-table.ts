@@ -17,10 +17,16 @@ export class GeometryTable {
     let number = this.numbers.get(name)
     if (number === undefined) {
       const { density } = this
-      number = this.rows.push({
-        x: left + box.x, y: box.y, width: box.width, height: box.height,
-        widthPx: Math.max(1, Math.round(box.width * density)), heightPx: Math.max(1, Math.round(box.height * density)), fit,
-      }) - 1
+      number =
+        this.rows.push({
+          x: left + box.x,
+          y: box.y,
+          width: box.width,
+          height: box.height,
+          widthPx: Math.max(1, Math.round(box.width * density)),
+          heightPx: Math.max(1, Math.round(box.height * density)),
+          fit,
+        }) - 1
       this.numbers.set(name, number)
     }
     return number

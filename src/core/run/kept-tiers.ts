@@ -10,7 +10,18 @@ export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
     memory: loader.memory.entries().map(({ rendition, bytes }) => {
       const { width, height, asset, frames, frameMs } = table.renditions[rendition]!
       const { address, sourceWidth, sourceHeight, bytes: assetBytes, host } = table.assets[asset]!
-      return { identity: address, host, target: table.targets[rendition]!, bytes, width, height, sourceWidth, sourceHeight, assetBytes, ...(frames === undefined ? {} : { frames, frameMs }) }
+      return {
+        identity: address,
+        host,
+        target: table.targets[rendition]!,
+        bytes,
+        width,
+        height,
+        sourceWidth,
+        sourceHeight,
+        assetBytes,
+        ...(frames === undefined ? {} : { frames, frameMs }),
+      }
     }),
   }
 }
@@ -19,7 +30,8 @@ export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
 export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, table: AssetTable): void {
   if (visit === 'first') return
   const unknown = { bytes: null, widthPx: null, heightPx: null }
-  for (const entry of kept.disk) loader.diskTier.put(table.asset(entry.identity, entry.identity, entry.host, unknown), entry)
+  for (const entry of kept.disk)
+    loader.diskTier.put(table.asset(entry.identity, entry.identity, entry.host, unknown), entry)
   if (visit !== 'again') return
   for (const entry of kept.memory) {
     const asset = table.asset(entry.identity, entry.identity, entry.host, unknown)
@@ -28,7 +40,11 @@ export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, tabl
     row.sourceHeight = entry.sourceHeight
     row.bytes = entry.assetBytes
     const rendition = table.rendition(asset, entry.target)
-    Object.assign(table.renditions[rendition]!, { width: entry.width, height: entry.height, ...(entry.frames === undefined ? {} : { frames: entry.frames, frameMs: entry.frameMs }) })
+    Object.assign(table.renditions[rendition]!, {
+      width: entry.width,
+      height: entry.height,
+      ...(entry.frames === undefined ? {} : { frames: entry.frames, frameMs: entry.frameMs }),
+    })
     loader.memory.keep(rendition, entry.bytes)
   }
 }

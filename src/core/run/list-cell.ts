@@ -28,7 +28,23 @@ export interface ListCell extends RecycledCell {
 export function newCell(id: number, kind: number, slots: number): ListCell {
   const box = { x: 0, y: 0, width: 0, height: 0 }
   return {
-    id, kind, index: -1, row: -1, column: 0, state: 'pooled', key: -1, top: -1,
-    slots: Array.from({ length: slots }, () => ({ claim: null, asset: -1, own: -1, shows: -1, fallbacks: 0, onScreen: false, box, geometry: -1 })),
+    id,
+    kind,
+    index: -1,
+    row: -1,
+    column: 0,
+    state: 'pooled',
+    key: -1,
+    top: -1,
+    slots: Array.from({ length: slots }, () => ({
+      claim: null,
+      asset: -1,
+      own: -1,
+      shows: -1,
+      fallbacks: 0,
+      onScreen: false,
+      box,
+      geometry: -1,
+    })),
   }
 }

@@ -42,7 +42,14 @@ export class ListCells {
     // Most frames bring no row in and change none: nothing has to be looked at again.
     const { version } = layout.index
     const { followed } = this
-    if (followed?.layout === layout && followed.first === first && followed.last === last && followed.version === version && followed.cells === layout.cellCount) return
+    if (
+      followed?.layout === layout &&
+      followed.first === first &&
+      followed.last === last &&
+      followed.version === version &&
+      followed.cells === layout.cellCount
+    )
+      return
     const cells = layout.cellCount
     for (const cell of [...this.list.recycler.attached.values()])
       if (cell.row < first || cell.row > last) this.detach(cell, true)
@@ -92,7 +99,13 @@ export class ListCells {
 
   placeCell(cell: ListCell, top: number, height: number): void {
     cell.top = top
-    this.list.world.surface.place(cell.id, this.list.layout.leftOf(cell.column), this.list.layout.cellWidthDp, top, height)
+    this.list.world.surface.place(
+      cell.id,
+      this.list.layout.leftOf(cell.column),
+      this.list.layout.cellWidthDp,
+      top,
+      height,
+    )
   }
 
   /** The list has been laid out anew: every row is placed again. */
@@ -141,7 +154,8 @@ export class ListCells {
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupDue++
     const pictures = this.list.pictures.of(cell.index)
-    const goesOn = (number: number) => again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? -1)
+    const goesOn = (number: number) =>
+      again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? -1)
     if (layout.isFramed(cell.kind)) this.stages.expectStages(cell, goesOn)
     const { slots } = layout.geometry(cell.index)
     const left = layout.leftOf(cell.column)
@@ -170,7 +184,15 @@ export class ListCells {
     if (cell.slots[number]!.shows < 0) this.list.world.surface.stage(cell.id, number, 'waiting')
     if (this.list.parts.project.loading.setup === 'first-use' && this.list.setupDue === 0) this.list.setupDue = -1
     const claim = this.list.loader.claim(
-      { rendition: picture.rendition, cell: cell.id, slot: number, index: cell.index, row: cell.row, priority, refused: picture.refused },
+      {
+        rendition: picture.rendition,
+        cell: cell.id,
+        slot: number,
+        index: cell.index,
+        row: cell.row,
+        priority,
+        refused: picture.refused,
+      },
       onScreen,
     )
     if (claim.state === 'open' && cell.slots[number]!.shows < 0) this.standIn(cell, number, claim)
@@ -221,7 +243,8 @@ export class ListCells {
       this.list.world.surface.clear(cell.id, number)
       this.list.visuals.add(K.clear, cell.id, number)
       slot.shows = -1
-    } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset) this.list.visuals.add(K.wrong, cell.id, slot.shows, number)
+    } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset)
+      this.list.visuals.add(K.wrong, cell.id, slot.shows, number)
   }
 
   /** A picture that was on the device already stands in until the same item's remote one is there. */

@@ -35,7 +35,8 @@ export class ListEdits {
     const moved = new Set<string>()
     for (const edit of edits) {
       if (edit.op === 'move')
-        for (let i = edit.at; i < Math.min(this.list.feed.count, edit.at + edit.count); i++) moved.add(this.list.feed.key(i))
+        for (let i = edit.at; i < Math.min(this.list.feed.count, edit.at + edit.count); i++)
+          moved.add(this.list.feed.key(i))
       editFeed(this.list.feed, edit)
     }
     // Rows are measured by the stages that their pictures begin with: those must be of the items as they are now.
@@ -45,7 +46,10 @@ export class ListEdits {
     this.list.recycler.dropHeld()
     this.cells.forgetPlaces()
     const found = this.locate(cells)
-    const anchor = before.find(({ cell, key }) => found.has(key) && this.list.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!))
+    const anchor = before.find(
+      ({ cell, key }) =>
+        found.has(key) && this.list.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!),
+    )
     for (const edit of edits)
       log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
     this.stages.anchored = anchor !== undefined
@@ -58,7 +62,12 @@ export class ListEdits {
       for (let above = Math.max(0, this.list.layout.rowAt(first)); above <= row; above++)
         for (let column = 0; column < this.list.layout.columns; column++) {
           const index = this.list.layout.itemAt(above, column)
-          if (index >= 0 && !this.list.recycler.attached.has(index) && this.list.layout.isFramed(this.list.layout.kindOf(index))) this.stages.expect(index, above)
+          if (
+            index >= 0 &&
+            !this.list.recycler.attached.has(index) &&
+            this.list.layout.isFramed(this.list.layout.kindOf(index))
+          )
+            this.stages.expect(index, above)
         }
       this.list.correct(this.list.layout.topOf(row) - anchor.offset - top)
     }
@@ -86,7 +95,8 @@ export class ListEdits {
   }
 
   private rebindByKey(cells: readonly ListCell[], found: ReadonlyMap<number, number>): void {
-    const goesOn = (cell: ListCell) => found.has(cell.key) && this.list.layout.kindOf(found.get(cell.key)!) === cell.kind
+    const goesOn = (cell: ListCell) =>
+      found.has(cell.key) && this.list.layout.kindOf(found.get(cell.key)!) === cell.kind
     // Who goes, goes first: its index may be another one's by now.
     for (const cell of cells) {
       if (goesOn(cell)) continue

@@ -54,7 +54,13 @@ export class ListRun {
 
   constructor(parts: ListRunParts) {
     const { project, screen, world, log, table } = parts
-    const list = new ListState(parts, new FeedList(screen.feed), new Visuals(log), new GeometryTable(log, project.device.density), toUnits(project.device.heightDp))
+    const list = new ListState(
+      parts,
+      new FeedList(screen.feed),
+      new Visuals(log),
+      new GeometryTable(log, project.device.density),
+      toUnits(project.device.heightDp),
+    )
     this.list = list
     this.stages = new StageFrames(list, (cell, top, height) => this.cells.placeCell(cell, top, height))
     this.edge = new ScreenEdge(list)
@@ -67,13 +73,32 @@ export class ListRun {
     this.opened = new OpenedScreens(list)
     this.animations = new Animations(list)
     const { cells, edge, edits, costs, pages, outside, opened } = this
-    this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, opened, makeLayout: () => this.makeLayout() })
+    this.steps = new ScriptSteps(list, {
+      cells,
+      edge,
+      edits,
+      costs,
+      pages,
+      outside,
+      opened,
+      makeLayout: () => this.makeLayout(),
+    })
     list.layout = this.makeLayout()
     list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
     list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
-    list.recycler = new Recycler(screen.layout.heldCells, (id, kind) => this.cells.makeCell(id, kind), (cell) => this.cells.unbind(cell))
+    list.recycler = new Recycler(
+      screen.layout.heldCells,
+      (id, kind) => this.cells.makeCell(id, kind),
+      (cell) => this.cells.unbind(cell),
+    )
     list.loader = new Loader({
-      world, log, policy: project.loading, granted: project.device.granted, seed: parts.seed, table, epochMs: parts.epochMs,
+      world,
+      log,
+      policy: project.loading,
+      granted: project.device.granted,
+      seed: parts.seed,
+      table,
+      epochMs: parts.epochMs,
       owner: {
         delivered: (claim, tier) => {
           if (OpenedScreens.owns(claim)) opened.delivered(claim)
@@ -94,13 +119,21 @@ export class ListRun {
         needFrame: () => world.frames.request(),
       },
     })
-    list.ahead = new LookAhead(project.loading.ahead, (index, row) => this.claimAhead(index, row), (claim, why) => list.loader.release(claim, why))
+    list.ahead = new LookAhead(
+      project.loading.ahead,
+      (index, row) => this.claimAhead(index, row),
+      (claim, why) => list.loader.release(claim, why),
+    )
     const bounds: ScrollBounds = {
       max: () => Math.max(0, list.layout.total - list.height),
       topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),
       growing: () => this.pages.pageState === 'idle' || this.pages.pageState === 'asked',
     }
-    list.motion = parts.motion(bounds, (step) => this.steps.act(step), () => world.frames.request())
+    list.motion = parts.motion(
+      bounds,
+      (step) => this.steps.act(step),
+      () => world.frames.request(),
+    )
     world.frames.onFrame((begin) => this.frame(begin))
   }
 
@@ -145,7 +178,12 @@ export class ListRun {
       this.drainedSince = now
       list.world.clock.at(now + drainUs, () => this.end('drained'))
     }
-    const quiet = !list.loader.busy && !this.setter.waiting && this.awaitingPresent === 0 && !this.setter.settling && this.pages.pageState !== 'asked'
+    const quiet =
+      !list.loader.busy &&
+      !this.setter.waiting &&
+      this.awaitingPresent === 0 &&
+      !this.setter.settling &&
+      this.pages.pageState !== 'asked'
     if (quiet && !list.dirty) this.end('done')
     return list.ended !== null
   }
@@ -185,7 +223,8 @@ export class ListRun {
   /** Asks once more for failed pictures, of one cell or of all that are attached: how many. */
   retryFailed(only: number | null): number {
     let asked = 0
-    for (const cell of this.list.recycler.attached.values()) if (only === null || cell.id === only) asked += this.cells.retryFailed(cell)
+    for (const cell of this.list.recycler.attached.values())
+      if (only === null || cell.id === only) asked += this.cells.retryFailed(cell)
     if (asked > 0) this.wake()
     return asked
   }
@@ -211,7 +250,17 @@ export class ListRun {
     const speedChanged = (scroll.speed === 0) !== (list.speed === 0)
     list.speed = scroll.speed
     if (list.motion.moving) frames.request()
-    const busy = moved || list.dirty || edited || this.setter.waiting || this.setter.movingTransitions.length > 0 || speedChanged || this.costs.forceCollect || list.setupDue > 0 || this.opened.waiting || this.animations.due(begin)
+    const busy =
+      moved ||
+      list.dirty ||
+      edited ||
+      this.setter.waiting ||
+      this.setter.movingTransitions.length > 0 ||
+      speedChanged ||
+      this.costs.forceCollect ||
+      list.setupDue > 0 ||
+      this.opened.waiting ||
+      this.animations.due(begin)
     const decoded = this.costs.decodeOnMain()
     if (!busy && !decoded && !this.setter.waiting) return
     list.dirty = false
@@ -232,7 +281,14 @@ export class ListRun {
     this.opened.lookAhead()
     this.costs.doSetup()
     this.cells.releaseZone()
-    list.loader.rerank({ centre: list.top + list.height / 2, direction: list.direction, centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2 }, list.speed)
+    list.loader.rerank(
+      {
+        centre: list.top + list.height / 2,
+        direction: list.direction,
+        centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2,
+      },
+      list.speed,
+    )
     this.costs.drawCosts(begin)
     this.costs.collectGarbage(begin)
     list.world.surface.scroll(list.top, list.layout.total)
@@ -285,8 +341,22 @@ export class ListRun {
     const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
     return list.pictures.of(index).flatMap((picture, slot) =>
       picture && picture.refused === null
-        ? [list.loader.claim({ rendition: picture.rendition, cell: -1, slot, index, row, priority: priorities[cell.slots[slot]!.priority], refused: null }, false)]
-        : [])
+        ? [
+            list.loader.claim(
+              {
+                rendition: picture.rendition,
+                cell: -1,
+                slot,
+                index,
+                row,
+                priority: priorities[cell.slots[slot]!.priority],
+                refused: null,
+              },
+              false,
+            ),
+          ]
+        : [],
+    )
   }
 
   private followAhead(): void {

@@ -17,9 +17,21 @@ export class LookAhead {
   private readonly release: (claim: Claim, why: string) => void
   private readonly claims = new Map<number, { row: number; claims: Claim[] }>()
   /** What was followed last; null: something else than the window has changed since. */
-  private last: { layout: ListLayout; from: number; to: number; cells: number; firstRow: number; lastRow: number; direction: 1 | -1 } | null = null
+  private last: {
+    layout: ListLayout
+    from: number
+    to: number
+    cells: number
+    firstRow: number
+    lastRow: number
+    direction: 1 | -1
+  } | null = null
 
-  constructor(policy: Loading['ahead'], claim: (index: number, row: number) => Claim[], release: (claim: Claim, why: string) => void) {
+  constructor(
+    policy: Loading['ahead'],
+    claim: (index: number, row: number) => Claim[],
+    release: (claim: Claim, why: string) => void,
+  ) {
     this.policy = policy
     this.claim = claim
     this.release = release
@@ -30,8 +42,25 @@ export class LookAhead {
     const [from, to] = this.reach(layout, window)
     // Most frames change nothing of it: the same rows, attached and ahead, of as many cells.
     const { last } = this
-    if (last?.layout === layout && last.from === from && last.to === to && last.cells === layout.cellCount && last.firstRow === window.firstRow && last.lastRow === window.lastRow && last.direction === window.direction) return
-    this.last = { layout, from, to, cells: layout.cellCount, firstRow: window.firstRow, lastRow: window.lastRow, direction: window.direction }
+    if (
+      last?.layout === layout &&
+      last.from === from &&
+      last.to === to &&
+      last.cells === layout.cellCount &&
+      last.firstRow === window.firstRow &&
+      last.lastRow === window.lastRow &&
+      last.direction === window.direction
+    )
+      return
+    this.last = {
+      layout,
+      from,
+      to,
+      cells: layout.cellCount,
+      firstRow: window.firstRow,
+      lastRow: window.lastRow,
+      direction: window.direction,
+    }
     for (const [index, entry] of this.claims) {
       const inside = entry.row >= from && entry.row <= to
       if (inside && !isAttached(index)) continue

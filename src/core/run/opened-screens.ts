@@ -56,7 +56,10 @@ export class OpenedScreens {
 
   /** Whether something of it waits for a frame. */
   get waiting(): boolean {
-    return this.opened !== null && (this.opened.toSet.length > 0 || (this.opened.glance !== null && this.opened.surface === null))
+    return (
+      this.opened !== null &&
+      (this.opened.toSet.length > 0 || (this.opened.glance !== null && this.opened.surface === null))
+    )
   }
 
   /** Another screen of the project opens over this one; a name that no screen has stands for the item's own screen. */
@@ -143,12 +146,24 @@ export class OpenedScreens {
     const feed = new FeedList(screen.feed)
     world.screens.pages(screen).ask(1, (reply, reason) => {
       if (this.list.ended !== null) return
-      log.write(K.page, world.clock.now(), 1, log.text(reply ? `ok, ${screen.id}` : `${screen.id}: ${reason}`), reply?.items.length ?? 0)
+      log.write(
+        K.page,
+        world.clock.now(),
+        1,
+        log.text(reply ? `ok, ${screen.id}` : `${screen.id}: ${reason}`),
+        reply?.items.length ?? 0,
+      )
       if (!reply) return
       feed.append(reply.items)
       if (!reply.more) feed.complete()
       const layout = new ListLayout(screen, this.list.width, feed)
-      const glance: Glance = { screen, layout, feed, pictures: new Pictures(screen, feed, layout, parts.table, parts.project), seen: seenOf(layout, this.list.height) }
+      const glance: Glance = {
+        screen,
+        layout,
+        feed,
+        pictures: new Pictures(screen, feed, layout, parts.table, parts.project),
+        seen: seenOf(layout, this.list.height),
+      }
       this.glances.set(screen.id, glance)
       this.taken(glance)
     })
@@ -163,17 +178,38 @@ export class OpenedScreens {
   }
 
   private claimAhead({ screen, layout, pictures, seen }: Glance): Claim[] {
-    const claims = seen.flatMap((index) => pictures.of(index).flatMap((picture, slot) =>
-      picture && picture.refused === null
-        ? [this.list.loader.claim({ rendition: picture.rendition, cell: -1, slot, index, row: this.centreRow, priority: priorities[screen.cells[layout.kindOf(index)]!.slots[slot]!.priority], refused: null, later: true }, false)]
-        : []))
+    const claims = seen.flatMap((index) =>
+      pictures.of(index).flatMap((picture, slot) =>
+        picture && picture.refused === null
+          ? [
+              this.list.loader.claim(
+                {
+                  rendition: picture.rendition,
+                  cell: -1,
+                  slot,
+                  index,
+                  row: this.centreRow,
+                  priority: priorities[screen.cells[layout.kindOf(index)]!.slots[slot]!.priority],
+                  refused: null,
+                  later: true,
+                },
+                false,
+              ),
+            ]
+          : [],
+      ),
+    )
     this.list.world.frames.request()
     return claims
   }
 
   private makeCells(opened: Opened, { screen, layout, feed, pictures, seen }: Glance): void {
     const { world, loader } = this.list
-    const { surface, close } = world.screens.show(screen, (index) => feed.item(index), (index): CellGeometry => layout.geometry(index))
+    const { surface, close } = world.screens.show(
+      screen,
+      (index) => feed.item(index),
+      (index): CellGeometry => layout.geometry(index),
+    )
     opened.surface = surface
     opened.close = close
     for (const claim of this.aheadClaims.get(screen.id) ?? []) loader.release(claim, 'ahead')
@@ -182,13 +218,31 @@ export class OpenedScreens {
       const row = layout.rowOf(index)
       surface.create(cell, layout.kindOf(index))
       surface.bind(cell, index)
-      surface.place(cell, layout.leftOf(seenColumn(layout, row, index)), layout.cellWidthDp, layout.topOf(row), layout.heightOf(row))
+      surface.place(
+        cell,
+        layout.leftOf(seenColumn(layout, row, index)),
+        layout.cellWidthDp,
+        layout.topOf(row),
+        layout.heightOf(row),
+      )
       for (const [slot, picture] of pictures.of(index).entries()) {
         surface.stage(cell, slot, picture ? 'waiting' : 'absent')
         if (!picture) continue
         this.asking = { cell, slot }
         const priority = priorities[screen.cells[layout.kindOf(index)]!.slots[slot]!.priority]
-        const claim = loader.claim({ rendition: picture.rendition, cell: -1, slot: openedSlot, index, row: this.centreRow, priority, refused: picture.refused, scope: 'opened' }, true)
+        const claim = loader.claim(
+          {
+            rendition: picture.rendition,
+            cell: -1,
+            slot: openedSlot,
+            index,
+            row: this.centreRow,
+            priority,
+            refused: picture.refused,
+            scope: 'opened',
+          },
+          true,
+        )
         this.asking = null
         opened.claims.set(claim.id, { claim, cell, slot })
       }
@@ -206,10 +260,24 @@ export class OpenedScreens {
     const slot = cell.slots[0]
     if (!slot) return null
     return {
-      ...screen, id,
-      feed: { ...screen.feed, source: { type: 'inline', items: [this.list.feed.item(item)] }, kind: null, repeat: { ...screen.feed.repeat, times: 1 } },
+      ...screen,
+      id,
+      feed: {
+        ...screen.feed,
+        source: { type: 'inline', items: [this.list.feed.item(item)] },
+        kind: null,
+        repeat: { ...screen.feed.repeat, times: 1 },
+      },
       layout: { ...screen.layout, columns: 1, gapDp: 0, paddingDp: 0 },
-      cells: [{ ...cell, kind: '*', arrangement: 'picture-top', height: { type: 'content' }, slots: [{ ...slot, size: { type: 'aspect', ratio: 1 }, circle: false }] }],
+      cells: [
+        {
+          ...cell,
+          kind: '*',
+          arrangement: 'picture-top',
+          height: { type: 'content' },
+          slots: [{ ...slot, size: { type: 'aspect', ratio: 1 }, circle: false }],
+        },
+      ],
     }
   }
 

@@ -41,13 +41,26 @@ export class OutsideLoads {
     const { loader, layout, top, height, parts, world } = this.list
     const { screen, table } = parts
     const address = classify(text, baseOf(screen))
-    const asset = table.asset(sameAs(address.href, screen.feed.sameIgnoring), address.href, address.host, { bytes: null, widthPx: null, heightPx: null })
-    const rendition = table.rendition(asset, { width: px, height: px, fit: 'contain', decodeAt: { type: 'fixed', px }, made: '' })
+    const asset = table.asset(sameAs(address.href, screen.feed.sameIgnoring), address.href, address.host, {
+      bytes: null,
+      widthPx: null,
+      heightPx: null,
+    })
+    const rendition = table.rendition(asset, {
+      width: px,
+      height: px,
+      fit: 'contain',
+      decodeAt: { type: 'fixed', px },
+      made: '',
+    })
     const refused = address.class === 'good' || address.class === 'cleartext' ? null : 'bad-address'
     const row = Math.max(0, layout.rowAt(top + height / 2))
     this.asking = { since: world.clock.now(), told }
     told({ is: 'waiting' })
-    const claim = loader.claim({ rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused, scope: 'app' }, false)
+    const claim = loader.claim(
+      { rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused, scope: 'app' },
+      false,
+    )
     if (claim.state === 'open') this.waiting.set(claim.id, this.asking)
     this.asking = null
   }

@@ -64,17 +64,24 @@ export class PictureSetter {
     }
     const settings = parts.screen.cells[cell.kind]!.slots[claim.slot]!
     const { type, skip, ms, on } = settings.transition
-    const skipped = (skip.includes('memory') && tier === 'memory') || (skip.includes('flicking') && Math.abs(this.list.speed) > flickingDpPerS)
+    const skipped =
+      (skip.includes('memory') && tier === 'memory') ||
+      (skip.includes('flicking') && Math.abs(this.list.speed) > flickingDpPerS)
     const runs = type !== 'none' && ms > 0 && !skipped
     slot.shows = claim.rendition
     world.surface.picture(cell.id, claim.slot, claim.rendition, runs)
     world.frames.work('upload', 1, row.width * row.height)
     visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, runs ? 1 : 0)
-    if (stale && parts.table.assetOf(claim.rendition) !== slot.asset) visuals.add(K.wrong, cell.id, claim.rendition, claim.slot)
+    if (stale && parts.table.assetOf(claim.rendition) !== slot.asset)
+      visuals.add(K.wrong, cell.id, claim.rendition, claim.slot)
     if (!stale) {
       const before = this.list.layout.topOf(cell.row)
       const moved = this.list.layout.learnRatio(cell.index, claim.slot, cell.row, row.width / row.height)
-      this.stages.rowChanged(cell, before, moved + this.list.layout.learnStage(cell.index, claim.slot, cell.row, 'settled'))
+      this.stages.rowChanged(
+        cell,
+        before,
+        moved + this.list.layout.learnStage(cell.index, claim.slot, cell.row, 'settled'),
+      )
     }
     if (runs && on === 'main') this.movingTransitions.push(world.clock.now() + ms * 1000)
     this.settleLater(cell, claim, runs ? ms * 1000 : 0)
@@ -85,7 +92,8 @@ export class PictureSetter {
     const { clock } = this.list.world
     clock.at(clock.now() + Math.round(us), () => {
       this.pendingSettles--
-      if (this.list.ended === null && cell.slots[claim.slot]!.claim === claim) this.list.log.write(K.settle, clock.now(), claim.id)
+      if (this.list.ended === null && cell.slots[claim.slot]!.claim === claim)
+        this.list.log.write(K.settle, clock.now(), claim.id)
     })
   }
 
@@ -102,7 +110,8 @@ export class PictureSetter {
   /** What stood in for a picture that cannot be had makes room for the failed visual. */
   private endStandIn(cell: ListCell, claim: Claim): void {
     const slot = cell.slots[claim.slot]!
-    if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset) return
+    if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset)
+      return
     this.list.world.surface.clear(cell.id, claim.slot)
     // Told with the next frame: that it stands in may have to be presented first.
     this.list.visuals.add(K.clear, cell.id, claim.slot)
@@ -125,7 +134,8 @@ export class PictureSetter {
       const cell = this.list.recycler.cells[claim.cell]!
       const slot = cell.slots[claim.slot]!
       // What waits for the network keeps its own address.
-      if (slot.claim !== claim || claim.state !== 'failed' || cell.state !== 'attached' || claim.request?.parked) continue
+      if (slot.claim !== claim || claim.state !== 'failed' || cell.state !== 'attached' || claim.request?.parked)
+        continue
       const picture = this.list.pictures.fallback(cell.index, claim.slot, slot.fallbacks++)
       if (!picture) continue
       this.list.loader.release(claim, 'fallback')

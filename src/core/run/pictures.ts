@@ -33,7 +33,13 @@ export class Pictures {
   private readonly targets = new Map<Slot, Map<number, Target>>()
   private known = new Map<number, (SlotPicture | null)[]>()
 
-  constructor(screen: Screen, feed: FeedList, layout: ListLayout, table: AssetTable, { device, assets }: Pick<Project, 'device' | 'assets'>) {
+  constructor(
+    screen: Screen,
+    feed: FeedList,
+    layout: ListLayout,
+    table: AssetTable,
+    { device, assets }: Pick<Project, 'device' | 'assets'>,
+  ) {
     for (const { name, base64 } of assets) this.packaged.set(`packaged:${name}`, Math.floor((base64.length * 3) / 4))
     this.screen = screen
     this.feed = feed
@@ -80,7 +86,9 @@ export class Pictures {
   private pictureAt(address: Address, slot: Slot, box: Box, item: Item): SlotPicture {
     const widthPx = Math.max(1, Math.round(box.width * this.density))
     const heightPx = Math.max(1, Math.round(box.height * this.density))
-    const carried = this.packaged.get(address.href) ?? (address.href.startsWith('data:') ? Math.floor((address.href.length * 3) / 4) : null)
+    const carried =
+      this.packaged.get(address.href) ??
+      (address.href.startsWith('data:') ? Math.floor((address.href.length * 3) / 4) : null)
     const missing = address.href.startsWith('packaged:') && carried === null
     const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
     const asset = this.table.asset(sameAs(address.href, this.screen.feed.sameIgnoring), address.href, address.host, {
@@ -88,7 +96,11 @@ export class Pictures {
       widthPx: whole(numberAt(item, slot.widthAt)),
       heightPx: whole(numberAt(item, slot.heightAt)),
     })
-    return { asset, rendition: this.table.rendition(asset, this.targetFor(slot, widthPx, heightPx)), refused: loadable ? null : 'bad-address' }
+    return {
+      asset,
+      rendition: this.table.rendition(asset, this.targetFor(slot, widthPx, heightPx)),
+      refused: loadable ? null : 'bad-address',
+    }
   }
 
   /** The same target for each slot and size: most items of a list want the same. */
@@ -142,7 +154,10 @@ function madeAtDecode(slot: Slot, density: number): string {
         return `tint:${each.colour}:${each.amount}`
     }
   })
-  if (slot.shapeAt === 'decode' && hasShape(slot)) treatments.push(`corners:${slot.circle ? 'circle' : slot.cornersDp.map((dp) => dp * density).join(',')}@${slot.position.join(',')}`)
+  if (slot.shapeAt === 'decode' && hasShape(slot))
+    treatments.push(
+      `corners:${slot.circle ? 'circle' : slot.cornersDp.map((dp) => dp * density).join(',')}@${slot.position.join(',')}`,
+    )
   return treatments.join(' ')
 }
 

@@ -43,15 +43,26 @@ export class Simulation {
     const seed = options.seed ?? project.seed
     const script = scriptOf(project, options.script)
     this.epochMs = options.epochMs ?? 0
-    this.log = new RunLog(headOf(project, screen, { world: 'simulated', seed, visit: options.visit ?? 'first', script: script.name }))
+    this.log = new RunLog(
+      headOf(project, screen, { world: 'simulated', seed, visit: options.visit ?? 'first', script: script.name }),
+    )
     this.table = new AssetTable(this.log)
     const world = createVirtualWorld(project, screen.feed, seed, this.table, {
-      items: options.items ?? null, seen: options.seen ?? new Map(), everyRefresh: options.everyRefresh ?? false,
+      items: options.items ?? null,
+      seen: options.seen ?? new Map(),
+      everyRefresh: options.everyRefresh ?? false,
     })
     this.world = world
     this.run = new ListRun({
-      project, screen, world, log: this.log, table: this.table, seed, epochMs: this.epochMs,
-      motion: (bounds, act, requestFrame) => new ScriptPlayer(script.steps, project.device.flick, world.clock, bounds, act, requestFrame),
+      project,
+      screen,
+      world,
+      log: this.log,
+      table: this.table,
+      seed,
+      epochMs: this.epochMs,
+      motion: (bounds, act, requestFrame) =>
+        new ScriptPlayer(script.steps, project.device.flick, world.clock, bounds, act, requestFrame),
       setOffline: (offline) => world.network.setOffline(offline),
     })
     if (options.kept) restoreTiers(options.kept, options.visit ?? 'first', this.run.loader, this.table)
@@ -89,7 +100,8 @@ export function simulate(project: Project, options: SimulateOptions = {}): Simul
 
 export function screenOf(project: Project, id: string | undefined): Screen {
   const screen = id === undefined ? project.screens[0] : project.screens.find((each) => each.id === id)
-  if (!screen) throw new Error(`no screen has the id "${id}"; there are ${project.screens.map((each) => each.id).join(', ')}`)
+  if (!screen)
+    throw new Error(`no screen has the id "${id}"; there are ${project.screens.map((each) => each.id).join(', ')}`)
   return screen
 }
 
@@ -97,21 +109,37 @@ export function scriptOf(project: Project, name: string | undefined) {
   const wanted = name ?? project.script ?? ''
   const script = project.scripts.find((each) => each.name === wanted)
   if (!script && project.scripts.length > 0)
-    throw new Error(`no script has the name "${wanted}"; there are ${project.scripts.map((each) => each.name).join(', ')}`)
+    throw new Error(
+      `no script has the name "${wanted}"; there are ${project.scripts.map((each) => each.name).join(', ')}`,
+    )
   return script ?? { name: '', steps: [] }
 }
 
 export function headOf(
-  project: Project, screen: Screen, run: Pick<RunHead, 'world' | 'seed' | 'visit' | 'script'>,
+  project: Project,
+  screen: Screen,
+  run: Pick<RunHead, 'world' | 'seed' | 'visit' | 'script'>,
 ): RunHead {
   const { loading, device } = project
   return {
-    ...run, project: project.name, screen: screen.id,
-    refreshHz: device.refreshHz, heightDp: device.heightDp, widthDp: device.widthDp, diskStartBytes: 0,
+    ...run,
+    project: project.name,
+    screen: screen.id,
+    refreshHz: device.refreshHz,
+    heightDp: device.heightDp,
+    widthDp: device.widthDp,
+    diskStartBytes: 0,
     policy: {
-      fetchSlots: loading.fetchSlots, fetchSlotsPerHost: loading.fetchSlotsPerHost, decodeWorkers: loading.decodeWorkers,
-      memoryMb: loading.memoryMb, diskMb: loading.diskMb, guard: loading.guard, resetOnBind: loading.resetOnBind,
-      heldCells: screen.layout.heldCells, agingMs: loading.agingMs, columns: screen.layout.columns,
+      fetchSlots: loading.fetchSlots,
+      fetchSlotsPerHost: loading.fetchSlotsPerHost,
+      decodeWorkers: loading.decodeWorkers,
+      memoryMb: loading.memoryMb,
+      diskMb: loading.diskMb,
+      guard: loading.guard,
+      resetOnBind: loading.resetOnBind,
+      heldCells: screen.layout.heldCells,
+      agingMs: loading.agingMs,
+      columns: screen.layout.columns,
       restraint: loading.startBelowDpPerS !== null || loading.ahead.onlyWhenIdle,
     },
   }

@@ -29,7 +29,8 @@ export class StageFrames {
   /** Gives an item's slots the frames that they will begin with: by how much its row has grown, 1/1024 dp. */
   expect(index: number, row: number, goOn: (slot: number) => boolean = () => false): number {
     let moved = 0
-    for (const number of this.list.pictures.of(index).keys()) if (!goOn(number)) moved += this.list.layout.learnStage(index, number, row, this.beginsWith(index, number))
+    for (const number of this.list.pictures.of(index).keys())
+      if (!goOn(number)) moved += this.list.layout.learnStage(index, number, row, this.beginsWith(index, number))
     return moved
   }
 
@@ -56,7 +57,11 @@ export class StageFrames {
     const left = this.list.layout.leftOf(cell.column)
     for (const [number, slot] of cell.slots.entries()) {
       slot.box = slots[number]!
-      slot.geometry = this.list.geometries.number(left, slot.box, this.list.parts.screen.cells[cell.kind]!.slots[number]!.fit)
+      slot.geometry = this.list.geometries.number(
+        left,
+        slot.box,
+        this.list.parts.screen.cells[cell.kind]!.slots[number]!.fit,
+      )
     }
     this.list.world.surface.arrange(cell.id, cell.index)
     this.placeCell(cell, before, this.list.layout.heightOf(cell.row))

@@ -4,7 +4,12 @@ import type { ListRun } from './list-run.ts'
 
 /** What a stop can wait for, and the events that stand for it. */
 export const stops = {
-  creation: ['create'], bind: ['bind'], request: ['start'], arrival: ['received'], 'cut off': ['cut'], late: ['frame'],
+  creation: ['create'],
+  bind: ['bind'],
+  request: ['start'],
+  arrival: ['received'],
+  'cut off': ['cut'],
+  late: ['frame'],
 } as const satisfies Record<string, readonly EventKind[]>
 export type Stop = keyof typeof stops
 
@@ -52,7 +57,15 @@ export class StopWatch {
       const kind = chunk.kind[row]!
       // Of frames, those that are late are waited for; `a` is when it was due, before or at the instant of the event.
       if (!kinds.has(kind) || (kind === K.frame && wanted !== 'frame' && chunk.a[row]! >= 0)) continue
-      return { kind: kindNames[kind]!, t: chunk.t[row]!, a: chunk.a[row]!, b: chunk.b[row]!, c: chunk.c[row]!, d: chunk.d[row]!, x: chunk.x[row]! }
+      return {
+        kind: kindNames[kind]!,
+        t: chunk.t[row]!,
+        a: chunk.a[row]!,
+        b: chunk.b[row]!,
+        c: chunk.c[row]!,
+        d: chunk.d[row]!,
+        x: chunk.x[row]!,
+      }
     }
     return null
   }
@@ -62,14 +75,27 @@ export class StopWatch {
 export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], over: boolean): Standstill {
   const { loader } = run
   return {
-    ms: (at?.t ?? log.endTime) / 1000, over: over && at === null, at, top: run.top,
+    ms: (at?.t ?? log.endTime) / 1000,
+    over: over && at === null,
+    at,
+    top: run.top,
     queue: loader.ranked().map((request) => ({
-      request: request.id, row: request.claims[0]?.row ?? -1, state: request.awaitsRenewal ? 'awaits credentials' : request.state, class: request.class,
+      request: request.id,
+      row: request.claims[0]?.row ?? -1,
+      state: request.awaitsRenewal ? 'awaits credentials' : request.state,
+      class: request.class,
       share: request.transfer >= 0 && request.total ? loader.receivedOf(request) / request.total : null,
     })),
-    cells: [...run.attachedCells.values()].sort((one, other) => one.index - other.index).map((cell) => ({
-      cell: cell.id, row: cell.row, shows: cell.slots.some((slot) => slot.shows >= 0), claim: cell.slots[0]?.claim?.state ?? 'none',
-    })),
-    memoryBytes: loader.memory.tierBytes, boundBytes: loader.memory.boundBytes, diskBytes: loader.diskTier.bytes,
+    cells: [...run.attachedCells.values()]
+      .sort((one, other) => one.index - other.index)
+      .map((cell) => ({
+        cell: cell.id,
+        row: cell.row,
+        shows: cell.slots.some((slot) => slot.shows >= 0),
+        claim: cell.slots[0]?.claim?.state ?? 'none',
+      })),
+    memoryBytes: loader.memory.tierBytes,
+    boundBytes: loader.memory.boundBytes,
+    diskBytes: loader.diskTier.bytes,
   }
 }

@@ -27,7 +27,8 @@ export class Visuals {
     this.rows = []
     return (due, presented, work) => {
       log.write(K.frame, presented, due - presented, 0, begin - presented)
-      for (let number = 0; number < work.length; number++) if (work[number]! > 0) log.write(K.work, presented, causes[number]!, Math.round(work[number]!))
+      for (let number = 0; number < work.length; number++)
+        if (work[number]! > 0) log.write(K.work, presented, causes[number]!, Math.round(work[number]!))
       for (let i = 0; i < rows.length; i += width)
         log.write(rows[i]!, presented, rows[i + 1]!, rows[i + 2]!, rows[i + 3]!, rows[i + 4]!, rows[i + 5]!)
     }

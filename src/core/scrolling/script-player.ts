@@ -64,8 +64,12 @@ export class ScriptPlayer implements Motion {
   private timerFor = -1
 
   constructor(
-    steps: readonly Step[], flick: Device['flick'], clock: Clock, bounds: ScrollBounds,
-    act: (step: Act) => void, requestFrame: () => void,
+    steps: readonly Step[],
+    flick: Device['flick'],
+    clock: Clock,
+    bounds: ScrollBounds,
+    act: (step: Act) => void,
+    requestFrame: () => void,
   ) {
     this.steps = steps
     this.flick = flick

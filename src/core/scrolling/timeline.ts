@@ -54,7 +54,8 @@ export function timelineOf(steps: readonly Step[], flick: Device['flick'], exten
   for (const [step, each] of steps.entries()) {
     const top = at(pieces.at(-1)!, ms)
     const begin = ms
-    const add = (piece: Partial<Piece>) => pieces.push({ fromMs: begin, from: top, flick: null, speed: 0, toMs: begin, ...piece })
+    const add = (piece: Partial<Piece>) =>
+      pieces.push({ fromMs: begin, from: top, flick: null, speed: 0, toMs: begin, ...piece })
     switch (each.do) {
       case 'wait':
         ms += each.ms
@@ -70,7 +71,8 @@ export function timelineOf(steps: readonly Step[], flick: Device['flick'], exten
         if (each.ms > 0) fastest = Math.max(fastest, Math.abs(each.dp / each.ms) * 1000)
         break
       case 'to': {
-        const target = each.where === 'start' ? 0 : each.where === 'end' ? extent.max : clamp(extent.topOfRow(each.where))
+        const target =
+          each.where === 'start' ? 0 : each.where === 'end' ? extent.max : clamp(extent.topOfRow(each.where))
         ms += (Math.abs(target - top) / each.dpPerS) * 1000
         add({ speed: Math.sign(target - top) * each.dpPerS, toMs: ms })
         fastest = Math.max(fastest, target === top ? 0 : each.dpPerS)
@@ -86,6 +88,17 @@ export function timelineOf(steps: readonly Step[], flick: Device['flick'], exten
   }
   const last = pieces.at(-1)!
   let endMs = ms
-  if (last.flick !== null) while (!glide(last.flick, endMs - last.fromMs, flick).atRest && at(last, endMs) !== at(last, endMs + 50)) endMs += 50
-  return { marks, endMs, fastest, topAt: (instant) => at(pieces.findLast((piece) => piece.fromMs <= instant)!, instant) }
+  if (last.flick !== null)
+    while (!glide(last.flick, endMs - last.fromMs, flick).atRest && at(last, endMs) !== at(last, endMs + 50))
+      endMs += 50
+  return {
+    marks,
+    endMs,
+    fastest,
+    topAt: (instant) =>
+      at(
+        pieces.findLast((piece) => piece.fromMs <= instant)!,
+        instant,
+      ),
+  }
 }

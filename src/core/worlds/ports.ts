@@ -6,14 +6,34 @@ export type Us = number
 
 /** Reasons for a failed request, exactly these (engine.md, Loading 9). */
 export const failReasons = [
-  'bad-address', 'cleartext', 'not-granted', 'offline', 'timeout', 'status', 'unauthorized',
-  'redirects', 'truncated', 'not-a-picture', 'too-large', 'undecodable',
+  'bad-address',
+  'cleartext',
+  'not-granted',
+  'offline',
+  'timeout',
+  'status',
+  'unauthorized',
+  'redirects',
+  'truncated',
+  'not-a-picture',
+  'too-large',
+  'undecodable',
 ] as const
 export type FailReason = (typeof failReasons)[number]
 
 /** What the main thread can be busy with in a frame. */
 export const workCauses = [
-  'frame', 'create', 'bind', 'upload', 'transition', 'mask', 'layout', 'setup', 'decode', 'collect', 'animation',
+  'frame',
+  'create',
+  'bind',
+  'upload',
+  'transition',
+  'mask',
+  'layout',
+  'setup',
+  'decode',
+  'collect',
+  'animation',
 ] as const
 export type WorkCause = (typeof workCauses)[number]
 
@@ -81,7 +101,16 @@ export interface DecodeOrder {
 
 export type DecodeResult =
   /** `frames`: of a moving picture that is played, each shown for `frameMs`. */
-  | { ok: true; us: Us; sourceWidth: number; sourceHeight: number; width: number; height: number; frames?: number; frameMs?: number }
+  | {
+      ok: true
+      us: Us
+      sourceWidth: number
+      sourceHeight: number
+      width: number
+      height: number
+      frames?: number
+      frameMs?: number
+    }
   | { ok: false; us: Us; reason: 'undecodable' | 'too-large' }
 
 export interface Decoder {
@@ -162,7 +191,11 @@ export interface Surface {
 /** The other screens of the app: their feeds, and where they are drawn while one is open over the list. */
 export interface Screens {
   pages(screen: Screen): Pages
-  show(screen: Screen, item: (index: number) => Item, geometry: (index: number) => CellGeometry): { surface: Surface; close: () => void }
+  show(
+    screen: Screen,
+    item: (index: number) => Item,
+    geometry: (index: number) => CellGeometry,
+  ): { surface: Surface; close: () => void }
 }
 
 export interface World {

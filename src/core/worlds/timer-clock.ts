@@ -26,10 +26,13 @@ export class TimerClock<T> implements Clock {
 
   at(time: Us, run: () => void): number {
     const id = ++this.last
-    const timer = this.timers.set(() => {
-      this.running.delete(id)
-      run()
-    }, Math.max(0, (time - this.now()) / 1000))
+    const timer = this.timers.set(
+      () => {
+        this.running.delete(id)
+        run()
+      },
+      Math.max(0, (time - this.now()) / 1000),
+    )
     this.running.set(id, timer)
     return id
   }

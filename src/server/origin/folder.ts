@@ -6,8 +6,13 @@ import type { Item } from '../../core/project/types.ts'
 import { codecs, tileMaxPx, type Codec } from '../../core/feed/tiles.ts'
 
 const types: Record<string, string> = {
-  '.jpg': 'image/jpeg', '.jpeg': 'image/jpeg', '.png': 'image/png', '.webp': 'image/webp',
-  '.avif': 'image/avif', '.gif': 'image/gif', '.svg': 'image/svg+xml',
+  '.jpg': 'image/jpeg',
+  '.jpeg': 'image/jpeg',
+  '.png': 'image/png',
+  '.webp': 'image/webp',
+  '.avif': 'image/avif',
+  '.gif': 'image/gif',
+  '.svg': 'image/svg+xml',
 }
 const perPage = 500
 
@@ -24,7 +29,10 @@ export class PictureFolder {
   private readonly path: string
   private readonly files = new Map<string, string>()
   private items: Item[] = []
-  private readonly made = new LRUCache<string, FolderPicture>({ maxSize: 128_000_000, sizeCalculation: ({ bytes }) => bytes.length })
+  private readonly made = new LRUCache<string, FolderPicture>({
+    maxSize: 128_000_000,
+    sizeCalculation: ({ bytes }) => bytes.length,
+  })
 
   constructor(path: string) {
     this.path = path
@@ -41,8 +49,12 @@ export class PictureFolder {
         const turned = (orientation ?? 1) >= 5
         this.files.set(name, file)
         this.items.push({
-          id: name, photo: `pictures/${encodeURIComponent(name)}`, title: name,
-          width: turned ? height : width, height: turned ? width : height, bytes: (await stat(file)).size,
+          id: name,
+          photo: `pictures/${encodeURIComponent(name)}`,
+          title: name,
+          width: turned ? height : width,
+          height: turned ? width : height,
+          bytes: (await stat(file)).size,
         })
       } catch {
         skipped.push(name)

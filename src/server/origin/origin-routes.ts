@@ -26,9 +26,18 @@ export function originRoutes(sessions: OriginSessions, folder: PictureFolder | n
     await serve(ctx, session)
   }
   router.get('/tiles/:n', within(sendTile))
-  router.get('/pictures/:name', within((ctx, session) => sendOwn(ctx, session, folder)))
-  router.get('/feeds/:name', within((ctx, session) => sendFeed(ctx, session, folder)))
-  router.get('/{*rest}', within((ctx, session) => sendReply(ctx, session, nothingThere, Buffer.alloc(0))))
+  router.get(
+    '/pictures/:name',
+    within((ctx, session) => sendOwn(ctx, session, folder)),
+  )
+  router.get(
+    '/feeds/:name',
+    within((ctx, session) => sendFeed(ctx, session, folder)),
+  )
+  router.get(
+    '/{*rest}',
+    within((ctx, session) => sendReply(ctx, session, nothingThere, Buffer.alloc(0))),
+  )
   return router
 }
 
@@ -47,7 +56,12 @@ async function sendTile(ctx: Context, session: OriginSession): Promise<void> {
 const known = new LRUCache<string, { reply: Reply; tile: TileAddress | null }>({ max: 20_000 })
 
 /** The plain reply for a tile's address; the same address is asked for again and again. */
-function tileAt(address: string, path: string, query: string, etag: string | null): { reply: Reply; tile: TileAddress | null } {
+function tileAt(
+  address: string,
+  path: string,
+  query: string,
+  etag: string | null,
+): { reply: Reply; tile: TileAddress | null } {
   const found = etag === null ? known.get(address) : undefined
   if (found) return found
   const made = { reply: plainReply(address, noHints, etag, null), tile: readTile(path, query) }
@@ -64,8 +78,14 @@ async function sendOwn(ctx: Context, session: OriginSession, folder: PictureFold
   const fresh = ctx.get('if-none-match') === etag
   const headers = { 'cache-control': 'public, max-age=86400', etag }
   const reply: Reply = {
-    status: fresh ? 304 : 200, type: picture.type, bytes: fresh ? 0 : picture.bytes.length, headers,
-    width: 0, height: 0, codec: 'jpeg', fault: null,
+    status: fresh ? 304 : 200,
+    type: picture.type,
+    bytes: fresh ? 0 : picture.bytes.length,
+    headers,
+    width: 0,
+    height: 0,
+    codec: 'jpeg',
+    fault: null,
   }
   await sendReply(ctx, session, reply, fresh ? Buffer.alloc(0) : picture.bytes)
 }
@@ -78,22 +98,38 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
   if (name !== 'folder' && !isMadeUp(name))
     return ctx.throw(404, `there is no feed "${name}"; there are ${Object.keys(madeUpFeeds).join(', ')} and folder`)
   const found = isMadeUp(name) ? madeUpPage(name, page) : folder!.page(page)
-  if (!found) return ctx.throw(404, `the feed "${name}" has no page ${String(ctx.query.page)}; pages are counted from 1`)
+  if (!found)
+    return ctx.throw(404, `the feed "${name}" has no page ${String(ctx.query.page)}; pages are counted from 1`)
   const body = Buffer.from(JSON.stringify(found))
   ctx.respond = false
   await sendPaced(session, ctx.res, {
-    address: wholeAddress(ctx), transfer: null, host, status: 200, headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
-    flow: { bytes: body.length }, declared: body.length, body, breakOff: false,
+    address: wholeAddress(ctx),
+    transfer: null,
+    host,
+    status: 200,
+    headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
+    flow: { bytes: body.length },
+    declared: body.length,
+    body,
+    breakOff: false,
   })
 }
 
 /** Plays a reply, and the fault that meets it, on the wire. */
-async function sendReply(ctx: Context, session: OriginSession, plain: Reply, picture: PacedBody['body']): Promise<void> {
+async function sendReply(
+  ctx: Context,
+  session: OriginSession,
+  plain: Reply,
+  picture: PacedBody['body'],
+): Promise<void> {
   const reply = session.spoil(symbolic(ctx), session.refuses(host) ? mistake(401) : plain)
   const kind = reply.fault?.kind
   const flow = flowOf(reply)
   const isText = !reply.type.startsWith('image/') && reply.status !== 304 && kind !== 'wrong-type'
-  const filled = isText || kind === 'broken' || kind === 'huge' ? Buffer.alloc(Math.min(reply.bytes, 64_000_000), isText ? ' ' : 'x') : picture
+  const filled =
+    isText || kind === 'broken' || kind === 'huge'
+      ? Buffer.alloc(Math.min(reply.bytes, 64_000_000), isText ? ' ' : 'x')
+      : picture
   const body = kind === 'empty' ? Buffer.alloc(0) : filled
   const redirect = kind === 'redirect-loop'
   ctx.respond = false
@@ -102,7 +138,11 @@ async function sendReply(ctx: Context, session: OriginSession, plain: Reply, pic
     transfer: readTransfer((ctx.params as { session: string }).session).transfer,
     host,
     status: redirect ? 302 : reply.status,
-    headers: replyHeaders(ctx, { ...reply.headers, ...(reply.type ? { 'content-type': reply.type } : {}), ...(redirect ? { location: ctx.href } : {}) }),
+    headers: replyHeaders(ctx, {
+      ...reply.headers,
+      ...(reply.type ? { 'content-type': reply.type } : {}),
+      ...(redirect ? { location: ctx.href } : {}),
+    }),
     flow,
     declared: reply.status === 304 ? null : reply.bytes,
     body: redirect ? Buffer.alloc(0) : body,

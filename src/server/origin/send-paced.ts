@@ -23,14 +23,27 @@ export interface PacedBody {
  * Resolves when the response is over, one way or the other.
  */
 export function sendPaced(session: OriginSession, res: ServerResponse, paced: PacedBody): Promise<void> {
-  const entry = session.record({ address: paced.address, status: paced.status, bodyBytes: 0, aborted: false, startMs: session.nowMs(), endMs: null })
+  const entry = session.record({
+    address: paced.address,
+    status: paced.status,
+    bodyBytes: 0,
+    aborted: false,
+    startMs: session.nowMs(),
+    endMs: null,
+  })
   if (!session.unpaced) return carryThrough(session, res, paced, entry)
   const { body } = paced
   if (!(body instanceof Promise)) return Promise.resolve(sendAtOnce(session, res, paced, body, entry))
   return body.then((drawn) => sendAtOnce(session, res, paced, drawn ?? Buffer.alloc(0), entry))
 }
 
-function sendAtOnce(session: OriginSession, res: ServerResponse, { status, headers, declared, breakOff, flow }: PacedBody, body: Buffer, entry: LedgerEntry): void {
+function sendAtOnce(
+  session: OriginSession,
+  res: ServerResponse,
+  { status, headers, declared, breakOff, flow }: PacedBody,
+  body: Buffer,
+  entry: LedgerEntry,
+): void {
   res.writeHead(status, declared === null ? headers : { ...headers, 'content-length': String(declared) })
   const sent = breakOff ? body.subarray(0, flow.bytes) : body
   if (breakOff) res.write(sent, () => res.destroy())
@@ -39,7 +52,12 @@ function sendAtOnce(session: OriginSession, res: ServerResponse, { status, heade
   entry.endMs = session.nowMs()
 }
 
-function carryThrough(session: OriginSession, res: ServerResponse, paced: PacedBody, entry: LedgerEntry): Promise<void> {
+function carryThrough(
+  session: OriginSession,
+  res: ServerResponse,
+  paced: PacedBody,
+  entry: LedgerEntry,
+): Promise<void> {
   return new Promise((resolve) => {
     let body: Buffer | null = paced.body instanceof Promise ? null : paced.body
     let begun = false

@@ -52,7 +52,13 @@ export class OriginSession {
   private readonly leftEarly = new Set<number>()
   private nextId = 0
 
-  constructor(id: string, network: NetworkSettings, seed: number, secrets: readonly SecretHeader[], lasting: readonly { host: string; lastsS: number | null }[] = []) {
+  constructor(
+    id: string,
+    network: NetworkSettings,
+    seed: number,
+    secrets: readonly SecretHeader[],
+    lasting: readonly { host: string; lastsS: number | null }[] = [],
+  ) {
     this.credentials = new Credentials(lasting)
     this.wantsHeader = lasting.map(({ host }) => host)
     this.id = id
@@ -86,20 +92,28 @@ export class OriginSession {
   /** Whether the made-up archive answers 401: what it issued is too old, or nobody has given its secret. */
   refuses(host: string): boolean {
     if (!this.wantsHeader.some((pattern) => hostMatches(pattern, host))) return false
-    return !this.secrets.some((each) => hostMatches(each.host, host)) || this.credentials.refuses(host, this.clock.now())
+    return (
+      !this.secrets.some((each) => hostMatches(each.host, host)) || this.credentials.refuses(host, this.clock.now())
+    )
   }
 
   /** New credentials, as an app call over the paced link. `secrets`: those that the client holds now. */
   renew(host: string, secrets: readonly SecretHeader[]): Promise<boolean> {
     this.secrets = secrets
-    return new Promise((resolve) => this.carry(host, { bytes: renewalBytes }, {
-      firstByte: () => undefined,
-      upTo: () => undefined,
-      done: () => {
-        this.credentials.renew(host, this.clock.now())
-        resolve(this.secrets.some((each) => hostMatches(each.host, host)))
-      },
-    }))
+    return new Promise((resolve) =>
+      this.carry(
+        host,
+        { bytes: renewalBytes },
+        {
+          firstByte: () => undefined,
+          upTo: () => undefined,
+          done: () => {
+            this.credentials.renew(host, this.clock.now())
+            resolve(this.secrets.some((each) => hostMatches(each.host, host)))
+          },
+        },
+      ),
+    )
   }
 
   spoil(address: string, reply: Reply): Reply {
@@ -113,7 +127,11 @@ export class OriginSession {
   }
 
   /** Carries a body through the model; returns what cuts it off. */
-  carry(host: string, flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number }, transfer: PacedTransfer): () => void {
+  carry(
+    host: string,
+    flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number },
+    transfer: PacedTransfer,
+  ): () => void {
     const id = this.nextId++
     this.transfers.set(id, transfer)
     this.fluid.start({ id, host, ...flow })

@@ -11,7 +11,12 @@ export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
 
   /** Null when a hundred sessions are in use. */
-  create(network: NetworkSettings, seed: number, secrets: readonly SecretHeader[], lasting: readonly { host: string; lastsS: number | null }[]): OriginSession | null {
+  create(
+    network: NetworkSettings,
+    seed: number,
+    secrets: readonly SecretHeader[],
+    lasting: readonly { host: string; lastsS: number | null }[],
+  ): OriginSession | null {
     this.sweep()
     if (this.sessions.size >= mostSessions && !this.dropIdle()) return null
     const session = new OriginSession(randomBytes(9).toString('base64url'), network, seed, secrets, lasting)

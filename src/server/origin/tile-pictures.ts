@@ -22,7 +22,10 @@ export function tilePicture(tile: TileAddress, wanted: () => boolean): Buffer | 
     return shared.picture
   }
   const wants = [wanted]
-  const picture = queueDrawing(() => drawTile(tile), () => wants.some((want) => want()))
+  const picture = queueDrawing(
+    () => drawTile(tile),
+    () => wants.some((want) => want()),
+  )
     .then((bytes) => {
       if (bytes) kept.set(name, bytes)
       return bytes

@@ -19,7 +19,10 @@ export interface TileLook {
 export function tileSvg(n: number, width: number, height: number, { stamp, poster, turn }: TileLook): string {
   const pick = (list: readonly string[], salt: string) => list[hashText(`${salt} ${n}`) % list.length]!
   const main = pick(glazes, 'main')
-  const second = pick(glazes.filter((glaze) => glaze !== main), 'second')
+  const second = pick(
+    glazes.filter((glaze) => glaze !== main),
+    'second',
+  )
   const ground = pick(grounds, 'ground')
   const pattern = patterns[hashText(`pattern ${n}`) % patterns.length]!(main, second, ground)
   return (
@@ -32,7 +35,8 @@ export function tileSvg(n: number, width: number, height: number, { stamp, poste
 }
 
 /** A triangle in a disc: what stands here is the poster of a video. */
-const playMark = '<circle cx="60" cy="60" r="20" fill="#15252F" fill-opacity=".7"/><path fill="#FFFDF8" d="M54 50l18 10-18 10z"/>'
+const playMark =
+  '<circle cx="60" cy="60" r="20" fill="#15252F" fill-opacity=".7"/><path fill="#FFFDF8" d="M54 50l18 10-18 10z"/>'
 
 type Pattern = (main: string, second: string, ground: string) => string
 

@@ -37,10 +37,12 @@ export interface RelayOrder {
 
 const mostRedirects = 5
 /** What the relay passes on: pictures, and texts that a feed may be. SVG and texts are served so that no page can run them. */
-const allowedTypes = /^(image\/(jpeg|png|webp|avif|gif|svg\+xml|apng)|application\/(json|[a-z0-9.+-]+\+json|x-ndjson)|text\/(csv|plain|json|tab-separated-values))$/
+const allowedTypes =
+  /^(image\/(jpeg|png|webp|avif|gif|svg\+xml|apng)|application\/(json|[a-z0-9.+-]+\+json|x-ndjson)|text\/(csv|plain|json|tab-separated-values))$/
 const passedOn = ['etag', 'cache-control', 'expires', 'last-modified', 'age', 'date', 'retry-after', 'vary']
 
-export const resolveByDns: Resolve = async (host) => (await dnsLookup(host, { all: true, verbatim: true })).map(({ address }) => address)
+export const resolveByDns: Resolve = async (host) =>
+  (await dnsLookup(host, { all: true, verbatim: true })).map(({ address }) => address)
 
 /** Asks a real host by the relay's rules; every redirect is checked as the first address was. */
 export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
@@ -49,7 +51,8 @@ export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
   for (let hop = 0; hop <= mostRedirects; hop++) {
     const reply = await askOnce(url, order, signal)
     const { statusCode = 502, headers } = reply
-    if (![301, 302, 303, 307, 308].includes(statusCode) || headers.location === undefined) return readReply(reply, signal)
+    if (![301, 302, 303, 307, 308].includes(statusCode) || headers.location === undefined)
+      return readReply(reply, signal)
     reply.destroy()
     let next: string
     try {
@@ -63,15 +66,28 @@ export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
 }
 
 /** One exchange with an address that was resolved once, checked, and is then used as it was checked. */
-async function askOnce(url: URL, { rules, secrets, etag, resolve }: RelayOrder, signal: AbortSignal): Promise<IncomingMessage> {
+async function askOnce(
+  url: URL,
+  { rules, secrets, etag, resolve }: RelayOrder,
+  signal: AbortSignal,
+): Promise<IncomingMessage> {
   const address = await onlyAddress(url, rules, resolve)
   const family = isIP(address)
-  const own = Object.fromEntries(secrets.filter(({ host }) => hostMatches(host, url.host)).map(({ name, value }) => [name, value]))
+  const own = Object.fromEntries(
+    secrets.filter(({ host }) => hostMatches(host, url.host)).map(({ name, value }) => [name, value]),
+  )
   const ask = url.protocol === 'https:' ? httpsRequest : httpRequest
   return new Promise((done, failed) => {
     const request = ask(url, {
-      method: 'GET', agent: false, signal,
-      headers: { accept: '*/*', 'accept-encoding': 'identity', ...(etag === null ? {} : { 'if-none-match': etag }), ...own },
+      method: 'GET',
+      agent: false,
+      signal,
+      headers: {
+        accept: '*/*',
+        'accept-encoding': 'identity',
+        ...(etag === null ? {} : { 'if-none-match': etag }),
+        ...own,
+      },
       // The name is never looked up again: what was checked is what is asked.
       lookup: (_host, options, told) => (options.all ? told(null, [{ address, family }]) : told(null, address, family)),
     })
@@ -97,7 +113,9 @@ async function onlyAddress(url: URL, rules: RelayRules, resolve: Resolve): Promi
 async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<RelayReply> {
   const { statusCode: status = 502, headers } = reply
   const type = (headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase()
-  const passed = Object.fromEntries(passedOn.flatMap((name) => (typeof headers[name] === 'string' ? [[name, headers[name]]] : [])))
+  const passed = Object.fromEntries(
+    passedOn.flatMap((name) => (typeof headers[name] === 'string' ? [[name, headers[name]]] : [])),
+  )
   if (status !== 200) {
     reply.destroy()
     return { status, type: '', headers: passed, lengthTold: true, body: Buffer.alloc(0) }
@@ -120,7 +138,13 @@ async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<R
     throw error instanceof Refusal ? error : asRefusal(error as Error, 'the host', signal)
   }
   const lengthTold = headers['content-length'] !== undefined
-  return { status, type, headers: passed, lengthTold, body: expand(Buffer.concat(parts), headers['content-encoding'] ?? 'identity', tooLarge) }
+  return {
+    status,
+    type,
+    headers: passed,
+    lengthTold,
+    body: expand(Buffer.concat(parts), headers['content-encoding'] ?? 'identity', tooLarge),
+  }
 }
 
 /** Undoes an encoding that the host applied though it was asked not to. */
@@ -131,7 +155,9 @@ function expand(body: Buffer, encoding: string, tooLarge: () => Refusal): Buffer
   try {
     return undo(body, { maxOutputLength: maxAssetBytes })
   } catch (error) {
-    throw (error as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE' ? tooLarge() : new Refusal(502, `the answer says it is ${encoding}, but is not`)
+    throw (error as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE'
+      ? tooLarge()
+      : new Refusal(502, `the answer says it is ${encoding}, but is not`)
   }
 }
 

@@ -18,7 +18,8 @@ export interface Relay {
 export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutMs }: Relay): Router {
   const router = new Router({ prefix: '/relay/:session' })
   router.get('/', async (ctx) => {
-    if (rules.hosts.length === 0) return ctx.throw(404, 'the relay is off; name hosts when starting: TUG_RELAY_HOSTS=img.example.com npm start')
+    if (rules.hosts.length === 0)
+      return ctx.throw(404, 'the relay is off; name hosts when starting: TUG_RELAY_HOSTS=img.example.com npm start')
     const { id, transfer } = readTransfer((ctx.params as { session: string }).session)
     const session = sessions.find(id)
     if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
@@ -26,7 +27,14 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
     if (typeof u !== 'string') return ctx.throw(400, 'u: allowed: one absolute address')
     let reply: RelayReply
     try {
-      reply = await askThroughRelay({ url: u, rules, secrets: session.secrets, etag: ctx.get('if-none-match') || null, resolve, timeoutMs })
+      reply = await askThroughRelay({
+        url: u,
+        rules,
+        secrets: session.secrets,
+        etag: ctx.get('if-none-match') || null,
+        resolve,
+        timeoutMs,
+      })
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
       ctx.status = error.status
@@ -36,13 +44,21 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
     ctx.respond = false
     const { status, type, headers, body, lengthTold } = reply
     await sendPaced(session, ctx.res, {
-      address: u, host: new URL(u).host, transfer, status,
+      address: u,
+      host: new URL(u).host,
+      transfer,
+      status,
       headers: {
-        ...(ctx.response.headers as Record<string, string>), ...headers, ...(type === '' ? {} : { 'content-type': type }),
+        ...(ctx.response.headers as Record<string, string>),
+        ...headers,
+        ...(type === '' ? {} : { 'content-type': type }),
         // Whatever came, no page of ours runs it.
         'content-security-policy': "sandbox; default-src 'none'",
       },
-      flow: { bytes: body.length }, declared: status === 304 || !lengthTold ? null : body.length, body, breakOff: false,
+      flow: { bytes: body.length },
+      declared: status === 304 || !lengthTold ? null : body.length,
+      body,
+      breakOff: false,
     })
   })
   router.all('/', (ctx) => ctx.throw(405, 'the relay answers GET'))

@@ -25,9 +25,15 @@ const hostPattern = /^(\*\.)?[a-z0-9-]+(\.[a-z0-9-]+)*(:\d{1,5})?$/i
 
 /** Reads `TUG_RELAY_HOSTS`; throws with what is wrong and what is allowed. */
 export function readRelayHosts(text: string | undefined): string[] {
-  const hosts = (text ?? '').split(',').map((host) => host.trim().toLowerCase()).filter((host) => host !== '')
+  const hosts = (text ?? '')
+    .split(',')
+    .map((host) => host.trim().toLowerCase())
+    .filter((host) => host !== '')
   const wrong = hosts.find((host) => !hostPattern.test(host))
-  if (wrong !== undefined) throw new Error(`TUG_RELAY_HOSTS: found "${wrong}", allowed: host names such as img.example.com or *.cdn.example.com, parted by commas`)
+  if (wrong !== undefined)
+    throw new Error(
+      `TUG_RELAY_HOSTS: found "${wrong}", allowed: host names such as img.example.com or *.cdn.example.com, parted by commas`,
+    )
   return hosts
 }
 
@@ -39,10 +45,15 @@ export function allowedUrl(text: string, rules: RelayRules): URL {
   } catch {
     throw new Refusal(400, `"${text.slice(0, 200)}" is no absolute address`)
   }
-  if (url.protocol !== 'http:' && url.protocol !== 'https:') throw new Refusal(403, `the relay asks by http and https, not by ${url.protocol}`)
-  if (url.username !== '' || url.password !== '') throw new Refusal(403, 'the address carries credentials; name a header with a secret instead')
+  if (url.protocol !== 'http:' && url.protocol !== 'https:')
+    throw new Refusal(403, `the relay asks by http and https, not by ${url.protocol}`)
+  if (url.username !== '' || url.password !== '')
+    throw new Refusal(403, 'the address carries credentials; name a header with a secret instead')
   if (!rules.hosts.some((pattern) => hostMatches(pattern, url.host)))
-    throw new Refusal(403, `${url.host} was not named when the server was started; name it: TUG_RELAY_HOSTS=${url.hostname} npm start`)
+    throw new Refusal(
+      403,
+      `${url.host} was not named when the server was started; name it: TUG_RELAY_HOSTS=${url.hostname} npm start`,
+    )
   return url
 }
 
@@ -51,5 +62,6 @@ export function checkAddress(address: string, rules: RelayRules): void {
   const parsed = ipaddr.process(address)
   const range = parsed.range()
   if (range === 'loopback' && rules.loopback) return
-  if (range !== 'unicast' || metadata.has(parsed.toString())) throw new Refusal(403, `the name leads to ${address}, which is not a public address (${range})`)
+  if (range !== 'unicast' || metadata.has(parsed.toString()))
+    throw new Refusal(403, `the name leads to ${address}, which is not a public address (${range})`)
 }

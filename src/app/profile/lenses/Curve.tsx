@@ -21,18 +21,72 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
   const [box, wide] = useWidth<HTMLDivElement>(600)
   const width = Math.max(200, wide)
   return (
-    <div className="tt-curve" ref={box} role="group" aria-label={`${series.map(({ told }) => told).join(', ')} over the time of the run`}>
-      <AreaChart width={width} height={height} data={points as object[]} margin={{ left: 0, right: 8, top: 6, bottom: 0 }} accessibilityLayer={false} onClick={({ activeLabel }) => activeLabel !== undefined && onMoment(Number(activeLabel))}>
+    <div
+      className="tt-curve"
+      ref={box}
+      role="group"
+      aria-label={`${series.map(({ told }) => told).join(', ')} over the time of the run`}
+    >
+      <AreaChart
+        width={width}
+        height={height}
+        data={points as object[]}
+        margin={{ left: 0, right: 8, top: 6, bottom: 0 }}
+        accessibilityLayer={false}
+        onClick={({ activeLabel }) => activeLabel !== undefined && onMoment(Number(activeLabel))}
+      >
         <CartesianGrid vertical={false} stroke="var(--line)" />
-        <XAxis dataKey="ms" type="number" domain={['dataMin', 'dataMax']} tickFormatter={(ms: number) => `${(ms / 1000).toFixed(1)} s`} tick={{ fill: 'var(--quiet)', fontSize: 11 }} stroke="var(--line)" />
-        <YAxis width={44} tick={{ fill: 'var(--quiet)', fontSize: 11 }} stroke="var(--line)" tickFormatter={(value: number) => `${+value.toFixed(1)}`} />
-        <Tooltip isAnimationActive={false} contentStyle={{ background: 'var(--panel)', border: '1px solid var(--line)', fontSize: 12 }} labelFormatter={(ms) => `${(Number(ms) / 1000).toFixed(2)} s`} formatter={(value) => `${+Number(value).toFixed(1)} ${unit}`} />
-        {marks.slice(0, mostMarks).map(({ ms, word }) => <ReferenceLine key={`${ms} ${word}`} x={ms} stroke="var(--hole)" strokeDasharray="2 3" />)}
+        <XAxis
+          dataKey="ms"
+          type="number"
+          domain={['dataMin', 'dataMax']}
+          tickFormatter={(ms: number) => `${(ms / 1000).toFixed(1)} s`}
+          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+          stroke="var(--line)"
+        />
+        <YAxis
+          width={44}
+          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+          stroke="var(--line)"
+          tickFormatter={(value: number) => `${+value.toFixed(1)}`}
+        />
+        <Tooltip
+          isAnimationActive={false}
+          contentStyle={{ background: 'var(--panel)', border: '1px solid var(--line)', fontSize: 12 }}
+          labelFormatter={(ms) => `${(Number(ms) / 1000).toFixed(2)} s`}
+          formatter={(value) => `${+Number(value).toFixed(1)} ${unit}`}
+        />
+        {marks.slice(0, mostMarks).map(({ ms, word }) => (
+          <ReferenceLine key={`${ms} ${word}`} x={ms} stroke="var(--hole)" strokeDasharray="2 3" />
+        ))}
         {series.map(({ name, told, colour }) => (
-          <Area key={name} dataKey={name} name={told} type="stepAfter" isAnimationActive={false} stroke={colour} fill={colour} fillOpacity={stacked ? 0.55 : 0.12} strokeWidth={1.5} {...(stacked ? { stackId: 'all' } : {})} />
+          <Area
+            key={name}
+            dataKey={name}
+            name={told}
+            type="stepAfter"
+            isAnimationActive={false}
+            stroke={colour}
+            fill={colour}
+            fillOpacity={stacked ? 0.55 : 0.12}
+            strokeWidth={1.5}
+            {...(stacked ? { stackId: 'all' } : {})}
+          />
         ))}
       </AreaChart>
-      <p className="tt-curve-key">{series.map(({ name, told, colour }) => <span key={name}><i aria-hidden style={{ background: colour }} /> {told}</span>)}{marks.length > 0 && <span>┊ {marks[0]!.word}{marks.length > 1 ? ` (${marks.length})` : ''}</span>}</p>
+      <p className="tt-curve-key">
+        {series.map(({ name, told, colour }) => (
+          <span key={name}>
+            <i aria-hidden style={{ background: colour }} /> {told}
+          </span>
+        ))}
+        {marks.length > 0 && (
+          <span>
+            ┊ {marks[0]!.word}
+            {marks.length > 1 ? ` (${marks.length})` : ''}
+          </span>
+        )}
+      </p>
     </div>
   )
 }

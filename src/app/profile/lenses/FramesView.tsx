@@ -4,14 +4,43 @@ import type { Metrics } from '../../../core/profile/metrics.ts'
 import { Told } from './Told.tsx'
 
 const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const
-const lateWord = (refreshes: number, last: number) => (refreshes === 0 ? 'on time' : refreshes === last ? `${refreshes} or more late` : refreshes === 1 ? '1 refresh late' : `${refreshes} late`)
+const lateWord = (refreshes: number, last: number) =>
+  refreshes === 0
+    ? 'on time'
+    : refreshes === last
+      ? `${refreshes} or more late`
+      : refreshes === 1
+        ? '1 refresh late'
+        : `${refreshes} late`
 
 /** Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with. */
-export function FramesView({ part, lens, metrics, onMoment }: { part: ReactNode; lens: FramesLens; metrics: Metrics; onMoment: (ms: number) => void }) {
+export function FramesView({
+  part,
+  lens,
+  metrics,
+  onMoment,
+}: {
+  part: ReactNode
+  lens: FramesLens
+  metrics: Metrics
+  onMoment: (ms: number) => void
+}) {
   const most = Math.max(1, ...lens.late.map(({ frames }) => frames))
   return (
     <section className="tt-card tt-lens-view" aria-label="Frames" tabIndex={0}>
-      <Told metrics={metrics} figures={[['frames.count', 'frames', ''], ['frames.late', 'late', ''], ['frames.missed', 'refreshes missed', ''], ['frames.onTimeShare', 'on time while scrolling', '%', 1], ['frames.workP50', 'work, median', 'ms', 1], ['frames.workP95', '95th of 100', 'ms', 1], ['frames.workMax', 'longest', 'ms', 1], ['frames.stalled', 'stalled', '']]} />
+      <Told
+        metrics={metrics}
+        figures={[
+          ['frames.count', 'frames', ''],
+          ['frames.late', 'late', ''],
+          ['frames.missed', 'refreshes missed', ''],
+          ['frames.onTimeShare', 'on time while scrolling', '%', 1],
+          ['frames.workP50', 'work, median', 'ms', 1],
+          ['frames.workP95', '95th of 100', 'ms', 1],
+          ['frames.workMax', 'longest', 'ms', 1],
+          ['frames.stalled', 'stalled', ''],
+        ]}
+      />
       {part}
       <div className="tt-lens-columns">
         <div>
@@ -21,13 +50,38 @@ export function FramesView({ part, lens, metrics, onMoment }: { part: ReactNode;
               <li key={refreshes}>
                 <span>{lateWord(refreshes, lens.late.length - 1)}</span>
                 {/* Many frames on time would leave no room to tell the rest apart: the length goes by the root. */}
-                <i aria-hidden style={{ width: `${100 * Math.sqrt(frames / most)}%` }} data-late={refreshes > 0 ? '' : undefined} /><b>{frames}</b>
+                <i
+                  aria-hidden
+                  style={{ width: `${100 * Math.sqrt(frames / most)}%` }}
+                  data-late={refreshes > 0 ? '' : undefined}
+                />
+                <b>{frames}</b>
               </li>
             ))}
           </ul>
           <table>
-            <thead><tr><th scope="col">the list is</th><th scope="col">frames</th><th scope="col">late</th><th scope="col">late by</th><th scope="col">work, 95th</th></tr></thead>
-            <tbody>{lens.parts.filter(({ frames }) => frames > 0).map((part) => <tr key={part.part}><th scope="row">{parts[part.part]}</th><td>{part.frames}</td><td>{part.late}</td><td>{part.lateMsPerS.toFixed(1)} ms/s</td><td>{part.workP95 === null ? '–' : `${part.workP95.toFixed(1)} ms`}</td></tr>)}</tbody>
+            <thead>
+              <tr>
+                <th scope="col">the list is</th>
+                <th scope="col">frames</th>
+                <th scope="col">late</th>
+                <th scope="col">late by</th>
+                <th scope="col">work, 95th</th>
+              </tr>
+            </thead>
+            <tbody>
+              {lens.parts
+                .filter(({ frames }) => frames > 0)
+                .map((part) => (
+                  <tr key={part.part}>
+                    <th scope="row">{parts[part.part]}</th>
+                    <td>{part.frames}</td>
+                    <td>{part.late}</td>
+                    <td>{part.lateMsPerS.toFixed(1)} ms/s</td>
+                    <td>{part.workP95 === null ? '–' : `${part.workP95.toFixed(1)} ms`}</td>
+                  </tr>
+                ))}
+            </tbody>
           </table>
         </div>
         <div>
@@ -35,8 +89,20 @@ export function FramesView({ part, lens, metrics, onMoment }: { part: ReactNode;
           <ol className="tt-worst">
             {lens.worst.map((frame) => (
               <li key={frame.ms}>
-                <button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(frame.ms + frame.lateMs)}>{(frame.ms / 1000).toFixed(2)} s</button>{' '}
-                {frame.lateMs > 0 ? `${frame.lateMs.toFixed(1)} ms late` : 'on time'}, {frame.workMs.toFixed(1)} ms of work: {frame.causes.slice(0, 4).map(({ cause, ms }) => `${cause} ${ms.toFixed(1)}`).join(', ') || 'nothing of ours'}
+                <button
+                  type="button"
+                  className="tt-link"
+                  title="Puts the cursor there"
+                  onClick={() => onMoment(frame.ms + frame.lateMs)}
+                >
+                  {(frame.ms / 1000).toFixed(2)} s
+                </button>{' '}
+                {frame.lateMs > 0 ? `${frame.lateMs.toFixed(1)} ms late` : 'on time'}, {frame.workMs.toFixed(1)} ms of
+                work:{' '}
+                {frame.causes
+                  .slice(0, 4)
+                  .map(({ cause, ms }) => `${cause} ${ms.toFixed(1)}`)
+                  .join(', ') || 'nothing of ours'}
               </li>
             ))}
           </ol>

@@ -25,11 +25,23 @@ interface LensViewProps {
 export default function LensView({ run, kept, which, range, onRequest, onMoment }: LensViewProps) {
   const within = range && { fromMs: range.fromMs, toMs: range.toMs }
   const { answer, trouble } = useAnswer<Lens>(`${which} ${run.hash} ${partKey(range)}`, async () => {
-    const told = await runWorker.ask({ do: 'lens', log: kept.log, hash: run.hash, which, within, only: range && requestsIn(kept.map, range) }).result
+    const told = await runWorker.ask({
+      do: 'lens',
+      log: kept.log,
+      hash: run.hash,
+      which,
+      within,
+      only: range && requestsIn(kept.map, range),
+    }).result
     if (told.is !== 'lens') throw new Error('the worker answered something else')
     return told.lens
   })
-  if (trouble) return <p className="tt-card" role="alert">This view could not be read: {trouble}</p>
+  if (trouble)
+    return (
+      <p className="tt-card" role="alert">
+        This view could not be read: {trouble}
+      </p>
+    )
   if (!answer) return <p className="tt-card">Reading the run…</p>
   const part = range && <PartNote figures={which !== 'failures'} />
   switch (answer.of) {

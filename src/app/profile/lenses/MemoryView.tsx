@@ -5,15 +5,52 @@ import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
 
 /** What lay in memory over the run, what it was, and what collections and pressure gave back. */
-export function MemoryView({ part, lens, metrics, onMoment }: { part: ReactNode; lens: MemoryLens; metrics: Metrics; onMoment: (ms: number) => void }) {
-  const marks = [...lens.collections.map(({ ms, asked }) => ({ ms, word: asked ? 'collection asked for' : 'collection' })), ...lens.reliefs.map((ms) => ({ ms, word: 'memory given back' }))]
+export function MemoryView({
+  part,
+  lens,
+  metrics,
+  onMoment,
+}: {
+  part: ReactNode
+  lens: MemoryLens
+  metrics: Metrics
+  onMoment: (ms: number) => void
+}) {
+  const marks = [
+    ...lens.collections.map(({ ms, asked }) => ({ ms, word: asked ? 'collection asked for' : 'collection' })),
+    ...lens.reliefs.map((ms) => ({ ms, word: 'memory given back' })),
+  ]
   return (
     <section className="tt-card tt-lens-view" aria-label="Memory" tabIndex={0}>
-      <Told metrics={metrics} figures={[['memory.startMb', 'start', 'MB', 1], ['memory.peakMb', 'peak', 'MB', 1], ['memory.endMb', 'end', 'MB', 1], ['memory.afterCollectMb', 'after a collection', 'MB', 1], ['memory.afterReliefMb', 'after giving back', 'MB', 1], ['memory.collections', 'collections', ''], ['memory.pauseMs', 'their pauses', 'ms', 1], ['disk.startMb', 'disk before', 'MB', 1], ['disk.peakMb', 'disk peak', 'MB', 1], ['disk.endMb', 'disk after', 'MB', 1], ['disk.writtenMb', 'written', 'MB', 1]]} />
+      <Told
+        metrics={metrics}
+        figures={[
+          ['memory.startMb', 'start', 'MB', 1],
+          ['memory.peakMb', 'peak', 'MB', 1],
+          ['memory.endMb', 'end', 'MB', 1],
+          ['memory.afterCollectMb', 'after a collection', 'MB', 1],
+          ['memory.afterReliefMb', 'after giving back', 'MB', 1],
+          ['memory.collections', 'collections', ''],
+          ['memory.pauseMs', 'their pauses', 'ms', 1],
+          ['disk.startMb', 'disk before', 'MB', 1],
+          ['disk.peakMb', 'disk peak', 'MB', 1],
+          ['disk.endMb', 'disk after', 'MB', 1],
+          ['disk.writtenMb', 'written', 'MB', 1],
+        ]}
+      />
       {part}
       <Curve
-        points={lens.points} unit="MB" stacked marks={marks} onMoment={onMoment}
-        series={[{ name: 'rest', told: 'base and transfers', colour: 'var(--cut)' }, { name: 'bound', told: 'in cells', colour: 'var(--shown)' }, { name: 'tier', told: 'memory tier', colour: 'var(--early)' }, { name: 'garbage', told: 'garbage', colour: 'var(--again)' }]}
+        points={lens.points}
+        unit="MB"
+        stacked
+        marks={marks}
+        onMoment={onMoment}
+        series={[
+          { name: 'rest', told: 'base and transfers', colour: 'var(--cut)' },
+          { name: 'bound', told: 'in cells', colour: 'var(--shown)' },
+          { name: 'tier', told: 'memory tier', colour: 'var(--early)' },
+          { name: 'garbage', told: 'garbage', colour: 'var(--again)' },
+        ]}
       />
     </section>
   )

@@ -11,39 +11,95 @@ const beyond = 2
 const classNames = ['on screen', 'coming up', 'just left', 'nobody needs it now']
 
 /** As much of a lane's name as has room before it; its title has the whole. */
-const short = (name: string) => name.replace('main thread', 'main').replace('fetch slot', 'slot').replace('decoder', 'dec.')
+const short = (name: string) =>
+  name.replace('main thread', 'main').replace('fetch slot', 'slot').replace('decoder', 'dec.')
 
 /** Who worked when: the main thread, each fetch slot, each decoder, over the run; between the marks they stood idle. */
-export function ThreadsView({ part, lens, metrics, onRequest }: { part: ReactNode; lens: ThreadsLens; metrics: Metrics; onRequest: (request: number) => void }) {
+export function ThreadsView({
+  part,
+  lens,
+  metrics,
+  onRequest,
+}: {
+  part: ReactNode
+  lens: ThreadsLens
+  metrics: Metrics
+  onRequest: (request: number) => void
+}) {
   const [box, width] = useWidth<HTMLDivElement>(900)
-  const x = (ms: number) => left + ((ms - lens.fromMs) / Math.max(1, lens.endMs - lens.fromMs)) * (width + beyond - left)
+  const x = (ms: number) =>
+    left + ((ms - lens.fromMs) / Math.max(1, lens.endMs - lens.fromMs)) * (width + beyond - left)
   const height = lens.lanes.length * laneHeight + 16
   return (
     <section className="tt-card tt-lens-view" aria-label="Threads" tabIndex={0}>
-      <Told metrics={metrics} figures={[['threads.mainBusyShare', 'main thread busy', '%', 1], ['threads.fetchBusyShare', 'fetch slots busy', '%', 1], ['threads.decodeBusyShare', 'decoders busy', '%', 1], ['threads.decodePeak', 'decoders at once', ''], ['requests.peakActive', 'fetches at once', ''], ['requests.inversionMs', 'priority inversion', 'ms']]} />
+      <Told
+        metrics={metrics}
+        figures={[
+          ['threads.mainBusyShare', 'main thread busy', '%', 1],
+          ['threads.fetchBusyShare', 'fetch slots busy', '%', 1],
+          ['threads.decodeBusyShare', 'decoders busy', '%', 1],
+          ['threads.decodePeak', 'decoders at once', ''],
+          ['requests.peakActive', 'fetches at once', ''],
+          ['requests.inversionMs', 'priority inversion', 'ms'],
+        ]}
+      />
       {part}
       <div ref={box}>
-      <svg width={width} height={height} className="tt-threads" role="img" aria-label={`${lens.lanes.map(({ name, busyShare }) => `${name} ${busyShare === null ? 'unknown' : `${Math.round(100 * busyShare)} % busy`}`).join(', ')}; ${lens.inversions.length} priority inversions`}>
-        {lens.inversions.map(({ fromMs, toMs }) => (
-          <rect key={fromMs} className="tt-inversion" x={x(fromMs)} width={Math.max(1, x(toMs) - x(fromMs))} y={0} height={height - 16}><title>{`On screen waited while a lower one had the slot: ${Math.round(toMs - fromMs)} ms`}</title></rect>
-        ))}
-        {lens.lanes.map(({ name, busyShare, spans }, i) => (
-          <g key={name}>
-            <text x={0} y={i * laneHeight + 10}>{short(name)}</text>
-            <line x1={left} x2={width} y1={i * laneHeight + 7} y2={i * laneHeight + 7} className="tt-idle" />
-            <title>{`${name}: ${busyShare === null ? 'not known' : `${(100 * busyShare).toFixed(1)} % busy`}`}</title>
-            {spans.map((span, n) => (
-              <rect
-                key={n} className="tt-busy" data-class={span.class} data-pick={span.request >= 0 ? '' : undefined} x={x(span.fromMs)} width={Math.max(0.7, x(span.toMs) - x(span.fromMs))} y={i * laneHeight + 2} height={laneHeight - 4}
-                onClick={span.request < 0 ? undefined : () => onRequest(span.request)}
-              >
-                <title>{`${(span.fromMs / 1000).toFixed(3)} s, ${(span.toMs - span.fromMs).toFixed(1)} ms${span.request >= 0 ? `, request ${span.request}` : ''}${span.class >= 0 ? `, ${classNames[span.class] ?? ''} when it began` : ''}`}</title>
-              </rect>
-            ))}
-          </g>
-        ))}
-        {Array.from({ length: 6 }, (_, n) => <text key={n} className="tt-axis-word" x={x(lens.fromMs + (n / 5) * (lens.endMs - lens.fromMs))} y={height - 3} textAnchor={n === 0 ? 'start' : n === 5 ? 'end' : 'middle'}>{((lens.fromMs + (n * (lens.endMs - lens.fromMs)) / 5) / 1000).toFixed(1)} s</text>)}
-      </svg>
+        <svg
+          width={width}
+          height={height}
+          className="tt-threads"
+          role="img"
+          aria-label={`${lens.lanes.map(({ name, busyShare }) => `${name} ${busyShare === null ? 'unknown' : `${Math.round(100 * busyShare)} % busy`}`).join(', ')}; ${lens.inversions.length} priority inversions`}
+        >
+          {lens.inversions.map(({ fromMs, toMs }) => (
+            <rect
+              key={fromMs}
+              className="tt-inversion"
+              x={x(fromMs)}
+              width={Math.max(1, x(toMs) - x(fromMs))}
+              y={0}
+              height={height - 16}
+            >
+              <title>{`On screen waited while a lower one had the slot: ${Math.round(toMs - fromMs)} ms`}</title>
+            </rect>
+          ))}
+          {lens.lanes.map(({ name, busyShare, spans }, i) => (
+            <g key={name}>
+              <text x={0} y={i * laneHeight + 10}>
+                {short(name)}
+              </text>
+              <line x1={left} x2={width} y1={i * laneHeight + 7} y2={i * laneHeight + 7} className="tt-idle" />
+              <title>{`${name}: ${busyShare === null ? 'not known' : `${(100 * busyShare).toFixed(1)} % busy`}`}</title>
+              {spans.map((span, n) => (
+                <rect
+                  key={n}
+                  className="tt-busy"
+                  data-class={span.class}
+                  data-pick={span.request >= 0 ? '' : undefined}
+                  x={x(span.fromMs)}
+                  width={Math.max(0.7, x(span.toMs) - x(span.fromMs))}
+                  y={i * laneHeight + 2}
+                  height={laneHeight - 4}
+                  onClick={span.request < 0 ? undefined : () => onRequest(span.request)}
+                >
+                  <title>{`${(span.fromMs / 1000).toFixed(3)} s, ${(span.toMs - span.fromMs).toFixed(1)} ms${span.request >= 0 ? `, request ${span.request}` : ''}${span.class >= 0 ? `, ${classNames[span.class] ?? ''} when it began` : ''}`}</title>
+                </rect>
+              ))}
+            </g>
+          ))}
+          {Array.from({ length: 6 }, (_, n) => (
+            <text
+              key={n}
+              className="tt-axis-word"
+              x={x(lens.fromMs + (n / 5) * (lens.endMs - lens.fromMs))}
+              y={height - 3}
+              textAnchor={n === 0 ? 'start' : n === 5 ? 'end' : 'middle'}
+            >
+              {((lens.fromMs + (n * (lens.endMs - lens.fromMs)) / 5) / 1000).toFixed(1)} s
+            </text>
+          ))}
+        </svg>
       </div>
     </section>
   )

@@ -1,7 +1,13 @@
 import type { Metrics } from '../../../core/profile/metrics.ts'
 
 /** Figures of a run by their ids, each with its unit; what is not known is told as such. */
-export function Told({ metrics, figures }: { metrics: Metrics; figures: readonly (readonly [id: string, name: string, unit: string, digits?: number])[] }) {
+export function Told({
+  metrics,
+  figures,
+}: {
+  metrics: Metrics
+  figures: readonly (readonly [id: string, name: string, unit: string, digits?: number])[]
+}) {
   return (
     <dl className="tt-told">
       {figures.map(([id, name, unit, digits = 0]) => {
@@ -10,7 +16,11 @@ export function Told({ metrics, figures }: { metrics: Metrics; figures: readonly
         return (
           <div key={id} title={id}>
             <dt>{name}</dt>
-            <dd data-metric={id}>{typeof value !== 'number' ? '–' : `${(share ? 100 * value : value).toFixed(digits)}${unit === '' ? '' : ` ${unit}`}`}</dd>
+            <dd data-metric={id}>
+              {typeof value !== 'number'
+                ? '–'
+                : `${(share ? 100 * value : value).toFixed(digits)}${unit === '' ? '' : ` ${unit}`}`}
+            </dd>
           </div>
         )
       })}

@@ -10,7 +10,9 @@ export class Credentials {
   private readonly issued: { host: string; lastsUs: Us; since: Us }[]
 
   constructor(headers: readonly Pick<Loading['headers'][number], 'host' | 'lastsS'>[]) {
-    this.issued = headers.flatMap(({ host, lastsS }) => (lastsS === null ? [] : [{ host, lastsUs: lastsS * 1e6, since: 0 }]))
+    this.issued = headers.flatMap(({ host, lastsS }) =>
+      lastsS === null ? [] : [{ host, lastsUs: lastsS * 1e6, since: 0 }],
+    )
   }
 
   /** Whether a host takes no more what it issued last. */

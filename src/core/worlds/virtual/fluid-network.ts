@@ -90,9 +90,18 @@ export class FluidNetwork {
 
   start(order: FluidOrder): void {
     const transfer: Transfer = {
-      id: order.id, host: order.host, total: order.bytes, end: Math.min(order.bytes, order.stallAt ?? Infinity),
-      cap: order.cap ?? Infinity, capNow: Infinity, silent: order.silent ?? false,
-      received: 0, rate: 0, state: 'queued', connection: null, timer: -1,
+      id: order.id,
+      host: order.host,
+      total: order.bytes,
+      end: Math.min(order.bytes, order.stallAt ?? Infinity),
+      cap: order.cap ?? Infinity,
+      capNow: Infinity,
+      silent: order.silent ?? false,
+      received: 0,
+      rate: 0,
+      state: 'queued',
+      connection: null,
+      timer: -1,
     }
     this.transfers.set(order.id, transfer)
     this.findConnection(transfer)
@@ -129,7 +138,10 @@ export class FluidNetwork {
   /** The link is gone: every transfer ends here and every connection is closed. Returns what was running. */
   dropAll(): { id: number; bytes: number }[] {
     this.settle()
-    const running = [...this.transfers.values()].map((each) => ({ id: each.id, bytes: Math.floor(each.received + 1e-6) }))
+    const running = [...this.transfers.values()].map((each) => ({
+      id: each.id,
+      bytes: Math.floor(each.received + 1e-6),
+    }))
     for (const transfer of this.transfers.values()) if (transfer.timer >= 0) this.clock.cancel(transfer.timer)
     this.transfers.clear()
     this.connections.clear()
@@ -154,7 +166,13 @@ export class FluidNetwork {
 
   private connect(transfer: Transfer, open: Connection[]): void {
     const connection: Connection = {
-      host: transfer.host, ready: false, users: 0, epoch: 0, lastActive: -Infinity, flowing: 0, waiting: [],
+      host: transfer.host,
+      ready: false,
+      users: 0,
+      epoch: 0,
+      lastActive: -Infinity,
+      flowing: 0,
+      waiting: [],
     }
     open.push(connection)
     this.connections.set(transfer.host, open)
@@ -222,7 +240,8 @@ export class FluidNetwork {
       const transfer = order[index]!
       transfer.rate = Math.min(transfer.capNow, rest / (order.length - index))
       rest -= transfer.rate
-      if (transfer.rate > 0) next = Math.min(next, now + Math.ceil((transfer.end - transfer.received) / transfer.rate - 1e-6))
+      if (transfer.rate > 0)
+        next = Math.min(next, now + Math.ceil((transfer.end - transfer.received) / transfer.rate - 1e-6))
       next = Math.min(next, this.nextWindow(transfer.connection!, now))
     }
     if (next < Infinity) this.timer = this.clock.at(Math.max(next, now), () => this.change())
@@ -294,7 +313,11 @@ export class FluidNetwork {
 
   private unqueue(transfer: Transfer): void {
     const queue = this.queues.get(transfer.host)
-    if (queue) this.queues.set(transfer.host, queue.filter((each) => each !== transfer))
+    if (queue)
+      this.queues.set(
+        transfer.host,
+        queue.filter((each) => each !== transfer),
+      )
   }
 }
 

@@ -48,10 +48,20 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
   if (own && !own.path.startsWith('pictures/')) {
     const tile = readTile(own.path, own.query)
     if (!tile) return mistake(404)
-    const headers = { 'cache-control': freshnessOf(own.query), etag: `"${hashText(own.path + own.query).toString(16)}"` }
+    const headers = {
+      'cache-control': freshnessOf(own.query),
+      etag: `"${hashText(own.path + own.query).toString(16)}"`,
+    }
     const reply: Reply = {
-      status: 200, type: `image/${tile.as}`, bytes: tileBytes(tile.n, tile.width, tile.height, tile.as, tile.frames), headers,
-      width: tile.width, height: tile.height, codec: tile.as, fault: null, ...(tile.frames > 1 ? { frames: tile.frames, frameMs: tileFrameMs } : {}),
+      status: 200,
+      type: `image/${tile.as}`,
+      bytes: tileBytes(tile.n, tile.width, tile.height, tile.as, tile.frames),
+      headers,
+      width: tile.width,
+      height: tile.height,
+      codec: tile.as,
+      fault: null,
+      ...(tile.frames > 1 ? { frames: tile.frames, frameMs: tileFrameMs } : {}),
     }
     if (tileReplies.size >= mostTileReplies) tileReplies.clear()
     tileReplies.set(address, reply)
@@ -64,10 +74,20 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
   const share = (width * height) / (source.width * source.height)
   const codec = codecOf(address)
   const tag = `"${hashText(address).toString(16)}"`
-  const bytes = etag === tag ? 0 : (seen?.bytes ?? Math.max(1, Math.round(hints.bytes === null ? width * height * unknownBytesPerPx : hints.bytes * share)))
+  const bytes =
+    etag === tag
+      ? 0
+      : (seen?.bytes ??
+        Math.max(1, Math.round(hints.bytes === null ? width * height * unknownBytesPerPx : hints.bytes * share)))
   return {
-    status: etag === tag ? 304 : 200, type: `image/${codec}`, bytes,
-    headers: { 'cache-control': maxAge, etag: tag }, width, height, codec, fault: null,
+    status: etag === tag ? 304 : 200,
+    type: `image/${codec}`,
+    bytes,
+    headers: { 'cache-control': maxAge, etag: tag },
+    width,
+    height,
+    codec,
+    fault: null,
   }
 }
 
@@ -86,8 +106,14 @@ function askedSize(query: string, source: { width: number; height: number }): { 
   const height = side('height')
   if (width === 0 && height === 0) return source
   const scale = Math.min(1, Math.max(width / source.width, height / source.height))
-  const made = { width: Math.max(1, Math.round(source.width * scale)), height: Math.max(1, Math.round(source.height * scale)) }
-  return { width: width === 0 ? made.width : Math.min(width, made.width), height: height === 0 ? made.height : Math.min(height, made.height) }
+  const made = {
+    width: Math.max(1, Math.round(source.width * scale)),
+    height: Math.max(1, Math.round(source.height * scale)),
+  }
+  return {
+    width: width === 0 ? made.width : Math.min(width, made.width),
+    height: height === 0 ? made.height : Math.min(height, made.height),
+  }
 }
 
 /** The path and query behind the archive's symbolic hosts, null for any other host. */
@@ -100,7 +126,16 @@ function ownPath(address: string): { path: string; query: string } | null {
 }
 
 export function mistake(status: number): Reply {
-  return { status, type: 'text/plain', bytes: mistakeBytes, headers: {}, width: 0, height: 0, codec: 'jpeg', fault: null }
+  return {
+    status,
+    type: 'text/plain',
+    bytes: mistakeBytes,
+    headers: {},
+    width: 0,
+    height: 0,
+    codec: 'jpeg',
+    fault: null,
+  }
 }
 
 function codecOf(address: string): Codec {
@@ -136,7 +171,8 @@ export class FaultPlan {
 function spoil(reply: Reply, fault: Fault): Reply {
   switch (fault.kind) {
     case 'status': {
-      const headers: Record<string, string> = fault.retryAfterS === null ? {} : { 'retry-after': String(fault.retryAfterS) }
+      const headers: Record<string, string> =
+        fault.retryAfterS === null ? {} : { 'retry-after': String(fault.retryAfterS) }
       return { ...mistake(fault.status), headers, fault }
     }
     case 'wrong-type':
@@ -157,7 +193,10 @@ function spoil(reply: Reply, fault: Fault): Reply {
 
 /** `*` is any run of characters, `?` any one. */
 function glob(pattern: string): RegExp {
-  const escaped = pattern.replace(/[.+^${}()|[\]\\]/g, '\\$&').replace(/\*+/g, '.*').replace(/\?/g, '.')
+  const escaped = pattern
+    .replace(/[.+^${}()|[\]\\]/g, '\\$&')
+    .replace(/\*+/g, '.*')
+    .replace(/\?/g, '.')
   return new RegExp(`^${escaped}$`)
 }
 

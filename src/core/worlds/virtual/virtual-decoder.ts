@@ -44,7 +44,7 @@ export class VirtualDecoder implements Decoder {
     const { costs, speed } = this.device
     const reply = this.replyFor(order.asset)
     const source = { width: reply.width, height: reply.height }
-    if (reply.fault?.kind === 'broken' || reply.bytes === 0 && reply.status !== 304 || source.width === 0)
+    if (reply.fault?.kind === 'broken' || (reply.bytes === 0 && reply.status !== 304) || source.width === 0)
       return { ok: false, us: Math.round((costs.decodeMs * 1000) / speed), reason: 'undecodable' }
     if (source.width * source.height > maxPixels) return { ok: false, us: 0, reason: 'too-large' }
     const target = this.table.targets[order.rendition]!
@@ -57,8 +57,12 @@ export class VirtualDecoder implements Decoder {
     ms *= frames
     if (typeof target.moments === 'object' && isVideo(this.table.hrefs[order.asset]!)) ms += costs.seekMs
     return {
-      ok: true, us: Math.round((ms * 1000) / speed),
-      sourceWidth: source.width, sourceHeight: source.height, width: made.width, height: made.height,
+      ok: true,
+      us: Math.round((ms * 1000) / speed),
+      sourceWidth: source.width,
+      sourceHeight: source.height,
+      width: made.width,
+      height: made.height,
       ...(frames > 1 ? { frames, frameMs: reply.frameMs ?? tileFrameMs } : {}),
     }
   }

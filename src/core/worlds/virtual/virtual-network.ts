@@ -19,7 +19,13 @@ export class VirtualNetwork implements Network {
   private offline = false
   private lastCall = 0
 
-  constructor(clock: Clock, settings: NetworkSettings, seed: number, seen: ReadonlyMap<string, Seen>, headers: Loading['headers'] = []) {
+  constructor(
+    clock: Clock,
+    settings: NetworkSettings,
+    seed: number,
+    seen: ReadonlyMap<string, Seen>,
+    headers: Loading['headers'] = [],
+  ) {
     this.credentials = new Credentials(headers)
     this.clock = clock
     this.seen = seen
@@ -37,7 +43,9 @@ export class VirtualNetwork implements Network {
 
   start(order: TransferOrder): void {
     const refused = this.credentials.refuses(order.host, this.clock.now())
-    const plain = refused ? mistake(401) : plainReply(order.address, order.hints, order.etag, this.seen.get(order.address) ?? null)
+    const plain = refused
+      ? mistake(401)
+      : plainReply(order.address, order.hints, order.etag, this.seen.get(order.address) ?? null)
     const reply = this.faults.apply(order.address, plain, this.clock.now() / 1000)
     this.running.set(order.transfer, { order, reply })
     if (this.offline) {

@@ -24,7 +24,13 @@ export interface VirtualOptions {
 }
 
 /** A whole world of models for one visit: the same project, seed and options give the same events. */
-export function createVirtualWorld(project: Project, feed: Feed, seed: number, table: AssetTable, options: VirtualOptions): VirtualWorld {
+export function createVirtualWorld(
+  project: Project,
+  feed: Feed,
+  seed: number,
+  table: AssetTable,
+  options: VirtualOptions,
+): VirtualWorld {
   const clock = new VirtualClock()
   const { costs, speed } = project.device
   const link = { ...project.network, thinkMs: project.network.thinkMs + costs.fetchMs / speed }
@@ -32,15 +38,24 @@ export function createVirtualWorld(project: Project, feed: Feed, seed: number, t
   return {
     clock,
     network,
-    decoder: new VirtualDecoder(clock, project.device, table, (asset) =>
-      network.replies.get(asset) ?? plainReply(table.hrefs[asset]!, table.hints[asset]!, null, options.seen.get(table.hrefs[asset]!) ?? null)),
+    decoder: new VirtualDecoder(
+      clock,
+      project.device,
+      table,
+      (asset) =>
+        network.replies.get(asset) ??
+        plainReply(table.hrefs[asset]!, table.hints[asset]!, null, options.seen.get(table.hrefs[asset]!) ?? null),
+    ),
     disk: virtualDisk(clock, project.device),
     frames: new VirtualFrames(clock, project.device, options.everyRefresh),
     heap: new VirtualHeap(project.device),
     pages: virtualPages(network, feed, options.items),
     surface: noSurface,
     screens: {
-      pages: (screen) => (noItems(screen.feed) === null ? virtualPages(network, screen.feed, null) : { ask: (_page, done) => done(null, 'its items are not in the project') }),
+      pages: (screen) =>
+        noItems(screen.feed) === null
+          ? virtualPages(network, screen.feed, null)
+          : { ask: (_page, done) => done(null, 'its items are not in the project') },
       show: () => ({ surface: noSurface, close: () => undefined }),
     },
   }
@@ -74,7 +89,8 @@ function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[
       const reply = madeUpPage(source.feed, page)!
       const host = archiveBase.slice('https://'.length, -1)
       network.call(host, sizeOf(reply), (ok) =>
-        ok ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, 'offline'))
+        ok ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, 'offline'),
+      )
     },
   }
 }
@@ -115,6 +131,15 @@ function utf8Length(text: string): number {
 
 const nothing = () => undefined
 const noSurface: Surface = {
-  create: nothing, bind: nothing, recycle: nothing, place: nothing, arrange: nothing, stage: nothing,
-  arriving: nothing, picture: nothing, frame: nothing, clear: nothing, scroll: nothing,
+  create: nothing,
+  bind: nothing,
+  recycle: nothing,
+  place: nothing,
+  arrange: nothing,
+  stage: nothing,
+  arriving: nothing,
+  picture: nothing,
+  frame: nothing,
+  clear: nothing,
+  scroll: nothing,
 }
