@@ -5,7 +5,9 @@ export const picturesFolder = '.cache/pictures'
 
 export default defineConfig({
   testDir: 'tests/browser',
-  timeout: 60_000,
+  // Limits only bound what hangs: no test depends on how fast the machine is.
+  timeout: 180_000,
+  expect: { timeout: 60_000 },
   fullyParallel: true,
   retries: 0,
   workers: 2,

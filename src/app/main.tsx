@@ -11,44 +11,49 @@ import './theme/profile.css'
 import './theme/lenses.css'
 import './theme/compare.css'
 import './theme/small.css'
-import { lazy, StrictMode, Suspense, type ReactNode } from 'react'
+import { StrictMode, type ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
-import demo from '../../demo/saltmarsh.tiletug.json'
+import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { SoonStep } from './shell/SoonStep.tsx'
-import { openLast } from './store/project-store.ts'
+import { asksBeforeLeaving } from './shell/leaving.ts'
+import { saveWhenLeft } from './store/project-store.ts'
+import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
-const CellStep = lazy(() => import('./cell/CellStep.tsx'))
-const FeedStep = lazy(() => import('./feed/FeedStep.tsx'))
-const CompareStep = lazy(() => import('./compare/CompareStep.tsx'))
-const DriveStep = lazy(() => import('./drive/DriveStep.tsx'))
-const LoadingStep = lazy(() => import('./loading/LoadingStep.tsx'))
-const ProfileStep = lazy(() => import('./profile/ProfileStep.tsx'))
+const later = (name: string, load: () => Promise<{ default: ComponentType }>) => (
+  <LazyPart key={name} name={name} load={load} meanwhile={<p className="tt-quiet">Opening…</p>} />
+)
 
-const later = (step: ReactNode) => <Suspense fallback={<p className="tt-quiet">Opening…</p>}>{step}</Suspense>
+const steps = [
+  { path: 'feed', element: later('Feed', () => import('./feed/FeedStep.tsx')) },
+  { path: 'cell', element: later('Cell', () => import('./cell/CellStep.tsx')) },
+  { path: 'loading', element: later('Loading', () => import('./loading/LoadingStep.tsx')) },
+  { path: 'drive', element: later('Drive', () => import('./drive/DriveStep.tsx')) },
+  { path: 'profile/:run?/:request?', element: later('Profile', () => import('./profile/ProfileStep.tsx')) },
+  { path: 'compare', element: later('Compare', () => import('./compare/CompareStep.tsx')) },
+  { path: 'hand-off', element: <SoonStep path="hand-off" /> },
+]
 
 const router = createBrowserRouter([
   {
-    path: '/',
+    path: '/p/:project',
     element: <Shell />,
     children: [
-      { index: true, element: <Navigate to="/loading" replace /> },
-      { path: 'feed', element: later(<FeedStep />) },
-      { path: 'cell', element: later(<CellStep />) },
-      { path: 'compare', element: later(<CompareStep />) },
-      { path: 'drive', element: later(<DriveStep />) },
-      { path: 'loading', element: later(<LoadingStep />) },
-      { path: 'profile/:run?/:request?', element: later(<ProfileStep />) },
-      ...['hand-off'].map((path) => ({ path, element: <SoonStep path={path} /> })),
-      { path: '*', element: <Navigate to="/loading" replace /> },
+      { index: true, element: <Navigate to="loading" replace /> },
+      ...steps,
+      { path: '*', element: <Navigate to="../loading" relative="path" replace /> },
     ],
   },
+  // An address without a project is that of the one that was open last.
+  { path: '*', element: <Shell /> },
 ])
 
 followTheme()
-void openLast(demo)
+saveWhenLeft()
+asksBeforeLeaving()
+void openStorage()
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <RouterProvider router={router} />

@@ -4,38 +4,62 @@ import type { OriginClient, SessionHeader } from './origin-client.ts'
 
 /** Transfers that can run at once, cut ones included until they are confirmed. */
 const mostCounters = 256
+/** How long after a failure the server is looked for, at first and at the most, ms. */
+const firstLookMs = 300
+const lastLookMs = 10_000
 
 interface Running {
   order: TransferOrder
   counter: number
   release: () => void
+  /** Its reply has begun. */
+  begun: boolean
+  /** It was begun again in another session. */
+  again: boolean
+}
+
+export interface LiveNetworkParts {
+  origin: OriginClient
+  /** Headers with secrets as they are known now. */
+  headersNow: () => Promise<readonly SessionHeader[]>
+  /** Resolves when the server answers again. */
+  serverReturns: (signal: AbortSignal, waitMs?: number) => Promise<void>
+  /** What a person should know: told once each. */
+  trouble: (message: string) => void
+  /** The network is there again after requests have failed for want of it. */
+  returned: () => void
+  fetchWorker?: () => Worker
 }
 
 /**
  * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read
- * late what has long arrived. Byte counts lie in shared memory.
+ * late what has long arrived. Byte counts lie in shared memory. A session that the server has forgotten is opened
+ * again, and what had not begun goes on in it, in a new worker: a worker keeps the policy that it was loaded with.
  */
 export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
   readonly bodies = new Map<number, Blob>()
-  private readonly origin: OriginClient
-  private readonly headersNow: () => Promise<readonly SessionHeader[]>
+  private readonly parts: LiveNetworkParts
   private readonly running = new Map<number, Running>()
   private readonly cutting = new Map<number, { transfer: Running; told: (bytes: number, inFlight: number) => void }>()
-  private readonly worker = new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
   private readonly counters: Int32Array<SharedArrayBuffer>
   private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
   private readonly leaving: number[] = []
+  private readonly stopped = new AbortController()
+  private worker: Worker
   private events: TransferEvents | null = null
   private offline = false
+  private recovering = false
+  private watching = false
+  private warned = false
+  /** How often the server has answered and requests have failed all the same. */
+  private inVain = 0
 
-  constructor(origin: OriginClient, headersNow: () => Promise<readonly SessionHeader[]>) {
-    this.headersNow = headersNow
+  constructor(parts: LiveNetworkParts) {
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
-    this.origin = origin
+    this.parts = parts
     this.counters = new Int32Array(new SharedArrayBuffer(4 * mostCounters))
-    this.worker.onmessage = ({ data }: MessageEvent<FromFetcher>) => this.hear(data)
-    this.post({ type: 'begin', counters: this.counters, letGoUrl: origin.letGoUrl })
+    this.worker = this.newWorker()
   }
 
   listen(events: TransferEvents): void {
@@ -44,17 +68,17 @@ export class LiveNetwork implements Network {
 
   start(order: TransferOrder): void {
     const id = order.transfer
-    if (this.offline || !this.origin.serves(order.host)) {
+    if (this.offline || !this.parts.origin.serves(order.host)) {
       const reason = this.offline ? 'offline' : 'not-granted'
       queueMicrotask(() => this.events!.failed(id, 0, reason))
       return
     }
-    const { url, release } = this.origin.take(order.address, id)
     const counter = this.freeCounters.pop()
     if (counter === undefined) throw new Error(`more than ${mostCounters} transfers at once`)
-    this.counters[counter] = 0
-    this.running.set(id, { order, counter, release })
-    this.post({ type: 'start', id, url, etag: order.etag, counter })
+    const transfer = { order, counter, release: () => undefined, begun: false, again: false }
+    this.running.set(id, transfer)
+    // While another session is opened they wait for it.
+    if (!this.recovering) this.send(transfer)
     this.events!.connected(id)
   }
 
@@ -71,13 +95,17 @@ export class LiveNetwork implements Network {
     }
     this.running.delete(transfer)
     this.cutting.set(transfer, { transfer: cut, told })
+    if (this.recovering) {
+      this.confirmCut(transfer, this.bytesOf(cut), 0)
+      return
+    }
     // What one frame lets go goes out together.
     if (this.leaving.push(transfer) === 1)
       queueMicrotask(() => this.post({ type: 'let-go', ids: this.leaving.splice(0) }))
   }
 
   renew(host: string, answered: (ok: boolean) => void): void {
-    const ask = async () => !this.offline && this.origin.renew(host, await this.headersNow())
+    const ask = async () => !this.offline && this.parts.origin.renew(host, await this.parts.headersNow())
     // Neither a server that is gone nor a page that closes renews anything.
     ask().then(answered, () => answered(false))
   }
@@ -89,6 +117,7 @@ export class LiveNetwork implements Network {
   }
 
   stop(): void {
+    this.stopped.abort()
     this.worker.terminate()
     for (const { release } of this.running.values()) release()
     this.running.clear()
@@ -96,23 +125,47 @@ export class LiveNetwork implements Network {
     this.bodies.clear()
   }
 
+  private newWorker(): Worker {
+    const worker =
+      this.parts.fetchWorker?.() ??
+      new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
+    worker.onmessage = ({ data }: MessageEvent<FromFetcher>) => this.hear(data)
+    worker.onerror = () => this.workerFailed()
+    worker.postMessage({
+      type: 'begin',
+      counters: this.counters,
+      letGoUrl: this.parts.origin.letGoUrl,
+    } satisfies ToFetcher)
+    return worker
+  }
+
+  private send(transfer: Running): void {
+    const { order, counter } = transfer
+    const { url, release } = this.parts.origin.take(order.address, order.transfer)
+    transfer.release = release
+    this.counters[counter] = 0
+    this.post({ type: 'start', id: order.transfer, url, etag: order.etag, counter })
+  }
+
   private post(message: ToFetcher): void {
     this.worker.postMessage(message)
   }
 
   private hear(message: FromFetcher): void {
+    const { id } = message
     if (message.type === 'aborted') {
-      this.confirmCut(message.id, message.bytes, message.inFlight)
+      this.confirmCut(id, message.bytes, message.inFlight)
       return
     }
-    const { id } = message
     // It ended between our letting go and the worker's hearing of it: all of it had come.
-    if (this.cutting.has(id) && (message.type === 'done' || message.type === 'failed'))
-      this.confirmCut(id, message.bytes, 0)
+    if (this.cutting.has(id) && message.type !== 'head' && message.type !== 'progress')
+      this.confirmCut(id, 'bytes' in message ? message.bytes : 0, 0)
     const transfer = this.running.get(id)
     if (!transfer) return
     switch (message.type) {
       case 'head':
+        transfer.begun = true
+        this.inVain = 0
         this.events!.firstByte(id, message.head)
         return
       case 'progress':
@@ -124,9 +177,91 @@ export class LiveNetwork implements Network {
         this.events!.done(id, message.bytes)
         return
       case 'failed':
-        this.forget(id, transfer)
-        this.events!.failed(id, message.bytes, message.reason)
+        this.fail(transfer, message.bytes, message.reason)
+        return
+      case 'blocked':
+        if (!this.warned)
+          this.parts.trouble(
+            `The browser keeps this page from asking ${message.origin}: its security policy is from before the server's last start. Reload the page.`,
+          )
+        this.warned = true
+        this.fail(transfer, 0, 'not-granted')
+        return
+      case 'session-lost':
+        void this.recover()
     }
+  }
+
+  private fail(transfer: Running, bytes: number, reason: 'redirects' | 'truncated' | 'offline' | 'not-granted'): void {
+    this.forget(transfer.order.transfer, transfer)
+    if (reason === 'offline' || reason === 'truncated') this.watchReturn()
+    this.events!.failed(transfer.order.transfer, bytes, reason)
+  }
+
+  /** The server has forgotten the session, as it does after a restart: all that runs belongs to it, and goes on in another one. */
+  private async recover(): Promise<void> {
+    if (this.recovering) return
+    this.recovering = true
+    this.worker.terminate()
+    for (const [id, { transfer }] of [...this.cutting]) this.confirmCut(id, this.bytesOf(transfer), 0)
+    this.leaving.length = 0
+    for (const transfer of [...this.running.values()]) {
+      transfer.release()
+      if (transfer.begun) this.fail(transfer, this.bytesOf(transfer), 'truncated')
+      else if (transfer.again) this.fail(transfer, 0, 'offline')
+    }
+    const opened = await this.parts.origin.renewSession().then(
+      () => true,
+      () => false,
+    )
+    this.recovering = false
+    if (this.stopped.signal.aborted) return
+    this.worker = this.newWorker()
+    for (const transfer of [...this.running.values()]) {
+      transfer.again = true
+      if (opened) this.send(transfer)
+      else this.fail(transfer, 0, 'offline')
+    }
+  }
+
+  /** The worker could not be loaded, or broke: what it had is lost, and another one is tried when the server answers. */
+  private workerFailed(): void {
+    this.worker.terminate()
+    for (const [id, { transfer }] of [...this.cutting]) this.confirmCut(id, this.bytesOf(transfer), 0)
+    this.recovering = true
+    for (const transfer of [...this.running.values()]) this.fail(transfer, this.bytesOf(transfer), 'offline')
+    this.parts.serverReturns(this.stopped.signal).then(
+      () => {
+        this.recovering = false
+        this.worker = this.newWorker()
+        for (const transfer of this.running.values()) this.send(transfer)
+      },
+      () => undefined,
+    )
+  }
+
+  /** Requests have failed for want of a network: as soon as the server answers they may be asked for again. */
+  private watchReturn(): void {
+    if (this.watching || this.offline) return
+    this.watching = true
+    const wait = Math.min(lastLookMs, firstLookMs * 2 ** this.inVain++)
+    const look = async () => {
+      await this.parts.serverReturns(this.stopped.signal, wait)
+      // A server that was started again has other sessions, and may have other ports.
+      if ((await this.parts.origin.isKnown()) === false) await this.recover()
+    }
+    look().then(
+      () => {
+        this.watching = false
+        if (!this.offline && !this.stopped.signal.aborted) this.parts.returned()
+      },
+      // The run is over.
+      () => undefined,
+    )
+  }
+
+  private bytesOf({ counter }: Running): number {
+    return Atomics.load(this.counters, counter)
   }
 
   private confirmCut(id: number, bytes: number, inFlight: number): void {

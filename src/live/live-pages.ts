@@ -14,13 +14,21 @@ export function livePages(
   origin: OriginClient,
   screen: Screen,
   given: readonly Item[] | null,
-  signal: AbortSignal,
+  { signal, timeoutMs }: { signal: AbortSignal; timeoutMs: number },
   told: (state: FeedState) => void,
 ): Pages {
   const { source } = screen.feed
   /** Addresses of the pages of a remote feed, as far as they are known. */
   const addresses = source.type === 'url' ? [source.url] : []
   const load = async (page: number): Promise<LivePage> => {
+    const limit = AbortSignal.timeout(timeoutMs)
+    try {
+      return await loadWithin(page, AbortSignal.any([signal, limit]))
+    } catch (error) {
+      throw limit.aborted && !signal.aborted ? new Error(`no answer within ${timeoutMs / 1000} s`) : error
+    }
+  }
+  const loadWithin = async (page: number, signal: AbortSignal): Promise<LivePage> => {
     if (source.type === 'url') {
       const address = addresses[page - 1]!
       const reply = await readRemote(origin, address, source, signal)

@@ -22,6 +22,7 @@ import { LiveSurface } from './live-surface.ts'
 import { livePages } from './live-pages.ts'
 import type { PickedFiles } from './local-body.ts'
 import { OriginClient, type SessionHeader } from './origin-client.ts'
+import { serverReturns } from './own-server.ts'
 
 /** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
 export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
@@ -103,7 +104,13 @@ export class LiveRun {
       refreshHz: options.refreshHz,
     })
     const table = new AssetTable(this.log)
-    this.network = new LiveNetwork(origin, options.headersNow)
+    this.network = new LiveNetwork({
+      origin,
+      headersNow: options.headersNow,
+      serverReturns,
+      trouble: options.trouble,
+      returned: () => this.gate.pass(() => this.run.networkReturned()),
+    })
     this.decoder = new LiveDecoder(
       this.network.bodies,
       table,
@@ -134,10 +141,23 @@ export class LiveRun {
       disk,
       frames: this.frames,
       heap: unseenHeap,
-      pages: livePages(origin, screen, options.items, this.abort.signal, options.feed),
+      pages: livePages(
+        origin,
+        screen,
+        options.items,
+        { signal: this.abort.signal, timeoutMs: project.loading.timeoutMs },
+        options.feed,
+      ),
       surface,
       screens: {
-        pages: (other) => livePages(origin, other, null, this.abort.signal, () => undefined),
+        pages: (other) =>
+          livePages(
+            origin,
+            other,
+            null,
+            { signal: this.abort.signal, timeoutMs: project.loading.timeoutMs },
+            () => undefined,
+          ),
         show: (other, item, geometry) => {
           const over = document.createElement('div')
           over.className = 'tt-opened'
@@ -176,10 +196,17 @@ export class LiveRun {
     run.start()
   }
 
-  static async start(options: LiveOptions): Promise<LiveRun> {
+  /** Throws when the server gives no session, or when `signal` says that nobody waits for it any more. */
+  static async start(options: LiveOptions, signal: AbortSignal): Promise<LiveRun> {
     return new LiveRun(
       options,
-      await OriginClient.open(options.project.network, options.seed, options.headers, options.project.loading.headers),
+      await OriginClient.open(
+        options.project.network,
+        options.seed,
+        options.headers,
+        options.project.loading.headers,
+        signal,
+      ),
     )
   }
 
@@ -240,6 +267,7 @@ export class LiveRun {
 
   /** Ends the visit before its time; what happened so far stays in the log. */
   cancel(): void {
+    this.told = true
     this.run.end('cancelled')
   }
 

@@ -1,4 +1,5 @@
 import type { Middleware } from 'koa'
+import { sessionLostHeader } from '../core/network/origin-headers.ts'
 
 /**
  * Only this machine's own pages may call: the Host header must name one of our ports, an Origin header the
@@ -26,7 +27,7 @@ export function guard(ports: () => { app: number; all: readonly number[] }): Mid
     ctx.set('Cross-Origin-Resource-Policy', 'cross-origin')
     if (origin !== '') {
       ctx.set('Access-Control-Allow-Origin', origin)
-      ctx.set('Access-Control-Expose-Headers', 'ETag, Retry-After, Content-Length, Cache-Control')
+      ctx.set('Access-Control-Expose-Headers', `ETag, Retry-After, Content-Length, Cache-Control, ${sessionLostHeader}`)
       ctx.vary('Origin')
     }
     if (ctx.method === 'OPTIONS') {

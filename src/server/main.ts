@@ -45,7 +45,7 @@ export async function serve(portText: string | undefined): Promise<number> {
     const { code } = error as NodeJS.ErrnoException
     if (code === 'EADDRINUSE')
       return told(
-        `port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start`,
+        `port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start. To a browser that is another address, without the projects made at the first: “Export everything” in the project menu there and “Open a file” here take them over`,
       )
     if (code === 'EACCES') return told(`port ${port} may not be used; start with another: PORT=4173 npm start`)
     throw error

@@ -2,7 +2,9 @@ import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { bodyParser } from '@koa/bodyparser'
 import Router from '@koa/router'
-import Koa from 'koa'
+import Koa, { type Context } from 'koa'
+import conditional from 'koa-conditional-get'
+import etag from '@koa/etag'
 import { pino, type Logger } from 'pino'
 import { networkSchema } from '../core/project/world-schema.ts'
 import { guard } from './guard.ts'
@@ -16,7 +18,12 @@ import { lastingHeaders, secretHeaders } from './relay/secret-headers.ts'
 
 /** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
 const extraPorts = 11
+/** Extra ports are taken from here on where they are free, the same ones for the same port of the app. */
+const extraFrom = 20_000
+const extraBlocks = 1000
 const version = '0.1.0'
+/** What a response ends with when its client goes away. */
+const clientLeft = new Set(['ECONNRESET', 'EPIPE', 'ERR_STREAM_PREMATURE_CLOSE'])
 
 export interface ServerOptions {
   port: number
@@ -27,6 +34,8 @@ export interface ServerOptions {
   log?: Logger
   /** Real hosts that the relay may ask; by default it is off. */
   relay?: Relay
+  /** Where the extra origin ports should be; one that is taken is replaced by any free one. */
+  extraPorts?: readonly number[]
 }
 
 export interface RunningServer {
@@ -48,7 +57,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   const app = new Koa()
   app.on('error', (error: NodeJS.ErrnoException) => {
     // A client that goes away while it is answered is none of our faults: a cancelled request does just that.
-    if (error.code !== 'ECONNRESET' && error.code !== 'EPIPE') log.error(error)
+    if (!clientLeft.has(error.code ?? '')) log.error(error)
   })
   app.use(async (ctx, next) => {
     try {
@@ -78,13 +87,16 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
       return ctx.throw(404, `there is nothing at ${ctx.path}`)
     await next()
   })
+  app.use(conditional())
+  app.use(etag())
   app.use(pages(options.dist, extra))
 
   const handle = app.callback()
   const servers: Server[] = []
   ports.app = await listen(servers, handle, options.port)
   ports.all.push(ports.app)
-  for (let i = 0; i < extraPorts; i++) ports.all.push(await listen(servers, handle, 0))
+  for (const wanted of options.extraPorts ?? usualPorts(ports.app))
+    ports.all.push(await listenNear(servers, handle, wanted))
   return {
     port: ports.app,
     address: `http://127.0.0.1:${ports.app}/`,
@@ -113,6 +125,12 @@ interface ApiParts {
 
 function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router {
   const router = new Router({ prefix: '/api' })
+  const placeOf = (ctx: Context, { id }: { id: string }) => ({
+    id,
+    base: `http://${ctx.host}/origin/${id}`,
+    bases: extra().map((port) => `http://${ctx.hostname}:${port}/origin/${id}`),
+    relay: relayHosts,
+  })
   router.get('/health', (ctx) => {
     ctx.body = { ok: true, version }
   })
@@ -149,31 +167,25 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
       )
     const session = sessions.create(network.data, seed, secrets.data, lasting.data)
     if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
-    const name = ctx.hostname
     ctx.status = 201
-    ctx.body = {
-      id: session.id,
-      base: `http://${ctx.host}/origin/${session.id}`,
-      bases: extra().map((port) => `http://${name}:${port}/origin/${session.id}`),
-      relay: relayHosts,
-    }
+    ctx.body = placeOf(ctx, session)
+  })
+  router.get('/origin/sessions/:id', (ctx) => {
+    ctx.body = placeOf(ctx, sessions.of(ctx, ctx.params.id!))
   })
   router.get('/origin/sessions/:id/ledger', (ctx) => {
-    const session = sessions.find(ctx.params.id!)
-    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const session = sessions.of(ctx, ctx.params.id!)
     ctx.body = { responses: session.ledger.map((entry) => ({ ...entry, endMs: entry.endMs ?? session.nowMs() })) }
   })
   router.post('/origin/sessions/:id/let-go', (ctx) => {
-    const session = sessions.find(ctx.params.id!)
-    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const session = sessions.of(ctx, ctx.params.id!)
     const { transfers } = (ctx.request.body ?? {}) as { transfers?: unknown }
     if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one)))
       return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
     ctx.body = { written: (transfers as number[]).map((transfer) => session.letGo(transfer)) }
   })
   router.post('/origin/sessions/:id/renew', async (ctx) => {
-    const session = sessions.find(ctx.params.id!)
-    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const session = sessions.of(ctx, ctx.params.id!)
     const { host, headers } = (ctx.request.body ?? {}) as { host?: unknown; headers?: unknown }
     const secrets = secretHeaders.safeParse(headers ?? [])
     if (typeof host !== 'string' || !secrets.success)
@@ -182,6 +194,24 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
   })
   router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))
   return router
+}
+
+/**
+ * The extra ports of an app's port: the same after each start, so that what an open tab knows stays true. Nothing
+ * depends on it (docs/decisions/020-policy-of-the-fetch-worker.md).
+ */
+function usualPorts(app: number): number[] {
+  const from = extraFrom + (app % extraBlocks) * extraPorts
+  return Array.from({ length: extraPorts }, (_, i) => from + i)
+}
+
+async function listenNear(servers: Server[], handle: ReturnType<Koa['callback']>, port: number): Promise<number> {
+  try {
+    return await listen(servers, handle, port)
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error
+    return listen(servers, handle, 0)
+  }
 }
 
 function listen(servers: Server[], handle: ReturnType<Koa['callback']>, port: number): Promise<number> {

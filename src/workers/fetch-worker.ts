@@ -1,3 +1,4 @@
+import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
 import type { FromFetcher, ToFetcher } from './messages.ts'
 
 /** Progress is told when this share of the body has come since it was last told. */
@@ -20,6 +21,13 @@ const leaving = new Map<number, { bytes: number; written: number; timer: ReturnT
 let letGoUrl = ''
 let counters = new Int32Array(new SharedArrayBuffer(4))
 
+/** Addresses that this worker's own policy has kept it from. */
+const blocked = new Set<string>()
+self.addEventListener('securitypolicyviolation', (event) =>
+  blocked.add(originOf((event as SecurityPolicyViolationEvent).blockedURI)),
+)
+
+const originOf = (address: string) => new URL(address, self.location.href).origin
 const tell = (message: FromFetcher) => self.postMessage(message)
 
 self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
@@ -100,6 +108,10 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
       end(id, { type: 'failed', id, bytes: 0, reason: 'redirects' })
       return
     }
+    if (reply.status === 404 && reply.headers.get(sessionLostHeader) === sessionLost) {
+      end(id, { type: 'session-lost', id })
+      return
+    }
     began = true
     const length = reply.headers.get('content-length')
     const type = reply.headers.get('content-type') ?? ''
@@ -108,8 +120,16 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
     const chunks = await read(id, reply, counter, total, stands)
     if (stands()) end(id, { type: 'done', id, bytes: received.get(id)!, body: new Blob(chunks, { type }) })
   } catch {
-    if (stands()) end(id, { type: 'failed', id, bytes: received.get(id)!, reason: began ? 'truncated' : 'offline' })
+    if (!stands()) return
+    if (!began && (await wasBlocked(url))) end(id, { type: 'blocked', id, origin: originOf(url) })
+    else end(id, { type: 'failed', id, bytes: received.get(id)!, reason: began ? 'truncated' : 'offline' })
   }
+}
+
+/** Whether our own policy refused an address: the browser says so in an event of its own, a moment later. */
+async function wasBlocked(url: string): Promise<boolean> {
+  await new Promise((resolve) => setTimeout(resolve))
+  return blocked.has(originOf(url))
 }
 
 async function read(

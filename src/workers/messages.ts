@@ -1,4 +1,5 @@
 import type { LoadTrack } from './track-job.ts'
+import type { ListMessage } from './shared-lists.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
 import type { Spread } from '../core/compare/repeat.ts'
 import type { Change, Proven } from '../core/compare/prove.ts'
@@ -136,7 +137,7 @@ export interface RunResult {
   kept: string | null
 }
 
-export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' }
+export type ToWorker = { id: number; type: 'start'; job: SimulateJob } | { id: number; type: 'cancel' } | ListMessage
 
 export type Answer =
   | { is: 'runs'; runs: RunResult[] }
@@ -192,5 +193,9 @@ export type FromFetcher =
   | { type: 'progress'; id: number; bytes: number }
   | { type: 'done'; id: number; bytes: number; body: Blob }
   | { type: 'failed'; id: number; bytes: number; reason: 'redirects' | 'truncated' | 'offline' }
+  /** The server has forgotten the session: the transfer never began. */
+  | { type: 'session-lost'; id: number }
+  /** The worker's own policy does not let it ask there. */
+  | { type: 'blocked'; id: number; origin: string }
   /** `bytes` had come when it was let go, `inFlight` came after that. */
   | { type: 'aborted'; id: number; bytes: number; inFlight: number }

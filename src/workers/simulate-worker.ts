@@ -11,12 +11,14 @@ import { tellRequest } from '../core/profile/stories.ts'
 import type { Answer, FromWorker, ToWorker } from './messages.ts'
 import { checkFeed, knownItems } from '../core/run/feed-check.ts'
 import { readFeedJob, readPicturesJob } from './feed-jobs.ts'
+import { ListReceiver } from './shared-lists.ts'
 import { trackLoad } from './track-job.ts'
 import { describeLive, findJob, followJob, lensOf, openLog, simulateJob } from './run-jobs.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
 const cancelled = new Set<number>()
+const lists = new ListReceiver()
 const channel = new MessageChannel()
 /** Runs that are played back, by hash: as many as stand beside each other in Compare. */
 const playing = new Map<string, Playback>()
@@ -26,13 +28,15 @@ let opened: { hash: string; profile: Profile } | null = null
 self.onmessage = (event: MessageEvent<ToWorker>) => {
   const message = event.data
   if (message.type === 'cancel') cancelled.add(message.id)
+  else if (message.type === 'list') lists.take(message)
   else void start(message)
 }
 
-async function start({ id, job }: Extract<ToWorker, { type: 'start' }>): Promise<void> {
+async function start({ id, job: sent }: Extract<ToWorker, { type: 'start' }>): Promise<void> {
   const tell = (message: FromWorker) =>
     self.postMessage(message, message.type === 'done' ? buffersIn(message.answer) : [])
   try {
+    const job = lists.attach(sent)
     switch (job.do) {
       case 'simulate': {
         const runs = await simulateJob(job, {

@@ -97,7 +97,8 @@ export async function openProject(page: Page, project: unknown): Promise<void> {
   const menu = page.locator('#project-menu')
   const before = (await menu.getAttribute('data-project'))!
   await pickProject(page, project)
-  await expect(menu).not.toHaveAttribute('data-project', before, { timeout: 15_000 })
+  await expect(menu).not.toHaveAttribute('data-project', before)
+  await expect(page).toHaveURL(new RegExp(`/p/${(await menu.getAttribute('data-project'))!}/`))
 }
 
 /** Picks a text as a project file. */
@@ -110,7 +111,7 @@ export async function pickProject(page: Page, project: unknown): Promise<void> {
 }
 
 /** Drives the script live and gives the run that was kept. */
-export async function driveLive(page: Page, timeout = 45_000): Promise<KeptRun> {
+export async function driveLive(page: Page, timeout = 60_000): Promise<KeptRun> {
   const before = (await keptRuns(page)).length
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect.poll(async () => (await keptRuns(page)).length, { timeout }).toBe(before + 1)

@@ -47,7 +47,7 @@ test('a stranger opens the demo, drives it, and finds out what happened', async 
   await story.getByRole('button', { name: 'Close the story' }).click()
   await runs.getByRole('button', { name: 'Delete run 1' }).click()
   await expect(runs.getByRole('row')).toHaveCount(2)
-  await runs.getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('button', { name: 'Undo' }).click()
   await expect(runs.getByRole('row')).toHaveCount(3)
 })
 

@@ -6,7 +6,7 @@ import { changeOf, proveAll } from '../../src/core/compare/prove.ts'
 import { suspicionsOf } from '../../src/core/profile/findings.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
-import { applyPatch } from '../../src/core/project/variants.ts'
+import { applyPatch } from '../../src/core/project/patch.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw

@@ -2,7 +2,9 @@ import 'fake-indexeddb/auto'
 import Dexie from 'dexie'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { database } from '../../src/app/store/database.ts'
-import { addProject, currentProject, edit, openStored, set, undoLast } from '../../src/app/store/project-store.ts'
+import { undoLast } from '../../src/app/store/history.ts'
+import { currentStorage } from '../../src/app/store/storage.ts'
+import { addProject, currentProject, edit, openStored, set } from '../../src/app/store/project-store.ts'
 
 const small = {
   format: 'tile-tug/project',
@@ -49,12 +51,55 @@ describe('saving a project', () => {
     expect(all[0]!.rev).toBeGreaterThanOrEqual(3)
   })
 
+  it('saves a hand that keeps moving at least every second', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'performance'] })
+    const saved = async () => (await database.projects.get(currentProject()!.id))!.raw.seed as number | undefined
+    for (let i = 1; i <= 30; i++) {
+      set('/seed', i)
+      vi.advanceTimersByTime(200)
+      if (i === 6) await vi.waitFor(async () => expect(await saved()).toBeGreaterThanOrEqual(2))
+    }
+    await vi.waitFor(async () => expect(await saved()).toBeGreaterThan(20))
+    vi.useRealTimers()
+    await settled()
+  })
+
+  it('keeps one copy of a long list of items for a project and all that is made of it', async () => {
+    const items = Array.from({ length: 300 }, (_, i) => ({ id: i }))
+    const screen = { ...small.screens[0], feed: { source: { type: 'inline', items } } }
+    await addProject({ ...small, screens: [screen] }, null)
+    const { id } = currentProject()!
+    set('/seed', 3)
+    await settled()
+    expect(await database.shared.count()).toBe(1)
+    expect(JSON.stringify((await database.projects.get(id))!.raw).length).toBeLessThan(500)
+    await addProject(small, null)
+    await openStored(id)
+    expect(currentProject()!.raw).toMatchObject({ seed: 3, screens: [{ feed: { source: { items } } }] })
+  })
+
+  it('finds no room: the change stays, is said to wait, and is saved as soon as there is room', async () => {
+    const full = new DOMException('full', 'QuotaExceededError')
+    const put = vi.spyOn(database.projects, 'put').mockImplementation(() => Dexie.Promise.reject(full) as never)
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'performance'] })
+    set('/seed', 12)
+    vi.advanceTimersByTime(400)
+    await vi.waitFor(() => expect(currentStorage().waiting).toMatchObject({ full: true, what: ['the project “kiln”'] }))
+    expect(currentProject()).toMatchObject({ saved: 'failed', raw: { seed: 12 } })
+    put.mockRestore()
+    vi.advanceTimersByTime(2100)
+    vi.useRealTimers()
+    await vi.waitFor(() => expect(currentStorage().waiting).toBeNull())
+    await settled()
+    expect((await database.projects.get(currentProject()!.id))!.raw).toMatchObject({ seed: 12 })
+  })
+
   it('goes on as a copy with everything in it when another tab has saved, and leaves that tab’s as it is', async () => {
     const { id } = currentProject()!
     const theirs = { ...small, seed: 99 }
     await database.projects.put({ id, rev: 7, name: 'kiln', raw: theirs, changed: 0 })
     set('/seed', 1)
-    await vi.waitFor(() => expect(currentProject()!.notice).toContain('saved as a copy'), { timeout: 5000 })
+    await vi.waitFor(() => expect(currentProject()!.notice).toContain('goes on as a copy'), { timeout: 5000 })
     set('/loading', { fetchSlots: 2 })
     await settled()
     const all = await stored()
@@ -62,8 +107,8 @@ describe('saving a project', () => {
     const copy = all.find((each) => each.id !== id)!
     expect(copy).toMatchObject({
       id: currentProject()!.id,
-      name: 'kiln (this tab)',
-      raw: { name: 'kiln (this tab)', seed: 1, loading: { fetchSlots: 2 } },
+      name: 'kiln (copy of this tab)',
+      raw: { name: 'kiln (copy of this tab)', seed: 1, loading: { fetchSlots: 2 } },
     })
     // What was done before the copy can still be undone in it.
     undoLast()
@@ -88,8 +133,8 @@ describe('saving a project', () => {
     await addProject({ ...small, name: 'second' }, null)
     await openStored(first)
     expect(currentProject()!.project.name).toBe('kiln')
-    await openStored('nobody')
-    expect(currentProject()).toMatchObject({ id: first, notice: 'That project is not in this browser any more.' })
+    expect(await openStored('nobody')).toBe('That project is not in this browser any more.')
+    expect(currentProject()).toMatchObject({ id: first })
   })
 })
 
@@ -99,9 +144,10 @@ describe('the database', () => {
     { projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' },
     { feeds: 'id, project', secrets: 'name' },
     { pictures: 'id, project' },
+    { presets: 'id, of' },
   ]
 
-  it.each([1, 2, 3])('of version %i opens with all that was in it', async (version) => {
+  it.each([1, 2, 3, 4])('of version %i opens with all that was in it', async (version) => {
     database.close()
     await Dexie.delete('tile-tug')
     const old = new Dexie('tile-tug')

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { parseProject, parseProjectText } from '../../src/core/project/parse.ts'
 import { settingAt } from '../../src/core/project/settings-index.ts'
 import { effectiveProject } from '../../src/core/project/conditions.ts'
-import { applyPatch } from '../../src/core/project/variants.ts'
+import { applyPatch } from '../../src/core/project/patch.ts'
 
 const demoText = readFileSync(new URL('../../demo/saltmarsh.tiletug.json', import.meta.url), 'utf8')
 const small = { format: 'tile-tug/project', version: 1, name: 'small', screens: [{ id: 'list' }] }
@@ -199,6 +199,13 @@ describe('variants', () => {
     expect(come({ network: { metered: true } }, 'spare')).toMatchObject({ by: ['spare'], fetchSlots: 2 })
   })
 
+  it('keep unknown fields that are called like methods of every object', () => {
+    const odd = { ...small, constructor: { x: 1 }, toString: { y: [2] } }
+    const parsed = parseProject(odd)
+    expect(parsed).toMatchObject({ ok: true, raw: odd })
+    expect(parsed.ok && parsed.warnings).toHaveLength(2)
+  })
+
   it('make the objects that a small file leaves out, and leave the original alone', () => {
     const path = '/screens/0/cells/0/slots/0/fit'
     const patched = applyPatch(small, [{ op: 'replace', path, value: 'fill' }])
@@ -207,6 +214,66 @@ describe('variants', () => {
       raw: { screens: [{ id: 'list', cells: [{ slots: [{ fit: 'fill' }] }] }] },
     })
     expect(small.screens[0]).toEqual({ id: 'list' })
+  })
+})
+
+describe('a patch', () => {
+  const add = (path: string, value: unknown) => ({ op: 'add' as const, path, value })
+  const copy = (from: string, path: string) => ({ op: 'copy' as const, from, path })
+
+  it('shares with the file what it does not touch, and changes nothing of the file', () => {
+    const file = { ...small, loading: { fetchSlots: 3 }, far: { list: [1] } }
+    const before = JSON.stringify(file)
+    const patched = applyPatch(file, [
+      { op: 'replace', path: '/loading/fetchSlots', value: 4 },
+      { op: 'move', from: '/loading/fetchSlots', path: '/loading/agingMs' },
+    ])
+    expect(patched).toMatchObject({ ok: true, raw: { loading: { agingMs: 4 } } })
+    expect(patched.ok && patched.raw.far).toBe(file.far)
+    expect(JSON.stringify(file)).toBe(before)
+  })
+
+  it('has bounds: in its operations, in what it copies, in its depth', () => {
+    const doubling = [add('/x', [0]), ...Array.from({ length: 40 }, () => copy('/x', '/x/-'))]
+    expect(applyPatch(small, doubling)).toEqual({
+      ok: false,
+      message: expect.stringMatching(/^\/\d+: copy \/x\/- cannot be applied \(its copies have more than/) as string,
+    })
+    const nesting = [add('/x', {}), ...Array.from({ length: 200 }, () => copy('/x', '/x/y'))]
+    expect(applyPatch(small, nesting)).toMatchObject({ ok: false })
+    const many = Array.from({ length: 1001 }, () => add('/x', 1))
+    expect(applyPatch(small, many)).toEqual({ ok: false, message: ': found 1001 operations, allowed: at most 1000' })
+  })
+
+  it('of a variant may replace the whole file, which is then parsed like any', () => {
+    const variant = (value: unknown) => ({
+      ...small,
+      variants: [{ name: 'other', patch: [{ op: 'replace', path: '', value }] }],
+    })
+    const whole = effectiveProject(variant({ ...small, name: 'another', loading: { fetchSlots: 2 } }), 'other')
+    expect(whole).toMatchObject({ ok: true, project: { name: 'another', loading: { fetchSlots: 2 } } })
+    expect(effectiveProject(variant([]), 'other')).toEqual({
+      ok: false,
+      message: '/variants/0/patch: what it makes is not an object, the project',
+    })
+  })
+})
+
+describe('a long list of items', () => {
+  const items = Array.from({ length: 300 }, (_, i) => ({ id: i }))
+  const file = { ...small, screens: [{ id: 'list', feed: { source: { type: 'inline', items } } }] }
+
+  it('is the same list in the file and in the project, however often it is parsed', () => {
+    for (let again = 0; again < 2; again++) {
+      const parsed = parseProject(file)
+      const source = parsed.ok ? parsed.project.screens[0]!.feed.source : null
+      expect(source?.type === 'inline' && source.items).toBe(items)
+    }
+  })
+
+  it('with a wrong entry is told by its place', () => {
+    const wrong = { ...file, screens: [{ id: 'list', feed: { source: { type: 'inline', items: [...items, 5] } } }] }
+    expect(messageOf(wrong)).toBe('/screens/0/feed/source/items/300: found 5, allowed: an object')
   })
 })
 

@@ -5,6 +5,7 @@ import { profileRun } from '../../src/core/profile/profile.ts'
 import { encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { simulate } from '../../src/core/run/simulate.ts'
+import { undoLast } from '../../src/app/store/history.ts'
 import { database, type StoredRun } from '../../src/app/store/database.ts'
 import {
   baselineOf,
@@ -94,10 +95,10 @@ describe('kept runs', () => {
     await keepNotes(id, [{ ms: 120, text: 'here it sticks' }])
     const before = await run(id)
     expect(before).toMatchObject({ name: 'with holes', notes: [{ ms: 120, text: 'here it sticks' }] })
-    const bringBack = await deleteRun(before)
+    await deleteRun(before)
     expect(await database.runs.get(id)).toBeUndefined()
     expect(await database.runLogs.get(id)).toBeUndefined()
-    await bringBack()
+    await undoLast()
     expect(await run(id)).toEqual(before)
     expect((await database.runLogs.get(id))!.map.lines.request).toEqual(result.map.lines.request)
   })
@@ -118,7 +119,8 @@ describe('kept runs', () => {
 describe('the run that is held against', () => {
   const at = (id: number, more: Partial<StoredRun> = {}) =>
     ({ id, script: 's', screen: 'list', baseline: false, ...more }) as StoredRun
-  const against = (list: StoredRun[], shown: number) => baselineOf({ list, shown, opened: new Map() })?.id ?? null
+  const against = (list: StoredRun[], shown: number) =>
+    baselineOf({ project: 'p', read: true, list, shown, opened: new Map() })?.id ?? null
 
   it('is the pinned one, else the one before on the same gesture and screen', () => {
     expect(against([at(1), at(2), at(3)], 3)).toBe(2)

@@ -56,16 +56,15 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
   }
   if (address.class !== 'good' && address.class !== 'cleartext')
     throw new NoSample(`its address is no good (${address.class})`)
-  origin ??= OriginClient.unpaced()
+  // A server that was away when the first sample was asked for may be there for the next.
+  origin ??= OriginClient.unpaced().catch((error: unknown) => {
+    origin = null
+    throw error
+  })
   const client = await origin
   if (!client.serves(address.host))
     throw new NoSample(`${address.host} is not among the hosts that the server was started for`)
-  const { url, release } = client.take(address.href)
-  try {
-    const reply = await fetch(url)
-    if (!reply.ok) throw new NoSample(`${address.host} answers with status ${reply.status}`)
-    return await reply.blob()
-  } finally {
-    release()
-  }
+  const reply = await client.ask(address.href, {})
+  if (!reply.ok) throw new NoSample(`${address.host} answers with status ${reply.status}`)
+  return reply.blob()
 }

@@ -8,8 +8,10 @@ import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { compared, difference, tell } from '../runs/figures.ts'
 import { simulate } from '../shell/device-store.ts'
-import { database, type StoredRun } from '../store/database.ts'
-import { useRuns } from '../store/run-store.ts'
+import type { StoredRun } from '../store/database.ts'
+import { useProject } from '../store/project-store.ts'
+import { logOf, useRuns } from '../store/run-store.ts'
+import { readRuns } from '../store/stored-runs.ts'
 import { IntervalMark } from './IntervalMark.tsx'
 import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
@@ -22,16 +24,14 @@ type Overlaid = 'all' | 'onlyA' | 'onlyB' | 'both'
 
 /** Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what was set otherwise. */
 export default function CompareStep() {
-  const { list } = useRuns()
+  const { id: project } = useProject()!
+  const list = useComparable()
   const [query, setQuery] = useSearchParams()
   const [frontAt, setFront] = useState(1)
   const [overlaid, setOverlaid] = useState<Overlaid>('all')
   const [moment, setMs] = useState<number | null>(null)
   const chosen = chooseRuns(list, query.get('runs'))
-  const logs = useLiveQuery(
-    () => database.runLogs.bulkGet(chosen.map(({ id }) => id)),
-    [chosen.map(({ id }) => id).join()],
-  )
+  const logs = useLiveQuery(() => Promise.all(chosen.map(({ id }) => logOf(id))), [chosen.map(({ id }) => id).join()])
   const [a] = chosen
   const front = Math.min(Math.max(1, frontAt), chosen.length - 1)
   const b = chosen[front]
@@ -88,7 +88,7 @@ export default function CompareStep() {
                 .toSorted((one, other) => other.id - one.id)
                 .map((each) => (
                   <option key={each.id} value={each.id}>
-                    {nameOf(each)}
+                    {nameOf(each, project)}
                   </option>
                 ))}
             </select>
@@ -280,6 +280,18 @@ export default function CompareStep() {
 }
 
 /** The runs that the address names; else the newest, and what it is best held against. */
+/** The runs of this project; those of the project that it is a copy of stand before them. */
+function useComparable(): readonly StoredRun[] {
+  const { list } = useRuns()
+  const { copyOf } = useProject()!
+  const originals = useLiveQuery(() => (copyOf === null ? [] : readRuns(copyOf)), [copyOf])
+  // Those that were made before the copy was are its own as well.
+  return useMemo(() => {
+    const own = new Set(list.map(({ when, hash }) => `${when} ${hash}`))
+    return [...(originals ?? []).filter(({ when, hash }) => !own.has(`${when} ${hash}`)), ...list]
+  }, [list, originals])
+}
+
 function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun[] {
   const wanted = (named ?? '')
     .split(',')
@@ -296,5 +308,5 @@ function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun
 }
 
 const count = (mask: Uint8Array) => mask.reduce((sum, one) => sum + one, 0)
-const nameOf = (run: StoredRun) =>
-  `run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
+const nameOf = (run: StoredRun, project: string) =>
+  `${run.project === project ? '' : 'original: '}run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`

@@ -15,7 +15,6 @@ import { Granted } from './Granted.tsx'
 import { Mosaic } from './Mosaic.tsx'
 import { OwnCells } from './OwnCells.tsx'
 import { OnScreenEdits } from './OnScreenEdits.tsx'
-import { openFile } from './open-feed.ts'
 import { SampleFields } from './SampleFields.tsx'
 import { SourceBar } from './SourceBar.tsx'
 import { showSample, useItems, useSample } from './use-items.ts'
@@ -46,16 +45,7 @@ export default function FeedStep() {
     setHeld(null)
   }
   return (
-    <div
-      className="tt-step"
-      onDragOver={(event) => event.dataTransfer.types.includes('Files') && event.preventDefault()}
-      onDrop={(event) => {
-        const file = event.dataTransfer.files[0]
-        if (!file) return
-        event.preventDefault()
-        void openFile(file)
-      }}
-    >
+    <div className="tt-step">
       <h1>Feed · which pictures</h1>
       <p className="tt-lead">
         Drag a value onto a place of the cell, or click it and then the place. The device fills as soon as a picture is

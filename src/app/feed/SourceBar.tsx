@@ -1,9 +1,11 @@
 import { useRef, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
+import { useGo } from '../shell/address.ts'
+import { openAnyFile } from '../shell/dropped-files.ts'
 import { Progress } from '../controls/Progress.tsx'
 import type { Screen } from '../../core/project/types.ts'
-import { cancelOpening, openAddress, openFile, openPictures, openText, putAway, useOpening } from './open-feed.ts'
+import { cancelOpening, openAddress, openPictures, openText, putAway, useOpening } from './open-feed.ts'
 
 /** Where the feed comes from, and the ways to open another. */
 export function SourceBar({ screen }: { screen: Screen }) {
@@ -13,6 +15,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
   const [typing, setTyping] = useState<'paste' | 'address' | null>(null)
   const [text, setText] = useState('')
   const opening = useOpening()
+  const go = useGo()
   const read = (open: (text: string) => Promise<void>) => {
     void open(text.trim())
     setTyping(null)
@@ -95,7 +98,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
           onChange={(event) => {
             const file = event.target.files?.[0]
             event.target.value = ''
-            if (file) void openFile(file)
+            if (file) void openAnyFile(file, go)
           }}
         />
       </div>

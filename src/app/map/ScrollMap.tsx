@@ -105,7 +105,9 @@ export function ScrollMap({
   useEffect(() => {
     // In the next frame: several changes are drawn once, and not in the task that has rendered the rest of the page.
     const frame = requestAnimationFrame(() => {
-      const element = canvas.current!
+      const element = canvas.current
+      // The view may be gone by the time of this frame: React cleans up after it was taken off the page.
+      if (!element) return
       const ratio = window.devicePixelRatio
       element.width = Math.round(size.width * ratio)
       element.height = Math.round(size.height * ratio)

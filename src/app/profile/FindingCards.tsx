@@ -2,7 +2,8 @@ import Button from 'react-bootstrap/Button'
 import type { Change, Finding } from '../../core/compare/prove.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { figureOf } from '../runs/figures.ts'
-import { edit, undoLast, useProject } from '../store/project-store.ts'
+import { undoLast, useHistory } from '../store/history.ts'
+import { edit } from '../store/project-store.ts'
 import type { Findings } from './use-findings.ts'
 
 interface FindingCardsProps {
@@ -19,7 +20,7 @@ interface FindingCardsProps {
 
 /** What could be better, each with evidence from this run and proof by simulating it with the change. */
 export function FindingCards({ findings, world, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
-  const { canUndo } = useProject()!
+  const canUndo = useHistory().undo !== null
   if (findings === null) return null
   switch (findings.is) {
     case 'looking':
@@ -118,7 +119,7 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
                     variant="outline-primary"
                     disabled={!canUndo}
                     onClick={() => {
-                      undoLast()
+                      void undoLast()
                       onTry(null)
                     }}
                   >

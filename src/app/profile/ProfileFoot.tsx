@@ -1,9 +1,10 @@
-import { lazy, Suspense, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import type { LensName } from '../../workers/messages.ts'
 import { Split } from '../controls/Split.tsx'
 import type { MapRange } from '../map/map-view.ts'
 import { RunList } from '../runs/RunList.tsx'
 import { simulate } from '../shell/device-store.ts'
+import { LazyPart } from '../shell/LazyPart.tsx'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { createStore } from '../store/external-store.ts'
 import { Checks } from './Checks.tsx'
@@ -15,10 +16,8 @@ import { StoryCard } from './StoryCard.tsx'
 import type { Findings } from './use-findings.ts'
 import { WayCard, type Way } from './WayCard.tsx'
 
-const LensView = lazy(() => import('./lenses/LensView.tsx'))
-
 export type FootLens = 'findings' | 'ledger' | 'events' | 'notes' | 'checks' | LensName
-const lenses: readonly FootLens[] = [
+export const lenses: readonly FootLens[] = [
   'findings',
   'ledger',
   'frames',
@@ -135,9 +134,12 @@ export function ProfileFoot({
         return <Checks checks={run.checks} onMoment={onMoment} />
       default:
         return (
-          <Suspense fallback={<p className="tt-card">Reading the run…</p>}>
-            <LensView run={run} kept={kept} which={lens} range={range} onRequest={pick} onMoment={onMoment} />
-          </Suspense>
+          <LazyPart
+            name="Views of a run"
+            load={() => import('./lenses/LensView.tsx')}
+            given={{ run, kept, which: lens, range, onRequest: pick, onMoment }}
+            meanwhile={<p className="tt-card">Reading the run…</p>}
+          />
         )
     }
   }

@@ -1,25 +1,26 @@
-import { useEffect, useMemo, useState } from 'react'
-import Button from 'react-bootstrap/Button'
-import { useNavigate, useParams } from 'react-router'
+import { useMemo, useState } from 'react'
+import Alert from 'react-bootstrap/Alert'
+import { useParams } from 'react-router'
 import { parseProject } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
 import { mapClasses } from '../../core/profile/map-data.ts'
 import { ledgerClasses, type RequestClass } from '../../core/profile/ledger.ts'
 import { Legend } from '../map/Legend.tsx'
-import type { MapRange } from '../map/map-view.ts'
 import { zonesOf } from '../map/map-zones.ts'
-import type { Projection } from '../map/projection.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { useFollowing } from '../simulate/follow-hand.ts'
-import { simulate, useDevice } from '../shell/device-store.ts'
+import { useDevice } from '../shell/device-store.ts'
 import { playAt, usePlayed } from '../playback/playback-store.ts'
 import { PlayerBar } from '../playback/PlayerBar.tsx'
 import { set, useProject } from '../store/project-store.ts'
-import { baselineOf, showRun, useRuns } from '../store/run-store.ts'
+import { useGo } from '../shell/address.ts'
+import { baselineOf, useRuns } from '../store/run-store.ts'
 import { FigureRow } from './FigureRow.tsx'
 import { LedgerBar } from './LedgerBar.tsx'
 import { MapTools } from './MapTools.tsx'
-import { ProfileFoot, type FootLens } from './ProfileFoot.tsx'
+import { MissingRun, NoRun } from './NoRun.tsx'
+import { ProfileFoot } from './ProfileFoot.tsx'
+import { requestIn, useAddressedRun, useProfileView } from './profile-address.ts'
 import { useFindings } from './use-findings.ts'
 
 /** As far as the edge of what comes up is dragged. */
@@ -30,16 +31,11 @@ export default function ProfileStep() {
   const { project } = useProject()!
   const { ahead } = project.loading
   const runs = useRuns()
-  const { run: runId, request } = useParams()
-  const navigate = useNavigate()
+  const addressed = useAddressedRun()
+  const view = useProfileView()
+  const { request } = useParams()
+  const go = useGo()
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
-  const wanted = runId === undefined ? null : Number(runId)
-  const known = wanted !== null && runs.list.some((each) => each.id === wanted)
-  useEffect(() => {
-    if (known && wanted !== runs.shown) showRun(wanted)
-    // Only a new address picks a run; the list going on does not.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [wanted, known])
   const run = runs.list.find((each) => each.id === runs.shown)
   const kept = runs.shown === null ? undefined : runs.opened.get(runs.shown)
   const base = baselineOf(runs)
@@ -47,14 +43,12 @@ export default function ProfileStep() {
   const played = usePlayed()
   const findings = useFindings(run, kept)
   const [drawn, setDrawn] = useState<string | null>(null)
-  const [lens, setLens] = useState<FootLens>('findings')
-  const [projection, setProjection] = useState<Projection>('rows')
+  const { lens, setLens, projection, setProjection } = view
   const [slot, setSlot] = useState(-1)
   /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
   const [pulled, setPulled] = useState<number | null>(null)
   const following = useFollowing()
   const { screen } = useDevice()
-  const [range, setRange] = useState<{ run: number; range: MapRange } | null>(null)
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {
@@ -80,26 +74,17 @@ export default function ProfileStep() {
   }, [run])
   const slots = useMemo(() => (run && drove ? slotNames(drove, run.screen) : []), [run, drove])
   const zones = useMemo(() => (kept && drove ? zonesOf(drove.loading, kept.map) : null), [kept, drove])
-  if (!run || !kept)
-    return (
-      <div className="tt-step">
-        <h1>Profile</h1>
-        <p className="tt-lead">What happened in a run, and why.</p>
-        <p className="tt-card">
-          {runs.list.length > 0
-            ? 'Opening the run…'
-            : 'There is no run yet. It will stand here as a scroll map with its figures. '}
-          {runs.list.length === 0 && <Button onClick={() => void simulate()}>Simulate the script</Button>}
-        </p>
-      </div>
-    )
+  if (addressed.missing !== null) return <MissingRun {...addressed.missing} />
+  if (!run || !kept) return <NoRun opening={runs.list.length > 0 || !runs.read} />
   const gap = run.metrics['ledger.gapShare'] ?? null
   const [near, nearBytes] = [run.metrics['fidelity.requests'] ?? null, run.metrics['fidelity.bytes'] ?? null]
   const fidelity =
     near === null || nearBytes === null
       ? ''
       : `, its simulation has ${near.toFixed(2)} × the requests and ${nearBytes.toFixed(2)} × the bytes`
-  const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${gap === null ? '' : `, origin’s ledger within ${(100 * gap).toFixed(1)} %`}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
+  const within = gap === null ? 'not observed' : `within ${(100 * gap).toFixed(1)} %`
+  const ledger = run.world === 'live' ? `, origin’s ledger ${within}` : ''
+  const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${ledger}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
   // The edge stands where the settings have it now; the tint is what the run was driven with.
   const rowsAhead = Math.ceil(
     ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp,
@@ -112,10 +97,12 @@ export default function ProfileStep() {
       set('/loading/ahead', { ...ahead, by: 'rows', amount: rows })
     },
   }
-  const part = range?.run === run.id ? range.range : null
-  const select = (next: MapRange | null) => setRange(next && { run: run.id, range: next })
+  const part = view.range
+  const select = view.setRange
   const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
-  const selected = request === undefined ? -1 : Number(request)
+  const selected = request === undefined ? -1 : requestIn(kept.map, request)
+  const unknown = request !== undefined && selected < 0
+  const toRequest = (id: number) => go(`/profile/${run.id}${id < 0 ? '' : `/${id}`}${view.search}`, { replace: true })
   const toggle = (name: RequestClass) =>
     setHidden((before) => {
       const next = new Set(before)
@@ -134,6 +121,11 @@ export default function ProfileStep() {
         </span>
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
       </div>
+      {unknown && (
+        <Alert variant="warning" className="tt-notice" dismissible onClose={() => toRequest(-1)}>
+          There is no request “{request}” in run {run.number}; this is the whole run.
+        </Alert>
+      )}
       <FigureRow metrics={run.metrics} base={base?.metrics ?? null} />
       <LedgerBar metrics={run.metrics} classes={ledgerClasses} onPick={only} />
       <div className="tt-source-line tt-map-line">
@@ -185,11 +177,7 @@ export default function ProfileStep() {
           zones={zones}
           edge={comparable ? edge : null}
           // Stories are told of the present run: what is drawn over it has none.
-          onSelect={(id) =>
-            would
-              ? undefined
-              : void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })
-          }
+          onSelect={(id) => (would ? undefined : toRequest(id))}
         />
       </div>
       <ProfileFoot
@@ -202,7 +190,7 @@ export default function ProfileStep() {
         range={part}
         shownFinding={drawn}
         onShowFinding={setDrawn}
-        onRequest={(id) => void navigate(id < 0 ? `/profile/${run.id}` : `/profile/${run.id}/${id}`, { replace: true })}
+        onRequest={toRequest}
         onMoment={toMoment}
       />
     </div>

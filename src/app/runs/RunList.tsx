@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
-import Button from 'react-bootstrap/Button'
-import { useNavigate } from 'react-router'
+import { useGo } from '../shell/address.ts'
+import type { StoredRun } from '../store/database.ts'
 import { deleteRun, pinBaseline, renameRun, useRuns } from '../store/run-store.ts'
 import { headline, numberOf } from './figures.ts'
 import { TinyMap } from './TinyMap.tsx'
@@ -26,7 +26,13 @@ function clock(when: number): string {
 /** All runs of the project with their figures side by side, the newest on top. */
 export function RunList() {
   const { list, shown } = useRuns()
-  const navigate = useNavigate()
+  const go = useGo()
+  const remove = async (run: StoredRun) => {
+    const next = list.findLast((each) => each.id !== run.id)
+    await deleteRun(run)
+    // The run that was shown is gone: the latest of the others takes its place.
+    if (run.id === shown) go(next ? `/profile/${next.id}` : '/profile', { replace: true })
+  }
   const [naming, setNaming] = useState<number | null>(null)
   const [used, setUsed] = useState<number | null>(null)
   useEffect(() => {
@@ -36,24 +42,8 @@ export function RunList() {
       () => setUsed(null),
     )
   }, [list.length])
-  const [undo, setUndo] = useState<{ number: number; bringBack: () => Promise<void> } | null>(null)
   return (
     <section className="tt-card tt-runs" aria-label="Runs" tabIndex={0}>
-      {undo && (
-        <p role="status">
-          Run {undo.number} was deleted.{' '}
-          <Button
-            size="sm"
-            variant="link"
-            onClick={() => {
-              void undo.bringBack()
-              setUndo(null)
-            }}
-          >
-            Undo
-          </Button>
-        </p>
-      )}
       <table>
         <thead>
           <tr>
@@ -104,7 +94,7 @@ export function RunList() {
                     type="button"
                     className="tt-link"
                     title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`}
-                    onClick={() => void navigate(`/profile/${run.id}`)}
+                    onClick={() => go(`/profile/${run.id}`)}
                     onDoubleClick={() => setNaming(run.id)}
                   >
                     {run.number} {run.name || run.world}
@@ -147,7 +137,7 @@ export function RunList() {
                   className="tt-link"
                   aria-label={`Delete run ${run.number}`}
                   title="Delete this run"
-                  onClick={() => void deleteRun(run).then((bringBack) => setUndo({ number: run.number, bringBack }))}
+                  onClick={() => void remove(run)}
                 >
                   ✕
                 </button>

@@ -1,5 +1,7 @@
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
+import { dequal } from 'dequal'
+import { useEffect, useMemo, useRef, useState, type ComponentType } from 'react'
 import Button from 'react-bootstrap/Button'
+import type { Project } from '../../core/project/types.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { usePlayed } from '../playback/playback-store.ts'
 import { currentProject, set, useProject } from '../store/project-store.ts'
@@ -17,12 +19,8 @@ import {
   useDevice,
 } from './device-store.ts'
 import { DeviceReadout } from './DeviceReadout.tsx'
+import { LazyPart } from './LazyPart.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
-
-const DeviceOverlay = lazy(() => import('../playback/DeviceOverlay.tsx'))
-const DeviceChip = lazy(() => import('./DeviceChip.tsx'))
-const VariantChip = lazy(() => import('./VariantChip.tsx'))
-const ScreenChip = lazy(() => import('./ScreenChip.tsx'))
 
 /** A changed setting reaches the live list when the hand has been still for so long, ms. */
 const settleMs = 220
@@ -38,11 +36,7 @@ export function DevicePanel() {
   const playing = usePlayed() !== null
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
-  const shown = state?.project
-  const listInput = useMemo(
-    () => JSON.stringify(shown && { ...shown, name: '', scripts: [], script: null, variants: [], budgets: [] }),
-    [shown],
-  )
+  const listInput = useListInput(state?.project)
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
@@ -70,15 +64,14 @@ export function DevicePanel() {
   return (
     <section className="tt-device-panel" aria-label="Device">
       <div className="tt-chips">
-        <Suspense fallback={<span className="tt-chip">{screen.name || screen.id}</span>}>
-          <ScreenChip name={screen.name || screen.id} />
-        </Suspense>
-        <Suspense fallback={null}>
-          <VariantChip />
-        </Suspense>
-        <Suspense fallback={<span className="tt-chip">{project.device.refreshHz} Hz</span>}>
-          <DeviceChip />
-        </Suspense>
+        <Chip
+          name="Screens"
+          load={() => import('./ScreenChip.tsx')}
+          given={{ name: screen.name || screen.id }}
+          text={screen.name || screen.id}
+        />
+        <Chip name="Variants" load={() => import('./VariantChip.tsx')} text="" />
+        <Chip name="Device settings" load={() => import('./DeviceChip.tsx')} text={`${project.device.refreshHz} Hz`} />
         <span
           className="tt-chip"
           title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}
@@ -126,7 +119,14 @@ export function DevicePanel() {
               withHand((hand) => hand.nudge(dp))
             }}
           />
-          <Suspense fallback={null}>{playing && <DeviceOverlay scale={scale} />}</Suspense>
+          {playing && (
+            <LazyPart
+              name="Playback"
+              load={() => import('../playback/DeviceOverlay.tsx')}
+              given={{ scale }}
+              meanwhile={null}
+            />
+          )}
           <FeedSign />
           <DeviceReadout on={readout} />
         </div>
@@ -175,6 +175,34 @@ export function DevicePanel() {
       </div>
     </section>
   )
+}
+
+/** A chip that is loaded when the rest is there; until then, and without it, its text. */
+function Chip<P extends object>({
+  name,
+  load,
+  given,
+  text,
+}: {
+  name: string
+  load: () => Promise<{ default: ComponentType<P> }>
+  given?: P
+  text: string
+}) {
+  const plain = text === '' ? null : <span className="tt-chip">{text}</span>
+  return <LazyPart name={name} load={load} {...(given && { given })} meanwhile={plain} without={plain} />
+}
+
+/** What the list is made of: the same object until something of it changes. */
+function useListInput(project: Project | undefined): object | undefined {
+  const now = useMemo(
+    () => project && { ...project, name: '', scripts: [], script: null, variants: [], budgets: [] },
+    [project],
+  )
+  const [kept, setKept] = useState(now)
+  if (kept === now || dequal(kept, now)) return kept
+  setKept(now)
+  return now
 }
 
 const paces = [

@@ -1,23 +1,40 @@
 import { useLiveQuery } from 'dexie-react-hooks'
-import { useRef } from 'react'
+import { useRef, useState } from 'react'
 import Dropdown from 'react-bootstrap/Dropdown'
-import demo from '../../../demo/saltmarsh.tiletug.json'
 import { database } from '../store/database.ts'
-import { addProject, fileOf, openStored, openText, undoLast, useProject } from '../store/project-store.ts'
-import { saveFile } from '../store/save-file.ts'
+import { redoLast, undoLast, useHistory } from '../store/history.ts'
+import { addDemo, addEmpty } from '../store/projects.ts'
+import { fileOf, tell, useProject } from '../store/project-store.ts'
+import { saveBlob, saveFile } from '../store/save-file.ts'
+import { useGo, useOpenProject } from './address.ts'
+import { openAnyFile } from './dropped-files.ts'
+import { LazyPart } from './LazyPart.tsx'
+
+/** So many projects stand in the menu itself. */
+const inMenu = 8
 
 /** The project's name, and what can be done with projects. */
 export default function ProjectMenu() {
   const state = useProject()
+  const { undo, redo } = useHistory()
   const picker = useRef<HTMLInputElement>(null)
-  const others = useLiveQuery(() => database.projects.orderBy('changed').reverse().limit(12).toArray(), []) ?? []
+  const [all, setAll] = useState(false)
+  const go = useGo()
+  const openProject = useOpenProject()
+  const others = useLiveQuery(
+    () =>
+      database.projects
+        .orderBy('changed')
+        .reverse()
+        .limit(inMenu)
+        .toArray()
+        // Storage has failed: the menu does without the list.
+        .catch(() => []),
+    [],
+  )
   if (!state) return null
-  const fileName = `${
-    state.project.name
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-|-$/g, '') || 'project'
-  }.tiletug.json`
+  const slug = state.project.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')
+  const fileName = `${slug.replace(/^-|-$/g, '') || 'project'}.tiletug.json`
   return (
     <>
       <Dropdown>
@@ -29,35 +46,56 @@ export default function ProjectMenu() {
           <Dropdown.Item onClick={() => saveFile(fileName, 'application/json', fileOf(state))}>
             Save as a file
           </Dropdown.Item>
-          <Dropdown.Item onClick={() => void addProject(demo, null)}>New from the demo</Dropdown.Item>
-          <Dropdown.Item onClick={undoLast} disabled={!state.canUndo}>
-            Undo the last change
+          <Dropdown.Item onClick={() => void saveEverything()}>Export everything…</Dropdown.Item>
+          <Dropdown.Divider />
+          <Dropdown.Item onClick={() => void addEmpty()}>New empty project</Dropdown.Item>
+          <Dropdown.Item onClick={() => void addDemo()}>New from the demo</Dropdown.Item>
+          <Dropdown.Divider />
+          <Dropdown.Item onClick={() => void undoLast()} disabled={undo === null}>
+            Undo{undo === null ? '' : `: ${undo}`}
+          </Dropdown.Item>
+          <Dropdown.Item onClick={() => void redoLast()} disabled={redo === null}>
+            Redo{redo === null ? '' : `: ${redo}`}
           </Dropdown.Item>
           <Dropdown.Divider />
           <Dropdown.Header>In this browser</Dropdown.Header>
-          {others.map((project) => (
-            <Dropdown.Item
-              key={project.id}
-              active={project.id === state.id}
-              onClick={() => void openStored(project.id)}
-            >
+          {others?.map((project) => (
+            <Dropdown.Item key={project.id} active={project.id === state.id} onClick={() => openProject(project.id)}>
               {project.name} <small>{new Date(project.changed).toLocaleString()}</small>
             </Dropdown.Item>
           ))}
+          <Dropdown.Item onClick={() => setAll(true)}>All projects…</Dropdown.Item>
         </Dropdown.Menu>
       </Dropdown>
+      {all && <AllProjects onClose={() => setAll(false)} />}
       <input
         ref={picker}
         type="file"
-        accept=".json,application/json"
+        accept=".json,.zip,application/json,application/zip"
         hidden
         aria-label="Project file"
         onChange={(event) => {
           const file = event.target.files?.[0]
           event.target.value = ''
-          if (file) void file.text().then((text) => openText(file.name, text))
+          if (file) void openAnyFile(file, go, 'project')
         }}
       />
     </>
   )
+}
+
+function AllProjects({ onClose }: { onClose: () => void }) {
+  return (
+    <LazyPart name="All projects" load={() => import('./ProjectsDialog.tsx')} given={{ onClose }} meanwhile={null} />
+  )
+}
+
+/** Everything that this browser keeps, as one file for another browser or another address of the app. */
+async function saveEverything(): Promise<void> {
+  try {
+    const { exportEverything } = await import('../store/everything.ts')
+    saveBlob('tile-tug-everything.zip', await exportEverything())
+  } catch (error) {
+    tell(`Everything could not be exported: ${error instanceof Error ? error.message : String(error)}`)
+  }
 }

@@ -1,69 +1,111 @@
+import { useState } from 'react'
+import Button from 'react-bootstrap/Button'
 import Dropdown from 'react-bootstrap/Dropdown'
+import Form from 'react-bootstrap/Form'
+import Modal from 'react-bootstrap/Modal'
 import useSWR from 'swr'
+import { ownServer } from '../../live/own-server.ts'
 import { edit, useProject } from '../store/project-store.ts'
-import { showScreen } from './device-store.ts'
+import { showScreen, useDevice } from './device-store.ts'
+import { addFolder, addScreen, duplicateScreen, removeScreen, renameScreen } from './screen-edits.ts'
 
-const fetchJson = async (url: string) => (await (await fetch(url)).json()) as { pictures: number | null }
+const askFolder = (url: string) => ownServer.get(url).json<{ pictures: number | null }>()
 
-/** The screen that the device shows, and the others that it can. */
+/** The screen that the device shows, the others that it can, and what can be done with them. */
 export default function ScreenChip({ name }: { name: string }) {
   const { project } = useProject()!
-  const { data } = useSWR('/api/origin/folder', fetchJson)
+  const device = useDevice()
+  const { data } = useSWR('/api/origin/folder', askFolder)
+  const [naming, setNaming] = useState(false)
   const pictures = data?.pictures ?? null
+  const at = Math.min(device.screen, project.screens.length - 1)
   const hasFolder = project.screens.some(
     (screen) => screen.feed.source.type === 'origin' && screen.feed.source.feed === 'folder',
   )
   return (
-    <Dropdown>
-      <Dropdown.Toggle className="tt-chip" id="screens">
-        {name}
-      </Dropdown.Toggle>
-      <Dropdown.Menu>
-        {project.screens.map((screen, index) => (
-          <Dropdown.Item key={screen.id} onClick={() => showScreen(index)}>
-            {screen.name || screen.id}
-          </Dropdown.Item>
-        ))}
-        {pictures !== null && !hasFolder && (
-          <>
-            <Dropdown.Divider />
+    <>
+      <Dropdown>
+        <Dropdown.Toggle className="tt-chip" id="screens">
+          {name}
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          {project.screens.map((screen, index) => (
+            <Dropdown.Item key={screen.id} active={index === at} onClick={() => showScreen(index)}>
+              {screen.name || screen.id}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
+          <Dropdown.Item onClick={() => showScreen(addScreen(project))}>Add a screen</Dropdown.Item>
+          {pictures !== null && !hasFolder && (
             <Dropdown.Item
               onClick={() => {
-                edit('folder', addFolder)
+                edit('add your folder', addFolder)
                 showScreen(project.screens.length)
               }}
             >
               Add your folder ({pictures} pictures)
             </Dropdown.Item>
-          </>
-        )}
-      </Dropdown.Menu>
-    </Dropdown>
+          )}
+          <Dropdown.Divider />
+          <Dropdown.Header>This screen</Dropdown.Header>
+          <Dropdown.Item onClick={() => setNaming(true)}>Rename “{name}”…</Dropdown.Item>
+          <Dropdown.Item onClick={() => showScreen(duplicateScreen(project, at))}>Duplicate “{name}”</Dropdown.Item>
+          <Dropdown.Item
+            disabled={project.screens.length === 1}
+            onClick={() => {
+              removeScreen(project, at)
+              showScreen(Math.max(0, at - 1))
+            }}
+          >
+            Remove “{name}”
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
+      {naming && <NameScreen name={name} onName={(next) => renameScreen(at, next)} onClose={() => setNaming(false)} />}
+    </>
   )
 }
 
-const addFolder = [
-  {
-    op: 'add' as const,
-    path: '/screens/-',
-    value: {
-      id: 'folder',
-      name: 'Your folder',
-      feed: { source: { type: 'origin', feed: 'folder' }, key: '/id' },
-      layout: { columns: 2, gapDp: 6, paddingDp: 8 },
-      cells: [
-        {
-          arrangement: 'picture-only',
-          height: { type: 'content' },
-          slots: [
-            {
-              id: 'main',
-              address: { type: 'template', template: '{+photo}?width={widthPx}&height={heightPx}' },
-              size: { type: 'aspect', ratio: 1 },
-            },
-          ],
-        },
-      ],
-    },
-  },
-]
+interface NameScreenProps {
+  name: string
+  onName: (name: string) => void
+  onClose: () => void
+}
+
+function NameScreen({ name, onName, onClose }: NameScreenProps) {
+  const [text, setText] = useState(name)
+  return (
+    <Modal show onHide={onClose} aria-labelledby="screen-name-title">
+      <Form
+        onSubmit={(event) => {
+          event.preventDefault()
+          onName(text.trim())
+          onClose()
+        }}
+      >
+        <Modal.Header closeButton>
+          <Modal.Title id="screen-name-title" as="h2">
+            Name of the screen
+          </Modal.Title>
+        </Modal.Header>
+        <Modal.Body>
+          <Form.Control
+            autoFocus
+            aria-label="Screen name"
+            maxLength={200}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="outline-secondary" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button type="submit" disabled={text.trim() === ''}>
+            Rename
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  )
+}

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import { useNavigate } from 'react-router'
+import { dequal } from 'dequal'
+import { useGo } from './address.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { deltas, tell } from '../runs/figures.ts'
 import { useFollowing } from '../simulate/follow-hand.ts'
@@ -14,11 +15,10 @@ export function Strip() {
   const following = useFollowing()
   const { opened, shown, list } = useRuns()
   const state = useProject()
-  const navigate = useNavigate()
+  const go = useGo()
   const run = list.find((each) => each.id === shown)
   const kept = shown === null ? null : (opened.get(shown) ?? null)
-  const moved =
-    following !== null && (run === undefined || JSON.stringify(run.raw) !== JSON.stringify(state?.effective))
+  const moved = following !== null && (run === undefined || !dequal(run.raw, state?.effective))
   const map = moved ? following.map : (kept?.map ?? following?.map ?? null)
   const metrics = moved ? following.metrics : (run?.metrics ?? following?.metrics ?? null)
   return (
@@ -48,7 +48,7 @@ export function Strip() {
           </dl>
         )}
         {run && !moved && (
-          <Button size="sm" variant="outline-primary" onClick={() => void navigate(`/profile/${run.id}`)}>
+          <Button size="sm" variant="outline-primary" onClick={() => go(`/profile/${run.id}`)}>
             Open in Profile
           </Button>
         )}
@@ -60,7 +60,7 @@ export function Strip() {
           selected={selected}
           onSelect={(request) => {
             setSelected(request)
-            if (!moved && run && request >= 0) void navigate(`/profile/${run.id}/${request}`)
+            if (!moved && run && request >= 0) go(`/profile/${run.id}/${request}`)
           }}
         />
       )}

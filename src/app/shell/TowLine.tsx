@@ -1,39 +1,43 @@
-import { lazy, Suspense } from 'react'
+import { dequal } from 'dequal'
 import { NavLink, useLocation } from 'react-router'
 import { useFollowing } from '../simulate/follow-hand.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
+import { useStorage } from '../store/storage.ts'
+import { pathOf, withinProject } from './address.ts'
+import { LazyPart } from './LazyPart.tsx'
 import { steps } from './steps.ts'
-
-const ProjectMenu = lazy(() => import('./ProjectMenu.tsx'))
 
 const savedWords = { saved: 'Saved in this browser', saving: 'Saving…', failed: 'Not saved' } as const
 
 /** The line on top: whose project it is, the seven steps as floats on a line, whether it is saved. */
 export function TowLine() {
   const state = useProject()
-  const { pathname } = useLocation()
+  const place = withinProject(useLocation().pathname)
+  const { storage } = useStorage()
   const { list } = useRuns()
   const following = useFollowing()
-  const at = steps.findIndex((step) => pathname.startsWith(`/${step.path}`))
+  const at = steps.findIndex((step) => place.startsWith(`/${step.path}`))
   const lastRun = list.at(-1)
-  const changed =
-    lastRun !== undefined && state !== null && JSON.stringify(lastRun.raw) !== JSON.stringify(state.effective)
+  const changed = lastRun !== undefined && state !== null && !dequal(lastRun.raw, state.effective)
   return (
     <header className="tt-tow">
       <div className="tt-brand">
         <Tug />
         <strong>Tile Tug</strong>
-        <Suspense fallback={<span className="tt-project">{state?.project.name}</span>}>
-          <ProjectMenu />
-        </Suspense>
+        <LazyPart
+          name="Project menu"
+          load={() => import('./ProjectMenu.tsx')}
+          meanwhile={<span className="tt-project">{state?.project.name}</span>}
+          without={<span className="tt-project">{state?.project.name}</span>}
+        />
       </div>
       <nav aria-label="Steps">
         <ol className="tt-floats">
           {steps.map((step, index) => (
             <li key={step.path} className={index < at ? 'is-behind' : ''}>
               <NavLink
-                to={`/${step.path}`}
+                to={state ? pathOf(state.id, `/${step.path}`) : `/${step.path}`}
                 title={`${step.decides} Key ${index + 1}.`}
                 data-changed={changed && step.changes ? '' : undefined}
               >
@@ -46,7 +50,7 @@ export function TowLine() {
         </ol>
       </nav>
       <div className="tt-saved" aria-live="polite" data-following={following ? '' : undefined}>
-        {state && savedWords[state.saved]}
+        {state && (storage.is === 'session' ? 'Kept until this page is closed' : savedWords[state.saved])}
       </div>
     </header>
   )

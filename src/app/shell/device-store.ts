@@ -6,19 +6,21 @@ import { knownItems } from '../../core/run/feed-check.ts'
 import type { Standstill, Wanted } from '../../core/run/standstill.ts'
 import { visitOrder } from '../../core/run/visits.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
-import type { FeedState, LiveRun } from '../../live/live-run.ts'
+import type { FeedState, LiveOptions, LiveRun } from '../../live/live-run.ts'
+import type { LedgerResponse } from '../../live/origin-client.ts'
+import { ServerAway, serverReturns } from '../../live/own-server.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
-import type { Answer, FidelityOrder } from '../../workers/messages.ts'
+import type { Answer, FidelityOrder, RunResult } from '../../workers/messages.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
-import { database } from '../store/database.ts'
-import { keepRun } from '../store/run-store.ts'
+import { currentRuns, keepRun, logOf } from '../store/run-store.ts'
 import { leave, takeLeft } from './left-behind.ts'
+import { isMissingChunk } from './new-build.ts'
 
 export interface DeviceState {
   /** The screen of the project that the device shows. */
@@ -42,6 +44,9 @@ export interface DeviceState {
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice
 }
+
+/** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
+const cancelledLedgerMs = 400
 
 export type VisitChoice = Visit | 'all'
 const visitsOf = (choice: VisitChoice): Visit[] => (choice === 'all' ? [...visitOrder] : [choice])
@@ -69,6 +74,10 @@ let scale = 0.5
 let refreshHz: number | null = null
 let simulation: Job<Answer> | null = null
 let starts = 0
+/** Ends what a former start still waits for. */
+let starting = new AbortController()
+/** Drives that are being kept, or have been. */
+const finished = new WeakSet<LiveRun>()
 /** Visits that follow the drive by themselves. */
 let ahead: Visit[] = []
 /** px, bytes of pictures that live runs have seen, for simulations of hosts that the core does not know. */
@@ -154,12 +163,19 @@ export async function stepLive(wanted: Wanted | null): Promise<void> {
   if (store.get().mode === 'driving') live?.step(wanted, (stood) => update({ stood }))
 }
 
+/** Ends what is under way, at once, whatever the server does: a drive that has begun is kept as far as it came. */
 export function cancelWork(): void {
   simulation?.cancel()
   ahead = []
-  if (store.get().mode !== 'driving' || !live) return
-  live.cancel()
-  void finishDrive(live, live.log, currentProject())
+  const state = currentProject()
+  if (store.get().mode !== 'driving' || !state) return
+  if (live) {
+    live.cancel()
+    void finishDrive(live, live.log, state)
+    return
+  }
+  tell('The drive was cancelled before the server had answered: there is nothing to keep.')
+  void startHand(state, false)
 }
 
 /** Runs the same script in the virtual world, on the chosen visits unless others are named; each run is kept. */
@@ -210,6 +226,9 @@ const screenAt = (project: Project) => project.screens[Math.min(store.get().scre
 async function begin(state: ProjectState, script: string | null, startDp: number, visit: Visit): Promise<void> {
   if (!host) return
   const mine = ++starts
+  starting.abort()
+  starting = new AbortController()
+  const { signal } = starting
   stopLive()
   update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
   try {
@@ -225,7 +244,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     if (mine !== starts || !host) return
     const before = script === null ? null : await takeLeft(state.id, visit)
     if (mine !== starts || !host) return
-    const run = await Live.start({
+    const options: LiveOptions = {
       visit,
       left: before,
       whose: state.id,
@@ -244,8 +263,9 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       pace: () => store.get().pace,
       picked: pickedOf(state.id),
       trouble: (trouble) => update({ trouble }),
-      ended: (log) => void finishDrive(run, log, state),
-    })
+      ended: (log) => live && void finishDrive(live, log, state),
+    }
+    const run = await Live.start(options, signal)
     if (mine !== starts) {
       run.stop()
       return
@@ -254,50 +274,68 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     if (script === null) run.force(store.get().forced)
     update({ mode: script === null ? 'hand' : 'driving' })
   } catch (error) {
-    update({
-      mode: 'failed',
-      trouble: `The device could not start: ${messageOf(error)}${error instanceof TypeError ? '. Is the server still running?' : ''}`,
-    })
+    // Somebody has begun something else, or cancelled this.
+    if (mine !== starts || signal.aborted) return
+    update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
+    if (error instanceof ServerAway || isMissingChunk(error)) void beginWhenServerReturns(signal)
   }
 }
 
+/** The server was away when the device was to start: when it is back the list is the hand's again. */
+async function beginWhenServerReturns(signal: AbortSignal): Promise<void> {
+  await serverReturns(signal).catch(() => undefined)
+  const state = currentProject()
+  if (!signal.aborted && state) await startHand(state, true)
+}
+
 /** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
-async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState | null): Promise<void> {
-  if (live !== run || !state) return
+async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Promise<void> {
+  if (live !== run || finished.has(run)) return
+  finished.add(run)
   update({ mode: 'still', stood: null })
   for (const { address, bytes, sourceWidth, sourceHeight } of log.assets)
     if (bytes > 0 && sourceWidth > 0) seen.set(address, { bytes, width: sourceWidth, height: sourceHeight })
+  const wasCancelled = run.run.ended === 'cancelled'
   try {
+    // The run does not wait long for what only the server knows: without it, that is not observed.
+    const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
     const answer = await runWorker.ask({
       do: 'describe',
       log: encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state),
     }).result
-    const written = (await run.origin.ledger()).reduce((sum, response) => sum + response.bodyBytes, 0)
     if (answer.is !== 'runs') return
     const [result] = answer.runs
-    const logged = (result!.metrics['bytes.received'] ?? 0) + (result!.metrics['bytes.inFlight'] ?? 0)
-    const gap = written === 0 ? null : Math.abs(logged - written) / written
     const left = run.leaveBehind()
-    await leave(state.id, left)
+    await leave(state.id, left).catch((error: unknown) =>
+      tell(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
+    )
     const { visit, screen, script, seed } = log.head
     await keepRun(
       { project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective },
       { ...result!, kept: JSON.stringify(left.tiers) },
-      gap,
+      gapOf(result!, await written),
     )
   } catch (error) {
-    tell(`The run could not be kept: ${messageOf(error)}`)
+    tell(`The run could not be profiled: ${messageOf(error)}`)
   }
   const next = ahead.shift()
   if (next !== undefined && live === run) await begin(state, state.project.script ?? '', 0, next)
 }
 
+/** How far the client's bytes and those that the origin says it wrote are apart; null: not observed. */
+function gapOf({ metrics }: RunResult, responses: readonly LedgerResponse[] | null): number | null {
+  const written = responses?.reduce((sum, response) => sum + response.bodyBytes, 0) ?? 0
+  if (written === 0) return null
+  const logged = (metrics['bytes.received'] ?? 0) + (metrics['bytes.inFlight'] ?? 0)
+  return Math.abs(logged - written) / written
+}
+
 /** What a kept run left in the tiers; null: no run of this project was chosen. */
 async function stateLeftBy(project: string, run: number | null): Promise<string | null> {
   // Another project's run is none of this one's states.
-  if (run === null || (await database.runs.get(run))?.project !== project) return null
-  const kept = (await database.runLogs.get(run))?.kept
+  if (run === null || !currentRuns().list.some((each) => each.id === run && each.project === project)) return null
+  const kept = (await logOf(run))?.kept
   if (!kept) throw new Error('what that run left is not in this browser any more; choose another')
   return kept
 }

@@ -5,7 +5,7 @@ import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { createStore } from '../store/external-store.ts'
 import type { Item } from '../../core/project/types.ts'
 import { itemsOf } from '../store/feed-store.ts'
-import type { ProjectState } from '../store/project-store.ts'
+import { tell, type ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker } from './worker-client.ts'
 import type { Answer } from '../../workers/messages.ts'
 
@@ -92,7 +92,8 @@ async function simulate({ state: { id, project }, screen }: Wish): Promise<Extra
     const answer = await job.result
     return answer.is === 'followed' ? answer : null
   } catch (error) {
-    if (error instanceof Cancelled) return null
-    throw error
+    if (!(error instanceof Cancelled))
+      tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
+    return null
   }
 }

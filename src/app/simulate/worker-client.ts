@@ -1,3 +1,4 @@
+import { ListSender } from '../../workers/shared-lists.ts'
 import type { Answer, FromWorker, SimulateJob, ToWorker } from '../../workers/messages.ts'
 
 export interface Job<T> {
@@ -21,6 +22,7 @@ interface Waiting {
 /** One simulation worker and the jobs it has; made anew when it had to be ended. */
 class WorkerClient {
   private worker: Worker | null = null
+  private lists = new ListSender()
   private readonly jobs = new Map<number, Waiting>()
   private last = 0
 
@@ -50,13 +52,21 @@ class WorkerClient {
 
   private send(message: ToWorker): void {
     this.worker ??= this.start()
-    this.worker.postMessage(message)
+    if (message.type !== 'start') {
+      this.worker.postMessage(message)
+      return
+    }
+    const { job, lists } = this.lists.detach(message.job)
+    for (const list of lists) this.worker.postMessage(list)
+    this.worker.postMessage({ ...message, job } satisfies ToWorker)
   }
 
   private start(): Worker {
+    this.lists = new ListSender()
     const worker = new Worker(new URL('../../workers/simulate-worker.ts', import.meta.url), { type: 'module' })
     worker.onmessage = (event: MessageEvent<FromWorker>) => this.hear(event.data)
-    worker.onerror = (event) => this.end(new Error(event.message || 'the simulation worker failed to load'))
+    worker.onerror = (event) =>
+      this.end(new Error(event.message || 'a part of the app could not be loaded; is the server running?'))
     return worker
   }
 

@@ -1,4 +1,4 @@
-import Dexie, { type Table } from 'dexie'
+import Dexie, { type DexieOptions, type Table } from 'dexie'
 import type { EncodedLog } from '../../core/log/log-encoding.ts'
 import type { Check } from '../../core/profile/checks.ts'
 import type { MapData } from '../../core/profile/map-data.ts'
@@ -11,8 +11,11 @@ export interface StoredProject {
   /** Counted up at each save: a tab that saves an older one is told. */
   rev: number
   name: string
+  /** Long lists of items are kept apart (shared-items.ts). */
   raw: Raw
   changed: number
+  /** The project that this one is a copy of, because another tab had changed it. */
+  copyOf?: string
 }
 
 /** The gesture, and where requests ended: shares of the width and height, 0–1; `kind` as in the map. */
@@ -36,7 +39,7 @@ export interface StoredRun {
   checks: Check[]
   /** Settings that differ from the run before, as "what: from → to". */
   changed: string[]
-  /** The settings that it ran with. */
+  /** The settings that it ran with; long lists of items are kept apart (shared-items.ts). */
   raw: Raw
   baseline: boolean
   /** Its map as small as a word, made when it was kept. */
@@ -45,6 +48,14 @@ export interface StoredRun {
   name?: string
   /** What was noted later, by its moment. */
   notes?: { ms: number; text: string }[]
+  /** About how many bytes it takes in storage, its log and map included. */
+  bytes?: number
+}
+
+/** A long list of items, which a project, its copies and their runs have in common. */
+export interface SharedItems {
+  id: string
+  items: readonly Item[]
 }
 
 /** The items of a feed that a project names but does not hold. */
@@ -78,7 +89,8 @@ export interface StoredLog {
   kept?: string | null
 }
 
-class Database extends Dexie {
+/** Counted up with each change of the tables; every earlier version is opened in a test. */
+export class Database extends Dexie {
   projects!: Table<StoredProject, string>
   runs!: Table<StoredRun, number, Omit<StoredRun, 'id'>>
   runLogs!: Table<StoredLog, number>
@@ -87,15 +99,21 @@ class Database extends Dexie {
   presets!: Table<OwnPreset, string>
   secrets!: Table<{ name: string; value: string }, string>
   memory!: Table<{ name: string; value: unknown }, string>
+  shared!: Table<SharedItems, string>
 
-  constructor() {
-    super('tile-tug')
+  constructor(options: DexieOptions = {}) {
+    super('tile-tug', options)
     this.version(1).stores({ projects: 'id, changed', runs: '++id, project', runLogs: 'run', memory: 'name' })
     this.version(2).stores({ feeds: 'id, project', secrets: 'name' })
     this.version(3).stores({ pictures: 'id, project' })
     this.version(4).stores({ presets: 'id, of' })
+    this.version(5).stores({ shared: 'id' })
   }
 }
 
-/** Everything that the app keeps in this browser. */
-export const database = new Database()
+/** Everything that the app keeps in this browser; storage.ts may put one in its place that lasts as long as the page. */
+export let database = new Database()
+
+export function replaceDatabase(next: Database): void {
+  database = next
+}

@@ -2,6 +2,7 @@ import type { Item, Screen } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
 import { OriginClient } from '../../live/origin-client.ts'
 import { database } from './database.ts'
+import { keep } from './storage.ts'
 
 /** Items that were loaded lately, by feed; opened feeds replace them. */
 const loaded = new Map<string, Promise<readonly Item[]>>()
@@ -43,8 +44,10 @@ export function itemsOf(project: string, screen: Screen): Promise<readonly Item[
 /** Keeps the items of a feed that was opened from a file or an address. */
 export async function keepItems(project: string, name: string, items: readonly Item[]): Promise<void> {
   const id = `${project} ${name}`
-  await database.feeds.put({ id, project, name, items })
   loaded.set(id, Promise.resolve(items))
+  await keep(`feed ${id}`, `the items of ${name}`, async () => {
+    await database.feeds.put({ id, project, name, items })
+  })
 }
 
 async function load(id: string, screen: Screen): Promise<readonly Item[]> {

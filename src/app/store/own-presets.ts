@@ -1,5 +1,6 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { database, type OwnPreset } from './database.ts'
+import { keep } from './storage.ts'
 
 /** The presets of one's own, by name; undefined while they are read. */
 export function useOwnPresets(of: OwnPreset['of']): OwnPreset[] | undefined {
@@ -8,7 +9,9 @@ export function useOwnPresets(of: OwnPreset['of']): OwnPreset[] | undefined {
 
 /** Keeps values under a name; the same name takes the place of the former. */
 export async function keepPreset(of: OwnPreset['of'], name: string, values: Record<string, unknown>): Promise<void> {
-  await database.presets.put({ id: `${of} ${name}`, of, name, values })
+  await keep(`preset ${of} ${name}`, `the preset “${name}”`, async () => {
+    await database.presets.put({ id: `${of} ${name}`, of, name, values })
+  })
 }
 
 export async function dropPreset(preset: OwnPreset): Promise<void> {

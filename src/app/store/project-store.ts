@@ -2,9 +2,14 @@ import jsonPatch, { type Operation } from 'fast-json-patch'
 import { parseProject, parseProjectText, type Parsed, type Raw } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
 import { effectiveProject } from '../../core/project/conditions.ts'
-import { applyPatch } from '../../core/project/variants.ts'
+import { applyPatch } from '../../core/project/patch.ts'
 import { database, type StoredProject } from './database.ts'
 import { createStore } from './external-store.ts'
+import { did, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
+import { keepItems, packItems, unpackItems } from './shared-items.ts'
+import { noteUnsaved, takeUnsaved } from './unsaved.ts'
+import { forgetWaiting, keep, savesBeforeClosing } from './storage.ts'
+import { copyRuns } from './stored-runs.ts'
 
 export type Saved = 'saved' | 'saving' | 'failed'
 
@@ -22,45 +27,80 @@ export interface ProjectState {
   saved: Saved
   /** What went wrong, or what should be known; told until it is put away. */
   notice: string | null
-  canUndo: boolean
+  /** The project that this one is a copy of, because another tab had changed it. */
+  copyOf: string | null
 }
 
 const { compare } = jsonPatch
+/** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
 const saveAfterMs = 300
-const undoDepth = 100
+const saveEveryMs = 800
 /** Edits of the same name within this time are one step of undo: a drag is one change. */
 const mergeMs = 800
 
 const store = createStore<ProjectState | null>(null)
-let rev = 0
+/** The file of an open project as it is to be kept, and the revision of it that storage has. */
+interface Kept {
+  id: string
+  rev: number
+  name: string
+  raw: Raw
+  copyOf: string | null
+}
+
+let open: Kept | null = null
+/** Projects that were left before there was room for what was changed in them. */
+const unkept = new Map<string, Kept>()
 let timer: ReturnType<typeof setTimeout> | undefined
-let undo: { raw: Raw; name: string; at: number }[] = []
+let unsavedSince: number | null = null
 let releaseLock: (() => void) | null = null
 
 export const useProject = store.use
 export const currentProject = store.get
 
-/** Opens what was open last, or the demo. */
-export async function openLast(demo: Raw): Promise<void> {
-  const last = await database.memory.get('open')
-  const stored = typeof last?.value === 'string' ? await database.projects.get(last.value) : undefined
-  const parsed = stored && parseProject(stored.raw)
-  if (stored && parsed?.ok) await adopt(stored, parsed)
-  else
-    await addProject(
-      demo,
-      stored && !parsed?.ok ? `"${stored.name}" could not be read; the demo was opened instead.` : null,
-    )
+/** A change of the open file, as a step that can be taken back. */
+interface Edit extends Step {
+  project: string
+  before: Raw
+  after: Raw
+  at: number
 }
 
-/** Opens a stored project by its id. */
-export async function openStored(id: string): Promise<void> {
+/** The project that was open last in this browser; null: none, or it is gone. */
+async function lastOpened(): Promise<string | null> {
+  const last = await database.memory.get('open')
+  if (typeof last?.value !== 'string') return null
+  return (await database.projects.get(last.value)) ? last.value : null
+}
+
+/** Opens what was open last, or the demo. */
+export async function openLast(demo: Raw): Promise<void> {
+  const last = await lastOpened()
+  const why = last === null ? null : await openStored(last)
+  if (last === null || why !== null) await addProject(demo, why && `${why} The demo was opened instead.`)
+}
+
+/** Opens a stored project by its id; null when it is open, else why it cannot be. */
+export async function openStored(id: string): Promise<string | null> {
+  if (store.get()?.id === id) return null
   await flush()
+  const kept = unkept.get(id) ?? (await keptOf(id))
+  if (!kept) return 'That project is not in this browser any more.'
+  const parsed = parseProject(kept.raw)
+  if (!parsed.ok) return `“${kept.name}” cannot be opened: ${parsed.message}.`
+  await adopt(kept, parsed)
+  if (unkept.has(id)) await save()
+  return null
+}
+
+async function keptOf(id: string): Promise<Kept | null> {
   const stored = await database.projects.get(id)
-  const parsed = stored && parseProject(stored.raw)
-  if (!stored) tell('That project is not in this browser any more.')
-  else if (!parsed?.ok) tell(`"${stored.name}" cannot be opened: ${parsed?.message}`)
-  else await adopt(stored, parsed)
+  if (!stored) return null
+  const noted = takeUnsaved(id, stored.rev)
+  const raw = await unpackItems(noted ?? stored.raw)
+  const kept = { id, rev: stored.rev, name: String(raw.name), raw, copyOf: stored.copyOf ?? null }
+  if (noted) unkept.set(id, kept)
+  return kept
 }
 
 /** Parses the text of a project file and opens it; a damaged one leaves the open project as it is. */
@@ -70,23 +110,29 @@ export async function openText(name: string, text: string): Promise<void> {
     tell(`${name} was not opened. ${parsed.message}`)
     return
   }
-  await flush()
   await addProject(parsed.raw, parsed.warnings.length > 0 ? `${name}: ${parsed.warnings.slice(0, 3).join('; ')}` : null)
 }
 
-/** Adds a project to this browser and opens it. */
+/** Adds a project to this browser and opens it. Without room for it, it is open all the same and waits to be kept. */
 export async function addProject(raw: Raw, notice: string | null): Promise<void> {
   const parsed = parseProject(raw)
   if (!parsed.ok) throw new Error(parsed.message)
-  const stored: StoredProject = {
-    id: crypto.randomUUID(),
-    rev: 1,
-    name: parsed.project.name,
-    raw: parsed.raw,
-    changed: Date.now(),
-  }
-  await database.projects.put(stored)
-  await adopt(stored, parsed, notice)
+  await flush()
+  const kept = { id: crypto.randomUUID(), rev: 0, name: parsed.project.name, raw: parsed.raw, copyOf: null }
+  unkept.set(kept.id, kept)
+  // What is seen open is there after a reload.
+  await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
+  await adopt(kept, parsed, notice)
+}
+
+/** A project is deleted: nothing of it waits to be kept any more. */
+export function forgetProject(id: string): void {
+  unkept.delete(id)
+  forgetWaiting(keyOf(id))
+  if (open?.id !== id) return
+  clearTimeout(timer)
+  timer = undefined
+  open = null
 }
 
 /** Changes the project by a JSON Patch; what does not parse is told and not applied. */
@@ -99,7 +145,7 @@ export function edit(name: string, patch: Operation[]): void {
     tell(parsed.message)
     return
   }
-  remember(state.raw, name)
+  remember(state, parsed.raw, name)
   change(parsed, state)
 }
 
@@ -108,11 +154,31 @@ export function set(path: string, value: unknown): void {
   edit(path, [{ op: 'replace', path, value }])
 }
 
-export function undoLast(): void {
+function remember({ id, raw }: ProjectState, after: Raw, name: string): void {
+  const last = lastStep() as Edit | null
+  const now = performance.now()
+  if (last?.project === id && last.name === name && now - last.at < mergeMs) {
+    last.at = now
+    last.after = after
+    return
+  }
+  const step: Edit = {
+    name,
+    project: id,
+    before: raw,
+    after,
+    at: now,
+    undo: () => goTo(step.project, step.before),
+    redo: () => goTo(step.project, step.after),
+  }
+  did(step)
+}
+
+/** Makes an earlier or later state of the open file the present one. */
+function goTo(project: string, raw: Raw): void {
   const state = store.get()
-  const before = undo.pop()
-  const parsed = before && parseProject(before.raw)
-  if (state && parsed?.ok) change(parsed, state)
+  const parsed = parseProject(raw)
+  if (state?.id === project && parsed.ok) change(parsed, state)
 }
 
 /** Shows a variant, or the file as it is; the file itself stays. */
@@ -175,44 +241,47 @@ export function tell(notice: string | null): void {
   if (state) store.set({ ...state, notice })
 }
 
-/** Saves what waits to be saved, now. */
-async function flush(): Promise<void> {
-  if (timer === undefined) return
+/** Saves what is not saved, now. */
+export async function flush(): Promise<void> {
+  if (timer === undefined) return saving
   clearTimeout(timer)
   timer = undefined
   await save()
 }
+
+savesBeforeClosing(flush)
+
+/** What was changed in the last moment is saved when the page is left, or put behind others. */
+export function saveWhenLeft(): void {
+  const leave = () => {
+    if (open && isUnsaved(open)) noteUnsaved(open)
+    void flush()
+  }
+  addEventListener('pagehide', leave)
+  document.addEventListener('visibilitychange', () => document.hidden && leave())
+}
+
+const isUnsaved = (kept: Kept) => timer !== undefined || unkept.has(kept.id)
 
 export function fileOf(state: ProjectState): string {
   return `${JSON.stringify(state.raw, null, 2)}\n`
 }
 
 /** Makes a stored project the open one; what of it is shown is asked for at the moment when it is. */
-async function adopt(
-  stored: StoredProject,
-  opened: Parsed | (() => Parsed),
-  notice: string | null = null,
-): Promise<void> {
-  // What is seen open is what a reload opens again: it is remembered before it is shown.
-  const remembered = await database.memory.put({ name: 'open', value: stored.id }).then(
-    () => true,
-    () => false,
-  )
-  const parsed = typeof opened === 'function' ? opened() : opened
-  rev = stored.rev
-  undo = []
-  const forgetful = remembered
-    ? null
-    : 'This browser has no room to remember which project is open; a reload opens the one before.'
+async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): Promise<void> {
+  // What is seen open is what a visit without an address opens again. Where there is no room for that, the latest is opened.
+  await database.memory.put({ name: 'open', value: kept.id }).catch(() => undefined)
+  open = kept
   store.set({
-    id: stored.id,
+    id: kept.id,
     raw: parsed.raw,
     ...seen(parsed, null),
-    saved: 'saved',
-    notice: notice ?? forgetful,
-    canUndo: false,
+    saved: unkept.has(kept.id) ? 'failed' : 'saved',
+    notice,
+    copyOf: kept.copyOf,
   })
-  if (!(await takeLock(stored.id)))
+  forgetEditsOf((project) => project !== kept.id)
+  if (!(await takeLock(kept.id)))
     tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
 
@@ -228,93 +297,99 @@ function takeLock(id: string): Promise<boolean> {
   })
 }
 
-function remember(raw: Raw, name: string): void {
-  const last = undo.at(-1)
-  const now = performance.now()
-  if (last && last.name === name && now - last.at < mergeMs) {
-    last.at = now
-    return
-  }
-  undo.push({ raw, name, at: now })
-  if (undo.length > undoDepth) undo.shift()
-}
-
 function change(parsed: Parsed, state: ProjectState): void {
-  store.set({ ...state, raw: parsed.raw, ...seen(parsed, state.variant), saved: 'saving', canUndo: undo.length > 0 })
+  open!.raw = parsed.raw
+  open!.name = parsed.project.name
+  store.set({
+    ...state,
+    raw: parsed.raw,
+    ...seen(parsed, state.variant),
+    saved: 'saving',
+  })
+  const now = performance.now()
+  unsavedSince ??= now
   clearTimeout(timer)
-  timer = setTimeout(() => {
-    timer = undefined
-    void save()
-  }, saveAfterMs)
+  timer = setTimeout(
+    () => {
+      timer = undefined
+      void save()
+    },
+    Math.max(0, Math.min(saveAfterMs, unsavedSince + saveEveryMs - now)),
+  )
 }
 
 /** Saves one after the other: each must know the revision that the one before it has written. */
 let saving: Promise<void> = Promise.resolve()
 
 function save(): Promise<void> {
-  saving = saving.then(saveNow)
+  unsavedSince = null
+  saving = saving.then(async () => {
+    const kept = open
+    if (!kept) return
+    unkept.set(kept.id, kept)
+    const done = await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
+    const now = store.get()
+    if (!done && now?.id === kept.id) store.set({ ...now, saved: 'failed' })
+  })
   return saving
 }
 
-async function saveNow(): Promise<void> {
-  const state = store.get()
-  if (!state) return
-  const { id, raw, project } = state
-  const entry: StoredProject = { id, rev: rev + 1, name: project.name, raw, changed: Date.now() }
-  try {
-    const ours = await database.transaction('rw', database.projects, async () => {
-      const there = await database.projects.get(id)
-      if (there && there.rev !== rev) return false
-      await database.projects.put(entry)
-      return true
-    })
-    if (!ours) {
-      await goOnAsCopy()
-      return
-    }
-    rev = entry.rev
-    const now = store.get()
-    if (now?.id === id) store.set({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
-  } catch (error) {
-    const now = store.get()
-    const why =
-      error instanceof Error && error.name === 'QuotaExceededError'
-        ? 'this browser has no room left; delete runs that you need no more'
-        : String(error)
-    if (now)
-      store.set({ ...now, saved: 'failed', notice: `The project could not be saved: ${why}. It is tried again.` })
-    timer = setTimeout(() => {
-      timer = undefined
-      void save()
-    }, 2000)
+const keyOf = (project: string) => `project ${project}`
+
+/** Writes a project as it is at this moment; throws what storage throws. */
+async function saveNow(kept: Kept): Promise<void> {
+  const { id, raw, rev, copyOf } = kept
+  const packed = packItems(raw)
+  const entry: StoredProject = {
+    id,
+    rev: rev + 1,
+    name: kept.name,
+    raw: packed.raw,
+    changed: Date.now(),
+    ...(copyOf !== null && { copyOf }),
   }
+  const ours = await database.transaction('rw', database.projects, database.shared, async () => {
+    const there = await database.projects.get(id)
+    if (there && there.rev !== rev) return false
+    await keepItems(packed.lists)
+    await database.projects.put(entry)
+    return true
+  })
+  if (!ours) {
+    await goOnAsCopy(kept)
+    return
+  }
+  kept.rev = entry.rev
+  if (kept.raw === raw) unkept.delete(id)
+  const now = store.get()
+  if (now?.id === id) store.set({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
 }
 
-/** Another tab has saved this project: what is here goes on under another name, with all that is changed until the copy is there. */
-async function goOnAsCopy(): Promise<void> {
-  const first = store.get()!
-  const named = ({ raw, project }: ProjectState): Raw => ({ ...raw, name: `${project.name} (this tab)` })
-  const copy: StoredProject = {
-    id: crypto.randomUUID(),
-    rev: 1,
-    name: named(first).name as string,
-    raw: named(first),
-    changed: Date.now(),
+/**
+ * Another tab has saved this project: what is here goes on as a project of its own, with its runs and all that is
+ * changed until it is kept. The same object goes on under another name, so that no change is lost between.
+ */
+async function goOnAsCopy(kept: Kept): Promise<void> {
+  const former = kept.id
+  const wasOpen = open === kept
+  unkept.delete(former)
+  kept.id = crypto.randomUUID()
+  kept.rev = 0
+  kept.copyOf = former
+  kept.name = `${kept.name} (copy of this tab)`
+  kept.raw = { ...kept.raw, name: kept.name }
+  unkept.set(kept.id, kept)
+  if (wasOpen) {
+    renameProjectOfEdits(former, kept.id)
+    const parsed = parseProject(kept.raw)
+    // It has been parsed under its own name before.
+    if (!parsed.ok) throw new Error(parsed.message)
+    await adopt(
+      kept,
+      parsed,
+      'Another tab has changed this project meanwhile. What you changed here goes on as a copy, with the runs made so far; Compare holds its runs against those of the original.',
+    )
   }
-  await database.projects.put(copy)
-  const kept = undo
-  await adopt(
-    copy,
-    () => {
-      const newest = parseProject(named(store.get()!))
-      // It has been parsed under its own name before.
-      if (!newest.ok) throw new Error(newest.message)
-      return newest
-    },
-    'Another tab has changed this project meanwhile; your changes were saved as a copy.',
-  )
-  undo = kept
-  const now = store.get()!
-  const parsed = parseProject(now.raw)
-  if (parsed.ok) change(parsed, now)
+  await saveNow(kept)
+  await copyRuns(former, kept.id)
 }

@@ -7,6 +7,11 @@ import type { RunResult } from '../../workers/messages.ts'
 import type { MapData } from '../../core/profile/map-data.ts'
 import { database, type StoredLog, type StoredRun, type TinyMap } from './database.ts'
 import { createStore } from './external-store.ts'
+import { did } from './history.ts'
+import { tell } from './project-store.ts'
+import { dropUnusedItems } from './shared-items.ts'
+import { forgetWaiting, keep, tryAgain } from './storage.ts'
+import { bytesOf, readLatestRun, readRuns, writeRun } from './stored-runs.ts'
 
 export interface RunFacts {
   project: string
@@ -19,61 +24,123 @@ export interface RunFacts {
 }
 
 export interface Runs {
+  /** The project whose runs these are; null: none is followed yet. */
+  project: string | null
   list: StoredRun[]
-  /** The run that the strip and Profile show; the latest one unless another was picked. */
+  /** The run that the strip shows; the latest one unless another was picked. */
   shown: number | null
   /** Map and log of runs that are on screen. */
   opened: ReadonlyMap<number, StoredLog>
+  /** Whether the list has been read. */
+  read: boolean
 }
 
-const store = createStore<Runs>({ list: [], shown: null, opened: new Map() })
+const nothing: Runs = { project: null, list: [], shown: null, opened: new Map(), read: false }
+const store = createStore<Runs>(nothing)
 export const useRuns = store.use
+export const currentRuns = store.get
 
 let following: { unsubscribe: () => void } | null = null
+/** Runs that wait for room, by their number; they are shown like any other. */
+const unkept = new Map<number, { run: StoredRun; log: StoredLog }>()
+/** The runs that storage has. */
+let kept: StoredRun[] = []
 
 /** Follows the runs of a project; a newly opened project shows its latest run. */
 export function followRuns(project: string): void {
   following?.unsubscribe()
-  store.set({ list: [], shown: null, opened: new Map() })
-  following = liveQuery(() => database.runs.where('project').equals(project).sortBy('id')).subscribe({
+  kept = []
+  store.set({ ...nothing, project })
+  following = liveQuery(() => readRuns(project)).subscribe({
     next: (list) => {
-      const state = store.get()
-      const newest = list.at(-1)?.id ?? null
-      const isNew = newest !== (state.list.at(-1)?.id ?? null)
-      const shown = isNew || !list.some((run) => run.id === state.shown) ? newest : state.shown
-      store.set({ ...state, list, shown })
-      void openShown()
+      kept = list
+      publish(project)
     },
     error: (error: unknown) => {
-      throw error
+      // Storage has failed under an open page: the runs that are on screen stay there.
+      tell(`The runs of this project cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
     },
   })
 }
 
-/** Keeps a run with its log; it becomes the one that is shown. */
-export async function keepRun(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
-  const { metrics, checks, hash, log, map, kept } = result
-  return database.transaction('rw', database.runs, database.runLogs, async () => {
-    const before = await database.runs.where('project').equals(facts.project).last()
-    const id = await database.runs.add({
-      ...facts,
-      hash,
-      checks,
-      metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
-      number: (before?.number ?? 0) + 1,
-      when: Date.now(),
-      baseline: false,
-      changed: before ? differences(before.raw, facts.raw).slice(0, mostChanges) : [],
-      tiny: tinyOf(map),
-    })
-    await database.runLogs.put({ run: id, log, map, kept })
-    return id
+function publish(project: string): void {
+  const state = store.get()
+  if (state.project !== project) return
+  const waiting = [...unkept.values()].map(({ run }) => run).filter((run) => run.project === project)
+  const list = [...kept.filter(({ id }) => !unkept.has(id)), ...waiting]
+  const newest = list.at(-1)?.id ?? null
+  const isNew = newest !== null && !state.list.some(({ id }) => id === newest)
+  const shown = isNew || !list.some((run) => run.id === state.shown) ? newest : state.shown
+  store.set({ ...state, list, shown, read: true })
+  void openShown()
+}
+
+/**
+ * Keeps a run with its log; it becomes the one that is shown. Without room for it, it stays in this tab and waits.
+ * `id` of the run comes back.
+ */
+export function keepRun(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
+  // One after the other: each has the number after that of the one before.
+  keeping = keeping.then(
+    () => keepNext(facts, result, gapShare),
+    () => keepNext(facts, result, gapShare),
+  )
+  return keeping
+}
+
+let keeping: Promise<number> = Promise.resolve(0)
+
+async function keepNext(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
+  const { metrics, checks, hash, log, map, kept: left } = result
+  const before = await latestRun(facts.project)
+  const run: Omit<StoredRun, 'id'> = {
+    ...facts,
+    hash,
+    checks,
+    metrics: gapShare === null ? metrics : { ...metrics, 'ledger.gapShare': gapShare },
+    number: (before?.number ?? 0) + 1,
+    when: Date.now(),
+    baseline: false,
+    changed: before ? differences(before.raw, facts.raw).slice(0, mostChanges) : [],
+    tiny: tinyOf(map),
+    bytes: bytesOf({ run: 0, log, map, kept: left }),
+  }
+  let id: number | null = null
+  const done = await keep(`run ${facts.project} ${run.number}`, `run ${run.number}`, async () => {
+    const now = await writeRun(run, { log, map, kept: left }, id)
+    if (id !== null) unkept.delete(id)
+    id = now
+    publish(facts.project)
   })
+  if (done) return id!
+  id = await nextId()
+  unkept.set(id, { run: { ...run, id }, log: { run: id, log, map, kept: left } })
+  publish(facts.project)
+  return id
+}
+
+async function latestRun(project: string): Promise<StoredRun | undefined> {
+  const waiting = [...unkept.values()].map(({ run }) => run).filter((run) => run.project === project)
+  return waiting.at(-1) ?? (await readLatestRun(project))
+}
+
+/** A number that no run has, for one that waits. */
+async function nextId(): Promise<number> {
+  const last = await database.runs
+    .orderBy('id')
+    .last()
+    .catch(() => undefined)
+  return Math.max(last?.id ?? 0, ...unkept.keys()) + 1
+}
+
+/** A run's log and map: of one that waits, or from this browser. */
+export async function logOf(id: number): Promise<StoredLog | undefined> {
+  return unkept.get(id)?.log ?? (await database.runLogs.get(id))
 }
 
 /** A run's log and map, from this browser; undefined while it is read. */
 export function useRunLog(id: number | undefined): StoredLog | undefined {
-  return useLiveQuery(() => (id === undefined ? undefined : database.runLogs.get(id)), [id])
+  return useLiveQuery(() => (id === undefined ? undefined : logOf(id)), [id])
 }
 
 export function showRun(id: number): void {
@@ -91,25 +158,45 @@ export async function pinBaseline(run: StoredRun): Promise<void> {
 
 /** Keeps what is noted of a run. */
 export async function keepNotes(run: number, notes: NonNullable<StoredRun['notes']>): Promise<void> {
-  await database.runs.update(run, { notes })
+  await change(run, { notes })
 }
 
 /** Gives a run a name of its own; an empty one takes it away. */
 export async function renameRun(run: number, name: string): Promise<void> {
-  await database.runs.update(run, { name: name.trim() })
+  await change(run, { name: name.trim() })
 }
 
-/** Deletes a run; returns what brings it back. */
-export async function deleteRun(run: StoredRun): Promise<() => Promise<void>> {
-  const log = await database.runLogs.get(run.id)
-  await database.transaction('rw', database.runs, database.runLogs, async () => {
-    await database.runs.delete(run.id)
-    await database.runLogs.delete(run.id)
-  })
-  return async () => {
-    await database.runs.put(run)
-    if (log) await database.runLogs.put(log)
+async function change(id: number, values: Partial<StoredRun>): Promise<void> {
+  const waiting = unkept.get(id)
+  if (waiting) {
+    Object.assign(waiting.run, values)
+    publish(waiting.run.project)
+  } else
+    await keep(`change of run ${id}`, 'a change of a run', async () => void (await database.runs.update(id, values)))
+}
+
+/** Deletes a run, as a step that can be taken back. */
+export async function deleteRun(run: StoredRun): Promise<void> {
+  const log = await logOf(run.id)
+  const remove = async () => {
+    if (unkept.delete(run.id)) forgetWaiting(`run ${run.project} ${run.number}`)
+    await database.transaction('rw', database.runs, database.runLogs, async () => {
+      await database.runs.delete(run.id)
+      await database.runLogs.delete(run.id)
+    })
+    publish(run.project)
+    await dropUnusedItems()
+    // What it took may be the room that something else waits for.
+    await tryAgain()
   }
+  const bringBack = async () => {
+    await keep(`run ${run.project} ${run.number}`, `run ${run.number}`, async () => {
+      const { id, ...rest } = run
+      if (log) await writeRun(rest, log, id)
+    })
+  }
+  await remove()
+  did({ name: `delete run ${run.number}`, project: null, undo: bringBack, redo: remove })
 }
 
 /** The run that others are held against: the pinned one, else the one before the one shown. */
@@ -128,7 +215,7 @@ export function baselineOf({ list, shown }: Runs): StoredRun | null {
 async function openShown(): Promise<void> {
   const { shown, opened } = store.get()
   const wanted = [shown, baselineOf(store.get())?.id ?? null].filter((id) => id !== null)
-  const entries = await Promise.all(wanted.map(async (id) => opened.get(id) ?? (await database.runLogs.get(id))))
+  const entries = await Promise.all(wanted.map(async (id) => opened.get(id) ?? (await logOf(id))))
   const next = new Map(entries.filter((entry) => entry !== undefined).map((entry) => [entry.run, entry]))
   store.set({ ...store.get(), opened: next })
 }

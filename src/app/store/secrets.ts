@@ -1,10 +1,13 @@
 import type { Loading } from '../../core/project/types.ts'
 import type { SessionHeader } from '../../live/origin-client.ts'
 import { database } from './database.ts'
+import { keep } from './storage.ts'
 
 /** Secrets live in this browser alone, by name; a project file names them and never holds them. */
 export async function keepSecret(name: string, value: string): Promise<void> {
-  await database.secrets.put({ name, value })
+  await keep(`secret ${name}`, `the secret “${name}”`, async () => {
+    await database.secrets.put({ name, value })
+  })
 }
 
 export async function forgetSecret(name: string): Promise<void> {

@@ -164,6 +164,11 @@ export class Loader {
     return false
   }
 
+  /** Whether the network is said to be gone. */
+  get offline(): boolean {
+    return this.state.offline
+  }
+
   /** Bytes that a running request has received by now. */
   receivedOf(request: Request): number {
     return this.state.parts.world.network.received(request.transfer)

@@ -47,7 +47,7 @@ export function effectiveProject(raw: Raw, picked: string | null): Effective | E
     .map(({ name }) => name)
   let now: Parsed = own
   for (const name of picked === null || byCondition.includes(picked) ? byCondition : [...byCondition, picked]) {
-    const varied = patchedBy(now.raw, name)
+    const varied = patchedBy(now.raw, name, own.raw)
     if (!varied.ok) return varied
     now = { ...varied, warnings: own.warnings }
   }

@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import { readJson, toPointer } from './json-text.ts'
+import { isLargeItems, LargeItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
@@ -43,9 +44,11 @@ export function parseProject(value: unknown): ParseOutcome {
   const apart = checkSets(raw)
   if (apart) return apart
   const resolved = resolveSlots(raw)
-  const outcome = projectSchema.safeParse(resolved)
+  const apartItems = new LargeItems(resolved)
+  const outcome = projectSchema.safeParse(apartItems.without)
   if (!outcome.success) return tell(projectSchema, resolved, outcome.error.issues)
   const project = outcome.data
+  apartItems.putBack(project)
   if (project.script === null) project.script = project.scripts[0]?.name ?? null
   const broken = crossCheck(project)
   if (broken) return broken
@@ -167,7 +170,7 @@ function crossCheck(project: Project): { ok: false; message: string } | null {
 }
 
 function collectUnknown(schema: z.ZodType, value: unknown, pointer: string, into: string[]): void {
-  if (typeof value !== 'object' || value === null) return
+  if (typeof value !== 'object' || value === null || isLargeItems(value)) return
   const def = defOf(chosen(schema, value))
   for (const [key, inner] of Object.entries(value)) {
     if (def.type === 'unknown') return

@@ -25,7 +25,8 @@ export function bare(schema: z.ZodType): z.ZodType {
 export function memberOf(schema: z.ZodType, value: unknown, key: PropertyKey): z.ZodType | null {
   const inner = chosen(schema, value)
   const def = defOf(inner)
-  if (def.shape) return def.shape[String(key)] ?? null
+  // A field may be called like a method that every object has.
+  if (def.shape) return Object.hasOwn(def.shape, key) ? def.shape[String(key)]! : null
   if (def.items) return def.items[Number(key)] ?? null
   return def.element ?? def.valueType ?? null
 }

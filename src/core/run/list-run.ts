@@ -229,6 +229,13 @@ export class ListRun {
     return asked
   }
 
+  /** The real network answers again after requests have failed for want of it; a script's outage goes on. */
+  networkReturned(): void {
+    if (this.list.ended !== null || this.list.loader.offline) return
+    this.list.loader.networkReturned()
+    this.wake()
+  }
+
   /** Asks for one more frame: a hand has moved, a setting has changed. */
   wake(): void {
     this.list.wake()

@@ -21,9 +21,7 @@ const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
   const router = new Router({ prefix: '/origin/:session' })
   const within = (serve: (ctx: Context, session: OriginSession) => Promise<void>) => async (ctx: Context) => {
-    const session = sessions.find(readTransfer((ctx.params as { session: string }).session).id)
-    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
-    await serve(ctx, session)
+    await serve(ctx, sessions.of(ctx, readTransfer((ctx.params as { session: string }).session).id))
   }
   router.get('/tiles/:n', within(sendTile))
   router.get(

@@ -2,6 +2,8 @@ import { randomBytes } from 'node:crypto'
 import type { NetworkSettings } from '../../core/project/types.ts'
 import type { SecretHeader } from '../relay/relay-fetch.ts'
 import { OriginSession } from './session.ts'
+import type { Context } from 'koa'
+import { sessionLost, sessionLostHeader } from '../../core/network/origin-headers.ts'
 
 const mostSessions = 100
 const forgetAfterMs = 3_600_000
@@ -29,6 +31,14 @@ export class OriginSessions {
     if (!session) return null
     session.lastUse = Date.now()
     return session
+  }
+
+  /** The session that a request names; one that is not there is answered so that the client opens another. */
+  of(ctx: Pick<Context, 'set' | 'throw'>, id: string): OriginSession {
+    const session = this.find(id)
+    if (session) return session
+    ctx.set(sessionLostHeader, sessionLost)
+    return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
   }
 
   closeAll(): void {

@@ -21,8 +21,7 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
     if (rules.hosts.length === 0)
       return ctx.throw(404, 'the relay is off; name hosts when starting: TUG_RELAY_HOSTS=img.example.com npm start')
     const { id, transfer } = readTransfer((ctx.params as { session: string }).session)
-    const session = sessions.find(id)
-    if (!session) return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+    const session = sessions.of(ctx, id)
     const { u } = ctx.query
     if (typeof u !== 'string') return ctx.throw(400, 'u: allowed: one absolute address')
     let reply: RelayReply

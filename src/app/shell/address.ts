@@ -1,0 +1,73 @@
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { useLocation, useNavigate, useParams, type NavigateOptions } from 'react-router'
+import type { Raw } from '../../core/project/parse.ts'
+import { currentProject, openLast, openStored, useProject } from '../store/project-store.ts'
+
+/** Where a view of a project is: "/p/PROJECT/profile/7". */
+export const pathOf = (project: string, path: string) => `/p/${project}${path}`
+
+/** The part of an address within its project: "/profile/7". */
+export const withinProject = (pathname: string) => pathname.replace(/^\/p\/[^/]+/, '') || '/'
+
+/** Goes to a view of the open project. */
+export function useGo(): (path: string, options?: NavigateOptions) => void {
+  const navigate = useNavigate()
+  return useCallback(
+    (path, options) => {
+      const open = currentProject()
+      void navigate(open ? pathOf(open.id, path) : path, options)
+    },
+    [navigate],
+  )
+}
+
+/** Opens another project in the step that is open. */
+export function useOpenProject(): (id: string) => void {
+  const navigate = useNavigate()
+  const step = withinProject(useLocation().pathname).split('/')[1] || 'loading'
+  return (id) => void navigate(pathOf(id, `/${step}`))
+}
+
+/**
+ * The project that a tab shows belongs to its address: an address opens its project, and a project that is opened in
+ * another way gets its address. Gives why the addressed project cannot be shown; null: it can.
+ */
+export function useAddressedProject(ready: boolean, demo: Raw): { why: string } | null {
+  const { project: wanted } = useParams()
+  const { pathname, search } = useLocation()
+  const navigate = useNavigate()
+  const open = useProject()?.id
+  const [missing, setMissing] = useState<{ wanted: string; why: string } | null>(null)
+  /** The address as it is when another project is opened. */
+  const at = useRef({ wanted, pathname, search })
+  useEffect(() => {
+    at.current = { wanted, pathname, search }
+  })
+  useEffect(() => {
+    if (!ready) return
+    let stands = true
+    const opened =
+      wanted === undefined
+        ? currentProject()
+          ? Promise.resolve(null)
+          : openLast(demo).then(() => null)
+        : openStored(wanted)
+    opened.then(
+      (why) => stands && setMissing(why === null || wanted === undefined ? null : { wanted, why }),
+      (error: unknown) =>
+        stands && setMissing({ wanted: wanted ?? '', why: error instanceof Error ? error.message : String(error) }),
+    )
+    return () => {
+      stands = false
+    }
+  }, [ready, wanted, demo])
+  useEffect(() => {
+    if (open === undefined || at.current.wanted === open) return
+    const { wanted: former, pathname: path, search: query } = at.current
+    const within = withinProject(path)
+    // A run and what was selected in it belong to the project that was open before.
+    const place = former === undefined ? within + query : `/${within.split('/')[1] || 'loading'}`
+    void navigate(pathOf(open, place === '/' ? '/loading' : place), { replace: former === undefined })
+  }, [open, navigate])
+  return missing !== null && missing.wanted === (wanted ?? '') && wanted !== open ? missing : null
+}

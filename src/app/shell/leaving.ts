@@ -1,0 +1,19 @@
+import { currentProject } from '../store/project-store.ts'
+import { currentRuns } from '../store/run-store.ts'
+import { currentStorage, isWaiting } from '../store/storage.ts'
+import { currentDevice } from './device-store.ts'
+
+/** Whether closing the page now would lose something. */
+function wouldLose(): boolean {
+  if (currentDevice().mode === 'driving' || currentDevice().simulating || isWaiting()) return true
+  const { storage } = currentStorage()
+  const keepsNothing = storage.is === 'session' || storage.is === 'outdated'
+  return keepsNothing && (currentRuns().list.length > 0 || currentProject()?.saved === 'failed')
+}
+
+/** The browser asks before a page is left in the middle of a drive, or with something that is not kept. */
+export function asksBeforeLeaving(): void {
+  addEventListener('beforeunload', (event) => {
+    if (wouldLose()) event.preventDefault()
+  })
+}

@@ -1,0 +1,165 @@
+import demo from '../../../demo/saltmarsh.tiletug.json'
+import { projectFormat, projectVersion } from '../../core/project/project-schema.ts'
+import { database, type StoredProject } from './database.ts'
+import { did } from './history.ts'
+import { addProject, currentProject, edit, flush, forgetProject, openStored } from './project-store.ts'
+import { dropUnusedItems, keepItems, namesIn, unpackItems } from './shared-items.ts'
+import { keep, tryAgain } from './storage.ts'
+import { copyRuns } from './stored-runs.ts'
+
+/** A project as the list of all shows it. */
+export interface ListedProject {
+  id: string
+  name: string
+  changed: number
+  runs: number
+  /** About what it takes in storage with all that belongs to it, bytes. */
+  bytes: number
+}
+
+/** A project with one empty list, to begin from. */
+const empty = {
+  format: projectFormat,
+  version: projectVersion,
+  name: 'New project',
+  screens: [{ id: 'list', name: 'List', cells: [{ slots: [{ id: 'main' }] }] }],
+}
+
+export const addDemo = () => addProject(demo, null)
+export const addEmpty = () => addProject(empty, null)
+
+/** Every project of this browser, the one that was changed last first, with what it takes. */
+export async function listProjects(): Promise<ListedProject[]> {
+  const [projects, runs, feeds, pictures, shared] = await Promise.all([
+    database.projects.orderBy('changed').reverse().toArray(),
+    database.runs.toArray(),
+    database.feeds.toArray(),
+    database.pictures.toArray(),
+    database.shared.toArray(),
+  ])
+  const listBytes = new Map(shared.map(({ id, items }) => [id, JSON.stringify(items).length]))
+  const sum = <T>(all: readonly T[], of: (one: T) => number) => all.reduce((total, one) => total + of(one), 0)
+  return projects.map(({ id, name, changed, raw }) => {
+    const own = runs.filter(({ project }) => project === id)
+    return {
+      id,
+      name,
+      changed,
+      runs: own.length,
+      bytes:
+        JSON.stringify(raw).length +
+        sum(namesIn(raw), (list) => listBytes.get(list) ?? 0) +
+        sum(own, ({ bytes }) => bytes ?? 0) +
+        sum(
+          feeds.filter(({ project }) => project === id),
+          ({ items }) => JSON.stringify(items).length,
+        ) +
+        sum(
+          pictures.filter(({ project }) => project === id),
+          ({ body }) => body.size,
+        ),
+    }
+  })
+}
+
+/** Gives a project another name, whether it is open or not. */
+export async function renameProject(id: string, name: string): Promise<void> {
+  const title = name.trim()
+  if (title === '') return
+  if (currentProject()?.id === id) {
+    edit('rename the project', [{ op: 'replace', path: '/name', value: title }])
+    await flush()
+    return
+  }
+  const stored = await database.projects.get(id)
+  if (!stored || stored.name === title) return
+  const put = (value: string) => async () => {
+    const now = await database.projects.get(id)
+    if (now)
+      await database.projects.put({
+        ...now,
+        rev: now.rev + 1,
+        name: value,
+        raw: { ...now.raw, name: value },
+        changed: Date.now(),
+      })
+  }
+  const rename = async (value: string) => {
+    await keep(`name of ${id}`, 'the name of a project', put(value))
+  }
+  await rename(title)
+  did({ name: `rename “${stored.name}”`, project: null, undo: () => rename(stored.name), redo: () => rename(title) })
+}
+
+/** A second project with the same file and the same runs; it is opened. */
+export async function duplicateProject(id: string): Promise<void> {
+  await flush()
+  const stored = await database.projects.get(id)
+  if (!stored) return
+  const raw = await unpackItems(stored.raw)
+  await addProject({ ...raw, name: `${stored.name} (copy)` }, null)
+  await copyRuns(id, currentProject()!.id)
+}
+
+/** Deletes a project with all that belongs to it, as a step that can be taken back. When it is open, another one is opened. */
+export async function deleteProject(id: string): Promise<void> {
+  await flush()
+  const stored = await database.projects.get(id)
+  if (!stored) return
+  const belongings = await belongingsOf(stored)
+  const remove = async () => {
+    forgetProject(id)
+    await database.transaction('rw', tables(), async () => {
+      await database.projects.delete(id)
+      await database.runs.bulkDelete(belongings.runs.map((run) => run.id))
+      await database.runLogs.bulkDelete(belongings.runs.map((run) => run.id))
+      await database.feeds.where('project').equals(id).delete()
+      await database.pictures.where('project').equals(id).delete()
+    })
+    await dropUnusedItems()
+    if (currentProject()?.id === id) {
+      const next = await database.projects.orderBy('changed').last()
+      if (next) await openStored(next.id)
+      else await addDemo()
+    }
+    await tryAgain()
+  }
+  const bringBack = async () => {
+    await keep(`project ${id}`, `the project “${stored.name}”`, () =>
+      database.transaction('rw', tables(), async () => {
+        await keepItems(belongings.lists)
+        await database.projects.put(stored)
+        await database.runs.bulkPut(belongings.runs)
+        await database.runLogs.bulkPut(belongings.logs)
+        await database.feeds.bulkPut(belongings.feeds)
+        await database.pictures.bulkPut(belongings.pictures)
+      }),
+    )
+    await openStored(id)
+  }
+  await remove()
+  did({ name: `delete the project “${stored.name}”`, project: null, undo: bringBack, redo: remove })
+}
+
+const tables = () => [
+  database.projects,
+  database.runs,
+  database.runLogs,
+  database.feeds,
+  database.pictures,
+  database.shared,
+]
+
+/** What goes with a project. Runs are taken as they are kept, their lists of items beside them. */
+async function belongingsOf({ id, raw }: StoredProject) {
+  const [runs, feeds, pictures] = await Promise.all([
+    database.runs.where('project').equals(id).toArray(),
+    database.feeds.where('project').equals(id).toArray(),
+    database.pictures.where('project').equals(id).toArray(),
+  ])
+  const logs = (await database.runLogs.bulkGet(runs.map((run) => run.id))).filter((log) => log !== undefined)
+  const files = [raw, ...runs.map((run) => run.raw)]
+  const names = [...new Set(files.flatMap(namesIn))]
+  const lists = (await database.shared.bulkGet(names)).filter((list) => list !== undefined)
+  return { runs, logs, feeds, pictures, lists }
+}

@@ -1,0 +1,56 @@
+import ky, { HTTPError } from 'ky'
+
+/** So long the server may take for one answer, and so often it is asked again, ms. */
+const answerMs = 10_000
+const askedAgain = 2
+/** How long after a failed look the next one comes, at first and at the most, ms. */
+const firstLookMs = 300
+const lastLookMs = 3000
+
+/**
+ * Calls to our own server: each has a time-out and is tried again where that can help. Nothing of it is a picture
+ * or a page of a feed: those are the network's, and fail as the network does.
+ */
+export const ownServer = ky.create({
+  timeout: answerMs,
+  retry: { limit: askedAgain, methods: ['get', 'post'], statusCodes: [408, 502, 503, 504], retryOnTimeout: false },
+})
+
+/** What went wrong with a call, for a person: the server's own words, or that it does not answer. */
+export async function serverFailure(error: unknown): Promise<Error> {
+  if (error instanceof DOMException && error.name === 'AbortError') return error
+  if (!(error instanceof HTTPError)) return new ServerAway()
+  const said = await error.response.json().catch(() => null)
+  const message = (said as { error?: unknown } | null)?.error
+  return new Error(typeof message === 'string' ? message : `the server answered with status ${error.response.status}`)
+}
+
+/** The server does not answer at all. */
+export class ServerAway extends Error {
+  constructor() {
+    super('The Tile Tug server does not answer. Start it again with npm start; this page then goes on by itself.')
+  }
+}
+
+/** Resolves when the server answers again; rejects when it is not waited for any more. */
+export async function serverReturns(signal: AbortSignal, waitMs = firstLookMs): Promise<void> {
+  for (let wait = waitMs; ; wait = Math.min(lastLookMs, wait * 1.6)) {
+    await pause(wait, signal)
+    const answered = await ky.get('/api/health', { timeout: answerMs, retry: 0, signal, cache: 'no-store' }).then(
+      () => true,
+      () => false,
+    )
+    signal.throwIfAborted()
+    if (answered) return
+  }
+}
+
+function pause(ms: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(resolve, ms)
+    signal.addEventListener('abort', () => {
+      clearTimeout(timer)
+      reject(signal.reason as Error)
+    })
+  })
+}

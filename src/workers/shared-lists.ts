@@ -1,0 +1,93 @@
+import { mapLargeItems } from '../core/project/large-items.ts'
+import type { Item } from '../core/project/types.ts'
+import type { SimulateJob } from './messages.ts'
+
+type Json = Record<string, unknown>
+
+/** Lists shorter than this go over with their job. */
+const longFrom = 200
+/** A worker keeps so many lists. */
+const mostLists = 6
+/** The parts of jobs that are whole files, and so may hold lists of items. */
+const files = ['project', 'raw', 'a', 'b'] as const
+
+export interface ListMessage {
+  type: 'list'
+  id: number
+  /** null: the worker lets go of it. */
+  items: readonly Item[] | null
+}
+
+const ids = new WeakMap<object, number>()
+let last = 0
+
+function idOf(items: readonly Item[]): number {
+  const known = ids.get(items)
+  if (known !== undefined) return known
+  ids.set(items, ++last)
+  return last
+}
+
+/** What one worker has been given: each long list of items goes over once, not with every job that has it. */
+export class ListSender {
+  private readonly sent = new Set<number>()
+
+  /** The job as it goes over, and the lists that have to go over before it. */
+  detach(job: SimulateJob): { job: SimulateJob; lists: ListMessage[] } {
+    const lists: ListMessage[] = []
+    const take = (items: readonly Item[]) => {
+      const id = idOf(items)
+      if (!this.sent.delete(id)) lists.push({ type: 'list', id, items })
+      // The newest stand last.
+      this.sent.add(id)
+      return { shared: id }
+    }
+    const apart: Json = { ...job }
+    for (const key of files) if (apart[key]) apart[key] = mapLargeItems(apart[key] as Json, take)
+    const { items } = apart
+    if (Array.isArray(items) && items.length >= longFrom) apart.items = take(items as Item[])
+    for (const id of this.sent) {
+      if (this.sent.size <= mostLists) break
+      this.sent.delete(id)
+      lists.push({ type: 'list', id, items: null })
+    }
+    return { job: apart as unknown as SimulateJob, lists }
+  }
+}
+
+/** The lists that a worker was given. */
+export class ListReceiver {
+  private readonly lists = new Map<number, readonly Item[]>()
+
+  take({ id, items }: ListMessage): void {
+    if (items === null) this.lists.delete(id)
+    else this.lists.set(id, items)
+  }
+
+  /** The job with its lists in their places again. */
+  attach(job: SimulateJob): SimulateJob {
+    const whole: Json = { ...job }
+    for (const key of files) if (whole[key]) whole[key] = this.withLists(whole[key] as Json)
+    if (isPlaceholder(whole.items)) whole.items = this.find(whole.items)
+    return whole as unknown as SimulateJob
+  }
+
+  private withLists(file: Json): Json {
+    if (!Array.isArray(file.screens)) return file
+    const screens = (file.screens as { feed?: { source?: { items?: unknown } } }[]).map((screen) => {
+      const source = screen?.feed?.source
+      if (!isPlaceholder(source?.items)) return screen
+      return { ...screen, feed: { ...screen.feed, source: { ...source, items: this.find(source.items) } } }
+    })
+    return { ...file, screens }
+  }
+
+  private find({ shared }: { shared: number }): readonly Item[] {
+    const items = this.lists.get(shared)
+    if (!items) throw new Error('the worker was not given the items of this job')
+    return items
+  }
+}
+
+const isPlaceholder = (value: unknown): value is { shared: number } =>
+  typeof value === 'object' && value !== null && typeof (value as { shared?: unknown }).shared === 'number'

@@ -1,0 +1,204 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { LiveNetwork } from '../../src/live/live-network.ts'
+import type { OriginClient } from '../../src/live/origin-client.ts'
+import type { FromFetcher, ToFetcher } from '../../src/workers/messages.ts'
+
+/** A fetch worker that does what the test says. */
+class FakeWorker {
+  readonly heard: ToFetcher[] = []
+  ended = false
+  onmessage: ((event: { data: FromFetcher }) => void) | null = null
+  onerror: (() => void) | null = null
+
+  postMessage(message: ToFetcher): void {
+    this.heard.push(message)
+  }
+
+  terminate(): void {
+    this.ended = true
+  }
+
+  say(data: FromFetcher): void {
+    this.onmessage!({ data })
+  }
+
+  get started(): number[] {
+    return this.heard.flatMap((message) => (message.type === 'start' ? [message.id] : []))
+  }
+}
+
+let workers: FakeWorker[]
+/** What the engine hears of transfers, and what else happens, in its order. */
+let said: string[]
+let network: LiveNetwork
+let server: { answers: () => void; known: boolean | null; opens: boolean }
+const sessions = { renewed: 0 }
+
+const order = (transfer: number) => ({
+  transfer,
+  request: transfer,
+  asset: transfer,
+  address: `https://archive.example.test/tiles/${transfer}`,
+  host: 'archive.example.test',
+  hints: { bytes: null, widthPx: null, heightPx: null },
+  etag: null,
+})
+const head = (id: number): FromFetcher => ({
+  type: 'head',
+  id,
+  head: { status: 200, total: 100, type: 'image/webp', headers: {} },
+})
+const settle = () => new Promise((resolve) => setImmediate(resolve))
+
+beforeEach(() => {
+  vi.stubGlobal('crossOriginIsolated', true)
+  workers = []
+  said = []
+  sessions.renewed = 0
+  server = { answers: () => undefined, known: true, opens: true }
+  const origin = {
+    serves: () => true,
+    letGoUrl: '/let-go',
+    take: (address: string) => ({ url: `${address}#${sessions.renewed}`, release: () => undefined }),
+    renewSession: () => {
+      if (!server.opens) return Promise.reject(new Error('away'))
+      sessions.renewed++
+      return Promise.resolve()
+    },
+    isKnown: () => Promise.resolve(server.known),
+  } as unknown as OriginClient
+  network = new LiveNetwork({
+    origin,
+    headersNow: () => Promise.resolve([]),
+    serverReturns: () => new Promise((resolve) => (server.answers = resolve)),
+    trouble: (message) => said.push(`trouble: ${message}`),
+    returned: () => said.push('returned'),
+    fetchWorker: () => {
+      const worker = new FakeWorker()
+      workers.push(worker)
+      return worker as unknown as Worker
+    },
+  })
+  network.listen({
+    connected: (id) => said.push(`connected ${id}`),
+    firstByte: (id) => said.push(`first byte ${id}`),
+    progress: (id, bytes) => said.push(`progress ${id} ${bytes}`),
+    done: (id, bytes) => said.push(`done ${id} ${bytes}`),
+    failed: (id, bytes, reason) => said.push(`failed ${id} ${bytes} ${reason}`),
+  })
+})
+
+describe('a session that the server has forgotten', () => {
+  it('is opened again once; what had not begun goes on in it, what had begun was truncated', async () => {
+    for (const id of [1, 2, 3]) network.start(order(id))
+    workers[0]!.say(head(1))
+    workers[0]!.say({ type: 'session-lost', id: 2 })
+    workers[0]!.say({ type: 'session-lost', id: 3 })
+    // One that is started meanwhile waits for the session.
+    network.start(order(4))
+    await settle()
+    expect(sessions.renewed).toBe(1)
+    expect(workers[0]!.ended).toBe(true)
+    expect(workers).toHaveLength(2)
+    expect(workers[1]!.started).toEqual([2, 3, 4])
+    expect(said).toContain('failed 1 0 truncated')
+    workers[1]!.say({ type: 'done', id: 3, bytes: 100, body: new Blob([]) })
+    expect(said.at(-1)).toBe('done 3 100')
+  })
+
+  it('that cannot be opened again is a network that is gone, until the server answers', async () => {
+    server.opens = false
+    network.start(order(1))
+    workers[0]!.say({ type: 'session-lost', id: 1 })
+    await settle()
+    expect(said).toContain('failed 1 0 offline')
+    server.answers()
+    await settle()
+    expect(said.at(-1)).toBe('returned')
+  })
+
+  it('lost twice for one transfer is not asked for a third time', async () => {
+    network.start(order(1))
+    workers[0]!.say({ type: 'session-lost', id: 1 })
+    await settle()
+    workers[1]!.say({ type: 'session-lost', id: 1 })
+    await settle()
+    expect(said).toContain('failed 1 0 offline')
+    expect(workers.flatMap(({ started }) => started)).toEqual([1, 1])
+  })
+})
+
+describe('requests that are let go', () => {
+  it('go out together, and each is confirmed with what had come', async () => {
+    for (const id of [1, 2]) network.start(order(id))
+    const told: string[] = []
+    for (const id of [1, 2]) network.abort(id, (bytes, inFlight) => told.push(`${id}: ${bytes} + ${inFlight}`))
+    await settle()
+    expect(workers[0]!.heard.filter(({ type }) => type === 'let-go')).toEqual([{ type: 'let-go', ids: [1, 2] }])
+    workers[0]!.say({ type: 'aborted', id: 1, bytes: 40, inFlight: 7 })
+    // The other one ended between our letting go and the worker's hearing of it.
+    workers[0]!.say({ type: 'done', id: 2, bytes: 100, body: new Blob([]) })
+    expect(told).toEqual(['1: 40 + 7', '2: 100 + 0'])
+    expect(said.filter((each) => each.startsWith('done'))).toEqual([])
+  })
+
+  it('are confirmed at once when their session is lost meanwhile', async () => {
+    for (const id of [1, 2]) network.start(order(id))
+    const told: number[] = []
+    network.abort(1, () => told.push(1))
+    workers[0]!.say({ type: 'session-lost', id: 2 })
+    expect(told).toEqual([1])
+    await settle()
+    expect(workers[1]!.started).toEqual([2])
+  })
+
+  it('and are not known any more cost nothing', () => {
+    const told: number[] = []
+    network.abort(9, (bytes, inFlight) => told.push(bytes, inFlight))
+    expect(told).toEqual([0, 0])
+  })
+})
+
+describe('a network that is gone', () => {
+  it('is asked for again when the server answers; a server that was started again has other sessions', async () => {
+    network.start(order(1))
+    workers[0]!.say({ type: 'failed', id: 1, bytes: 0, reason: 'offline' })
+    network.start(order(2))
+    workers[0]!.say({ type: 'failed', id: 2, bytes: 0, reason: 'offline' })
+    expect(said).not.toContain('returned')
+    server.known = false
+    server.answers()
+    await settle()
+    expect(sessions.renewed).toBe(1)
+    expect(said.filter((each) => each === 'returned')).toHaveLength(1)
+  })
+
+  it('by the script’s word is not asked for, and fails what runs', async () => {
+    network.start(order(1))
+    network.setOffline(true)
+    workers[0]!.say({ type: 'aborted', id: 1, bytes: 0, inFlight: 0 })
+    network.start(order(2))
+    await settle()
+    expect(said).toEqual(expect.arrayContaining(['failed 1 0 offline', 'failed 2 0 offline']))
+    server.answers()
+    await settle()
+    expect(said).not.toContain('returned')
+  })
+
+  it('is not a policy that refuses: that is said once, and is not granted', () => {
+    for (const id of [1, 2]) network.start(order(id))
+    for (const id of [1, 2]) workers[0]!.say({ type: 'blocked', id, origin: 'http://127.0.0.1:1' })
+    expect(said.filter((each) => each.startsWith('trouble'))).toHaveLength(1)
+    expect(said).toEqual(expect.arrayContaining(['failed 1 0 not-granted', 'failed 2 0 not-granted']))
+  })
+
+  it('keeps a worker from being loaded: what it had fails, and another one is made when the server answers', async () => {
+    network.start(order(1))
+    workers[0]!.onerror!()
+    expect(said).toContain('failed 1 0 offline')
+    network.start(order(2))
+    server.answers()
+    await settle()
+    expect(workers.at(-1)!.started).toEqual([2])
+  })
+})
