@@ -25,7 +25,7 @@ export async function checkCommand(
         `${file}: /budgets/${index}: is relative to a baseline; give one with --against FILE (the --json of a run)`,
       )
     const runs = await measureSeeds(file, project, budget.screen, budget.visit, seeds)
-    if (!(budget.metric in runs[0]!))
+    if (!Object.hasOwn(runs[0]!, budget.metric))
       throw badInput(
         `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${Object.keys(runs[0]!).slice(0, 3).join(', ')}`,
       )

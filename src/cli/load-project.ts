@@ -1,6 +1,7 @@
 import { parseProjectText, type Parsed } from '../core/project/parse.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { effectiveProject } from '../core/project/conditions.ts'
+import { tooLong } from '../core/run/feed-check.ts'
 import { screenOf, scriptOf } from '../core/run/simulate.ts'
 import { visitOrder } from '../core/run/visits.ts'
 import { noItems } from '../core/worlds/virtual/virtual-world.ts'
@@ -21,7 +22,10 @@ export async function loadProject(file: string, variant: string | undefined): Pr
 }
 
 export function pickScreen(file: string, project: Project, id: string | undefined): Screen {
-  return named(file, '--screen', () => screenOf(project, id))
+  const screen = named(file, '--screen', () => screenOf(project, id))
+  const long = tooLong(screen.feed)
+  if (long !== null) throw badInput(`${file}: screen "${screen.id}", ${long}`)
+  return screen
 }
 
 export function pickScript(file: string, project: Project, name: string | undefined): string {

@@ -20,7 +20,10 @@ export function metricTable(told: readonly Told[]): string {
     ),
   )
   const checks = told.flatMap(({ visit, checks }) =>
-    checks.map((check) => `${check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`),
+    checks.map(
+      (check) =>
+        `${check.ok === null ? 'not decided' : check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`,
+    ),
   )
   return (
     row(

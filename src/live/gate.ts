@@ -100,6 +100,7 @@ export function gated(world: World, gate: Gate): World {
         }),
       start: (order) => network.start(order),
       received: (transfer) => network.received(transfer),
+      lastByteAt: (transfer) => network.lastByteAt(transfer),
       abort: (transfer, told) => network.abort(transfer, through(told)),
       renew: (host, answered) => network.renew(host, through(answered)),
     },
@@ -117,12 +118,15 @@ export function gated(world: World, gate: Gate): World {
       renew: (asset) => disk.renew(asset),
       remove: (asset) => disk.remove(asset),
     },
-    pages: { ask: (page, done) => pages.ask(page, through(done)) },
+    pages: {
+      ask: (page, done) => pages.ask(page, through(done)),
+      failed: (page, reason) => pages.failed(page, reason),
+    },
     screens: {
       ...screens,
       pages: (screen) => {
         const other = screens.pages(screen)
-        return { ask: (page, done) => other.ask(page, through(done)) }
+        return { ask: (page, done) => other.ask(page, through(done)), failed: (page, why) => other.failed(page, why) }
       },
     },
   }

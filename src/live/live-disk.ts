@@ -34,17 +34,23 @@ class DiskStore extends Dexie {
 
 const store = new DiskStore()
 
+/** A store that has not answered within this is not waited for, ms. */
+const answerMs = 3000
+
 /** What the list under the hand keeps while it lasts; drives keep theirs under their project's id. */
 export const byHand = 'hand'
 
 /** The index of what a project's drives have left on disk, least recently written first; it outlives the page. */
 export async function keptOnDisk(project: string): Promise<DiskEntry[]> {
-  // A store that cannot be opened keeps nothing; the runs themselves tell that they cannot use it.
-  const found = await store.index
-    .where('whose')
-    .equals(project)
-    .toArray()
-    .catch(() => [])
+  // A store that cannot be opened, or does not answer, keeps nothing; the runs themselves tell that they cannot use it.
+  const found = await Promise.race([
+    store.index
+      .where('whose')
+      .equals(project)
+      .toArray()
+      .catch(() => []),
+    new Promise<StoredEntry[]>((resolve) => setTimeout(() => resolve([]), answerMs)),
+  ])
   return found.map(({ entry }) => entry).sort((one, other) => one.writtenMs - other.writtenMs)
 }
 

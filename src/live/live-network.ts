@@ -1,4 +1,4 @@
-import type { Network, TransferEvents, TransferOrder } from '../core/worlds/ports.ts'
+import type { Network, TransferEvents, TransferOrder, Us } from '../core/worlds/ports.ts'
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
 import type { OriginClient, SessionHeader } from './origin-client.ts'
 
@@ -7,6 +7,9 @@ const mostCounters = 256
 /** How long after a failure the server is looked for, at first and at the most, ms. */
 const firstLookMs = 300
 const lastLookMs = 10_000
+
+/** ms on the clock that the page and its workers have in common. */
+const epochMs = () => performance.timeOrigin + performance.now()
 
 interface Running {
   order: TransferOrder
@@ -20,6 +23,8 @@ interface Running {
 
 export interface LiveNetworkParts {
   origin: OriginClient
+  /** The run's clock. */
+  now: () => Us
   /** Headers with secrets as they are known now. */
   headersNow: () => Promise<readonly SessionHeader[]>
   /** Resolves when the server answers again. */
@@ -45,10 +50,13 @@ export class LiveNetwork implements Network {
   private readonly counters: Int32Array<SharedArrayBuffer>
   private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
   private readonly leaving: number[] = []
+  /** What the times in shared memory are counted from. */
+  private readonly epoch = epochMs()
   private readonly stopped = new AbortController()
   private worker: Worker
   private events: TransferEvents | null = null
   private offline = false
+  private lost = new AbortController()
   private recovering = false
   private watching = false
   private warned = false
@@ -58,7 +66,7 @@ export class LiveNetwork implements Network {
   constructor(parts: LiveNetworkParts) {
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
     this.parts = parts
-    this.counters = new Int32Array(new SharedArrayBuffer(4 * mostCounters))
+    this.counters = new Int32Array(new SharedArrayBuffer(2 * 4 * mostCounters))
     this.worker = this.newWorker()
   }
 
@@ -87,6 +95,13 @@ export class LiveNetwork implements Network {
     return one ? Atomics.load(this.counters, one.counter) : 0
   }
 
+  lastByteAt(transfer: number): Us {
+    const one = this.running.get(transfer)
+    const ms = one ? Atomics.load(this.counters, mostCounters + one.counter) : 0
+    if (ms === 0) return 0
+    return this.parts.now() - Math.round(Math.max(0, epochMs() - this.epoch - ms) * 1000)
+  }
+
   abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
     const cut = this.running.get(transfer)
     if (!cut) {
@@ -112,8 +127,20 @@ export class LiveNetwork implements Network {
 
   setOffline(offline: boolean): void {
     this.offline = offline
+    if (offline) this.lost.abort()
+    else this.lost = new AbortController()
     if (offline)
       for (const id of [...this.running.keys()]) this.abort(id, (bytes) => this.events!.failed(id, bytes, 'offline'))
+  }
+
+  /** Aborted while the network is gone by the script's word. */
+  get outage(): AbortSignal {
+    return this.lost.signal
+  }
+
+  /** Something else than a picture could not be had from the server: it is looked for. */
+  unreachable(): void {
+    this.watchReturn()
   }
 
   stop(): void {
@@ -134,6 +161,7 @@ export class LiveNetwork implements Network {
     worker.postMessage({
       type: 'begin',
       counters: this.counters,
+      epoch: this.epoch,
       letGoUrl: this.parts.origin.letGoUrl,
     } satisfies ToFetcher)
     return worker
@@ -144,6 +172,7 @@ export class LiveNetwork implements Network {
     const { url, release } = this.parts.origin.take(order.address, order.transfer)
     transfer.release = release
     this.counters[counter] = 0
+    this.counters[mostCounters + counter] = 0
     this.post({ type: 'start', id: order.transfer, url, etag: order.etag, counter })
   }
 

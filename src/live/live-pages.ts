@@ -2,49 +2,58 @@ import { readFeed } from '../core/feed/read-feed.ts'
 import type { Item, Screen } from '../core/project/types.ts'
 import type { Pages } from '../core/worlds/ports.ts'
 import type { FeedState } from './live-run.ts'
-import type { OriginClient } from './origin-client.ts'
+import { PageFailure, type OriginClient } from './origin-client.ts'
 
 interface LivePage {
   items: readonly Item[]
   more: boolean
 }
 
-/** The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. */
-export function livePages(
-  origin: OriginClient,
-  screen: Screen,
-  given: readonly Item[] | null,
-  { signal, timeoutMs }: { signal: AbortSignal; timeoutMs: number },
-  told: (state: FeedState) => void,
-): Pages {
+export interface LivePagesParts {
+  origin: OriginClient
+  screen: Screen
+  /** Items that are at hand; null: they are asked for. */
+  given: readonly Item[] | null
+  /** The run is over. */
+  signal: AbortSignal
+  /** A page that brings no byte for so long has failed, ms. */
+  timeoutMs: number
+  /** Aborted while the network is gone. */
+  outage: () => AbortSignal
+  /** The server cannot be reached: it is looked for. */
+  unreachable: () => void
+  told: (state: FeedState) => void
+}
+
+/** The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. They go by the same network as pictures. */
+export function livePages(parts: LivePagesParts): Pages {
+  const { origin, screen, given, signal, told } = parts
   const { source } = screen.feed
   /** Addresses of the pages of a remote feed, as far as they are known. */
   const addresses = source.type === 'url' ? [source.url] : []
   const load = async (page: number): Promise<LivePage> => {
-    const limit = AbortSignal.timeout(timeoutMs)
-    try {
-      return await loadWithin(page, AbortSignal.any([signal, limit]))
-    } catch (error) {
-      throw limit.aborted && !signal.aborted ? new Error(`no answer within ${timeoutMs / 1000} s`) : error
-    }
-  }
-  const loadWithin = async (page: number, signal: AbortSignal): Promise<LivePage> => {
+    const limits = { signal, outage: parts.outage(), stallMs: parts.timeoutMs }
     if (source.type === 'url') {
       const address = addresses[page - 1]!
-      const reply = await readRemote(origin, address, source, signal)
-      if (reply.next !== null) addresses[page] = new URL(reply.next, address).href
-      return { items: reply.items, more: reply.next !== null }
+      const text = await (await origin.text(address, limits)).text()
+      const wishes = { itemsAt: source.itemsAt, key: null, nextAt: source.nextAt }
+      const read = readFeed(new URL(address).pathname, text, wishes)
+      if (!read.ok) throw new PageFailure('not a feed', `${address}: ${read.message}`)
+      if (read.feed.next !== null) addresses[page] = new URL(read.feed.next, address).href
+      return { items: read.feed.items, more: read.feed.next !== null }
     }
-    if (source.type === 'origin' && given === null) return origin.page(source.feed, page, signal)
+    if (source.type === 'origin' && given === null) return origin.page(source.feed, page, limits)
     throw new Error('this feed has no items in this browser; open it again in Feed')
   }
   let shown = 0
+  /** What was wrong with the page that failed last, in more words than its reason. */
+  let message: string | null = null
   return {
     ask(page, done) {
       const items = source.type === 'url' ? null : (given ?? (source.type === 'inline' ? source.items : null))
       const arrived = (reply: LivePage) => {
         shown += reply.items.length
-        done({ items: [...reply.items], more: reply.more }, 'ok')
+        done({ items: reply.items, more: reply.more }, 'ok')
         told({ is: shown === 0 && !reply.more ? 'empty' : 'shown' })
       }
       if (items) {
@@ -54,27 +63,20 @@ export function livePages(
       if (shown === 0) told({ is: 'waiting' })
       load(page).then(arrived, (error: unknown) => {
         if (signal.aborted) return
-        const message = error instanceof Error ? error.message : 'failed'
-        done(null, message)
-        told({ is: 'failed', page, message })
+        message = error instanceof Error ? error.message : 'failed'
+        const reason = error instanceof PageFailure ? error.reason : message
+        if (reason === 'offline' && !parts.outage().aborted) parts.unreachable()
+        done(null, reason)
       })
+    },
+    failed(page, reason) {
+      told({ is: 'failed', page, message: message ?? words[reason] ?? reason })
+      message = null
     },
   }
 }
 
-/** One page of a feed at a real address. */
-async function readRemote(
-  origin: OriginClient,
-  address: string,
-  source: { itemsAt: string; nextAt: string | null },
-  signal: AbortSignal,
-): Promise<{ items: Item[]; next: string | null }> {
-  const body = await origin.text(address, signal)
-  const read = readFeed(new URL(address).pathname, await body.text(), {
-    itemsAt: source.itemsAt,
-    key: null,
-    nextAt: source.nextAt,
-  })
-  if (!read.ok) throw new Error(`${address}: ${read.message}`)
-  return { items: read.feed.items, next: read.feed.next }
+/** Reasons that nobody else has put into words. */
+const words: Record<string, string> = {
+  'not-granted': 'the app has not been granted the network',
 }

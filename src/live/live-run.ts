@@ -106,6 +106,7 @@ export class LiveRun {
     const table = new AssetTable(this.log)
     this.network = new LiveNetwork({
       origin,
+      now: () => this.clock.now(),
       headersNow: options.headersNow,
       serverReturns,
       trouble: options.trouble,
@@ -134,6 +135,17 @@ export class LiveRun {
     const surface = new LiveSurface(host, project, screen, this.decoder, options)
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
+    const pagesOf = (of: Screen, given: readonly Item[] | null, told: (state: FeedState) => void) =>
+      livePages({
+        origin,
+        screen: of,
+        given,
+        signal: this.abort.signal,
+        timeoutMs: project.loading.timeoutMs,
+        outage: () => this.network.outage,
+        unreachable: () => this.network.unreachable(),
+        told,
+      })
     const world: World = {
       clock: this.clock,
       network: this.network,
@@ -141,23 +153,10 @@ export class LiveRun {
       disk,
       frames: this.frames,
       heap: unseenHeap,
-      pages: livePages(
-        origin,
-        screen,
-        options.items,
-        { signal: this.abort.signal, timeoutMs: project.loading.timeoutMs },
-        options.feed,
-      ),
+      pages: pagesOf(screen, options.items, options.feed),
       surface,
       screens: {
-        pages: (other) =>
-          livePages(
-            origin,
-            other,
-            null,
-            { signal: this.abort.signal, timeoutMs: project.loading.timeoutMs },
-            () => undefined,
-          ),
+        pages: (other) => pagesOf(other, null, () => undefined),
         show: (other, item, geometry) => {
           const over = document.createElement('div')
           over.className = 'tt-opened'

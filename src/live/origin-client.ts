@@ -3,6 +3,7 @@ import { hostMatches } from '../core/loading/hosts.ts'
 import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
 import type { Item, NetworkSettings } from '../core/project/types.ts'
 import { HTTPError } from 'ky'
+import { z } from 'zod'
 import { ownServer, ServerAway, serverFailure } from './own-server.ts'
 
 /** A browser opens so many connections to one host and port. */
@@ -37,6 +38,41 @@ export interface SessionHeader {
   name: string
   value: string
 }
+
+/** How long an address is read for. */
+export interface ReadLimits {
+  /** Nobody waits for it any more. */
+  signal: AbortSignal
+  /** The network is gone. */
+  outage: AbortSignal
+  /** It has failed when no byte comes for so long, ms. */
+  stallMs: number
+}
+
+/** Samples and feeds that are opened by hand: no outage is theirs. */
+export const byHand = (signal: AbortSignal): ReadLimits => ({
+  signal,
+  outage: new AbortController().signal,
+  stallMs: 15_000,
+})
+
+/** A page of a feed that cannot be had: the reason that the log gives, and more words for a person. */
+export class PageFailure extends Error {
+  readonly reason: string
+
+  constructor(reason: string, message: string) {
+    super(message)
+    this.reason = reason
+  }
+}
+
+/** A page of more bytes than this is not read, like any asset. */
+const mostPageBytes = 32 * 1024 * 1024
+
+const pageSchema = z.object({
+  items: z.array(z.record(z.string(), z.unknown())),
+  next: z.string().nullable(),
+})
 
 /** What a session is opened with; a lost one is opened again with the same. */
 interface SessionOrder {
@@ -146,10 +182,8 @@ export class OriginClient {
   }
 
   /** The text of a feed at a real address, through the relay; throws with what was wrong. */
-  async text(address: string, signal: AbortSignal): Promise<Blob> {
-    const reply = await this.ask(address, { signal, cache: 'no-store' }).catch(awayOrAborted)
-    if (reply.ok) return reply.blob()
-    throw new Error((await saidBy(reply)) ?? `${new URL(address).host} answers with status ${reply.status}`)
+  async text(address: string, limits: ReadLimits): Promise<Blob> {
+    return (await this.read(address, limits)).body
   }
 
   /** Where transfers are let go. */
@@ -157,13 +191,52 @@ export class OriginClient {
     return `/api/origin/sessions/${this.id}/let-go`
   }
 
-  /** One page of a feed; throws with the origin's own words when there is none. */
-  async page(feed: string, page: number, signal: AbortSignal): Promise<{ items: Item[]; more: boolean }> {
-    const address = `${archiveBase}feeds/${encodeURIComponent(feed)}?page=${page}`
-    const reply = await this.ask(address, { signal, cache: 'no-store' }).catch(awayOrAborted)
-    if (!reply.ok) throw new Error((await saidBy(reply)) ?? `status ${reply.status}`)
-    const { items, next } = (await reply.json()) as { items: Item[]; next: string | null }
-    return { items, more: next !== null }
+  /** One page of a feed; throws a PageFailure when there is none. */
+  async page(feed: string, page: number, limits: ReadLimits): Promise<{ items: Item[]; more: boolean }> {
+    const { body, type } = await this.read(`${archiveBase}feeds/${encodeURIComponent(feed)}?page=${page}`, limits)
+    const read = pageSchema.safeParse(type.includes('json') ? parsed(await body.text()) : null)
+    if (!read.success) throw new PageFailure('not a feed', 'what came is no page of a feed')
+    return { items: read.data.items, more: read.data.next !== null }
+  }
+
+  /** Reads an address to its end; what brings no byte for too long has failed. Throws a PageFailure. */
+  private async read(address: string, { signal, outage, stallMs }: ReadLimits): Promise<{ body: Blob; type: string }> {
+    const stall = new AbortController()
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const wait = () => {
+      clearTimeout(timer)
+      timer = setTimeout(() => stall.abort(), stallMs)
+    }
+    let began = false
+    try {
+      wait()
+      const any = AbortSignal.any([signal, outage, stall.signal])
+      const reply = await this.ask(address, { signal: any, cache: 'no-store', redirect: 'manual' })
+      began = true
+      if (reply.type === 'opaqueredirect') throw new PageFailure('redirects', 'it leads on and on')
+      if (!reply.ok)
+        throw new PageFailure(`status ${reply.status}`, (await saidBy(reply)) ?? statusWords(address, reply))
+      if (Number(reply.headers.get('content-length') ?? 0) > mostPageBytes) {
+        await reply.body?.cancel()
+        throw new PageFailure('too-large', `it has more than ${mostPageBytes} bytes`)
+      }
+      const type = reply.headers.get('content-type') ?? ''
+      const parts: Uint8Array<ArrayBuffer>[] = []
+      const reader = reply.body?.getReader()
+      for (let part = await reader?.read(); part && !part.done; part = await reader!.read()) {
+        wait()
+        parts.push(part.value as Uint8Array<ArrayBuffer>)
+      }
+      return { body: new Blob(parts, { type }), type }
+    } catch (error) {
+      if (error instanceof PageFailure || signal.aborted) throw error
+      if (outage.aborted) throw new PageFailure('offline', 'there is no network')
+      if (stall.signal.aborted) throw new PageFailure('timeout', `no answer within ${stallMs / 1000} s`)
+      if (began) throw new PageFailure('truncated', 'it ended before its end')
+      throw new PageFailure('offline', new ServerAway().message)
+    } finally {
+      clearTimeout(timer)
+    }
   }
 
   /** Asks for new credentials with the headers as they are known now; whether they were given. */
@@ -205,8 +278,14 @@ function urlOf(address: string, session: string): string {
 /** The server has no such session any more. */
 const isLost = (reply: Response) => reply.status === 404 && reply.headers.get(sessionLostHeader) === sessionLost
 
-function awayOrAborted(error: unknown): never {
-  throw error instanceof TypeError ? new ServerAway() : error
+const statusWords = (address: string, { status }: Response) => `${new URL(address).host} answers with status ${status}`
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return null
+  }
 }
 
 /** What our own server says was wrong; null when the answer is not ours. */

@@ -1,6 +1,9 @@
 import type { Middleware } from 'koa'
 import { sessionLostHeader } from '../core/network/origin-headers.ts'
 
+/** Pictures, feeds, what real hosts answer, and answers to the app's calls. */
+const notTheApp = /^\/(origin|relay|recordings|api)(\/|$)/
+
 /**
  * Only this machine's own pages may call: the Host header must name one of our ports, an Origin header the
  * app itself. Everything else gets 403, so that a foreign page cannot use the origin or the relay.
@@ -25,6 +28,8 @@ export function guard(ports: () => { app: number; all: readonly number[] }): Mid
     ctx.set('X-Content-Type-Options', 'nosniff')
     ctx.set('Referrer-Policy', 'no-referrer')
     ctx.set('Cross-Origin-Resource-Policy', 'cross-origin')
+    // Whatever is not the app itself is never a page of it: opened as one, it runs nothing and reaches nothing.
+    if (notTheApp.test(ctx.path)) ctx.set('Content-Security-Policy', "sandbox; default-src 'none'")
     if (origin !== '') {
       ctx.set('Access-Control-Allow-Origin', origin)
       ctx.set('Access-Control-Expose-Headers', `ETag, Retry-After, Content-Length, Cache-Control, ${sessionLostHeader}`)

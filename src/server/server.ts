@@ -22,6 +22,8 @@ const extraPorts = 11
 const extraFrom = 20_000
 const extraBlocks = 1000
 const version = '0.1.0'
+/** What reading a compressed body ends with that is none. */
+const brokenBody = /^(Z_|ERR__ERROR_FORMAT)/
 /** What a response ends with when its client goes away. */
 const clientLeft = new Set(['ECONNRESET', 'EPIPE', 'ERR_STREAM_PREMATURE_CLOSE'])
 
@@ -63,6 +65,12 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     try {
       await next()
     } catch (error) {
+      const { code } = error as NodeJS.ErrnoException
+      if (brokenBody.test(code ?? '')) {
+        ctx.status = 400
+        ctx.body = { error: 'the body is not what its Content-Encoding says' }
+        return
+      }
       const { status = 500, expose = false, message } = error as { status?: number; expose?: boolean; message: string }
       if (status >= 500 && !expose) log.error(error)
       if (ctx.headerSent) return
@@ -166,7 +174,7 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
         `/lasting/${lasting.error.issues[0]!.path.map(String).join('/')}: allowed: up to 50 of { host, lastsS }`,
       )
     const session = sessions.create(network.data, seed, secrets.data, lasting.data)
-    if (!session) return ctx.throw(503, 'a hundred origin sessions are in use; close one')
+    if (!session) return ctx.throw(429, 'a hundred origin sessions are in use; try again when one is idle')
     ctx.status = 201
     ctx.body = placeOf(ctx, session)
   })

@@ -19,6 +19,7 @@ const received = new Map<number, number>()
 /** Transfers that were let go: what they had received then, and what the origin says it wrote. */
 const leaving = new Map<number, { bytes: number; written: number; timer: ReturnType<typeof setTimeout> }>()
 let letGoUrl = ''
+let epoch = 0
 let counters = new Int32Array(new SharedArrayBuffer(4))
 
 /** Addresses that this worker's own policy has kept it from. */
@@ -34,6 +35,7 @@ self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
   switch (data.type) {
     case 'begin':
       counters = data.counters
+      epoch = data.epoch
       letGoUrl = data.letGoUrl
       return
     case 'start':
@@ -154,6 +156,8 @@ async function read(
     const bytes = received.get(id)! + value.length
     received.set(id, bytes)
     Atomics.store(counters, counter, bytes)
+    const ms = Math.round(performance.timeOrigin + performance.now() - epoch)
+    Atomics.store(counters, counters.length / 2 + counter, Math.max(1, ms))
     if (bytes - told < (total ?? unknownLength) * toldShare) continue
     told = bytes
     tell({ type: 'progress', id, bytes })

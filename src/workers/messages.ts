@@ -182,9 +182,12 @@ export type DecodeAnswer =
     }
   | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }
 
-/** What the fetch worker is told. `counter`: the place of the transfer's byte count in the shared memory. */
+/**
+ * What the fetch worker is told. `counter`: the place of the transfer's byte count in the first half of the shared
+ * memory, and in the second half of the instant of its last byte, ms since `epoch`.
+ */
 export type ToFetcher =
-  | { type: 'begin'; counters: Int32Array<SharedArrayBuffer>; letGoUrl: string }
+  | { type: 'begin'; counters: Int32Array<SharedArrayBuffer>; epoch: number; letGoUrl: string }
   | { type: 'start'; id: number; url: string; etag: string | null; counter: number }
   | { type: 'let-go'; ids: number[] }
 

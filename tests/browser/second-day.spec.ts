@@ -182,6 +182,21 @@ test('an older version in another tab that does not let go is named, and once it
   await expect(page.getByText('storage cannot be used')).toHaveCount(0)
 })
 
+test('a newer version in another tab is given the database at once, and this tab asks to be reloaded', async ({
+  page,
+  context,
+}) => {
+  await openWith(page, '/loading', short)
+  const other = await context.newPage()
+  await other.goto('/favicon.svg')
+  const opened = other.evaluate(
+    () => new Promise((resolve) => (indexedDB.open('tile-tug', 9990).onsuccess = () => resolve('open'))),
+  )
+  await page.bringToFront()
+  await expect(page.getByText('A newer version of Tile Tug has been opened in another tab')).toBeVisible()
+  expect(await opened).toBe('open')
+})
+
 test('a step that could not be loaded is loaded when it can be; of a newer build the page is told to reload', async ({
   page,
 }) => {

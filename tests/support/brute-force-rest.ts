@@ -13,11 +13,6 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
   }
   const events = told.filter((row) => row.event !== undefined)
   const of = (name: string) => events.filter((event) => event.event === name)
-  const table = (name: string) => told.filter((row) => row.table === name)
-  const [renditions, assets, geometries] = [table('rendition'), table('asset'), table('geometry')] as unknown as Record<
-    string,
-    number
-  >[][]
   const end = events.at(-1)!.t
   const total = (list: readonly number[]) => list.reduce((sum, each) => sum + each, 0)
   const share = (part: number, whole: number) => (whole === 0 ? null : part / whole)
@@ -28,41 +23,7 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
         .map(({ ms }) => ms!),
     )
 
-  // Exposures that saw a picture: a show for the slot of a cell, before the slot leaves the screen.
-  const seen = of('enter').flatMap((enter) => {
-    const at = events.indexOf(enter)
-    const leaves = events.findIndex(
-      (event, i) => i > at && event.event === 'leave' && event.cell === enter.cell && event.slot === enter.slot,
-    )
-    const bound = events.findLastIndex((event, i) => i < at && event.event === 'bind' && event.cell === enter.cell)
-    const claims = of('claim').filter(
-      (claim) => claim.cell === enter.cell && claim.slot === enter.slot && events.indexOf(claim) > bound,
-    )
-    const show = events.find(
-      (event, i) =>
-        event.event === 'show' && i < (leaves < 0 ? Infinity : leaves) && claims.some(({ id }) => id === event.claim),
-    )
-    return show ? [{ rendition: show.rendition!, geometry: enter.geometry! }] : []
-  })
-  const used = new Set([...seen.map(({ rendition }) => rendition), ...of('use').map(({ rendition }) => rendition!)])
   const decodes = of('decodeEnd')
-  const good = decodes.filter(({ ok }) => ok === 1)
-  const px = (rendition: number, width: string, height: string) =>
-    renditions![rendition]![width]! * renditions![rendition]![height]!
-
-  // The bytes of assets beyond the px of the largest slot that showed them.
-  const shownAssets = [...new Set(seen.map(({ rendition }) => renditions![rendition]!.asset!))]
-  const oversize = total(
-    shownAssets.map((asset) => {
-      const largest = Math.max(
-        ...seen
-          .filter(({ rendition }) => renditions![rendition]!.asset === asset)
-          .map(({ geometry }) => geometries![geometry]!.widthPx! * geometries![geometry]!.heightPx!),
-      )
-      const source = assets![asset]!.sourceWidth! * assets![asset]!.sourceHeight!
-      return source > 0 ? assets![asset]!.bytes! * (1 - Math.min(1, largest / source)) : 0
-    }),
-  )
 
   // Transfers: from their start until their slot is free.
   const spans = of('start').map((start) => {
@@ -87,11 +48,20 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
             0,
         ),
     )
-  const cancelled = of('cancel').filter(({ request }) => bytesOf(request!) === 0)
+  // What was read from disk before it was let go came from disk.
+  const cancelled = of('cancel').filter(
+    ({ request }) =>
+      bytesOf(request!) === 0 &&
+      !of('diskRead').some(
+        (read) => read.request === request && !of('start').some((start) => start.request === request),
+      ),
+  )
   const freeMs = total(
     cancelled.map(({ request, t }) => {
       const last = of('start').findLast((start) => start.request === request)
-      return last ? (of('fail').find((event) => event.transfer === last.transfer)?.t ?? t) - last.t : 0
+      return last
+        ? ([...of('fail'), ...of('received')].find((event) => event.transfer === last.transfer)?.t ?? t) - last.t
+        : 0
     }),
   )
 
@@ -114,17 +84,11 @@ export function bruteForceRest(lines: readonly string[]): Record<string, number 
     'frames.stalled': late.filter((ms) => ms > 500 + 1e-6).length,
     'pictures.jumpDp': total(of('jump').map(({ dp }) => Math.abs(dp!))),
     'bytes.inFlight': total(of('cancel').map(({ inFlight }) => inFlight!)),
-    'bytes.oversize': Math.round(oversize),
     'requests.cancelledFree': cancelled.length,
     'requests.cancelledFreeMs': freeMs,
     'requests.peakActive': Math.max(
       0,
       ...spans.map(({ begun }) => spans.filter((each) => each.begun <= begun && each.over > begun).length),
-    ),
-    'decode.wastedMs': total(decodes.filter(({ rendition }) => !used.has(rendition!)).map(({ ms }) => ms!)),
-    'decode.pixelRatio': share(
-      total(good.map(({ rendition }) => px(rendition!, 'width', 'height'))),
-      total(good.map(({ rendition }) => px(rendition!, 'targetWidth', 'targetHeight'))),
     ),
     'threads.mainBusyShare': share(total(of('work').map(({ ms }) => ms!)), end),
     'threads.decodeBusyShare': share(total(decodes.map(({ ms }) => ms!)), end * head.policy.decodeWorkers),

@@ -194,6 +194,8 @@ class Chaos {
     const value = 1 + Math.floor(draw(this.options.seed, 'gesture', this.draws++) * 11)
     await this.rows().fill(String(value))
     await this.page.keyboard.press('Enter')
+    // A key that is pressed next is for the page, and not one more digit.
+    await this.rows().blur()
     if (value !== this.edit.value) this.edit = { value, before: this.edit.value, at: performance.now() }
   }
 

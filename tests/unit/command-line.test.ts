@@ -131,6 +131,63 @@ describe('tug run', () => {
   })
 })
 
+describe('hostile projects', () => {
+  const small = { format: 'tile-tug/project', version: 1, name: 'x', screens: [{ id: 'list' }] }
+  const run = async (text: string) => {
+    await writeFile(join(folder, 'hostile.json'), text)
+    return tug('run', join(folder, 'hostile.json'), '--json')
+  }
+
+  it('end with one clear line, and none with our fault', async () => {
+    const items = Array.from({ length: 1000 }, (_, id) => ({ id, photo: `https://a.example.test/${id}.jpg` }))
+    const doubling = [
+      { op: 'add', path: '/x', value: [0] },
+      ...Array.from({ length: 26 }, () => ({ op: 'copy', from: '/x', path: '/x/-' })),
+    ]
+    const cases: [string, RegExp][] = [
+      [`${'['.repeat(6000)}1`, /nests deeper than 100 levels/],
+      [
+        JSON.stringify({
+          ...small,
+          variants: [{ name: 'v', when: 'metered', patch: doubling }],
+          network: { metered: true },
+        }),
+        /\/variants\/0\/patch\/\d+: copy/,
+      ],
+      [
+        JSON.stringify({
+          ...small,
+          screens: [{ id: 'list', feed: { source: { type: 'inline', items }, repeat: { times: 100_000 } } }],
+        }),
+        /\/screens\/0\/feed\/repeat\/times: found 100000, allowed: at most 1000:/,
+      ],
+      [
+        JSON.stringify({
+          ...small,
+          screens: [{ id: 'list', feed: { source: { type: 'origin', feed: 'wall' }, repeat: { times: 1000 } } }],
+        }),
+        /\/feed\/repeat\/times: found 1000, allowed: at most 416:/,
+      ],
+    ]
+    for (const [text, message] of cases) {
+      const { code, out, err } = await run(text)
+      expect([code, out], err).toEqual([2, ''])
+      expect(err.trim().split('\n')).toHaveLength(1)
+      expect(err).toMatch(message)
+    }
+    // Fields that are called like methods are unknown fields like any.
+    const odd = await run(JSON.stringify({ ...small, constructor: { x: 1 }, toString: { y: 1 } }))
+    expect(odd.code).toBe(0)
+    expect(odd.err).toContain('/constructor: unknown field')
+  })
+
+  it('have budgets of metrics that there are, whatever objects are called', async () => {
+    await writeFile(join(folder, 'odd.json'), JSON.stringify({ ...small, budgets: [{ metric: 'toString', max: 1 }] }))
+    const { code, err } = await tug('check', join(folder, 'odd.json'))
+    expect([code, err]).toEqual([2, expect.stringContaining('/budgets/0/metric: found "toString"') as string])
+  })
+})
+
 describe('tug check', () => {
   it('ends with 0 or 1 as the budgets say, and writes JUnit', async () => {
     const { raw } = await demoProject()

@@ -69,6 +69,7 @@ beforeEach(() => {
   } as unknown as OriginClient
   network = new LiveNetwork({
     origin,
+    now: () => 0,
     headersNow: () => Promise.resolve([]),
     serverReturns: () => new Promise((resolve) => (server.answers = resolve)),
     trouble: (message) => said.push(`trouble: ${message}`),

@@ -18,11 +18,11 @@ describe('a live log', () => {
       headOf(project, project.screens[0]!, { world: 'live', seed: 1, visit: 'first', script: 'by hand' }),
     )
     log.write(K.received, 9000, 1, 100)
-    log.write(K.frame, 5000, -16_000, 0, -33_000)
+    log.write(K.frame, 5000, 0, 0, -17_000, 0, -16_000)
     log.write(K.scroll, 5000, 0, 0, 0, log.text('drag'), 2048)
     log.write(K.received, 9500, 2, 100)
     const told: number[][] = []
-    log.each(({ kind, t, a, c, d }, row) => told.push([kind[row]!, t[row]!, a[row]!, c[row]!, d[row]!]))
+    log.each(({ kind, t, c, d, x }, row) => told.push([kind[row]!, t[row]!, x[row]!, c[row]!, d[row]!]))
     expect(told.map(([kind, t]) => [kind, t])).toEqual([
       [K.received, 9000],
       [K.frame, 9000],
@@ -30,7 +30,7 @@ describe('a live log', () => {
       [K.received, 9500],
     ])
     // By how much it was moved is told with it: its own instants can be worked out.
-    expect(told[1]!.slice(2)).toEqual([-16_000, -33_000, 4000])
+    expect(told[1]!.slice(2)).toEqual([-16_000, -17_000, 4000])
   })
 })
 

@@ -70,7 +70,8 @@ describe('looking ahead', () => {
   it('reaches by screens, to the ends of the list and not beyond, and not at all for nothing', () => {
     const screens = aheadOn({ by: 'screens', amount: 0.5 })
     screens.follow(0, 3)
-    expect(screens.claimed).toEqual([8, 9, 10, 11, 12, 13])
+    // Half a screen is two rows: the next one begins just where the reach ends.
+    expect(screens.claimed).toEqual([8, 9, 10, 11])
     const end = aheadOn({ amount: 6 }, 13)
     end.follow(2, 5)
     expect(end.claimed).toEqual([12])

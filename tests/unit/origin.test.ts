@@ -20,6 +20,20 @@ beforeAll(async () => {
     .toFile(join(folder, 'sea.jpg'))
   await writeFile(join(folder, 'broken.png'), 'no picture')
   await writeFile(join(folder, 'secret.txt'), 'secret')
+  await writeFile(
+    join(folder, 'drawn.svg'),
+    '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><script>1</script></svg>',
+  )
+  const plain = sharp({ create: { width: 400, height: 300, channels: 3, background: '#993366' } })
+  for (const [ending, format] of [
+    ['jpg', 'jpeg'],
+    ['png', 'png'],
+    ['webp', 'webp'],
+    ['gif', 'gif'],
+  ] as const) {
+    const whole = await plain.toFormat(format).toBuffer()
+    await writeFile(join(folder, `cut.${ending}`), whole.subarray(0, Math.floor(whole.length * 0.7)))
+  }
   server = await startServer({ port: 0, dist: 'dist', pictures: folder, log: pino({ level: 'silent' }) })
 })
 afterAll(async () => {
@@ -67,6 +81,82 @@ function raw(path: string, headers: Record<string, string>): Promise<number> {
       .end()
   })
 }
+
+describe('what is not the app itself', () => {
+  it('is never a document of the app’s origin: every body is sandboxed, the user’s own pictures too', async () => {
+    const { base, id } = await open(quick)
+    const paths = ['tiles/1?width=8', 'pictures/drawn.svg', 'feeds/wall', 'feeds/nobody', 'nothing']
+    const addresses = [
+      ...paths.map((path) => `${base}/${path}`),
+      `${server.address}relay/${id}?u=x`,
+      `${server.address}api/health`,
+      `${server.address}origin/nobody/tiles/1`,
+    ]
+    for (const address of addresses) {
+      const reply = await fetch(address)
+      expect([address, reply.headers.get('content-security-policy')]).toEqual([address, "sandbox; default-src 'none'"])
+      expect(reply.headers.get('x-content-type-options')).toBe('nosniff')
+    }
+    expect((await fetch(`${base}/pictures/drawn.svg`)).headers.get('content-type')).toBe('image/svg+xml')
+  })
+
+  it('and pages are revalidated, with a policy that names no port but their own; scripts are cached for long and have none', async () => {
+    const page = await fetch(server.address)
+    const policy = page.headers.get('content-security-policy')!
+    expect(page.headers.get('cache-control')).toBe('no-cache')
+    expect(policy).toContain("connect-src 'self';")
+    const script = /src="(\/assets\/[^"]+)"/.exec(await page.text())?.[1]
+    const reply = await fetch(new URL(script!, server.address))
+    expect([reply.headers.get('cache-control'), reply.headers.get('content-security-policy')]).toEqual([
+      'public, max-age=31536000, immutable',
+      null,
+    ])
+    expect((await fetch(`${server.address}profile/7/1.5`)).status).toBe(200)
+    expect((await fetch(`${server.address}assets/nothing.js`)).status).toBe(404)
+  })
+
+  it('answers a broken body and a page that is no number as mistakes of the client', async () => {
+    const broken = await fetch(`${server.address}api/origin/sessions`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', 'content-encoding': 'gzip' },
+      body: '{"seed":1}',
+    })
+    expect(broken.status).toBe(400)
+    const { base } = await open(quick)
+    for (const page of ['abc', '0', '1.5']) expect((await fetch(`${base}/feeds/folder?page=${page}`)).status).toBe(404)
+  })
+
+  it('leaves out files that end before their end, and says so at start', () => {
+    expect(server.folder!.skipped.sort()).toEqual(['broken.png', 'cut.gif', 'cut.jpg', 'cut.png', 'cut.webp'])
+  })
+})
+
+describe('faults of a link that is not paced', () => {
+  it('stall, drip and say nothing all the same', async () => {
+    const fault = (kind: string, more = {}) => open({ ...quick, faults: [{ match: '*', kind, ...more }] })
+    for (const [kind, more, most] of [
+      ['timeout', {}, 0],
+      ['stall', { afterBytes: 100 }, 100],
+      ['drip', {}, 2000],
+    ] as const) {
+      const { base } = await fault(kind, more)
+      const abort = new AbortController()
+      let bytes = 0
+      const reading = fetch(`${base}/tiles/1?width=300&height=300`, { signal: abort.signal })
+        .then(async (reply) => {
+          for await (const part of reply.body!) bytes += part.length
+          return 'whole'
+        })
+        .catch(() => 'aborted')
+      // It is let go when another session has answered whole: time enough for this one, were it not faulty.
+      const other = await open(quick)
+      await (await fetch(`${other.base}/tiles/2?width=300&height=300`)).arrayBuffer()
+      abort.abort()
+      expect([kind, await reading]).toEqual([kind, 'aborted'])
+      expect(bytes).toBeLessThanOrEqual(most)
+    }
+  })
+})
 
 describe('the origin', () => {
   it('draws each tile in each encoding to exactly tileBytes, the same each time', async () => {
@@ -293,10 +383,13 @@ describe('the origin', () => {
   })
 
   it('serves the folder as it is or resized, and nothing outside it', async () => {
-    expect(server.folder).toEqual({ count: 1, skipped: ['broken.png'] })
+    expect(server.folder!.count).toBe(2)
     const { base } = await open(quick)
     const page = (await (await fetch(`${base}/feeds/folder`)).json()) as { items: { photo: string; width: number }[] }
-    expect(page.items).toMatchObject([{ id: 'sea.jpg', photo: 'pictures/sea.jpg', width: 800, height: 600 }])
+    expect(page.items).toMatchObject([
+      { id: 'drawn.svg', width: 9, height: 9 },
+      { id: 'sea.jpg', photo: 'pictures/sea.jpg', width: 800, height: 600 },
+    ])
     const size = async (query: string) => {
       const { width, height, format } = await sharp(
         Buffer.from(await (await fetch(`${base}/pictures/sea.jpg${query}`)).arrayBuffer()),
@@ -343,6 +436,25 @@ describe('the server', () => {
   it('has room for a hundred sessions and forgets idle ones first', async () => {
     const sessions = await Promise.all(Array.from({ length: 105 }, (_, seed) => open(quick, seed)))
     expect((await fetch(`${sessions.at(-1)!.base}/tiles/1?width=8`)).status).toBe(200)
-    expect((await fetch(`${sessions[0]!.base}/tiles/1?width=8`)).status).toBe(404)
+    const lost = await fetch(`${sessions[0]!.base}/tiles/1?width=8`)
+    expect([lost.status, lost.headers.get('tile-tug-session')]).toEqual([404, 'lost'])
+  })
+
+  it('keeps those that are in use however many are opened, and says when there is no room', async () => {
+    const own = await startServer({ port: 0, dist: 'dist', pictures: null, log: pino({ level: 'silent' }) })
+    const session = () =>
+      fetch(`${own.address}api/origin/sessions`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ network: quick }),
+      })
+    const used: Session[] = []
+    for (let i = 0; i < 100; i++) {
+      used.push((await (await session()).json()) as Session)
+      await fetch(`${used[i]!.base}/feeds/wall`)
+    }
+    expect((await session()).status).toBe(429)
+    for (const { base } of used) expect((await fetch(`${base}/tiles/1?width=8`)).status).toBe(200)
+    await own.close()
   })
 })

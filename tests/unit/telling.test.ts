@@ -104,7 +104,7 @@ describe('the run log', () => {
   it('of another format or a newer version is refused with a clear message', () => {
     const stored = encodeLog(log)
     expect(() => decodeLog({ ...stored, version: 9 })).toThrow(
-      'the run log is of version 9; this version reads up to 1',
+      'the run log is of version 9; this version reads up to 2',
     )
     expect(() => decodeLog({ ...stored, format: 'other' as never })).toThrow('this is not a run log (format other)')
   })

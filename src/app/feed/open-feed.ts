@@ -1,6 +1,6 @@
 import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
 import type { Item } from '../../core/project/types.ts'
-import { OriginClient } from '../../live/origin-client.ts'
+import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { currentDevice } from '../shell/device-store.ts'
 import type { Answer } from '../../workers/messages.ts'
 import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
@@ -67,14 +67,14 @@ export function openAddress(address: string): Promise<void> {
       return
     }
     const origin = await OriginClient.unpaced(await headersOf(currentProject()!.project.loading))
-    const first = await readIn(new URL(address).pathname, await origin.text(address, signal), { itemsAt: null })
+    const first = await readIn(new URL(address).pathname, await origin.text(address, byHand(signal)), { itemsAt: null })
     const items = [...first.items]
     let { next } = first
     let at = address
     for (let page = 2; next !== null && page <= mostPages; page++) {
       store.set({ ...store.get(), pages: page })
       at = new URL(next, at).href
-      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, signal), {
+      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, byHand(signal)), {
         itemsAt: first.itemsAt,
         key: null,
         nextAt: first.nextAt,

@@ -2,6 +2,7 @@ import { useRef, useState } from 'react'
 import type { LensName } from '../../workers/messages.ts'
 import { Split } from '../controls/Split.tsx'
 import type { MapRange } from '../map/map-view.ts'
+import { checksWord } from '../runs/figures.ts'
 import { RunList } from '../runs/RunList.tsx'
 import { simulate } from '../shell/device-store.ts'
 import { LazyPart } from '../shell/LazyPart.tsx'
@@ -48,11 +49,6 @@ interface ProfileFootProps {
   range: MapRange | null
   shownFinding: string | null
   onShowFinding: (id: string | null) => void
-}
-
-const checksWord = (checks: readonly { ok: boolean }[]) => {
-  const broken = checks.filter(({ ok }) => !ok).length
-  return broken === 0 ? `All ${checks.length} checks hold` : `${broken} of ${checks.length} checks broken`
 }
 
 /** Beneath the map: findings, lenses on the run, the story of what is selected, and the other runs. */

@@ -1,3 +1,4 @@
+import type { Check } from '../../core/profile/checks.ts'
 import type { Metrics } from '../../core/profile/metrics.ts'
 
 export interface Figure {
@@ -158,4 +159,13 @@ export function difference(
   if (Number(text) === 0) return { text: '=', is: 'same' }
   const is = value < before === (figure.better === 'less') ? 'better' : 'worse'
   return { text: `${value > before ? '+' : '−'}${text}`, is }
+}
+
+/** How many checks hold, are broken, and cannot be decided by the run's log. */
+export function checksWord(checks: readonly Check[]): string {
+  const count = (ok: Check['ok']) => checks.filter((check) => check.ok === ok).length
+  const [held, broken, open] = [count(true), count(false), count(null)]
+  if (held === checks.length) return `All ${held} checks hold`
+  const parts = [`${held} checks hold`, broken > 0 && `${broken} broken`, open > 0 && `${open} not decided`]
+  return parts.filter((part) => part !== false).join(', ')
 }

@@ -1,6 +1,6 @@
 import type { Item, Screen } from '../../core/project/types.ts'
 import { knownItems } from '../../core/run/feed-check.ts'
-import { OriginClient } from '../../live/origin-client.ts'
+import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { database } from './database.ts'
 import { keep } from './storage.ts'
 
@@ -60,7 +60,7 @@ async function load(id: string, screen: Screen): Promise<readonly Item[]> {
   const origin = await OriginClient.unpaced()
   const items: Item[] = []
   for (let page = 1, more = true; more; page++) {
-    const reply = await origin.page(source.feed, page, new AbortController().signal)
+    const reply = await origin.page(source.feed, page, byHand(new AbortController().signal))
     items.push(...reply.items)
     more = reply.more
   }

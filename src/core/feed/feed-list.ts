@@ -1,4 +1,5 @@
 import type { Feed, Item } from '../project/types.ts'
+import { mostItems } from '../project/large-items.ts'
 import { textAt } from './json-pointer.ts'
 
 /**
@@ -12,6 +13,8 @@ export class FeedList {
   private edited: Entry[] | null = null
   private times = 1
   private inserted = 0
+  /** Whether anything was left out because a list has so many items at most. */
+  limited = false
 
   constructor(feed: Feed) {
     this.feed = feed
@@ -21,20 +24,26 @@ export class FeedList {
     return this.edited?.length ?? this.base.length * this.times
   }
 
-  /** Adds the items of a page at the end. */
+  /** Adds the items of a page at the end; what is beyond the limit is left out. */
   append(items: readonly Item[]): void {
-    for (const item of items) {
+    const room = mostItems - this.count
+    if (items.length > room) this.limited = true
+    for (const item of items.length > room ? items.slice(0, room) : items) {
+      this.edited?.push({ item, place: this.base.length, repeat: 0, key: null })
       this.base.push(item)
-      this.edited?.push({ item, repeat: 0, key: null })
     }
   }
 
-  /** Everything has arrived: the repeats follow. */
+  /** Everything has arrived: the repeats follow, as far as the limit allows. */
   complete(): void {
-    const { times } = this.feed.repeat
+    const wanted = this.feed.repeat.times
+    const before = this.edited?.length ?? this.base.length
+    const most = 1 + Math.floor((mostItems - before) / Math.max(1, this.base.length))
+    const times = Math.max(1, Math.min(wanted, most))
+    if (times < wanted && this.base.length > 0) this.limited = true
     if (this.edited)
       for (let repeat = 1; repeat < times; repeat++)
-        this.edited.push(...this.base.map((item) => ({ item, repeat, key: null })))
+        for (const [place, item] of this.base.entries()) this.edited.push({ item, place, repeat, key: null })
     else this.times = times
   }
 
@@ -52,7 +61,7 @@ export class FeedList {
     if (entry && entry.key !== null) return entry.key
     const own = this.feed.key === null ? null : textAt(this.item(index), this.feed.key)
     const repeat = this.repeat(index)
-    const name = own ?? `#${entry ? this.base.indexOf(entry.item) : index % this.base.length}`
+    const name = own ?? `#${entry ? entry.place : index % this.base.length}`
     return repeat === 0 ? name : `${name}~${repeat}`
   }
 
@@ -63,7 +72,10 @@ export class FeedList {
 
   insert(at: number, items: readonly Item[]): void {
     const list = this.startEditing()
-    list.splice(at, 0, ...items.map((item) => ({ item, repeat: 0, key: `new-${++this.inserted}` })))
+    const room = Math.max(0, mostItems - list.length)
+    if (items.length > room) this.limited = true
+    const added = items.slice(0, room).map((item) => ({ item, place: -1, repeat: 0, key: `new-${++this.inserted}` }))
+    list.splice(at, 0, ...added)
   }
 
   remove(at: number, count: number): void {
@@ -77,13 +89,20 @@ export class FeedList {
 
   update(at: number, count: number, change: (item: Item) => Item): void {
     const list = this.startEditing()
-    for (let i = at; i < Math.min(list.length, at + count); i++)
-      list[i] = { ...list[i]!, key: this.key(i), item: change(list[i]!.item) }
+    // Repeats of one item stay one item: a million of them are not a million copies.
+    const changed = new Map<Item, Item>()
+    for (let i = at; i < Math.min(list.length, at + count); i++) {
+      const entry = list[i]!
+      let item = changed.get(entry.item)
+      if (!item) changed.set(entry.item, (item = change(entry.item)))
+      list[i] = { ...entry, key: this.key(i), item }
+    }
   }
 
   private startEditing(): Entry[] {
     this.edited ??= Array.from({ length: this.count }, (_, i) => ({
       item: this.base[i % this.base.length]!,
+      place: i % this.base.length,
       repeat: Math.floor(i / this.base.length),
       key: null,
     }))
@@ -93,6 +112,8 @@ export class FeedList {
 
 interface Entry {
   item: Item
+  /** Where it stood among the items as they arrived; −1: it was inserted. */
+  place: number
   repeat: number
   key: string | null
 }

@@ -20,6 +20,8 @@ export class ListLayout {
   private readonly kindNumbers = new Map<string, number>()
   private readonly anyKind: number
   private readonly shared: (CellGeometry | null)[] = []
+  /** Heights of cells by their item, 1/1024 dp. */
+  private readonly heights = new WeakMap<Item, number>()
   /** Feed indices in list order when some have no kind; null while every item has one. */
   private fitting: number[] | null = null
   /** Ratios of pictures that are known by now, by feed index and slot. */
@@ -27,10 +29,13 @@ export class ListLayout {
   /** Stages of slots whose kinds have frames by stage, by key and slot, as far as they are known. */
   private readonly stages = new Map<string, StageName>()
   private readonly framed: boolean[]
+  /** Kinds with a slot whose ratio is its picture's. */
+  private readonly ratioed: boolean[]
   /** The stage in which a slot will begin when its item is bound. */
   beginsWith: (index: number, slot: number) => StageName = () => 'waiting'
   private laidOut = 0
-  private readonly gap: number
+  /** Between rows, 1/1024 dp. */
+  readonly gap: number
   private readonly padding: number
 
   constructor(screen: Screen, widthDp: number, feed: FeedList) {
@@ -39,6 +44,7 @@ export class ListLayout {
     const { columns, gapDp, paddingDp } = screen.layout
     this.columns = columns
     this.framed = screen.cells.map(hasStageFrames)
+    this.ratioed = screen.cells.map((cell) => cell.slots.some(({ size }) => size.type === 'from-picture'))
     this.gap = toUnits(gapDp)
     this.padding = toUnits(paddingDp)
     this.cellWidthDp = cellWidthOf(screen.layout, widthDp)
@@ -181,17 +187,19 @@ export class ListLayout {
     return this.measureAgain(row)
   }
 
-  /** The geometry that an item's cell has once all its pictures are there: what they are decoded for. */
-  settled(index: number): CellGeometry {
+  /** Whether a picture that arrives, or another stage, can change the frames of a kind's slots. */
+  changesWithPictures(kind: number): boolean {
+    return this.framed[kind]! || this.ratioed[kind]!
+  }
+
+  /**
+   * The geometry by which an item's pictures are asked for: all are there, and none has said yet what its ratio is. A
+   * ratio that is learned later must not change the address of what is on screen.
+   */
+  asked(index: number): CellGeometry {
     const kind = this.kindOf(index)
-    if (!this.framed[kind]!) return this.geometry(index)
-    const key = this.feed.key(index)
-    return layOutCell(
-      this.screen.cells[kind]!,
-      this.cellWidthDp,
-      this.feed.item(index),
-      (slot) => this.ratios.get(`${key}\n${slot}`) ?? null,
-    )
+    if (!this.changesWithPictures(kind)) return this.geometry(index)
+    return layOutCell(this.screen.cells[kind]!, this.cellWidthDp, this.feed.item(index), unknownRatio)
   }
 
   private measureAgain(row: number): number {
@@ -218,9 +226,20 @@ export class ListLayout {
     let height = 0
     for (let column = 0; column < this.columns; column++) {
       const index = this.itemAt(row, column)
-      if (index >= 0) height = Math.max(height, toUnits(this.geometry(index).heightDp))
+      if (index >= 0) height = Math.max(height, this.heightOfItem(index))
     }
     return height + this.gap
+  }
+
+  /** The height of an item's cell, 1/1024 dp; repeats of an item have one height, which is worked out once. */
+  private heightOfItem(index: number): number {
+    const kind = this.kindOf(index)
+    if (isUniform(this.screen.cells[kind]!) || this.changesWithPictures(kind))
+      return toUnits(this.geometry(index).heightDp)
+    const item = this.feed.item(index)
+    let height = this.heights.get(item)
+    if (height === undefined) this.heights.set(item, (height = toUnits(this.geometry(index).heightDp)))
+    return height
   }
 
   private allUniform(): boolean {

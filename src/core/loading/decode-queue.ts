@@ -98,7 +98,7 @@ export class DecodeQueue {
   }
 
   private finish(job: Job, result: DecodeResult): void {
-    this.log.write(K.decodeEnd, this.clock.now(), job.request.id, job.rendition, result.us, result.ok ? 1 : 0)
+    this.log.write(K.decodeEnd, this.clock.now(), job.request.id, job.rendition, 0, result.ok ? 1 : 0, result.us)
     this.ended(job, result)
   }
 

@@ -124,9 +124,11 @@ export class Loader {
 
   /** The window moved: ranks change with it. */
   rerank(view: Viewpoint, speed: number): void {
+    const before = this.restrained
     this.state.view = view
     this.state.speed = Math.abs(speed)
     const now = this.state.now
+    if (this.restrained !== before) this.state.parts.log.write(K.restrain, now, before ? 0 : 1)
     for (const request of this.state.live) this.state.noteClass(request, now)
   }
 
@@ -153,6 +155,8 @@ export class Loader {
     while (this.transfers.active < policy.fetchSlots) {
       const next = nextInLine(this.state)
       if (!next) return
+      // Claims may have been released, or have left the screen, since the last frame: who goes first is judged by what is so now.
+      for (const request of this.state.live) this.state.noteClass(request, this.state.now)
       this.transfers.start(next)
     }
   }

@@ -35,6 +35,11 @@ export class Transfers {
     request.transfer = transfer
     request.state = 'connecting'
     request.lastByteAt = this.state.now
+    // What the try before was answered with is none of this one's.
+    request.total = null
+    request.status = 0
+    request.headers = {}
+    request.retryAfterUs = 0
     request.credential = this.state.renewals.current(request.host)
     this.byTransfer.set(transfer, request)
     this.active++
@@ -53,21 +58,16 @@ export class Transfers {
     })
   }
 
-  /** A transfer that brings no byte for the time-out fails. */
+  /** A transfer that brings no byte for the time-out fails: counted from its last byte, whenever somebody looks. */
   private watch(request: Request, transfer: number): void {
     const limit = this.state.parts.policy.timeoutMs * 1000
     const { clock, network } = this.state.parts.world
-    let seen = 0
     const look = () => {
       if (request.transfer !== transfer) return
-      const bytes = network.received(transfer)
-      if (bytes > seen) {
-        seen = bytes
-        request.lastByteAt = clock.now()
-      }
+      request.lastByteAt = Math.max(request.lastByteAt, network.lastByteAt(transfer))
       if (clock.now() - request.lastByteAt >= limit) {
         this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, 'timeout'))
-      } else clock.at(clock.now() + limit, look)
+      } else clock.at(request.lastByteAt + limit, look)
     }
     clock.at(this.state.now + limit, look)
   }

@@ -1,10 +1,11 @@
 /**
  * The events of a run log. Each has up to four 32-bit whole numbers (a, b, c, d) and one double (x); what they
  * mean is said here once, for writing, for NDJSON and for the event list. Field forms:
- * int, ms (held in µs), after (µs after the event's own instant, told as an instant in ms), at (an instant
- * held in µs, told in ms), dp (held in 1/1024 dp), text (a number of the string table), kB and bytes.
+ * int, ms (held in µs), after (µs after the event's own instant, told as an instant in ms), afterX (µs after the
+ * instant that x tells), at (an instant held in µs, told in ms), dp (held in 1/1024 dp), text (a number of the
+ * string table), kB and bytes. What may be longer than 2,147 s stands in x.
  */
-export type FieldForm = 'int' | 'ms' | 'after' | 'at' | 'dp' | 'text' | 'kB' | 'bytes'
+export type FieldForm = 'int' | 'ms' | 'after' | 'afterX' | 'at' | 'dp' | 'text' | 'kB' | 'bytes'
 export type Column = 'a' | 'b' | 'c' | 'd' | 'x'
 export interface Field {
   name: string
@@ -15,8 +16,8 @@ export interface Field {
 const define = <const T extends Record<string, string>>(kinds: T) => kinds
 
 const definitions = define({
-  frame: 'a:due:after b:presented:after c:begin:after d:toldLate:ms',
-  work: 'a:cause:text b:ms:ms',
+  frame: 'x:due:after b:presented:after c:begin:afterX d:toldLate:ms',
+  work: 'a:cause:text x:ms:ms',
   scroll: 'x:top:dp a:speed:int b:corrected:dp c:atBound:int d:by:text',
   place: 'a:row:int x:top:dp b:height:dp',
   create: 'a:cell:int b:kind:int',
@@ -40,7 +41,7 @@ const definitions = define({
   retry: 'a:request:int x:at:at',
   park: 'a:request:int',
   decodeStart: 'a:request:int b:rendition:int',
-  decodeEnd: 'a:request:int b:rendition:int c:ms:ms d:ok:int',
+  decodeEnd: 'a:request:int b:rendition:int x:ms:ms d:ok:int',
   ready: 'a:request:int',
   deliver: 'a:claim:int b:tier:text c:rendition:int',
   show: 'a:claim:int b:rendition:int c:cell:int d:slot:int x:transition:int',
@@ -57,7 +58,7 @@ const definitions = define({
   enter: 'a:cell:int b:slot:int c:key:text d:geometry:int x:area:int',
   leave: 'a:cell:int b:slot:int c:key:text d:geometry:int x:area:int',
   memory: 'x:tier:bytes a:resident:kB b:bound:kB c:garbage:kB',
-  collect: 'a:ms:ms b:freed:int c:asked:int',
+  collect: 'x:ms:ms b:freed:int c:asked:int',
   relief: '',
   page: 'a:n:int b:outcome:text c:items:int',
   edit: 'a:op:text b:at:int c:count:int d:to:int x:anchor:int',
@@ -70,6 +71,11 @@ const definitions = define({
   refused: 'a:request:int',
   away: 'a:cell:int',
   unpark: 'a:request:int',
+  // The frame of a slot on screen has changed: its place and size from this instant on.
+  slotFrame: 'a:cell:int b:slot:int c:geometry:int',
+  screen: 'a:width:dp b:height:dp',
+  // The list moves too fast for requests to start, or no longer.
+  restrain: 'a:on:int',
 })
 
 /** Who moves the list at a frame: a finger on it, the way that is left of a flick, the app itself, or nobody. */

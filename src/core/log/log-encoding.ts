@@ -1,9 +1,12 @@
 import { deflateSync, inflateSync, strFromU8, strToU8 } from 'fflate'
-import { kindNames } from './event-kinds.ts'
+import { K, kindNames } from './event-kinds.ts'
 import { chunkRows, emptyChunk, RunLog, type Chunk, type RunHead } from './run-log.ts'
 
 export const logFormat = 'tile-tug/run'
+/** Of the events and their fields, as NDJSON tells them. */
 export const logVersion = 1
+/** Of the columns in which they are stored. */
+const encodingVersion = 2
 
 /** A log as it is stored: a head in JSON, and per chunk one deflated block of shuffled byte planes. */
 export interface EncodedLog {
@@ -30,7 +33,7 @@ export function encodeLog(log: RunLog): EncodedLog {
   const tables = strToU8(JSON.stringify({ head, kinds: kindNames, strings, assets, renditions, geometries }))
   return {
     format: logFormat,
-    version: logVersion,
+    version: encodingVersion,
     count: log.count,
     tables: deflateSync(tables, { level: 6 }),
     chunks: log.chunks.map((chunk, i) =>
@@ -42,8 +45,8 @@ export function encodeLog(log: RunLog): EncodedLog {
 /** Decodes a stored log; throws with a clear message for another format or a newer version. */
 export function decodeLog(stored: EncodedLog): RunLog {
   if (stored.format !== logFormat) throw new Error(`this is not a run log (format ${String(stored.format)})`)
-  if (stored.version > logVersion)
-    throw new Error(`the run log is of version ${stored.version}; this version reads up to ${logVersion}`)
+  if (stored.version > encodingVersion)
+    throw new Error(`the run log is of version ${stored.version}; this version reads up to ${encodingVersion}`)
   const tables = JSON.parse(strFromU8(inflateSync(stored.tables))) as {
     head: RunHead
     kinds: string[]
@@ -55,11 +58,36 @@ export function decodeLog(stored: EncodedLog): RunLog {
   const log = new RunLog(tables.head)
   log.chunks = stored.chunks.map((bytes, i) => unshuffleRows(bytes, Math.min(chunkRows, stored.count - i * chunkRows)))
   log.count = stored.count
+  if (stored.version < 2) for (const chunk of log.chunks) fromVersion1(chunk)
   log.strings.push(...tables.strings)
   for (const row of tables.assets) log.assets.push(row)
   for (const row of tables.renditions) log.renditions.push(row)
   for (const row of tables.geometries) log.geometries.push(row)
   return log
+}
+
+/** Version 1 held the times of frames, work, decodes and collections in 32 bits. */
+function fromVersion1(chunk: Chunk): void {
+  const { kind, a, b, c, x } = chunk
+  for (let row = 0; row < kind.length; row++)
+    switch (kind[row]) {
+      case K.frame:
+        x[row] = a[row]!
+        c[row] = c[row]! - a[row]!
+        a[row] = 0
+        break
+      case K.work:
+        x[row] = b[row]!
+        b[row] = 0
+        break
+      case K.decodeEnd:
+        x[row] = c[row]!
+        c[row] = 0
+        break
+      case K.collect:
+        x[row] = a[row]!
+        a[row] = 0
+    }
 }
 
 export function encodedBytes(stored: EncodedLog): number {

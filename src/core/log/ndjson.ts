@@ -11,11 +11,12 @@ export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!
   const told: ToldEvent = { event: kindNames[kind]!, t: t / 1000 }
-  for (const field of kindFields[kind]!) told[field.name] = tellField(log, field, chunk[field.column][row]!, t)
+  for (const field of kindFields[kind]!)
+    told[field.name] = tellField(log, field, chunk[field.column][row]!, t, chunk.x[row]!)
   return told
 }
 
-function tellField(log: RunLog, field: Field, value: number, t: number): number | string {
+function tellField(log: RunLog, field: Field, value: number, t: number, x: number): number | string {
   switch (field.form) {
     case 'int':
     case 'bytes':
@@ -26,6 +27,8 @@ function tellField(log: RunLog, field: Field, value: number, t: number): number 
       return value / 1000
     case 'after':
       return (t + value) / 1000
+    case 'afterX':
+      return (t + x + value) / 1000
     case 'dp':
       return value / unitsPerDp
     case 'text':

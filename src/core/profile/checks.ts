@@ -4,7 +4,8 @@ import { sum } from './numbers.ts'
 
 export interface Check {
   id: string
-  ok: boolean
+  /** null: this log cannot decide it. */
+  ok: boolean | null
   evidence: string
   /** The first moment that the evidence is about, ms. */
   atMs?: number
@@ -27,7 +28,7 @@ export function checkRun(facts: Facts, ledger: Ledger): Check[] {
 }
 
 /** `t`: where its evidence begins, µs; none where it is of the run as a whole. */
-const check = (id: string, ok: boolean, evidence: string, t?: number): Check =>
+const check = (id: string, ok: boolean | null, evidence: string, t?: number): Check =>
   t === undefined ? { id, ok, evidence } : { id, ok, evidence, atMs: t / 1000 }
 
 function once({ requests, endBreaches }: Facts): Check {
@@ -82,8 +83,8 @@ function truePicture({ wrongs, exposures, log }: Facts): Check {
   if (!guard || !resetOnBind)
     return check(
       'true-picture',
-      true,
-      `not claimed: the guard or the reset is off (${wrongs.length} wrong pictures)`,
+      null,
+      `not decided: the guard or the reset is off (${wrongs.length} wrong pictures)`,
       wrongs[0]?.t,
     )
   return check(
@@ -96,7 +97,7 @@ function truePicture({ wrongs, exposures, log }: Facts): Check {
 
 function closed(facts: Facts): Check {
   const ended = facts.claims.filter((claim) => claim.why === 'closed')
-  if (ended.length === 0) return check('closed', true, 'not claimed: no scope was closed in this run')
+  if (ended.length === 0) return check('closed', true, 'no scope was closed in this run')
   const late = ended.filter((claim) => claim.deliverT > claim.releaseT)
   return check(
     'closed',
@@ -142,10 +143,10 @@ function place({ placeBreaches, edits }: Facts): Check {
   )
 }
 
-function keep({ flickers, log }: Facts): Check {
+function keep({ keepBreaches: flickers, log }: Facts): Check {
   const { guard, resetOnBind } = log.head.policy
   if (!guard || !resetOnBind)
-    return check('keep', true, `not claimed: the guard or the reset is off (${flickers.length} flickers)`, flickers[0])
+    return check('keep', null, `not decided: the guard or the reset is off (${flickers.length} flickers)`, flickers[0])
   return check(
     'keep',
     flickers.length === 0,

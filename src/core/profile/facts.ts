@@ -61,13 +61,22 @@ export interface ExposureFact {
   key: number
   index: number
   row: number
+  /** The slot's frame: as it is while the log is read, in the end as it was last. */
   geometry: number
+  /** The frame that it had when its picture was shown, −1 while it was not; the most px that it had from then on. */
+  shownGeometry: number
+  largestPx: number
   enterT: number
+  /** The end of the visit where it was still on screen then. */
   leaveT: number
+  /** It has left the screen, or shows another address now. */
+  left: boolean
   claim: number
   rendition: number
   shownT: number
   failT: number
+  /** Whether the slot shows its own picture, or one that stands in for it, at the instant that is read. */
+  covered: boolean
   outcome: 'shown' | 'failed' | 'unseen' | 'absent'
   /** dp² × µs on screen, and of that without its picture. */
   areaTime: number
@@ -116,12 +125,14 @@ export interface Facts {
   collections: { t: number; us: number; asked: boolean }[]
   reliefs: number[]
   /** Renditions that were used outside the list. */
-  uses: { t: number; rendition: number }[]
+  uses: { t: number; claim: number; rendition: number }[]
   evictions: { t: number; rendition: number }[]
   disk: { t: number; bytes: number; written: boolean }[]
   wrongs: { t: number; endT: number; cell: number; rendition: number }[]
   jumps: { t: number; row: number; units: number }[]
   flickers: number[]
+  /** Flickers of pictures whose address had stayed the same. */
+  keepBreaches: number[]
   notes: { t: number; text: string }[]
   peakActive: number
   peakPerHost: number
@@ -169,6 +180,7 @@ export function emptyFacts(log: RunLog): Facts {
     wrongs: [],
     jumps: [],
     flickers: [],
+    keepBreaches: [],
     notes: [],
     peakActive: 0,
     peakPerHost: 0,

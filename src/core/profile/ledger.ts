@@ -26,6 +26,8 @@ export interface Ledger {
   startedRequests: number
   freeStarted: number
   openStarted: number
+  /** Requests that started and are of a class of waste. */
+  wastedStarted: number
 }
 
 /** Puts every byte received into one class of use or waste (metrics.md, The ledger). */
@@ -76,6 +78,9 @@ function lastShown(facts: Facts): Map<number, number> {
   return last
 }
 
+/** Classes of which nobody had anything. */
+const wasted: ReadonlySet<RequestClass> = new Set(['failed', 'cutOff', 'again', 'neverSeen'])
+
 function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
   const requests = zeros([...ledgerClasses, 'cancelledFree', 'fromDisk'] as const)
   const requestClass: RequestClass[] = []
@@ -83,6 +88,7 @@ function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
   let startedRequests = 0
   let freeStarted = 0
   let openStarted = 0
+  let wastedStarted = 0
   for (const request of facts.requests) {
     const last = request.transfers.at(-1)
     const kind = classOfRequest(request, facts, transferClass)
@@ -91,12 +97,13 @@ function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
     if (last === undefined) continue
     startedRequests++
     if (kind === 'open') openStarted++
+    if (wasted.has(kind)) wastedStarted++
     if (kind !== 'cancelledFree') continue
     freeStarted++
     const transfer = facts.transfers[last]!
     cancelledFreeUs += transfer.endT - transfer.startT
   }
-  return { requests, requestClass, cancelledFreeUs, startedRequests, freeStarted, openStarted }
+  return { requests, requestClass, cancelledFreeUs, startedRequests, freeStarted, openStarted, wastedStarted }
 }
 
 function classOfRequest(request: RequestFact, facts: Facts, classes: readonly LedgerClass[]): RequestClass {

@@ -57,7 +57,7 @@ function pictureMetrics(facts: Facts): Metrics {
   const waits = ascending(
     valid.map((each) => (each.shownT >= 0 ? each.shownT - each.enterT : each.leaveT - each.enterT) / 1000),
   )
-  const softness = ascending(valid.flatMap((each) => softnessOf(facts, each.rendition, each.geometry, each.shownT)))
+  const softness = ascending(valid.flatMap((each) => softnessOf(facts, each.rendition, each.shownGeometry)))
   return {
     'pictures.exposures': valid.length,
     'pictures.absent': facts.exposures.length - valid.length,
@@ -83,8 +83,8 @@ function pictureMetrics(facts: Facts): Metrics {
 }
 
 /** Slot px ÷ picture px when that is more than the limit a side, else nothing. */
-function softnessOf(facts: Facts, rendition: number, geometry: number, shownT: number): number[] {
-  if (shownT < 0) return []
+function softnessOf(facts: Facts, rendition: number, geometry: number): number[] {
+  if (geometry < 0) return []
   const picture = facts.log.renditions[rendition]!
   const slot = facts.log.geometries[geometry]!
   if (picture.width === 0) return []
@@ -94,14 +94,14 @@ function softnessOf(facts: Facts, rendition: number, geometry: number, shownT: n
 }
 
 /** From the start of the visit until every slot of the first full frame is shown, failed or has left. */
-function firstScreenMs({ exposures, endT }: Facts): number | null {
+function firstScreenMs({ exposures }: Facts): number | null {
   const first = exposures[0]
   if (!first) return null
   let last = first.enterT
   for (const each of exposures) {
     if (each.enterT !== first.enterT) break
     if (each.outcome === 'absent') continue
-    const ends = [each.shownT, each.failT, each.leaveT < endT ? each.leaveT : -1].filter((t) => t >= 0)
+    const ends = [each.shownT, each.failT, each.left ? each.leaveT : -1].filter((t) => t >= 0)
     if (ends.length === 0) return null
     last = Math.max(last, Math.min(...ends))
   }
@@ -133,8 +133,7 @@ export function oversizeBytes(facts: Facts, only: ReadonlySet<number> | null = n
     if (each.shownT < 0) continue
     const { asset } = facts.log.renditions[each.rendition]!
     if (only && !only.has(asset)) continue
-    const slot = facts.log.geometries[each.geometry]!
-    largest.set(asset, Math.max(largest.get(asset) ?? 0, slot.widthPx * slot.heightPx))
+    largest.set(asset, Math.max(largest.get(asset) ?? 0, each.largestPx))
   }
   let total = 0
   for (const [asset, px] of largest) {
@@ -147,7 +146,6 @@ export function oversizeBytes(facts: Facts, only: ReadonlySet<number> | null = n
 
 function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
   const { requests } = ledger
-  const wasted = requests.failed + requests.cutOff + requests.again + requests.neverSeen
   return {
     'requests.total': facts.requests.length,
     'requests.shown': requests.shown,
@@ -162,30 +160,67 @@ function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
     'requests.cancelledFreeMs': ledger.cancelledFreeUs / 1000,
     'requests.fromDisk': requests.fromDisk,
     'requests.retries': sum(facts.requests.map((each) => each.retries)),
-    'requests.wastedShare': ratio(wasted, ledger.startedRequests - ledger.freeStarted - ledger.openStarted),
+    'requests.wastedShare': ratio(
+      ledger.wastedStarted,
+      ledger.startedRequests - ledger.freeStarted - ledger.openStarted,
+    ),
     'requests.peakActive': facts.peakActive,
     'requests.inversionMs': facts.inversionUs / 1000,
   }
 }
 
 function decodeMetrics(facts: Facts): Metrics {
-  const shown = new Set(
-    [...facts.exposures.filter((each) => each.shownT >= 0), ...facts.uses].map((each) => each.rendition),
-  )
+  const { decodes } = facts
+  const used = usedDecodes(facts)
+  /** The most px that a slot had while it showed a rendition. */
+  const drawn = new Map<number, number>()
+  for (const { rendition, shownT, largestPx } of facts.exposures)
+    if (shownT >= 0) drawn.set(rendition, Math.max(drawn.get(rendition) ?? 0, largestPx))
   let decoded = 0
   let wanted = 0
-  for (const { rendition, ok } of facts.decodes) {
+  for (const { rendition, ok } of decodes) {
     if (!ok) continue
     const row = facts.log.renditions[rendition]!
     decoded += row.width * row.height
-    wanted += row.targetWidth * row.targetHeight
+    wanted += drawn.get(rendition) ?? row.targetWidth * row.targetHeight
   }
   return {
-    'decode.count': facts.decodes.length,
-    'decode.ms': sum(facts.decodes.map((each) => each.us)) / 1000,
-    'decode.wastedMs': sum(facts.decodes.filter((each) => !shown.has(each.rendition)).map((each) => each.us)) / 1000,
+    'decode.count': decodes.length,
+    'decode.ms': sum(decodes.map((each) => each.us)) / 1000,
+    'decode.wastedMs': sum(decodes.filter((_, i) => !used.has(i)).map((each) => each.us)) / 1000,
     'decode.pixelRatio': ratio(decoded, wanted),
   }
+}
+
+/**
+ * Decodes whose picture was shown or used, by number. A picture reaches the claims of its own request, and from memory
+ * those that are made until it is decoded anew.
+ */
+function usedDecodes(facts: Facts): Set<number> {
+  const { decodes, claims, exposures, uses } = facts
+  const shownClaims = new Set(exposures.filter((each) => each.shownT >= 0).map((each) => each.claim))
+  for (const use of uses) shownClaims.add(use.claim)
+  /** The decodes of each rendition, in the order in which they ended. */
+  const byRendition = new Map<number, number[]>()
+  for (const [number, { rendition, ok }] of decodes.entries()) {
+    if (!ok) continue
+    const known = byRendition.get(rendition)
+    if (known) known.push(number)
+    else byRendition.set(rendition, [number])
+  }
+  const used = new Set<number>()
+  for (const claim of claims) {
+    if (claim.deliverT < 0 || !shownClaims.has(claim.id)) continue
+    const own = byRendition.get(claim.rendition) ?? []
+    const source =
+      claim.tier === 'memory'
+        ? own.findLast((number) => decodes[number]!.endT <= claim.deliverT)
+        : own.findLast(
+            (number) => decodes[number]!.request === claim.request && decodes[number]!.endT <= claim.deliverT,
+          )
+    if (source !== undefined) used.add(source)
+  }
+  return used
 }
 
 function threadMetrics(facts: Facts): Metrics {

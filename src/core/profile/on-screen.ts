@@ -9,10 +9,19 @@ export class OnScreen {
   private readonly placing: PlaceWatch
   private readonly open = new Set<ExposureFact>()
   private lastT = 0
+  /** 1/1024 dp. */
+  private windowHeight: number
 
   constructor(log: RunLog, placing: PlaceWatch) {
     this.log = log
     this.placing = placing
+    this.windowHeight = log.head.heightDp * unitsPerDp
+  }
+
+  /** The device was turned: the screen is as high as this from now on, 1/1024 dp. */
+  turned(t: number, height: number): void {
+    this.pass(t)
+    this.windowHeight = height
   }
 
   add(exposure: ExposureFact): void {
@@ -33,15 +42,14 @@ export class OnScreen {
     if (span <= 0) return
     this.lastT = t
     const { log, placing } = this
-    const windowHeight = log.head.heightDp * unitsPerDp
     for (const exposure of this.open) {
       const { y, height, width } = log.geometries[exposure.geometry]!
       const from = placing.topOf(exposure.row) + y * unitsPerDp - placing.top
-      const visible = Math.min(windowHeight, from + height * unitsPerDp) - Math.max(0, from)
+      const visible = Math.min(this.windowHeight, from + height * unitsPerDp) - Math.max(0, from)
       if (visible <= 0) continue
       const area = (visible / unitsPerDp) * width * span
       exposure.areaTime += area
-      if (exposure.shownT < 0 && exposure.claim >= 0) exposure.holeTime += area
+      if (!exposure.covered && exposure.claim >= 0) exposure.holeTime += area
     }
   }
 }

@@ -22,6 +22,7 @@ export class PlaceWatch {
   /** How many of those had been when a row was placed in the frame that is read: it stands where they have put it. */
   private readonly placedAfter = new Map<number, number>()
   private anchor: Anchor | null = null
+  private hidden = false
   /** The frame that the edit was made in has still to be presented. */
   private editFrame = true
   /** Of the window. */
@@ -61,9 +62,16 @@ export class PlaceWatch {
     this.toCome.push({ row, units })
   }
 
+  /** The list is covered, or on screen again: while it is covered no row is placed. */
+  covered(hidden: boolean): void {
+    this.anchor = null
+    this.editFrame = true
+    this.hidden = hidden
+  }
+
   /** An edit is made while a cell shows an item in a row. */
   edited(cell: number, key: number, row: number): void {
-    if (this.anchor) return
+    if (this.anchor || this.hidden) return
     const moves = this.toCome
       .slice(this.placedAfter.get(row) ?? 0)
       .reduce((sum, jump) => sum + (jump.row < row ? jump.units : 0), 0)

@@ -8,7 +8,10 @@ interface Watched {
   /** waiting: in line; running: has a slot; gone: neither (disk, decoding, ended). */
   state: 'waiting' | 'running' | 'gone'
   notBefore: number
+  /** The network is gone. */
   parked: boolean
+  /** Its host has refused it: it waits for new credentials. */
+  refused: boolean
 }
 
 /**
@@ -23,6 +26,7 @@ export class QueueWatch {
   private readonly running = new Set<number>()
   private readonly perHost = new Map<string, number>()
   private lastT = 0
+  private isRestrained = false
 
   constructor(policy: RunHead['policy'], facts: Facts) {
     this.policy = policy
@@ -31,7 +35,7 @@ export class QueueWatch {
 
   queued(t: number, request: number, host: string): void {
     this.pass(t)
-    this.known[request] = { host, class: 3, queuedT: t, state: 'waiting', notBefore: 0, parked: false }
+    this.known[request] = { host, class: 3, queuedT: t, state: 'waiting', notBefore: 0, parked: false, refused: false }
     this.waiting.add(request)
   }
 
@@ -53,6 +57,7 @@ export class QueueWatch {
     this.waiting.delete(request)
     given.state = 'running'
     given.parked = false
+    given.refused = false
     this.running.add(request)
     const atHost = (this.perHost.get(given.host) ?? 0) + 1
     this.perHost.set(given.host, atHost)
@@ -89,6 +94,18 @@ export class QueueWatch {
     this.known[request]!.parked = true
   }
 
+  /** Its host's credentials are renewed: until then it waits for no slot. */
+  refused(t: number, request: number): void {
+    this.back(t, request)
+    this.known[request]!.refused = true
+  }
+
+  /** The list moves too fast for requests to start, or no longer. */
+  restrained(t: number, on: boolean): void {
+    this.pass(t)
+    this.isRestrained = on
+  }
+
   unpark(t: number, request: number): void {
     this.pass(t)
     this.known[request]!.parked = false
@@ -123,6 +140,7 @@ export class QueueWatch {
     return (
       one.class === 0 &&
       !one.parked &&
+      !one.refused &&
       one.notBefore <= t &&
       (this.perHost.get(one.host) ?? 0) < this.policy.fetchSlotsPerHost
     )
@@ -132,26 +150,32 @@ export class QueueWatch {
     return Math.max(0, one.class - Math.floor((t - one.queuedT) / (this.policy.agingMs * 1000)))
   }
 
-  /** Time has passed with everything as it was: was there an inversion? */
+  /** Time has passed with everything as it was: was there an inversion? From when on, for those who backed off. */
   private pass(t: number): void {
-    const span = t - this.lastT
+    const from = this.lastT
     this.lastT = t
-    if (span <= 0 || this.waiting.size === 0) return
+    if (t <= from || this.waiting.size === 0 || this.isRestrained) return
+    let since = Infinity
     for (const request of this.waiting) {
       const one = this.known[request]!
-      if (one.class !== 0 || one.parked || one.notBefore > t) continue
-      const full =
-        this.running.size >= this.policy.fetchSlots ||
-        (this.perHost.get(one.host) ?? 0) >= this.policy.fetchSlotsPerHost
-      if (!full) continue
-      for (const holder of this.running)
-        if (this.known[holder]!.class > 0) {
-          this.facts.inversionUs += span
-          const last = this.facts.inversions.at(-1)
-          if (last?.to === t - span) last.to = t
-          else this.facts.inversions.push({ from: t - span, to: t })
-          return
-        }
+      if (one.class !== 0 || one.parked || one.refused || one.notBefore >= t) continue
+      if (this.isHeldByLower(one.host)) since = Math.min(since, Math.max(from, one.notBefore))
     }
+    if (since === Infinity) return
+    this.facts.inversionUs += t - since
+    const last = this.facts.inversions.at(-1)
+    if (last?.to === since) last.to = t
+    else this.facts.inversions.push({ from: since, to: t })
+  }
+
+  /** Whether a slot that a request to a host could use is held by one of a lower class: at its own host where that is full, anywhere else. */
+  private isHeldByLower(host: string): boolean {
+    const hostIsFull = (this.perHost.get(host) ?? 0) >= this.policy.fetchSlotsPerHost
+    if (!hostIsFull && this.running.size < this.policy.fetchSlots) return false
+    for (const holder of this.running) {
+      const { class: rank, host: at } = this.known[holder]!
+      if (rank > 0 && (!hostIsFull || at === host)) return true
+    }
+    return false
   }
 }

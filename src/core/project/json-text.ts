@@ -18,7 +18,11 @@ export function readJson(text: string): Read<unknown> {
   try {
     value = JSON.parse(plain)
   } catch {
-    return no(whereBroken(plain))
+    // What says where it breaks goes down level by level: a text that nests too deep is told as that.
+    const deep = tooDeepAt(plain)
+    return no(
+      deep === null ? whereBroken(plain) : `${placeOf(plain, deep)}: nests deeper than ${jsonLimits.depth} levels`,
+    )
   }
   const danger = findDanger(value)
   return danger === null ? { ok: true, value } : no(danger)
@@ -31,11 +35,30 @@ function whereBroken(text: string): string {
   parse(text, errors, { disallowComments: true, allowTrailingComma: false })
   const first = errors[0]
   const offset = first?.offset ?? text.length
-  const before = text.slice(0, offset)
-  const line = before.split('\n').length
-  const column = offset - before.lastIndexOf('\n')
   const what = first ? spoken(printParseErrorCode(first.error)) : 'a control character or a wrong escape'
-  return `line ${line}, column ${column}: the JSON breaks here (${what})`
+  return `${placeOf(text, offset)}: the JSON breaks here (${what})`
+}
+
+function placeOf(text: string, offset: number): string {
+  const before = text.slice(0, offset)
+  return `line ${before.split('\n').length}, column ${offset - before.lastIndexOf('\n')}`
+}
+
+/** Where brackets, outside of strings, nest deeper than is read; null: they do not. */
+function tooDeepAt(text: string): number | null {
+  let depth = 0
+  let quoted = false
+  for (let i = 0; i < text.length; i++) {
+    const character = text[i]
+    if (quoted) {
+      if (character === '\\') i++
+      else if (character === '"') quoted = false
+    } else if (character === '"') quoted = true
+    else if (character === '{' || character === '[') {
+      if (++depth > jsonLimits.depth) return i
+    } else if (character === '}' || character === ']') depth--
+  }
+  return null
 }
 
 const spoken = (code: string) => code.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()

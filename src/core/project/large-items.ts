@@ -4,7 +4,8 @@ type Json = Record<string, unknown>
 
 /** Lists of so many items and more are looked at once, and are the same list in the file and in the project. */
 const largeFrom = 200
-const mostItems = 1_000_000
+/** A list has so many items at most. */
+export const mostItems = 1_000_000
 
 /** Lists that were found to hold nothing but items. */
 const sound = new WeakSet<object>()

@@ -1,6 +1,6 @@
 import type { z } from 'zod'
 import { readJson, toPointer } from './json-text.ts'
-import { isLargeItems, LargeItems } from './large-items.ts'
+import { isLargeItems, LargeItems, mostItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
@@ -134,6 +134,16 @@ function crossCheck(project: Project): { ok: false; message: string } | null {
   if (found) return found
   if (project.script !== null && !scripts.includes(project.script))
     return problem('/script', project.script, `the name of a script: ${scripts.join(' | ')}`)
+  for (const [s, { feed }] of project.screens.entries()) {
+    if (feed.source.type !== 'inline') continue
+    const count = feed.source.items.length
+    if (count * feed.repeat.times > mostItems)
+      return problem(
+        `/screens/${s}/feed/repeat/times`,
+        feed.repeat.times,
+        `at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`,
+      )
+  }
   for (const [s, screen] of project.screens.entries())
     for (const [c, cell] of screen.cells.entries()) {
       const at = `/screens/${s}/cells/${c}`

@@ -4,6 +4,7 @@ import { FeedList } from '../feed/feed-list.ts'
 import { isMadeUp, madeUpFeeds, madeUpPage } from '../feed/made-up.ts'
 import { numberAt } from '../feed/json-pointer.ts'
 import { ListLayout } from '../layout/list-layout.ts'
+import { mostItems } from '../project/large-items.ts'
 import { decodedSize } from '../loading/rendition.ts'
 import type { Feed, Item, Project, Screen, Slot } from '../project/types.ts'
 import { plainReply } from '../worlds/virtual/reply.ts'
@@ -126,6 +127,19 @@ function savingOf(
     allBytes: Math.round((bytes / count) * items.length),
     originalPx: Math.round(originalPx / count),
   }
+}
+
+/** Why a feed's repeats make a list that is too long; null: they do not, as far as its items are known. */
+export function tooLong(feed: Feed): string | null {
+  const { source, repeat } = feed
+  const count =
+    source.type === 'inline'
+      ? source.items.length
+      : source.type === 'origin' && isMadeUp(source.feed)
+        ? madeUpFeeds[source.feed].items
+        : 0
+  if (count * repeat.times <= mostItems) return null
+  return `/feed/repeat/times: found ${repeat.times}, allowed: at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`
 }
 
 /** All items of a feed that the core holds by itself; null for one whose items come from outside. */

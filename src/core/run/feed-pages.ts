@@ -1,4 +1,5 @@
 import { K } from '../log/event-kinds.ts'
+import type { Feed } from '../project/types.ts'
 import type { ListState } from './list-state.ts'
 
 /** The pages of the feed, asked for ahead of the end. */
@@ -13,20 +14,26 @@ export class FeedPages {
 
   askPage(): void {
     this.pageState = 'asked'
-    const { log, world } = this.list
+    const { world, parts } = this.list
+    if (needsNetwork(parts.screen.feed) && !parts.project.device.granted.network) {
+      this.failed('not-granted')
+      return
+    }
     world.pages.ask(this.page + 1, (reply, reason) => {
       if (this.list.ended !== null) return
       if (reply === null) {
-        this.pageState = 'failed'
-        log.write(K.page, world.clock.now(), this.page + 1, log.text(reason), 0)
+        this.failed(reason)
         return
       }
       this.page++
+      const { feed, layout, log } = this.list
       log.write(K.page, world.clock.now(), this.page, log.text('ok'), reply.items.length)
-      this.list.feed.append(reply.items)
-      this.pageState = reply.more ? 'idle' : 'complete'
-      if (!reply.more) this.list.feed.complete()
-      this.list.layout.grow()
+      feed.append(reply.items)
+      this.pageState = reply.more && !feed.limited ? 'idle' : 'complete'
+      if (this.pageState === 'complete') feed.complete()
+      if (feed.limited)
+        log.write(K.note, world.clock.now(), log.text('a list has 1,000,000 items at most: those beyond are left out'))
+      layout.grow()
       this.list.wake()
     })
   }
@@ -40,8 +47,18 @@ export class FeedPages {
   maybeAskPage(): void {
     if (this.pageState !== 'idle') return
     const { layout, top, height, ahead, direction, parts } = this.list
-    const last = layout.rowAt(top + height)
+    const last = layout.rowAt(top + height - 1)
     const near = Math.max(parts.screen.feed.pageAheadRows, ahead.rowsBelow(layout, { top, height, direction }))
     if (last + near >= layout.rowCount - 1) this.askPage()
   }
+
+  private failed(reason: string): void {
+    const { log, world } = this.list
+    this.pageState = 'failed'
+    log.write(K.page, world.clock.now(), this.page + 1, log.text(reason), 0)
+    world.pages.failed(this.page + 1, reason)
+  }
 }
+
+/** Whether a feed's pages come over the network, like pictures. */
+export const needsNetwork = ({ source }: Feed) => source.type === 'origin' || source.type === 'url'

@@ -61,7 +61,7 @@ export class FrameCosts {
     this.forceCollect = false
     const collection = this.list.world.heap.collect(asked)
     if (!collection) return
-    this.list.log.write(K.collect, now, collection.us, Math.min(collection.freed, 2_147_483_647), asked ? 1 : 0)
+    this.list.log.write(K.collect, now, 0, Math.min(collection.freed, 2_147_483_647), asked ? 1 : 0, 0, collection.us)
     this.list.world.frames.spent('collect', collection.us)
   }
 

@@ -163,10 +163,15 @@ export class ListCells {
     for (const [number, picture] of pictures.entries()) {
       const slot = cell.slots[number]!
       const settings = parts.screen.cells[cell.kind]!.slots[number]!
+      const goes = goesOn(number)
+      // Another address of the same item is another exposure.
+      if (!goes && slot.onScreen) this.edge.endExposure(cell, number, now)
       slot.box = slots[number]!
-      slot.geometry = this.list.geometries.number(left, slot.box, settings.fit)
+      const geometry = this.list.geometries.number(left, slot.box, settings.fit)
+      if (slot.onScreen && geometry !== slot.geometry) this.list.visuals.add(K.slotFrame, cell.id, number, geometry)
+      slot.geometry = geometry
       const asset = picture?.asset ?? -1
-      if (goesOn(number)) continue
+      if (goes) continue
       if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
       slot.claim = null
       slot.asset = asset
@@ -272,7 +277,7 @@ export class ListCells {
     if (this.zoneClaims.length === 0) return
     const rows = this.list.parts.project.loading.cancel.zoneRows
     const first = this.list.layout.rowAt(this.list.top) - rows
-    const last = this.list.layout.rowAt(this.list.top + this.list.height) + rows
+    const last = this.list.layout.rowAt(this.list.top + this.list.height - 1) + rows
     this.zoneClaims = this.zoneClaims.filter((claim) => {
       const stays = claim.state === 'open' && claim.row >= first && claim.row <= last
       if (!stays) this.list.loader.release(claim, 'zone')

@@ -159,9 +159,9 @@ export class ListRun {
 
   start(): void {
     const { list } = this
-    for (const span of list.parts.project.network.offline) {
-      list.world.clock.at(span.fromMs * 1000, () => this.steps.networkGone())
-      list.world.clock.at(span.toMs * 1000, () => this.steps.networkBack())
+    for (const [number, span] of list.parts.project.network.offline.entries()) {
+      list.world.clock.at(Math.round(span.fromMs * 1000), () => this.steps.networkGone(number))
+      list.world.clock.at(Math.round(span.toMs * 1000), () => this.steps.networkBack(number))
     }
     this.costs.logMemory()
     this.pages.askPage()
@@ -233,6 +233,7 @@ export class ListRun {
   networkReturned(): void {
     if (this.list.ended !== null || this.list.loader.offline) return
     this.list.loader.networkReturned()
+    if (this.pages.pageState === 'failed') this.pages.askPage()
     this.wake()
   }
 

@@ -107,7 +107,8 @@ export class LookAhead {
     const reach = Math.round(amount * window.height)
     return [
       up ? layout.rowAt(window.top - reach) : window.firstRow,
-      down ? layout.rowAt(window.top + window.height + reach) : window.lastRow,
+      // A row covers its top and not its bottom: one that begins just where the reach ends is beyond it.
+      down ? layout.rowAt(window.top + window.height + reach - 1) : window.lastRow,
     ]
   }
 }

@@ -7,6 +7,7 @@ import type { Screen } from '../project/types.ts'
 import type { Surface } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { priorities } from './list-cells.ts'
+import { needsNetwork } from './feed-pages.ts'
 import { Pictures } from './pictures.ts'
 
 /** The slot of a claim that an opened screen has made. */
@@ -144,6 +145,10 @@ export class OpenedScreens {
     if (known) return void this.taken(known)
     const { parts, world, log } = this.list
     const feed = new FeedList(screen.feed)
+    if (needsNetwork(screen.feed) && !parts.project.device.granted.network) {
+      log.write(K.page, world.clock.now(), 1, log.text(`${screen.id}: not-granted`), 0)
+      return
+    }
     world.screens.pages(screen).ask(1, (reply, reason) => {
       if (this.list.ended !== null) return
       log.write(

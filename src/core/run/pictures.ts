@@ -60,7 +60,7 @@ export class Pictures {
     const slot = this.screen.cells[this.layout.kindOf(index)]!.slots[slotNumber]!
     const text = slot.stages.failed.fallbacks[n]
     if (text === undefined) return null
-    return this.pictureAt(classify(text, this.base), slot, this.layout.settled(index).slots[slotNumber]!, {})
+    return this.pictureAt(classify(text, this.base), slot, this.layout.asked(index).slots[slotNumber]!, {})
   }
 
   /** The feed or the layout has changed. */
@@ -72,7 +72,7 @@ export class Pictures {
   private workOut(index: number): (SlotPicture | null)[] {
     const cell = this.screen.cells[this.layout.kindOf(index)]!
     const item = this.feed.item(index)
-    const { slots } = this.layout.settled(index)
+    const { slots } = this.layout.asked(index)
     return cell.slots.map((slot, number) => {
       const box = slots[number]!
       const widthPx = Math.max(1, Math.round(box.width * this.density))

@@ -32,13 +32,13 @@ export class ReadoutReader {
     for (; this.read < this.log.count; this.read++) {
       const chunk = this.log.chunks[Math.floor(this.read / chunkRows)]!
       const row = this.read % chunkRows
-      this.take(chunk.kind[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!)
+      this.take(chunk.kind[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.x[row]!)
     }
     const { created, bound, late, frames, tiers } = this
     return { created, bound, inFlight: this.running.size, late, frames, tiers }
   }
 
-  private take(kind: number, a: number, b: number, c: number): void {
+  private take(kind: number, a: number, b: number, c: number, x: number): void {
     switch (kind) {
       case K.create:
         this.created++
@@ -48,7 +48,7 @@ export class ReadoutReader {
         return
       case K.frame:
         this.frames++
-        if (a < 0) this.late++
+        if (x < 0) this.late++
         return
       case K.start:
         this.running.add(b)

@@ -43,6 +43,11 @@ export class ScreenEdge {
     }
   }
 
+  /** A slot that stays on screen shows something else from the next frame on. */
+  endExposure(cell: ListCell, number: number, now: Us): void {
+    this.crossEdge(cell, number, false, 0, now)
+  }
+
   private crossEdge(cell: ListCell, number: number, onScreen: boolean, area: number, now: Us): void {
     const slot = cell.slots[number]!
     slot.onScreen = onScreen

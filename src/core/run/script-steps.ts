@@ -22,10 +22,14 @@ interface StepParts {
   makeLayout: () => ListLayout
 }
 
+/** Why the network is gone. */
+type Outage = number | 'script'
+
 /** What the steps of a script do that are no gesture: scopes, network, memory, rotation, edits, loads. */
 export class ScriptSteps {
   private readonly list: ListState
   private readonly parts: StepParts
+  private readonly outages = new Set<Outage>()
 
   constructor(list: ListState, parts: StepParts) {
     this.list = list
@@ -44,10 +48,10 @@ export class ScriptSteps {
         this.parts.outside.load(step.address, step.px)
         return
       case 'offline':
-        this.networkGone()
+        this.networkGone('script')
         return
       case 'online':
-        this.networkBack()
+        this.networkBack('script')
         return
       case 'pressure':
         list.recycler.dropHeld()
@@ -86,13 +90,18 @@ export class ScriptSteps {
     }
   }
 
-  networkGone(): void {
+  /** The network is gone for a reason: a span of the project, by its number, or the script. It is gone while any reason stands. */
+  networkGone(reason: Outage): void {
+    const before = this.outages.size
+    this.outages.add(reason)
+    if (before > 0) return
     this.list.loader.networkLost()
     this.list.parts.setOffline(true)
   }
 
-  networkBack(): void {
+  networkBack(reason: Outage): void {
     const { list } = this
+    if (!this.outages.delete(reason) || this.outages.size > 0) return
     list.parts.setOffline(false)
     list.loader.networkReturned()
     if (this.parts.pages.pageState === 'failed') this.parts.pages.askPage()
@@ -124,6 +133,7 @@ export class ScriptSteps {
     const width = list.height / unitsPerDp
     list.height = toUnits(list.width)
     list.width = width
+    list.visuals.add(K.screen, toUnits(list.width), list.height)
     for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
     list.recycler.dropHeld()
     list.layout = this.parts.makeLayout()

@@ -48,28 +48,49 @@ export class StageFrames {
     this.rowChanged(cell, before, this.list.layout.learnStage(cell.index, slot, cell.row, stage))
   }
 
-  /** A row that stood at `before` has grown by `moved`, 1/1024 dp: what is below it on screen jumps. */
+  /** The frames of a cell's slots may have changed, and its row, which stood at `before`, has grown by `moved`, 1/1024 dp: what is below it on screen jumps. */
   rowChanged(cell: ListCell, before: number, moved: number): void {
+    const { list } = this
+    if (!list.layout.changesWithPictures(cell.kind)) return
+    const movesOwn = this.renewFrames(cell)
+    if (movesOwn === null && moved === 0) return
+    list.dirty = true
+    list.world.frames.request()
+    list.world.surface.arrange(cell.id, cell.index)
     if (moved === 0) return
-    this.list.dirty = true
-    this.list.world.frames.request()
-    const { slots } = this.list.layout.geometry(cell.index)
-    const left = this.list.layout.leftOf(cell.column)
-    for (const [number, slot] of cell.slots.entries()) {
-      slot.box = slots[number]!
-      slot.geometry = this.list.geometries.number(
-        left,
-        slot.box,
-        this.list.parts.screen.cells[cell.kind]!.slots[number]!.fit,
-      )
-    }
-    this.list.world.surface.arrange(cell.id, cell.index)
-    this.placeCell(cell, before, this.list.layout.heightOf(cell.row))
-    if (before + this.list.layout.heightOf(cell.row) - moved <= this.list.correctedTop) {
-      this.list.correct(moved)
+    this.placeCell(cell, before, list.layout.heightOf(cell.row))
+    const bottom = before + list.layout.heightOf(cell.row) - moved
+    if (bottom <= list.correctedTop) {
+      list.correct(moved)
       return
     }
-    this.list.world.frames.work('layout', 1, 0)
-    this.list.visuals.add(K.jump, cell.row, 0, 0, 0, moved)
+    list.world.frames.work('layout', 1, 0)
+    if (movesOwn || this.isSeenBelow(cell.row, bottom)) list.visuals.add(K.jump, cell.row, 0, 0, 0, moved)
+  }
+
+  /** Gives a cell's slots the frames that they have now; those on screen are logged. Whether texts of its own on screen have moved with them; null: no frame has changed. */
+  private renewFrames(cell: ListCell): boolean | null {
+    const { list } = this
+    const { slots, texts } = list.layout.geometry(cell.index)
+    const left = list.layout.leftOf(cell.column)
+    let changed = false
+    let seen = false
+    for (const [number, slot] of cell.slots.entries()) {
+      const { fit } = list.parts.screen.cells[cell.kind]!.slots[number]!
+      const geometry = list.geometries.number(left, slots[number]!, fit)
+      seen ||= slot.onScreen
+      slot.box = slots[number]!
+      if (geometry === slot.geometry) continue
+      changed = true
+      slot.geometry = geometry
+      if (slot.onScreen) list.visuals.add(K.slotFrame, cell.id, number, geometry)
+    }
+    return changed ? seen && texts.length > 0 : null
+  }
+
+  /** Whether a row below one, which ended at `bottom`, is on screen: that is what moves. */
+  private isSeenBelow(row: number, bottom: number): boolean {
+    const { layout, correctedTop, height } = this.list
+    return row + 1 < layout.rowCount && bottom + layout.gap < correctedTop + height
   }
 }

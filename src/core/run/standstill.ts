@@ -55,8 +55,8 @@ export class StopWatch {
       const chunk = this.log.chunks[Math.floor(this.seen / chunkRows)]!
       const row = this.seen++ % chunkRows
       const kind = chunk.kind[row]!
-      // Of frames, those that are late are waited for; `a` is when it was due, before or at the instant of the event.
-      if (!kinds.has(kind) || (kind === K.frame && wanted !== 'frame' && chunk.a[row]! >= 0)) continue
+      // Of frames, those that are late are waited for; `x` is when it was due, before or at the instant of the event.
+      if (!kinds.has(kind) || (kind === K.frame && wanted !== 'frame' && chunk.x[row]! >= 0)) continue
       return {
         kind: kindNames[kind]!,
         t: chunk.t[row]!,

@@ -26,9 +26,9 @@ export class Visuals {
     const { rows, log, causes } = this
     this.rows = []
     return (due, presented, work) => {
-      log.write(K.frame, presented, due - presented, 0, begin - presented)
+      log.write(K.frame, presented, 0, 0, begin - due, 0, due - presented)
       for (let number = 0; number < work.length; number++)
-        if (work[number]! > 0) log.write(K.work, presented, causes[number]!, Math.round(work[number]!))
+        if (work[number]! > 0) log.write(K.work, presented, causes[number]!, 0, 0, 0, Math.round(work[number]!))
       for (let i = 0; i < rows.length; i += width)
         log.write(rows[i]!, presented, rows[i + 1]!, rows[i + 2]!, rows[i + 3]!, rows[i + 4]!, rows[i + 5]!)
     }

@@ -84,6 +84,8 @@ export interface Network {
   start(order: TransferOrder): void
   /** Bytes of a running transfer received by now. */
   received(transfer: number): number
+  /** When the last byte that a running transfer has received came; its start, or before, when none has. */
+  lastByteAt(transfer: number): Us
   /**
    * Cuts a transfer off; no event of it follows. Says what had been received and what was still under way,
    * before this returns or, where others have to be asked, a moment later.
@@ -167,7 +169,10 @@ export interface PageReply {
 
 /** Where the feed's pages come from. */
 export interface Pages {
+  /** A page that cannot be had is null, with the reason: one of a failed request's, or what was wrong with its text. */
   ask(page: number, done: (reply: PageReply | null, reason: string) => void): void
+  /** A page has failed, whether it was asked for or not. */
+  failed(page: number, reason: string): void
 }
 
 /** What draws: nothing in the virtual world, real cells in the live one. */

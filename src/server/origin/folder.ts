@@ -1,4 +1,4 @@
-import { readdir, stat } from 'node:fs/promises'
+import { open, readdir, stat } from 'node:fs/promises'
 import { extname, join } from 'node:path'
 import { LRUCache } from 'lru-cache'
 import sharp from 'sharp'
@@ -46,6 +46,7 @@ export class PictureFolder {
       const file = join(this.path, name)
       try {
         const { width, height, orientation } = await sharp(file).metadata()
+        if (await isCutShort(file, extname(name).toLowerCase())) throw new Error('it ends before its last part')
         const turned = (orientation ?? 1) >= 5
         this.files.set(name, file)
         this.items.push({
@@ -65,7 +66,7 @@ export class PictureFolder {
 
   page(page: number): { items: Item[]; next: string | null; total: number } | null {
     const from = (page - 1) * perPage
-    if (page < 1 || (from >= this.items.length && page > 1)) return null
+    if (!Number.isInteger(page) || page < 1 || (from >= this.items.length && page > 1)) return null
     const next = from + perPage < this.items.length ? `feeds/folder?page=${page + 1}` : null
     return { items: this.items.slice(from, from + perPage), next, total: this.items.length }
   }
@@ -91,12 +92,58 @@ export class PictureFolder {
     }
     const image = sharp(file).rotate().resize({ width, height, fit: 'cover', withoutEnlargement: true })
     const codec = (as ?? (source === 'image/png' ? 'png' : 'jpeg')) as Codec
-    const bytes = await image.toFormat(codec, codec === 'avif' ? { effort: 1 } : {}).toBuffer()
+    const bytes = await image
+      .toFormat(codec, codec === 'avif' ? { effort: 1 } : {})
+      .toBuffer()
+      // It was a picture when the folder was read; it is none any more.
+      .catch(() => null)
+    if (!bytes) return null
     const picture = { bytes, type: `image/${codec}` }
     this.made.set(key, picture)
     return picture
   }
 }
+
+/** How files of a format end; null: the end says nothing. */
+const endings: Record<string, Buffer | null> = {
+  '.jpg': Buffer.from([0xff, 0xd9]),
+  '.jpeg': Buffer.from([0xff, 0xd9]),
+  '.png': Buffer.from('IEND'),
+  '.gif': Buffer.from([0x3b]),
+}
+/** Some programs write more behind the end of a picture: it is looked for in so many last bytes. */
+const lastBytes = 65_536
+
+/** Whether a file was cut off on its way, which its head does not tell. */
+async function isCutShort(file: string, ending: string): Promise<boolean> {
+  const handle = await open(file)
+  try {
+    const { size } = await handle.stat()
+    if (ending === '.webp') {
+      const { buffer } = await handle.read(Buffer.alloc(8), 0, 8, 0)
+      // RIFF: the length of what follows the first eight bytes.
+      return buffer.readUInt32LE(4) + 8 > size
+    }
+    const mark = endings[ending]
+    if (!mark) return false
+    const length = Math.min(lastBytes, size)
+    const { buffer } = await handle.read(Buffer.alloc(length), 0, length, size - length)
+    if (!buffer.includes(mark)) return true
+    // A small one may hold the end of a thumbnail alone: it is decoded.
+    return size <= lastBytes && ending.startsWith('.jp') && !(await isWhole(file))
+  } finally {
+    await handle.close()
+  }
+}
+
+const isWhole = (file: string) =>
+  sharp(file, { failOn: 'truncated' })
+    .resize(8)
+    .toBuffer()
+    .then(
+      () => true,
+      () => false,
+    )
 
 function sideOf(text: string | null): number | null | undefined {
   if (text === null || text === '') return undefined

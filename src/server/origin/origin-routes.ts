@@ -99,18 +99,13 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
   if (!found)
     return ctx.throw(404, `the feed "${name}" has no page ${String(ctx.query.page)}; pages are counted from 1`)
   const body = Buffer.from(JSON.stringify(found))
-  ctx.respond = false
-  await sendPaced(session, ctx.res, {
-    address: wholeAddress(ctx),
-    transfer: null,
-    host,
-    status: 200,
-    headers: replyHeaders(ctx, { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' }),
-    flow: { bytes: body.length },
-    declared: body.length,
-    body,
-    breakOff: false,
-  })
+  const plain: Reply = {
+    ...mistake(200),
+    type: 'application/json; charset=utf-8',
+    bytes: body.length,
+    headers: { 'cache-control': 'no-store' },
+  }
+  await sendReply(ctx, session, plain, body)
 }
 
 /** Plays a reply, and the fault that meets it, on the wire. */
@@ -120,13 +115,14 @@ async function sendReply(
   plain: Reply,
   picture: PacedBody['body'],
 ): Promise<void> {
-  const reply = session.spoil(symbolic(ctx), session.refuses(host) ? mistake(401) : plain)
+  const reply = session.spoil(symbolic(ctx), session.refuses(host) && isPicture(plain) ? mistake(401) : plain)
   const kind = reply.fault?.kind
   const flow = flowOf(reply)
-  const isText = !reply.type.startsWith('image/') && reply.status !== 304 && kind !== 'wrong-type'
+  // A mistake has a body of its own; what is sent whole is the picture, or the page of a feed.
+  const isMistake = reply.status !== 200 && reply.status !== 304
   const filled =
-    isText || kind === 'broken' || kind === 'huge'
-      ? Buffer.alloc(Math.min(reply.bytes, 64_000_000), isText ? ' ' : 'x')
+    isMistake || kind === 'broken' || kind === 'huge'
+      ? Buffer.alloc(Math.min(reply.bytes, 64_000_000), isMistake ? ' ' : 'x')
       : picture
   const body = kind === 'empty' ? Buffer.alloc(0) : filled
   const redirect = kind === 'redirect-loop'
@@ -147,6 +143,9 @@ async function sendReply(
     breakOff: kind === 'truncate',
   })
 }
+
+/** Headers with secrets are the pictures': the archive's feeds are for everyone. */
+const isPicture = ({ type }: Reply) => !type.startsWith('application/json')
 
 /** Headers that the guard has set on the context go out with a raw response too. */
 function replyHeaders(ctx: Context, own: Record<string, string>): Record<string, string> {

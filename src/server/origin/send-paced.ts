@@ -31,7 +31,10 @@ export function sendPaced(session: OriginSession, res: ServerResponse, paced: Pa
     startMs: session.nowMs(),
     endMs: null,
   })
-  if (!session.unpaced) return carryThrough(session, res, paced, entry)
+  const { silent, stallAt, cap } = paced.flow
+  // A link that is not paced still stalls, drips and says nothing where a fault wants it to.
+  const atOnce = session.unpaced && !silent && stallAt === undefined && cap === undefined
+  if (!atOnce) return carryThrough(session, res, paced, entry)
   const { body } = paced
   if (!(body instanceof Promise)) return Promise.resolve(sendAtOnce(session, res, paced, body, entry))
   return body.then((drawn) => sendAtOnce(session, res, paced, drawn ?? Buffer.alloc(0), entry))

@@ -38,6 +38,8 @@ export class OriginSession {
   secrets: readonly SecretHeader[]
   readonly unpaced: boolean
   lastUse = Date.now()
+  /** Whether anything was ever asked of it. */
+  used = false
   private readonly credentials: Credentials
   private readonly wantsHeader: readonly string[]
   private readonly clock = new RealClock()

@@ -7,12 +7,14 @@ import { sessionLost, sessionLostHeader } from '../../core/network/origin-header
 
 const mostSessions = 100
 const forgetAfterMs = 3_600_000
+/** One that was used within this is in use, whether anything is under way or not, ms. */
+const inUseMs = 60_000
 
 /** The origin's sessions; one is forgotten an hour after its last use, or when room is needed and it is idle. */
 export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
 
-  /** Null when a hundred sessions are in use. */
+  /** Null when a hundred sessions are in use: only idle ones make room. */
   create(
     network: NetworkSettings,
     seed: number,
@@ -30,6 +32,7 @@ export class OriginSessions {
     const session = this.sessions.get(id)
     if (!session) return null
     session.lastUse = Date.now()
+    session.used = true
     return session
   }
 
@@ -52,7 +55,9 @@ export class OriginSessions {
   }
 
   private dropIdle(): boolean {
-    const idle = [...this.sessions.values()].filter((session) => !session.busy).sort((a, b) => a.lastUse - b.lastUse)[0]
+    const idle = [...this.sessions.values()]
+      .filter((session) => isIdle(session))
+      .sort((a, b) => a.lastUse - b.lastUse)[0]
     if (!idle) return false
     this.drop(idle)
     return true
@@ -63,3 +68,6 @@ export class OriginSessions {
     this.sessions.delete(session.id)
   }
 }
+
+/** Nothing is under way in it, and nobody has used it lately, or ever. */
+const isIdle = (session: OriginSession) => !session.busy && (!session.used || Date.now() - session.lastUse > inUseMs)

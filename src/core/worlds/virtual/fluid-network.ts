@@ -53,6 +53,8 @@ interface Transfer {
   capNow: number
   silent: boolean
   received: number
+  /** When its last byte came; its start before the first. */
+  lastByteAt: Us
   rate: number
   state: 'queued' | 'setup' | 'sent' | 'flowing' | 'ghost' | 'stalled'
   connection: Connection | null
@@ -98,6 +100,7 @@ export class FluidNetwork {
       capNow: Infinity,
       silent: order.silent ?? false,
       received: 0,
+      lastByteAt: this.clock.now(),
       rate: 0,
       state: 'queued',
       connection: null,
@@ -114,6 +117,19 @@ export class FluidNetwork {
     if (transfer.state !== 'flowing') return Math.floor(transfer.received + 1e-6)
     const at = transfer.received + transfer.rate * (this.clock.now() - this.settledAt)
     return Math.floor(Math.min(transfer.end, at) + 1e-6)
+  }
+
+  /** When the last byte that a transfer has received came: now, while it flows. */
+  lastByteAt(id: number): Us {
+    const transfer = this.transfers.get(id)
+    if (!transfer) return 0
+    if (transfer.state !== 'flowing' || transfer.rate <= 0) return transfer.lastByteAt
+    // A drip brings whole bytes far apart: the last of them came when its count was full.
+    const at = Math.min(transfer.end, transfer.received + transfer.rate * (this.clock.now() - this.settledAt))
+    const whole = Math.floor(at + 1e-6)
+    return whole <= transfer.received
+      ? transfer.lastByteAt
+      : Math.floor(this.clock.now() - (at - whole) / transfer.rate)
   }
 
   abort(id: number): { bytes: number; inFlight: number } {
@@ -218,7 +234,14 @@ export class FluidNetwork {
     const now = this.clock.now()
     const span = now - this.settledAt
     this.settledAt = now
-    if (span > 0) for (const each of this.flowing) each.received = Math.min(each.end, each.received + each.rate * span)
+    if (span <= 0) return
+    for (const each of this.flowing) {
+      if (each.rate <= 0) continue
+      const before = Math.floor(each.received + 1e-6)
+      each.received = Math.min(each.end, each.received + each.rate * span)
+      const whole = Math.floor(each.received + 1e-6)
+      if (whole > before) each.lastByteAt = Math.floor(now - Math.max(0, each.received - whole) / each.rate)
+    }
   }
 
   /** Shares the link anew and sets the one timer for the next change. */

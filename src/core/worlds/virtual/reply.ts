@@ -1,6 +1,7 @@
 import { archiveBase, cleartextHost, readTile, tileBytes, tileFrameMs, type Codec } from '../../feed/tiles.ts'
 import type { Fault } from '../../project/types.ts'
 import { draw, hashText } from '../../numbers/draw.ts'
+import { matchesGlob } from '../../network/glob.ts'
 import type { Hints } from '../ports.ts'
 
 /** What a server answers: the same plan drives the virtual network and the origin. */
@@ -145,19 +146,19 @@ function codecOf(address: string): Codec {
 
 /** Decides which fault, if any, meets a request; counts how often each has struck. */
 export class FaultPlan {
-  private readonly faults: { fault: Fault; pattern: RegExp; strikes: Map<string, number> }[]
+  private readonly faults: { fault: Fault; strikes: Map<string, number> }[]
   private readonly seed: number
   private draws = 0
 
   constructor(faults: readonly Fault[], seed: number) {
     this.seed = seed
-    this.faults = faults.map((fault) => ({ fault, pattern: glob(fault.match), strikes: new Map() }))
+    this.faults = faults.map((fault) => ({ fault, strikes: new Map() }))
   }
 
   /** `ms`: since the visit began. */
   apply(address: string, reply: Reply, ms: number): Reply {
-    for (const { fault, pattern, strikes } of this.faults) {
-      if (ms < fault.fromMs || (fault.toMs !== null && ms >= fault.toMs) || !pattern.test(address)) continue
+    for (const { fault, strikes } of this.faults) {
+      if (ms < fault.fromMs || (fault.toMs !== null && ms >= fault.toMs) || !matchesGlob(fault.match, address)) continue
       if (fault.rate < 1 && draw(this.seed, 'fault', this.draws++) >= fault.rate) continue
       const struck = strikes.get(address) ?? 0
       if (fault.times !== null && struck >= fault.times) continue
@@ -189,15 +190,6 @@ function spoil(reply: Reply, fault: Fault): Reply {
     case 'drip':
       return { ...reply, fault }
   }
-}
-
-/** `*` is any run of characters, `?` any one. */
-function glob(pattern: string): RegExp {
-  const escaped = pattern
-    .replace(/[.+^${}()|[\]\\]/g, '\\$&')
-    .replace(/\*+/g, '.*')
-    .replace(/\?/g, '.')
-  return new RegExp(`^${escaped}$`)
 }
 
 /** How the fluid model plays a reply: bytes that come, where it stalls, how slow it drips. */

@@ -4,6 +4,36 @@ import { FluidNetwork } from './fluid-network.ts'
 import { Credentials, renewalBytes } from './credentials.ts'
 import { FaultPlan, flowOf, mistake, plainReply, type Reply, type Seen } from './reply.ts'
 
+/** Why a call of the app has failed. */
+export type CallFailure =
+  'offline' | 'timeout' | 'truncated' | 'redirects' | 'too-large' | 'not a feed' | `status ${number}`
+
+export interface CallOrder {
+  host: string
+  /** What faults match; null: the call is none that they can. */
+  address: string | null
+  bytes: number
+  timeoutMs: number
+}
+
+/** Why the answer to a call cannot be used, whole as it came; null: it can. */
+function whyUnusable({ status, fault }: Reply): CallFailure | null {
+  switch (fault?.kind) {
+    case 'redirect-loop':
+      return 'redirects'
+    case 'truncate':
+      return 'truncated'
+    case 'huge':
+      return 'too-large'
+    case 'wrong-type':
+    case 'broken':
+    case 'empty':
+      return 'not a feed'
+    default:
+      return status === 200 ? null : `status ${status}`
+  }
+}
+
 /** The network of the virtual world: replies from the plan, carried by the fluid model. */
 export class VirtualNetwork implements Network {
   /** The last reply for each asset: what the decoders find. */
@@ -14,10 +44,12 @@ export class VirtualNetwork implements Network {
   private readonly credentials: Credentials
   private readonly seen: ReadonlyMap<string, Seen>
   private readonly running = new Map<number, { order: TransferOrder; reply: Reply }>()
-  private readonly calls = new Map<number, (ok: boolean) => void>()
+  private readonly calls = new Map<number, { reply: Reply; ended: (reason: CallFailure | null) => void }>()
   private events: TransferEvents | null = null
   private offline = false
   private lastCall = 0
+  /** A renewal that brings no byte for so long has failed, ms. */
+  private readonly renewalMs: number
 
   constructor(
     clock: Clock,
@@ -25,7 +57,9 @@ export class VirtualNetwork implements Network {
     seed: number,
     seen: ReadonlyMap<string, Seen>,
     headers: Loading['headers'] = [],
+    renewalMs = Infinity,
   ) {
+    this.renewalMs = renewalMs
     this.credentials = new Credentials(headers)
     this.clock = clock
     this.seen = seen
@@ -33,7 +67,7 @@ export class VirtualNetwork implements Network {
     this.fluid = new FluidNetwork(clock, settings, seed, {
       connected: (id) => (id >= 0 ? this.events!.connected(id) : undefined),
       firstByte: (id) => (id >= 0 ? this.firstByte(id) : undefined),
-      done: (id) => (id >= 0 ? this.done(id) : this.endCall(id, true)),
+      done: (id) => (id >= 0 ? this.done(id) : this.callDone(id)),
     })
   }
 
@@ -60,24 +94,50 @@ export class VirtualNetwork implements Network {
     return this.fluid.received(transfer)
   }
 
+  lastByteAt(transfer: number): number {
+    return this.fluid.lastByteAt(transfer)
+  }
+
   abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
     this.running.delete(transfer)
     const { bytes, inFlight } = this.fluid.abort(transfer)
     told(bytes, inFlight)
   }
 
-  /** A call of the app itself, such as a feed page: it takes no fetch slot and is not in the ledger. */
-  call(host: string, bytes: number, ended: (ok: boolean) => void): void {
+  /**
+   * A call of the app itself, such as a feed page: it takes no fetch slot and is not in the ledger, and meets the
+   * network's faults like any other. `ended` hears null when all of it has come, else the reason.
+   */
+  call(order: CallOrder, ended: (reason: CallFailure | null) => void): void {
     const id = --this.lastCall
-    this.calls.set(id, ended)
-    if (this.offline) this.clock.at(this.clock.now(), () => this.endCall(id, false))
-    else this.fluid.start({ id, host, bytes })
+    const plain = { ...mistake(200), type: 'application/json', bytes: order.bytes }
+    const reply = order.address === null ? plain : this.faults.apply(order.address, plain, this.clock.now() / 1000)
+    this.calls.set(id, { reply, ended })
+    if (this.offline) {
+      this.clock.at(this.clock.now(), () => this.endCall(id, 'offline'))
+      return
+    }
+    this.fluid.start({ id, host: order.host, ...flowOf(reply) })
+    this.watchCall(id, this.clock.now(), order.timeoutMs * 1000)
+  }
+
+  /** A call that brings no byte for the time-out fails, as a transfer does. */
+  private watchCall(id: number, lastByteAt: number, limit: number): void {
+    this.clock.at(lastByteAt + limit, () => {
+      if (!this.calls.has(id)) return
+      const last = Math.max(lastByteAt, this.fluid.lastByteAt(id))
+      if (this.clock.now() - last < limit) this.watchCall(id, last, limit)
+      else {
+        this.fluid.abort(id)
+        this.endCall(id, 'timeout')
+      }
+    })
   }
 
   renew(host: string, answered: (ok: boolean) => void): void {
-    this.call(host, renewalBytes, (ok) => {
-      if (ok) this.credentials.renew(host, this.clock.now())
-      answered(ok)
+    this.call({ host, address: null, bytes: renewalBytes, timeoutMs: this.renewalMs }, (reason) => {
+      if (reason === null) this.credentials.renew(host, this.clock.now())
+      answered(reason === null)
     })
   }
 
@@ -86,17 +146,22 @@ export class VirtualNetwork implements Network {
     if (!offline) return
     for (const { id, bytes } of this.fluid.dropAll())
       if (id >= 0) this.fail(id, bytes)
-      else this.endCall(id, false)
+      else this.endCall(id, 'offline')
   }
 
   private fail(transfer: number, bytes: number): void {
     if (this.running.delete(transfer)) this.events!.failed(transfer, bytes, 'offline')
   }
 
-  private endCall(id: number, ok: boolean): void {
-    const ended = this.calls.get(id)
+  private endCall(id: number, reason: CallFailure | null): void {
+    const call = this.calls.get(id)
     this.calls.delete(id)
-    ended?.(ok)
+    call?.ended(reason)
+  }
+
+  private callDone(id: number): void {
+    const { reply } = this.calls.get(id)!
+    this.endCall(id, whyUnusable(reply))
   }
 
   private firstByte(transfer: number): void {

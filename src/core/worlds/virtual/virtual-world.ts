@@ -34,7 +34,14 @@ export function createVirtualWorld(
   const clock = new VirtualClock()
   const { costs, speed } = project.device
   const link = { ...project.network, thinkMs: project.network.thinkMs + costs.fetchMs / speed }
-  const network = new VirtualNetwork(clock, link, seed, options.seen, project.loading.headers)
+  const network = new VirtualNetwork(
+    clock,
+    link,
+    seed,
+    options.seen,
+    project.loading.headers,
+    project.loading.timeoutMs,
+  )
   return {
     clock,
     network,
@@ -49,13 +56,13 @@ export function createVirtualWorld(
     disk: virtualDisk(clock, project.device),
     frames: new VirtualFrames(clock, project.device, options.everyRefresh),
     heap: new VirtualHeap(project.device),
-    pages: virtualPages(network, feed, options.items),
+    pages: virtualPages(network, feed, options.items, project.loading.timeoutMs),
     surface: noSurface,
     screens: {
       pages: (screen) =>
         noItems(screen.feed) === null
-          ? virtualPages(network, screen.feed, null)
-          : { ask: (_page, done) => done(null, 'its items are not in the project') },
+          ? virtualPages(network, screen.feed, null, project.loading.timeoutMs)
+          : { ask: (_page, done) => done(null, 'its items are not in the project'), failed: nothing },
       show: () => ({ surface: noSurface, close: () => undefined }),
     },
   }
@@ -76,7 +83,7 @@ function virtualDisk(clock: VirtualClock, device: Project['device']): Disk {
   }
 }
 
-function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[] | null): Pages {
+function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[] | null, timeoutMs: number): Pages {
   const { source } = feed
   return {
     ask(page, done) {
@@ -88,10 +95,12 @@ function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[
       if (source.type !== 'origin' || !isMadeUp(source.feed)) throw new Error(noItems(feed) ?? 'no items')
       const reply = madeUpPage(source.feed, page)!
       const host = archiveBase.slice('https://'.length, -1)
-      network.call(host, sizeOf(reply), (ok) =>
-        ok ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, 'offline'),
+      const address = `${archiveBase}feeds/${source.feed}?page=${page}`
+      network.call({ host, address, bytes: sizeOf(reply), timeoutMs }, (reason) =>
+        reason === null ? done({ items: reply.items, more: reply.next !== null }, 'ok') : done(null, reason),
       )
     },
+    failed: nothing,
   }
 }
 
