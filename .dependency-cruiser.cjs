@@ -17,6 +17,7 @@ module.exports = {
       to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
     },
     only('numbers-know-nobody', core('numbers'), [core('numbers')]),
+    only('network', core('network'), [core('network'), core('numbers')]),
     only('project-knows-nobody', core('project'), [core('project'), core('numbers')]),
     only('log-knows-ports-and-types', core('log'), [
       core('log'),
@@ -42,6 +43,7 @@ module.exports = {
     ]),
     only('virtual-world', core('worlds'), [
       core('worlds'),
+      core('network'),
       core('feed'),
       core('layout'),
       core('loading'),

@@ -23,7 +23,7 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('Fetch slots: 6 → 4')
   await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
   await page.getByRole('button', { name: 'On ten seeds' }).click()
-  await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/, { timeout: 20_000 })
+  await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/)
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
   // The mark of each interval stands by its own side of none.
   const sideOf = (name: RegExp) =>

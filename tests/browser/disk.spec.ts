@@ -67,7 +67,7 @@ test('two tabs that drive one project at once do no harm to what either shows, n
     }),
   )
   // Both keep their runs in the one database.
-  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 45_000 }).toBe(2)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
   const runs = await keptRuns(page)
   for (const { metrics, checks } of runs) {
     expect(metrics).toMatchObject({ 'pictures.wrong': 0, 'pictures.failed': 0 })

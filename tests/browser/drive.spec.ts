@@ -108,7 +108,7 @@ test('visits in a row find what the one before has left: the disk after a restar
   await page.getByRole('button', { name: 'all in a row' }).click()
   const before = (await keptRuns(page)).length
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 40_000 }).toBe(before + 3)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(before + 3)
   const [first, restarted, again] = (await keptRuns(page)).slice(before) as unknown as {
     visit: string
     metrics: Record<string, number>
@@ -165,13 +165,13 @@ test('another screen opens over the list, live: it loads and shows its own pictu
   })
   await page.getByRole('button', { name: 'Drive live' }).click()
   const over = page.locator('.tt-glass .tt-opened')
-  await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar', { timeout: 15_000 })
+  await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar')
   await expect(over.locator('.tt-slot[data-stage="settled"]').nth(7)).toBeVisible()
   const cells = await over.locator('.tt-cell').count()
   // The list beneath has its pictures for the way back.
-  await expect(over).toHaveCount(0, { timeout: 10_000 })
+  await expect(over).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 20_000 }).toBe(1)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
   const [run] = await keptRuns(page)
   const { facts } = profileRun(await keptLog(page, run!.id))
   expect(facts.uses.length).toBe(cells)
@@ -209,7 +209,7 @@ test('a live drive is stepped: it stands still at what is waited for, tells what
     list,
   ])
   await card.getByRole('button', { name: 'Run on' }).click()
-  await expect.poll(async () => (await keptRuns(page)).length, { timeout: 30_000 }).toBe(1)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
   const [run] = await keptRuns(page)
   expect(run!.checks.filter((check) => !check.ok)).toEqual([])
   expect(run!.metrics['pictures.failed']).toBe(0)

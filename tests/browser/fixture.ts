@@ -77,7 +77,7 @@ export async function keptLog(page: Page, run: number): Promise<RunLog> {
 /** Opens the app and waits until its list shows pictures. */
 export async function openApp(page: Page, path = '/loading'): Promise<void> {
   await page.goto(path)
-  await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible({ timeout: 20_000 })
+  await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible()
 }
 
 /** Opens the app with a project of one's own, whatever the demo's pictures do. */
@@ -89,7 +89,7 @@ export async function openWith(page: Page, path: string, project: unknown): Prom
 /** Opens the app and waits for its frame alone: for those who bring a project of their own. */
 export async function openShell(page: Page, path: string): Promise<void> {
   await page.goto(path)
-  await expect(page.locator('#project-menu')).toBeVisible({ timeout: 20_000 })
+  await expect(page.locator('#project-menu')).toBeVisible()
 }
 
 /** Opens a project from a text, as a picked file, and waits until it is the open one. */

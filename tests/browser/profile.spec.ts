@@ -213,18 +213,18 @@ test('a run of a million events is simulated, kept and opened again with the pag
   })
   // The project is open, its list is there and the strip follows it: what comes now is the run.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  await expect(page.getByTestId('deltas')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('deltas')).toBeVisible()
   /** From the click until the events of the run are told. */
   const openOne = async (number: number) => {
     await page.keyboard.press('3')
     await page.getByRole('button', { name: 'Simulate', exact: true }).click()
     await expect(page.getByRole('progressbar', { name: 'Simulating' })).toBeVisible()
-    await expect(page.getByText(`run ${number}, simulated`)).toBeVisible({ timeout: 90_000 })
+    await expect(page.getByText(`run ${number}, simulated`)).toBeVisible()
     await page.keyboard.press('5')
     await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
     await page.getByRole('button', { name: 'Events' }).click()
     const status = page.getByRole('region', { name: 'Event log' }).getByRole('status')
-    await expect(status).toHaveText(/[\d,]+ events/, { timeout: 60_000 })
+    await expect(status).toHaveText(/[\d,]+ events/)
     expect(Number(/[\d,]+/.exec(await status.innerText())![0].replaceAll(',', ''))).toBeGreaterThan(1_000_000)
   }
   // A host that others use too can count their time as this page's, which only makes a task longer: one opening without a long task proves it.

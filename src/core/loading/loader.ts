@@ -315,7 +315,7 @@ export class Loader {
       class: -1,
       retryAfterUs: 0,
       credential: 0,
-      refused: false,
+      renewals: 0,
       awaitsRenewal: false,
       behind,
     }

@@ -1,17 +1,24 @@
 import { K } from '../log/event-kinds.ts'
 import { hostMatches } from './hosts.ts'
 import type { LoaderState } from './loader-state.ts'
+import type { Us } from '../worlds/ports.ts'
 import { ended, type Request } from './request.ts'
+
+/** So often credentials are renewed for one request: a host that is slower than they last refuses it in the end. */
+const mostRenewals = 5
 
 /**
  * Credentials that a host refuses are renewed once, however many requests it has refused; those wait for it and are
- * asked again with the new ones. Who is refused with what was just renewed has failed.
+ * asked again with the new ones. Who is refused with what was just renewed has failed, unless that has aged before it
+ * could be used: then it is renewed again.
  */
 export class Renewals {
   private readonly state: LoaderState
   /** How often a host's credentials have been renewed. */
   private readonly times = new Map<string, number>()
   private readonly underway = new Set<string>()
+  /** When a host was last asked for new ones: they are no younger than that. */
+  private readonly askedAt = new Map<string, Us>()
 
   constructor(state: LoaderState) {
     this.state = state
@@ -26,16 +33,24 @@ export class Renewals {
   refused(request: Request): boolean {
     const { policy, world, log } = this.state.parts
     const { host } = request
-    if (!policy.headers.some((header) => hostMatches(header.host, host))) return false
+    const header = policy.headers.find((each) => hostMatches(each.host, host))
+    if (!header) return false
     if (request.credential < this.current(host)) return true
-    if (request.refused) return false
-    request.refused = true
+    // Refused with what was just renewed is refused for good; what has aged while the request waited for a slot is not.
+    if (request.renewals > 0 && !this.hasAged(host, header.lastsS)) return false
+    if (request.renewals === mostRenewals) return false
+    request.renewals++
     request.awaitsRenewal = true
     if (this.underway.has(host)) return true
     this.underway.add(host)
+    this.askedAt.set(host, this.state.now)
     log.write(K.renewal, this.state.now, log.text(host), log.text('asked'))
     world.network.renew(host, (ok) => this.answered(host, ok))
     return true
+  }
+
+  private hasAged(host: string, lastsS: number | null): boolean {
+    return lastsS !== null && this.state.now - (this.askedAt.get(host) ?? 0) >= lastsS * 1e6
   }
 
   private answered(host: string, ok: boolean): void {

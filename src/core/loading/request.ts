@@ -61,9 +61,9 @@ export interface Request {
   decodes: number
   class: number
   retryAfterUs: Us
-  /** Which of its host's credentials it was sent with; whether they were refused once, and whether it waits for new ones. */
+  /** Which of its host's credentials it was sent with; how often they were renewed for it, and whether it waits for new ones. */
   credential: number
-  refused: boolean
+  renewals: number
   awaitsRenewal: boolean
   /** It revalidates behind a stale copy that was served already: nobody claims it. */
   behind: boolean
