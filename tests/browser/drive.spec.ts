@@ -268,9 +268,9 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])
 
   await openProject(page, { ...short, device: { granted: { network: false } } })
-  await expect(page.getByText('Nothing is shown: the app may not use the network')).toBeVisible()
+  await expect(page.getByText('Page 1 failed: the app has not been granted the network')).toBeVisible()
   await openProject(page, { ...short, network: { offline: [{ fromMs: 0, toMs: 60_000 }] } })
-  await expect(page.getByText('Nothing is shown: there is no network.')).toBeVisible()
+  await expect(page.getByText('Page 1 failed: there is no network')).toBeVisible()
 })
 
 test(
