@@ -2,7 +2,7 @@ import { drawMap } from '../src/app/map/draw-map.ts'
 import { FarView } from '../src/app/map/far-view.ts'
 import { fitAll, pan, plotOf, zoomTime } from '../src/app/map/map-view.ts'
 import { fitDistance, type Projection } from '../src/app/map/projection.ts'
-import type { MapData } from '../src/core/profile/map-data.ts'
+import type { MapData } from '../src/core/profile/views/map-data.ts'
 
 const size = { width: 1200, height: 400 }
 const frames = 60

@@ -1,4 +1,4 @@
-import { checkFeed, knownItems } from '../core/run/feed-check.ts'
+import { checkFeed, knownItems } from '../core/simulate/feed-check.ts'
 import { loadProject, outsideItems } from './load-project.ts'
 
 /** `tug feed`: the address check of every screen and slot, as JSON. */

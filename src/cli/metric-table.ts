@@ -1,5 +1,5 @@
-import type { Check } from '../core/profile/checks.ts'
-import type { Metrics } from '../core/profile/metrics.ts'
+import type { Check } from '../core/profile/figures/checks.ts'
+import type { Metrics } from '../core/profile/figures/metrics.ts'
 
 interface Told {
   visit: string

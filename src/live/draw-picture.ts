@@ -1,5 +1,5 @@
 import { drawnSize, type Size } from '../core/loading/rendition.ts'
-import { hasShape } from '../core/run/pictures.ts'
+import { hasShape } from '../core/list/pictures.ts'
 import type { Slot } from '../core/project/types.ts'
 import type { Picture } from './live-decoder.ts'
 

@@ -1,8 +1,10 @@
 import { readFeed } from '../core/feed/read-feed.ts'
 import type { Item, Screen } from '../core/project/types.ts'
 import type { Pages } from '../core/worlds/ports.ts'
-import type { FeedState } from './live-run.ts'
 import { PageFailure, type OriginClient } from './origin-client.ts'
+
+/** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
+export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
 
 interface LivePage {
   items: readonly Item[]

@@ -3,10 +3,10 @@ import type { KeptTiers } from '../core/loading/loader-state.ts'
 import { K } from '../core/log/event-kinds.ts'
 import type { RunLog } from '../core/log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
-import { keepTiers, restoreTiers } from '../core/run/kept-tiers.ts'
-import { ListRun } from '../core/run/list-run.ts'
-import { standstillOf, steppedNote, StopWatch, type Standstill, type Wanted } from '../core/run/standstill.ts'
-import { headOf, scriptOf } from '../core/run/simulate.ts'
+import { keepTiers, restoreTiers } from '../core/simulate/kept-tiers.ts'
+import { ListRun } from '../core/list/list-run.ts'
+import { standstillOf, steppedNote, StopWatch, type Standstill, type Wanted } from '../core/watch/standstill.ts'
+import { headOf, scriptOf } from '../core/simulate/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
 import type { Heap, World } from '../core/worlds/ports.ts'
 import type { HoldingStage } from './cell-view.ts'
@@ -19,13 +19,10 @@ import { LiveFrames } from './live-frames.ts'
 import { LiveLog } from './live-log.ts'
 import { LiveNetwork } from './live-network.ts'
 import { LiveSurface } from './live-surface.ts'
-import { livePages } from './live-pages.ts'
+import { livePages, type FeedState } from './live-pages.ts'
 import type { PickedFiles } from './local-body.ts'
 import { OriginClient, type SessionHeader } from './origin-client.ts'
 import { serverReturns } from './own-server.ts'
-
-/** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
-export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
 
 export interface LiveOptions {
   project: Project

@@ -1,5 +1,5 @@
 import { cellWidthOf, layOutCell } from '../core/layout/cell-geometry.ts'
-import type { PlayedCell, PlayedScreen, PlayedSlot } from '../core/profile/playback.ts'
+import type { PlayedCell, PlayedScreen, PlayedSlot } from '../core/profile/views/playback.ts'
 import type { Item, Project, Screen } from '../core/project/types.ts'
 import { assetUrls } from './asset-urls.ts'
 import { CellView } from './cell-view.ts'

@@ -1,4 +1,4 @@
-import { pictureHeader } from '../core/formats/picture-header.ts'
+import { pictureHeader } from './picture-header.ts'
 import { decodedSize, maxPixels, type Size, type Target } from '../core/loading/rendition.ts'
 import { treat } from './treat.ts'
 import type { DecodeAnswer, DecodeJob } from './messages.ts'

@@ -1,6 +1,6 @@
 import { readFeed, type FeedRead } from '../core/feed/read-feed.ts'
-import { pictureHeader } from '../core/formats/picture-header.ts'
-import type { SimulateJob } from './messages.ts'
+import { pictureHeader } from './picture-header.ts'
+import type { PickedPicture, SimulateJob } from './messages.ts'
 
 /** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a mark that says so. */
 export async function readFeedJob(
@@ -16,14 +16,6 @@ export async function readFeedJob(
   const read = readFeed(job.name, text, job.wishes)
   progress(1)
   return read
-}
-
-/** A picked file that is a picture or a video; px are null where its header does not tell them. */
-export interface PickedPicture {
-  name: string
-  bytes: number
-  width: number | null
-  height: number | null
 }
 
 /** Enough of a file to find its px in the header, behind large metadata too. */

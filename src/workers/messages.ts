@@ -1,18 +1,16 @@
 import type { LoadTrack } from './track-job.ts'
-import type { ListMessage } from './shared-lists.ts'
 import type { FeedRead, FeedWishes } from '../core/feed/read-feed.ts'
 import type { Spread } from '../core/compare/repeat.ts'
 import type { Change, Proven } from '../core/compare/prove.ts'
 import type { Raw } from '../core/project/parse.ts'
-import type { PickedPicture } from './feed-jobs.ts'
-import type { FeedCheck } from '../core/run/feed-check.ts'
+import type { FeedCheck } from '../core/simulate/feed-check.ts'
 import type { EventPage, EventWish } from '../core/log/event-list.ts'
-import type { LedgerTable } from '../core/profile/ledger-table.ts'
+import type { LedgerTable } from '../core/profile/figures/ledger-table.ts'
 import type { EncodedLog } from '../core/log/log-encoding.ts'
 import type { Target } from '../core/loading/rendition.ts'
-import type { Check } from '../core/profile/checks.ts'
-import type { PlayedScreen } from '../core/profile/playback.ts'
-import type { WayStory } from '../core/profile/cell-stories.ts'
+import type { Check } from '../core/profile/figures/checks.ts'
+import type { PlayedScreen } from '../core/profile/views/playback.ts'
+import type { WayStory } from '../core/profile/stories/cell-stories.ts'
 import type {
   CellsLens,
   FailureGroup,
@@ -21,12 +19,28 @@ import type {
   ThreadsLens,
   TiersLens,
   While,
-} from '../core/profile/lenses.ts'
-import type { Story } from '../core/profile/stories.ts'
-import type { Metrics } from '../core/profile/metrics.ts'
-import type { MapData } from '../core/profile/map-data.ts'
+} from '../core/profile/views/lenses.ts'
+import type { Story } from '../core/profile/stories/stories.ts'
+import type { Metrics } from '../core/profile/figures/metrics.ts'
+import type { MapData } from '../core/profile/views/map-data.ts'
 import type { ReplyHead } from '../core/worlds/ports.ts'
 import type { Item, Project, Visit } from '../core/project/types.ts'
+
+/** A picked file that is a picture or a video; px are null where its header does not tell them. */
+export interface PickedPicture {
+  name: string
+  bytes: number
+  width: number | null
+  height: number | null
+}
+
+/** A long list of items, which goes over once for all jobs that have it. */
+export interface ListMessage {
+  type: 'list'
+  id: number
+  /** null: the worker lets go of it. */
+  items: readonly Item[] | null
+}
 
 /** The requests that a view is narrowed to, by number; null: all. */
 export type Requests = readonly number[] | null

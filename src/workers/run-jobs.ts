@@ -5,14 +5,14 @@ import type { RunLog } from '../core/log/run-log.ts'
 import { calibrated } from '../core/compare/calibrate.ts'
 import { fidelityOf } from '../core/compare/fidelity.ts'
 import { proveAll, type ProofHooks, type Proven } from '../core/compare/prove.ts'
-import { suspicionsOf } from '../core/profile/findings.ts'
-import { mapOf } from '../core/profile/map-data.ts'
+import { suspicionsOf } from '../core/profile/findings/findings.ts'
+import { mapOf } from '../core/profile/views/map-data.ts'
 import { measureRun, profileRun, type Profile } from '../core/profile/profile.ts'
 import { parseProject } from '../core/project/parse.ts'
 import type { Visit } from '../core/project/types.ts'
-import { scriptOf, simulate, Simulation, type Simulated } from '../core/run/simulate.ts'
-import { steppedNote } from '../core/run/standstill.ts'
-import { visitOrder } from '../core/run/visits.ts'
+import { scriptOf, simulate, Simulation, type Simulated } from '../core/simulate/simulate.ts'
+import { steppedNote } from '../core/watch/standstill.ts'
+import { visitOrder } from '../core/simulate/visits.ts'
 import {
   cellsLens,
   failuresOf,
@@ -21,7 +21,7 @@ import {
   threadsLens,
   tiersLens,
   type While,
-} from '../core/profile/lenses.ts'
+} from '../core/profile/views/lenses.ts'
 import type { Answer, Lens, LensName, RunResult, SimulateJob } from './messages.ts'
 
 /** How long a simulation runs before it looks whether it was cancelled, ms. */

@@ -1,6 +1,6 @@
 import { mapLargeItems } from '../core/project/large-items.ts'
 import type { Item } from '../core/project/types.ts'
-import type { SimulateJob } from './messages.ts'
+import type { ListMessage, SimulateJob } from './messages.ts'
 
 type Json = Record<string, unknown>
 
@@ -10,13 +10,6 @@ const longFrom = 200
 const mostLists = 6
 /** The parts of jobs that are whole files, and so may hold lists of items. */
 const files = ['project', 'raw', 'a', 'b'] as const
-
-export interface ListMessage {
-  type: 'list'
-  id: number
-  /** null: the worker lets go of it. */
-  items: readonly Item[] | null
-}
 
 const ids = new WeakMap<object, number>()
 let last = 0

@@ -1,7 +1,7 @@
 import { profileRun } from '../core/profile/profile.ts'
 import type { Item, Project, Screen } from '../core/project/types.ts'
-import { baseOf } from '../core/run/pictures.ts'
-import { simulate } from '../core/run/simulate.ts'
+import { baseOf } from '../core/list/pictures.ts'
+import { simulate } from '../core/simulate/simulate.ts'
 
 /** The load of one picture, step by step, ms from the moment at which it was wanted; null: it did not come to that. */
 export interface LoadTrack {

@@ -1,7 +1,7 @@
 import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
-import type { Check } from '../../src/core/profile/checks.ts'
+import type { Check } from '../../src/core/profile/figures/checks.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
 export { expect }

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { parseProjectText } from '../../src/core/project/parse.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulate as simulateInNode } from '../../src/core/run/simulate.ts'
+import { simulate as simulateInNode } from '../../src/core/simulate/simulate.ts'
 import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openWith, simulate, test } from './fixture.ts'
 
 const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
-import { simulateVisits } from '../../src/core/run/visits.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { anyProject, anyVisit } from '../support/random-project.ts'
 
 /** A thousand cases a run; the command in CONTRIBUTING.md runs a hundred thousand. A failure prints its seed. */

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseProjectText } from '../../src/core/project/parse.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulateVisits } from '../../src/core/run/visits.ts'
+import { simulateVisits } from '../../src/core/simulate/visits.ts'
 
 const demo = 'demo/saltmarsh.tiletug.json'
 let folder: string

@@ -3,11 +3,11 @@ import type { Operation } from 'fast-json-patch'
 import { describe, expect, it } from 'vitest'
 import { intervalOf } from '../../src/core/compare/intervals.ts'
 import { changeOf, proveAll } from '../../src/core/compare/prove.ts'
-import { suspicionsOf } from '../../src/core/profile/findings.ts'
+import { suspicionsOf } from '../../src/core/profile/findings/findings.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
 import { applyPatch } from '../../src/core/project/patch.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
 const put = (path: string, value: unknown): Operation => ({ op: 'replace', path, value })

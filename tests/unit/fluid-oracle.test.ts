@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import { FluidNetwork } from '../../src/core/worlds/virtual/fluid-network.ts'
+import { FluidNetwork } from '../../src/core/network/fluid-network.ts'
 import { VirtualClock } from '../../src/core/worlds/virtual/virtual-clock.ts'
 
 interface Order {

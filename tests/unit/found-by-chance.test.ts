@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import type { Facts } from '../../src/core/profile/facts.ts'
-import { PlaceWatch } from '../../src/core/profile/place-watch.ts'
-import { Playback } from '../../src/core/profile/playback.ts'
+import type { Facts } from '../../src/core/profile/facts/facts.ts'
+import { PlaceWatch } from '../../src/core/profile/facts/place-watch.ts'
+import { Playback } from '../../src/core/profile/views/playback.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 /** Faults that random cases met once in some thousand: each as a case of its own, so that it is met in every run. */

@@ -2,14 +2,21 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { tellCell, tellItem } from '../../src/core/profile/cell-stories.ts'
-import { cellsLens, failuresOf, framesLens, memoryLens, threadsLens, tiersLens } from '../../src/core/profile/lenses.ts'
-import { ledgerTable } from '../../src/core/profile/ledger-table.ts'
-import { mapOf } from '../../src/core/profile/map-data.ts'
-import { Playback } from '../../src/core/profile/playback.ts'
+import { tellCell, tellItem } from '../../src/core/profile/stories/cell-stories.ts'
+import {
+  cellsLens,
+  failuresOf,
+  framesLens,
+  memoryLens,
+  threadsLens,
+  tiersLens,
+} from '../../src/core/profile/views/lenses.ts'
+import { ledgerTable } from '../../src/core/profile/figures/ledger-table.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
+import { Playback } from '../../src/core/profile/views/playback.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import type { Step } from '../../src/core/project/types.ts'
-import { simulate, Simulation } from '../../src/core/run/simulate.ts'
+import { simulate, Simulation } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 import { anyProject } from '../support/random-project.ts'
 

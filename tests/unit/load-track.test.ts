@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { momentAt } from '../../src/app/cell/moment.ts'
+import { momentAt } from '../../src/app/cell/stages/moment.ts'
 import { trackLoad } from '../../src/workers/track-job.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 

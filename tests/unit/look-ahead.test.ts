@@ -3,8 +3,8 @@ import type { ListLayout } from '../../src/core/layout/list-layout.ts'
 import type { Claim } from '../../src/core/loading/request.ts'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { LookAhead } from '../../src/core/run/look-ahead.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { LookAhead } from '../../src/core/list/look-ahead.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, plainLink, projectOf } from '../support/projects.ts'
 
 type Policy = ConstructorParameters<typeof LookAhead>[0]

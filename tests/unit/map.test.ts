@@ -18,10 +18,10 @@ import { SvgPaper } from '../../src/app/map/svg-paper.ts'
 import { calibrated } from '../../src/core/compare/calibrate.ts'
 import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { eventsAsCsv, listEvents } from '../../src/core/log/event-list.ts'
-import { mapOf } from '../../src/core/profile/map-data.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 const wait = (ms: number) => ({ do: 'wait', ms })

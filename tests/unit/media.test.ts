@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { sizeFor, snapsFor } from '../../src/app/cell/frame-size.ts'
+import { sizeFor, snapsFor } from '../../src/app/cell/slot/frame-size.ts'
 import { differencesOf } from '../../src/core/compare/same-pixels.ts'
 import { tileBytes } from '../../src/core/feed/tiles.ts'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 const ahead = { ahead: { amount: 0 }, diskMb: 0 }

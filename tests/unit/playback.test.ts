@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { Playback } from '../../src/core/profile/playback.ts'
-import type { SlotState } from '../../src/core/run/list-cell.ts'
-import { Simulation } from '../../src/core/run/simulate.ts'
+import { Playback } from '../../src/core/profile/views/playback.ts'
+import type { SlotState } from '../../src/core/list/list-cell.ts'
+import { Simulation } from '../../src/core/simulate/simulate.ts'
 import { anyVisit } from '../support/random-project.ts'
 
 /** What a slot shows, as far as the engine knows: how much of a picture has come is the network's to say. */

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { disagreements } from '../../src/core/layout/frame-agreement.ts'
-import { mapOf } from '../../src/core/profile/map-data.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { tellRequest } from '../../src/core/profile/stories.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
-import { simulateVisits } from '../../src/core/run/visits.ts'
+import { tellRequest } from '../../src/core/profile/stories/stories.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 type Parts = Parameters<typeof projectOf>[0]

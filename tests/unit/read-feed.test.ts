@@ -4,7 +4,7 @@ import { addressOf, firstField } from '../../src/core/feed/address.ts'
 import { fieldsOf } from '../../src/core/feed/item-fields.ts'
 import { readFeed, repeatOf } from '../../src/core/feed/read-feed.ts'
 import { tileBytes } from '../../src/core/feed/tiles.ts'
-import { checkFeed } from '../../src/core/run/feed-check.ts'
+import { checkFeed } from '../../src/core/simulate/feed-check.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 
 const open = (text: string, name = 'feed.json', wishes = {}) => readFeed(name, text, { itemsAt: null, ...wishes })

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { archiveBase, tileBytes } from '../../src/core/feed/tiles.ts'
 import type { Fault } from '../../src/core/project/types.ts'
-import { FaultPlan, flowOf, plainReply, type Reply } from '../../src/core/worlds/virtual/reply.ts'
+import { FaultPlan, flowOf, plainReply, type Reply } from '../../src/core/network/reply.ts'
 
 const noHints = { bytes: null, widthPx: null, heightPx: null }
 const tile = (rest: string) => plainReply(`${archiveBase}tiles/${rest}`, noHints, null, null)

@@ -1,10 +1,10 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { mapOf } from '../../src/core/profile/map-data.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { undoLast } from '../../src/app/store/history.ts'
 import { database, type StoredRun } from '../../src/app/store/database.ts'
 import {

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { MemoryTier } from '../../src/core/loading/memory-tier.ts'
 import { RowIndex } from '../../src/core/layout/row-index.ts'
-import { Recycler, type RecycledCell } from '../../src/core/recycling/recycler.ts'
+import { Recycler, type RecycledCell } from '../../src/core/list/recycler.ts'
 import { EventHeap } from '../../src/core/worlds/virtual/event-heap.ts'
 
 const height = fc.integer({ min: 1, max: 500 })

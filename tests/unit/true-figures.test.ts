@@ -3,7 +3,7 @@ import { K } from '../../src/core/log/event-kinds.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 import type { Project, Visit } from '../../src/core/project/types.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { simulateVisits } from '../../src/core/run/visits.ts'
+import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { plainLink } from '../support/projects.ts'
 
 type Json = Record<string, unknown>

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import type { Facts } from '../../src/core/profile/facts.ts'
+import type { Facts } from '../../src/core/profile/facts/facts.ts'
 import { decay } from '../../src/core/numbers/decay.ts'
-import { simulate } from '../../src/core/run/simulate.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { glide } from '../../src/core/scrolling/flick.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 

@@ -2,10 +2,10 @@ import { useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
-import { knownItems } from '../../core/run/feed-check.ts'
-import { stops, type Standstill, type Stop, type Wanted } from '../../core/run/standstill.ts'
-import { SteppedRun } from '../../core/run/stepped-run.ts'
-import { stepLive, useDevice } from '../shell/device-store.ts'
+import { knownItems } from '../../core/simulate/feed-check.ts'
+import { stops, type Standstill, type Stop, type Wanted } from '../../core/watch/standstill.ts'
+import { SteppedRun } from '../../core/watch/stepped-run.ts'
+import { stepLive, useDevice } from '../device/device-store.ts'
 
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 const explains: Record<Stop, string> = {

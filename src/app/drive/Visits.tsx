@@ -1,7 +1,7 @@
 import { useEffect } from 'react'
 import Button from 'react-bootstrap/Button'
-import { beginFrom, chooseVisits, useDevice, type VisitChoice } from '../shell/device-store.ts'
-import { clearTier, lookAtTiers, useLeft } from '../shell/left-behind.ts'
+import { beginFrom, chooseVisits, useDevice, type VisitChoice } from '../device/device-store.ts'
+import { clearTier, lookAtTiers, useLeft } from '../device/left-behind.ts'
 import { useRuns } from '../store/run-store.ts'
 import { set, useProject } from '../store/project-store.ts'
 

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import type { CheckedClass } from '../../core/feed/address-check.ts'
-import type { SlotCheck } from '../../core/run/feed-check.ts'
+import type { SlotCheck } from '../../core/simulate/feed-check.ts'
 import { set } from '../store/project-store.ts'
 
 interface MosaicProps {

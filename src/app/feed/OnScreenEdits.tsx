@@ -1,5 +1,5 @@
 import type { Step } from '../../core/project/types.ts'
-import { currentRun, useDevice } from '../shell/device-store.ts'
+import { currentRun, useDevice } from '../device/device-store.ts'
 
 type Edit = Extract<Step, { do: 'edit' }>
 const edits: readonly { name: string; step: Edit }[] = [

@@ -1,7 +1,7 @@
 import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
 import type { Item } from '../../core/project/types.ts'
 import { byHand, OriginClient } from '../../live/origin-client.ts'
-import { currentDevice } from '../shell/device-store.ts'
+import { currentDevice } from '../device/device-store.ts'
 import type { Answer } from '../../workers/messages.ts'
 import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'

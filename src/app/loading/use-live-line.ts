@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
 import type { Request } from '../../core/loading/request.ts'
-import { currentRun } from '../shell/device-store.ts'
+import { currentRun } from '../device/device-store.ts'
 
 interface InLine {
   id: number

@@ -1,4 +1,4 @@
-import type { RequestClass } from '../../core/profile/ledger.ts'
+import type { RequestClass } from '../../core/profile/figures/ledger.ts'
 import { classWords } from './map-words.ts'
 
 interface LegendProps {

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { mapClasses, type MapData } from '../../core/profile/views/map-data.ts'
 import { Handle } from '../controls/Handle.tsx'
 import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
@@ -17,7 +17,7 @@ import {
   type MapRange,
   type MapWindow,
 } from './map-view.ts'
-import type { MapZones } from './map-zones.ts'
+import type { MapZones } from './map-paint.ts'
 import { fitDistance, offsetAt, type Projection } from './projection.ts'
 
 interface ScrollMapProps {

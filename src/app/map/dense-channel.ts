@@ -1,4 +1,4 @@
-import type { MapData } from '../../core/profile/map-data.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
 import { countUpTo } from '../../core/numbers/search.ts'
 import type { MapWindow, PlotArea } from './map-view.ts'
 

@@ -1,40 +1,13 @@
-import { mapClasses, type MapData } from '../../core/profile/map-data.ts'
+import { mapClasses, type MapData } from '../../core/profile/views/map-data.ts'
 import { countUpTo } from '../../core/numbers/search.ts'
 import { drawDenseChannel, isDense } from './dense-channel.ts'
-import type { FarView } from './far-view.ts'
-import { offsetAt, wayOf, type Projection } from './projection.ts'
+import { offsetAt, wayOf } from './projection.ts'
+import type { MapPaint } from './map-paint.ts'
 import { classWords } from './map-words.ts'
 import { drawAxes, drawDrips } from './map-margins.ts'
 import { drawMarks } from './map-marks.ts'
-import { drawZones, type MapZones } from './map-zones.ts'
-import { inRange, toX, toY, type MapRange, type MapWindow, type PlotArea } from './map-view.ts'
-
-export interface MapPaint {
-  map: MapData
-  ghost: MapData | null
-  view: MapWindow
-  plot: PlotArea
-  width: number
-  height: number
-  /** Position of the selected line, −1 for none. */
-  selected: number
-  /** Classes that the legend has switched off. */
-  hidden: ReadonlySet<string>
-  colour: (token: string) => string
-  /** How places in the list are drawn; as rows unless it is said. */
-  projection?: Projection
-  /** A part of the map that is selected: ms and dp of the list; what is outside is dimmed. */
-  range?: MapRange | null
-  /** Lines that are drawn, by their place in the map; all of them unless it is said. */
-  only?: Uint8Array | null
-  onlyGhost?: Uint8Array | null
-  /** Paths even where there are many: a drawing that is kept. */
-  everyLine?: boolean
-  /** Of the run's policy; drawn where the screen lies straight. */
-  zones?: MapZones | null
-  /** Kept between redraws: the pixel buffer of the far-out view. */
-  far: FarView
-}
+import { drawZones } from './map-zones.ts'
+import { inRange, toX, toY, type MapRange } from './map-view.ts'
 
 /** More lines than this in view are drawn as pixels, not as paths. */
 const manyLines = 4000

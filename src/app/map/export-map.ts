@@ -1,8 +1,9 @@
-import type { MapData } from '../../core/profile/map-data.ts'
-import { drawMap, type MapPaint } from './draw-map.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
+import { drawMap } from './draw-map.ts'
+import type { MapPaint } from './map-paint.ts'
 import { FarView } from './far-view.ts'
 import { fitAll, plotOf } from './map-view.ts'
-import type { MapZones } from './map-zones.ts'
+import type { MapZones } from './map-paint.ts'
 import { fitDistance, type Projection } from './projection.ts'
 import { SvgPaper } from './svg-paper.ts'
 

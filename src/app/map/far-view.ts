@@ -1,5 +1,5 @@
-import { mapClasses } from '../../core/profile/map-data.ts'
-import type { MapPaint } from './draw-map.ts'
+import { mapClasses } from '../../core/profile/views/map-data.ts'
+import type { MapPaint } from './map-paint.ts'
 import { inRange, type MapWindow } from './map-view.ts'
 import { offsetAt, type Projection } from './projection.ts'
 import { classWords } from './map-words.ts'

@@ -1,4 +1,4 @@
-import type { MapPaint } from './draw-map.ts'
+import type { MapPaint } from './map-paint.ts'
 import { margins, toX, toY } from './map-view.ts'
 
 /** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */

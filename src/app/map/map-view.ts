@@ -1,4 +1,4 @@
-import type { MapData } from '../../core/profile/map-data.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
 
 /** The part of a map that is in view: ms across, dp down. */
 export interface MapWindow {

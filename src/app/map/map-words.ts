@@ -1,4 +1,4 @@
-import type { RequestClass } from '../../core/profile/ledger.ts'
+import type { RequestClass } from '../../core/profile/figures/ledger.ts'
 
 export type Mark = 'diamond' | 'cross' | 'tick' | 'triangle' | 'square' | 'ring' | 'loop'
 

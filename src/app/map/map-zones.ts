@@ -1,15 +1,7 @@
 import type { Loading } from '../../core/project/types.ts'
-import type { MapData } from '../../core/profile/map-data.ts'
-import type { MapPaint } from './draw-map.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
+import type { MapPaint, MapZones } from './map-paint.ts'
 import { toX, toY } from './map-view.ts'
-
-/** How far beyond the screen's edges a run's policy reached, dp; 0: there was no such zone. */
-export interface MapZones {
-  /** Rows that are coming up were asked for as far as this. */
-  ahead: number
-  /** What has left was let go no nearer than this. */
-  letGo: number
-}
 
 /** The zones of a policy, for rows as tall as a map's are in the middle. */
 export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapData): MapZones {

@@ -1,5 +1,5 @@
 import { countUpTo } from '../../core/numbers/search.ts'
-import type { MapData } from '../../core/profile/map-data.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
 import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 
 /** rows: the list stands, the window moves; distance: the window stands, and everything is as far from it as it was then. */

@@ -1,4 +1,4 @@
-import type { Check } from '../../core/profile/checks.ts'
+import type { Check } from '../../core/profile/figures/checks.ts'
 import { checksWord } from '../runs/figures.ts'
 
 /** The invariants of a run, held against its own log; evidence leads to its first moment. */

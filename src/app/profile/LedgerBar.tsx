@@ -1,5 +1,5 @@
-import type { LedgerClass } from '../../core/profile/ledger.ts'
-import type { Metrics } from '../../core/profile/metrics.ts'
+import type { LedgerClass } from '../../core/profile/figures/ledger.ts'
+import type { Metrics } from '../../core/profile/figures/metrics.ts'
 import { classWords } from '../map/map-words.ts'
 
 interface LedgerBarProps {

@@ -1,4 +1,4 @@
-import type { LedgerTable } from '../../core/profile/ledger-table.ts'
+import type { LedgerTable } from '../../core/profile/figures/ledger-table.ts'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
 import { classWords } from '../map/map-words.ts'
 import { runWorker } from '../simulate/worker-client.ts'

@@ -1,7 +1,7 @@
 import Button from 'react-bootstrap/Button'
 import { Link } from 'react-router'
 import { pathOf, useGo } from '../shell/address.ts'
-import { simulate } from '../shell/device-store.ts'
+import { simulate } from '../device/device-store.ts'
 import { undoLast, useHistory } from '../store/history.ts'
 import { useRuns } from '../store/run-store.ts'
 import type { Missing } from './profile-address.ts'

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
 import CloseButton from 'react-bootstrap/CloseButton'
-import type { Story } from '../../core/profile/stories.ts'
+import type { Story } from '../../core/profile/stories/stories.ts'
 import { classWords } from '../map/map-words.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'

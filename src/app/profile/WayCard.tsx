@@ -1,5 +1,5 @@
 import CloseButton from 'react-bootstrap/CloseButton'
-import type { WayStory } from '../../core/profile/cell-stories.ts'
+import type { WayStory } from '../../core/profile/stories/cell-stories.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
 import { useAnswer } from './use-answer.ts'

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import useSWR from 'swr'
-import type { MapData } from '../../core/profile/map-data.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { MapRange } from '../map/map-view.ts'
 import type { Projection } from '../map/projection.ts'
 import { useGo } from '../shell/address.ts'

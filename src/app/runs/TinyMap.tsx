@@ -1,4 +1,4 @@
-import { mapClasses } from '../../core/profile/map-data.ts'
+import { mapClasses } from '../../core/profile/views/map-data.ts'
 import { classWords } from '../map/map-words.ts'
 import type { StoredRun } from '../store/database.ts'
 

@@ -1,7 +1,7 @@
 import { currentProject } from '../store/project-store.ts'
 import { currentRuns } from '../store/run-store.ts'
 import { currentStorage, isWaiting } from '../store/storage.ts'
-import { currentDevice } from './device-store.ts'
+import { currentDevice } from '../device/device-store.ts'
 
 /** Whether closing the page now would lose something. */
 function wouldLose(): boolean {

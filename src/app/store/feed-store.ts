@@ -1,5 +1,5 @@
 import type { Item, Screen } from '../../core/project/types.ts'
-import { knownItems } from '../../core/run/feed-check.ts'
+import { knownItems } from '../../core/simulate/feed-check.ts'
 import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { database } from './database.ts'
 import { keep } from './storage.ts'

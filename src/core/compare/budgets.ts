@@ -1,6 +1,6 @@
 import type { Project } from '../project/types.ts'
-import type { Metrics } from '../profile/metrics.ts'
-import { percentile } from '../profile/numbers.ts'
+import type { Metrics } from '../profile/figures/metrics.ts'
+import { percentile } from '../profile/figures/numbers.ts'
 
 export type Budget = Project['budgets'][number]
 

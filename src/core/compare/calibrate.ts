@@ -1,5 +1,5 @@
-import type { Facts } from '../profile/facts.ts'
-import { percentile } from '../profile/numbers.ts'
+import type { Facts } from '../profile/facts/facts.ts'
+import { percentile } from '../profile/figures/numbers.ts'
 import type { Costs, Device, NetworkSettings } from '../project/types.ts'
 
 /** The fewest decodes from which a line is drawn through them. */

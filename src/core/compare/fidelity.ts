@@ -1,4 +1,4 @@
-import type { Metrics } from '../profile/metrics.ts'
+import type { Metrics } from '../profile/figures/metrics.ts'
 
 /** How near a simulation is to the live run of the same project, script and seed: simulated ÷ live, and the gap of the wasted share. */
 export function fidelityOf(live: Metrics, simulated: Metrics): Metrics {

@@ -1,4 +1,4 @@
-import type { MapData } from '../profile/map-data.ts'
+import type { MapData } from '../profile/views/map-data.ts'
 
 /** Which lines of two maps stand for the same request of the same item, and which the other run has not: 1 or 0 by line. */
 export interface Overlap {

@@ -1,4 +1,4 @@
-import type { Metrics } from '../profile/metrics.ts'
+import type { Metrics } from '../profile/figures/metrics.ts'
 import { intervalOf, type Interval } from './intervals.ts'
 import { onSeeds, parsed, type ProofHooks, type ProofOrder } from './prove.ts'
 

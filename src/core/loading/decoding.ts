@@ -1,7 +1,7 @@
 import { K } from '../log/event-kinds.ts'
 import type { DecodeResult } from '../worlds/ports.ts'
 import { DecodeQueue } from './decode-queue.ts'
-import type { LoaderState } from './loader-state.ts'
+import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { pictureBytes } from './rendition.ts'
 import { ended, type Claim, type Request, type Tier } from './request.ts'
 
@@ -11,9 +11,11 @@ export class Decoding {
   /** Renditions of a request that are decoded or in line for it. */
   readonly wanted = new Map<Request, Set<number>>()
   private readonly state: LoaderState
+  private readonly actions: LoaderActions
 
-  constructor(state: LoaderState) {
+  constructor(state: LoaderState, actions: LoaderActions) {
     this.state = state
+    this.actions = actions
     const { world, log, policy, owner } = state.parts
     this.decodes = new DecodeQueue({
       decoder: world.decoder,
@@ -49,7 +51,7 @@ export class Decoding {
       return
     }
     if (!result.ok) {
-      this.state.fail(request, result.reason, 0, this.state.transfers.lastTransfer.get(request) ?? -1)
+      this.actions.fail(request, result.reason, 0, this.state.lastTransfer.get(request) ?? -1)
       return
     }
     this.wanted.get(request)?.delete(rendition)
@@ -92,6 +94,6 @@ export class Decoding {
   finish(request: Request): void {
     this.state.parts.log.write(K.ready, this.state.now, request.id)
     this.state.parts.world.decoder.dropBody(request.id)
-    this.state.end(request, 'ready')
+    this.actions.end(request, 'ready')
   }
 }

@@ -1,13 +1,18 @@
 import { K } from '../log/event-kinds.ts'
-import type { LoaderState } from './loader-state.ts'
+import type { Decoding } from './decoding.ts'
+import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { ended, type Request } from './request.ts'
 
 /** What is read from the disk tier, and from the app itself, instead of the network; and what is written there. */
 export class DiskReads {
   private readonly state: LoaderState
+  private readonly actions: LoaderActions
+  private readonly decoding: Decoding
 
-  constructor(state: LoaderState) {
+  constructor(state: LoaderState, actions: LoaderActions, decoding: Decoding) {
     this.state = state
+    this.actions = actions
+    this.decoding = decoding
   }
 
   tryDisk(request: Request): void {
@@ -16,7 +21,7 @@ export class DiskReads {
     if (hit.fresh) this.readDisk(request, hit.bytes)
     else if (hit.meanwhile) {
       this.readDisk(request, hit.bytes)
-      this.state.revalidate(request.asset, hit.etag)
+      this.actions.revalidate(request.asset, hit.etag)
     } else request.etag = hit.etag
   }
 
@@ -29,7 +34,7 @@ export class DiskReads {
       if (ended(request)) return
       if (ok) {
         this.state.parts.log.write(K.diskRead, this.state.now, request.asset, bytes, request.id)
-        this.state.decoding.beginDecoding(request)
+        this.decoding.beginDecoding(request)
       } else {
         this.state.diskTier.drop(request.asset)
         this.state.parts.log.write(K.diskEvict, this.state.now, request.asset, bytes)
@@ -37,7 +42,7 @@ export class DiskReads {
         request.fromDisk = false
         request.etag = null
         request.state = 'queued'
-        this.state.pump()
+        this.actions.pump()
       }
     })
   }
@@ -49,8 +54,8 @@ export class DiskReads {
     log.write(K.diskAsk, this.state.now, request.id)
     world.disk.local(request.asset, request.id, table.hints[request.asset]!.bytes ?? 0, (ok) => {
       if (ended(request)) return
-      if (ok) this.state.decoding.beginDecoding(request)
-      else this.state.fail(request, 'bad-address', 0, -1)
+      if (ok) this.decoding.beginDecoding(request)
+      else this.actions.fail(request, 'bad-address', 0, -1)
     })
   }
 

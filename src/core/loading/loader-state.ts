@@ -3,14 +3,10 @@ import type { RunLog } from '../log/run-log.ts'
 import type { Device, Loading } from '../project/types.ts'
 import type { FailReason, Us, World } from '../worlds/ports.ts'
 import type { AssetTable } from './asset-table.ts'
-import type { Decoding } from './decoding.ts'
-import type { DiskReads } from './disk-reads.ts'
 import type { DiskTier } from './disk-tier.ts'
 import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
-import type { Renewals } from './renewals.ts'
 import type { Claim, ClaimScope, Request, Tier } from './request.ts'
-import type { Transfers } from './transfers.ts'
 
 /** Whoever makes the claims: hears what becomes of them. */
 export interface ClaimOwner {
@@ -66,22 +62,28 @@ export interface LoaderParts {
   epochMs: number
 }
 
-/** What the parts of the loader share. Made by the loader, piece by piece. */
+/** What the parts of the loader ask of the whole. */
+export interface LoaderActions {
+  /** Starts what may start, best rank first. */
+  pump(): void
+  /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
+  fail(request: Request, reason: FailReason, bytes: number, transfer: number): void
+  end(request: Request, how: 'ready' | 'cancelled' | 'failed'): void
+  /** Asks behind a stale copy that was served whether it is still good. */
+  revalidate(asset: number, etag: string | null): void
+}
+
+/** What the parts of the loader share: requests, tiers, and what holds for all of them now. */
 export class LoaderState {
   readonly parts: LoaderParts
   readonly memory: MemoryTier
   readonly diskTier: DiskTier
-  transfers!: Transfers
-  renewals!: Renewals
-  reads!: DiskReads
-  decoding!: Decoding
-  /** Starts what may start, best rank first. */
-  pump!: () => void
-  /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
-  fail!: (request: Request, reason: FailReason, bytes: number, transfer: number) => void
-  /** Asks behind a stale copy that was served whether it is still good. */
-  revalidate!: (asset: number, etag: string | null) => void
-  end!: (request: Request, state: 'ready' | 'cancelled' | 'failed') => void
+  /** Transfers that run, in all and to each host; those that were cut and are not confirmed yet. */
+  active = 0
+  cutting = 0
+  readonly perHost = new Map<string, number>()
+  /** The last transfer of requests that are not over. */
+  readonly lastTransfer = new Map<Request, number>()
   readonly live = new Set<Request>()
   readonly byAsset = new Map<number, Request>()
   readonly failures = new Map<number, FailReason>()

@@ -5,7 +5,7 @@ import { Decoding } from './decoding.ts'
 import { DiskReads } from './disk-reads.ts'
 import { DiskTier } from './disk-tier.ts'
 import { hostMatches, isLocal } from './hosts.ts'
-import { LoaderState, type ClaimOrder, type LoaderParts } from './loader-state.ts'
+import { LoaderState, type ClaimOrder, type LoaderActions, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
 import { isBefore, type Viewpoint } from './rank.ts'
@@ -49,14 +49,16 @@ export class Loader {
     )
     const state = new LoaderState(parts, memory, diskTier)
     this.state = state
-    state.pump = () => this.pump()
-    state.fail = (request, reason, bytes, transfer) => this.fail(request, reason, bytes, transfer)
-    state.end = (request, how) => this.end(request, how)
-    state.revalidate = (asset, etag) => this.revalidate(asset, etag)
-    this.decoding = state.decoding = new Decoding(state)
-    state.renewals = new Renewals(state)
-    this.transfers = state.transfers = new Transfers(state)
-    this.reads = state.reads = new DiskReads(state)
+    const actions: LoaderActions = {
+      pump: () => this.pump(),
+      fail: (request, reason, bytes, transfer) => this.fail(request, reason, bytes, transfer),
+      end: (request, how) => this.end(request, how),
+      revalidate: (asset, etag) => this.revalidate(asset, etag),
+    }
+    this.decoding = new Decoding(state, actions)
+    this.reads = new DiskReads(state, actions, this.decoding)
+    const renewals = new Renewals(state, actions)
+    this.transfers = new Transfers(state, actions, { decoding: this.decoding, reads: this.reads, renewals })
   }
 
   get memory(): MemoryTier {
@@ -152,7 +154,7 @@ export class Loader {
       return
     }
     if (this.restrained) return
-    while (this.transfers.active < policy.fetchSlots) {
+    while (this.state.active < policy.fetchSlots) {
       const next = nextInLine(this.state)
       if (!next) return
       // Claims may have been released, or have left the screen, since the last frame: who goes first is judged by what is so now.
@@ -163,7 +165,7 @@ export class Loader {
 
   /** Whether anything still runs or could start by itself: a visit drains until this is false. */
   get busy(): boolean {
-    if (this.decoding.decodes.busy || this.transfers.cutting > 0) return true
+    if (this.decoding.decodes.busy || this.state.cutting > 0) return true
     for (const request of this.state.live) if (!request.parked) return true
     return false
   }
@@ -392,7 +394,7 @@ export class Loader {
     this.state.live.delete(request)
     if (request.behind) this.revalidating.delete(request.asset)
     this.decoding.wanted.delete(request)
-    this.transfers.lastTransfer.delete(request)
+    this.state.lastTransfer.delete(request)
     if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
   }
 }

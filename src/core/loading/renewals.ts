@@ -1,6 +1,6 @@
 import { K } from '../log/event-kinds.ts'
 import { hostMatches } from './hosts.ts'
-import type { LoaderState } from './loader-state.ts'
+import type { LoaderActions, LoaderState } from './loader-state.ts'
 import type { Us } from '../worlds/ports.ts'
 import { ended, type Request } from './request.ts'
 
@@ -14,14 +14,16 @@ const mostRenewals = 5
  */
 export class Renewals {
   private readonly state: LoaderState
+  private readonly actions: LoaderActions
   /** How often a host's credentials have been renewed. */
   private readonly times = new Map<string, number>()
   private readonly underway = new Set<string>()
   /** When a host was last asked for new ones: they are no younger than that. */
   private readonly askedAt = new Map<string, Us>()
 
-  constructor(state: LoaderState) {
+  constructor(state: LoaderState, actions: LoaderActions) {
     this.state = state
+    this.actions = actions
   }
 
   /** What a request that starts now is sent with. */
@@ -62,8 +64,8 @@ export class Renewals {
       if (!request.awaitsRenewal || request.host !== host || ended(request)) continue
       request.awaitsRenewal = false
       // One that the loss of the network has parked is asked for when it returns.
-      if (!ok && !request.parked) this.state.fail(request, 'unauthorized', 0, -1)
+      if (!ok && !request.parked) this.actions.fail(request, 'unauthorized', 0, -1)
     }
-    this.state.pump()
+    this.actions.pump()
   }
 }

@@ -1,25 +1,33 @@
 import { K } from '../log/event-kinds.ts'
 import { draw } from '../numbers/draw.ts'
 import type { FailReason, ReplyHead } from '../worlds/ports.ts'
-import type { LoaderState } from './loader-state.ts'
+import type { Decoding } from './decoding.ts'
+import type { DiskReads } from './disk-reads.ts'
+import type { LoaderActions, LoaderState } from './loader-state.ts'
+import type { Renewals } from './renewals.ts'
 import { maxAssetBytes } from './rendition.ts'
 import { canRetry, type Request } from './request.ts'
 
+/** Who goes on with what has come. */
+interface Collaborators {
+  decoding: Decoding
+  reads: DiskReads
+  renewals: Renewals
+}
+
 /** Transfers from their start to their end: time-outs, wrong answers, retries, and the wait for a network that is gone. */
 export class Transfers {
-  active = 0
-  /** Transfers that were cut and are not confirmed yet. */
-  cutting = 0
-  readonly perHost = new Map<string, number>()
-  /** The last transfer of requests that are not over. */
-  readonly lastTransfer = new Map<Request, number>()
   private readonly byTransfer = new Map<number, Request>()
   private readonly state: LoaderState
+  private readonly actions: LoaderActions
+  private readonly with: Collaborators
   private transferCount = 0
   private retries = 0
 
-  constructor(state: LoaderState) {
+  constructor(state: LoaderState, actions: LoaderActions, collaborators: Collaborators) {
     this.state = state
+    this.actions = actions
+    this.with = collaborators
     state.parts.world.network.listen({
       connected: (transfer) => this.connected(transfer),
       firstByte: (transfer, head) => this.firstByte(transfer, head),
@@ -40,10 +48,10 @@ export class Transfers {
     request.status = 0
     request.headers = {}
     request.retryAfterUs = 0
-    request.credential = this.state.renewals.current(request.host)
+    request.credential = this.with.renewals.current(request.host)
     this.byTransfer.set(transfer, request)
-    this.active++
-    this.perHost.set(request.host, (this.perHost.get(request.host) ?? 0) + 1)
+    this.state.active++
+    this.state.perHost.set(request.host, (this.state.perHost.get(request.host) ?? 0) + 1)
     log.write(K.start, this.state.now, request.id, transfer, request.attempt, request.etag === null ? 0 : 1)
     this.watch(request, transfer)
     const { asset, host, etag } = request
@@ -119,13 +127,13 @@ export class Transfers {
       this.state.diskTier.renew(request.asset, request.headers)
       this.state.parts.world.disk.renew(request.asset)
       if (request.behind) {
-        this.state.decoding.finish(request)
-        this.state.pump()
+        this.with.decoding.finish(request)
+        this.actions.pump()
         return
       }
       const hit = this.state.diskTier.look(request.asset)
-      this.state.reads.readDisk(request, hit?.bytes ?? 0)
-      this.state.pump()
+      this.with.reads.readDisk(request, hit?.bytes ?? 0)
+      this.actions.pump()
       return
     }
     if (status < 200 || status >= 300) {
@@ -136,9 +144,9 @@ export class Transfers {
     this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
     this.state.parts.world.heap.churn(bytes)
     this.state.parts.table.assets[request.asset]!.bytes = bytes
-    this.state.reads.writeDisk(request, bytes)
-    this.state.decoding.beginDecoding(request)
-    this.state.pump()
+    this.with.reads.writeDisk(request, bytes)
+    this.with.decoding.beginDecoding(request)
+    this.actions.pump()
   }
 
   private transferFailed(transfer: number, bytes: number, reason: FailReason): void {
@@ -151,12 +159,12 @@ export class Transfers {
     } else if (
       reason === 'unauthorized' &&
       request.claims.some((each) => each.state === 'open') &&
-      this.state.renewals.refused(request)
+      this.with.renewals.refused(request)
     )
       this.askAgain(request, transfer, bytes)
     else if (this.mayRetry(request, reason)) this.retry(request, transfer, bytes, reason)
-    else this.state.fail(request, reason, bytes, transfer)
-    this.state.pump()
+    else this.actions.fail(request, reason, bytes, transfer)
+    this.actions.pump()
   }
 
   park(request: Request): void {
@@ -198,23 +206,23 @@ export class Transfers {
     request.queuedAt = this.state.now
     request.notBefore = this.state.now + Math.round(Math.max(request.retryAfterUs, wait))
     log.write(K.retry, this.state.now, request.id, 0, 0, 0, request.notBefore)
-    world.clock.at(request.notBefore, () => this.state.pump())
+    world.clock.at(request.notBefore, () => this.actions.pump())
   }
 
   /** Cuts a transfer off; until it is known what had come, the visit does not end. */
   cutOff(transfer: number, told: (bytes: number, inFlight: number) => void): void {
-    this.cutting++
+    this.state.cutting++
     this.state.parts.world.network.abort(transfer, (bytes, inFlight) => {
-      this.cutting--
+      this.state.cutting--
       told(bytes, inFlight)
     })
   }
 
   endTransfer(request: Request): void {
-    this.lastTransfer.set(request, request.transfer)
+    this.state.lastTransfer.set(request, request.transfer)
     this.byTransfer.delete(request.transfer)
     request.transfer = -1
-    this.active--
-    this.perHost.set(request.host, this.perHost.get(request.host)! - 1)
+    this.state.active--
+    this.state.perHost.set(request.host, this.state.perHost.get(request.host)! - 1)
   }
 }

@@ -1,9 +1,9 @@
 import type { RunLog } from '../log/run-log.ts'
-import { checkRun, type Check } from './checks.ts'
-import type { Facts } from './facts.ts'
-import { keepLedger, type Ledger } from './ledger.ts'
-import { measure, type Metrics } from './metrics.ts'
-import { readFacts } from './read-facts.ts'
+import { checkRun, type Check } from './figures/checks.ts'
+import type { Facts } from './facts/facts.ts'
+import { keepLedger, type Ledger } from './figures/ledger.ts'
+import { measure, type Metrics } from './figures/metrics.ts'
+import { readFacts } from './facts/read-facts.ts'
 
 /** Everything that is said of one visit; a pure function of its log. */
 export interface Profile {

@@ -1,8 +1,8 @@
 import type { NetworkSettings } from '../../core/project/types.ts'
 import { hostMatches } from '../../core/loading/hosts.ts'
-import { Credentials, renewalBytes } from '../../core/worlds/virtual/credentials.ts'
-import { FluidNetwork } from '../../core/worlds/virtual/fluid-network.ts'
-import { FaultPlan, type Reply } from '../../core/worlds/virtual/reply.ts'
+import { Credentials, renewalBytes } from '../../core/network/credentials.ts'
+import { FluidNetwork } from '../../core/network/fluid-network.ts'
+import { FaultPlan, type Reply } from '../../core/network/reply.ts'
 import type { SecretHeader } from '../relay/relay-fetch.ts'
 import { RealClock } from './real-clock.ts'
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
-import type { FailureGroup } from '../../../core/profile/lenses.ts'
-import { failWords } from '../../../core/profile/stories.ts'
+import type { FailureGroup } from '../../../core/profile/views/lenses.ts'
+import { failWords } from '../../../core/profile/stories/stories.ts'
 
 const mostNamed = 12
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
-import type { ThreadsLens } from '../../../core/profile/lenses.ts'
-import type { Metrics } from '../../../core/profile/metrics.ts'
+import type { ThreadsLens } from '../../../core/profile/views/lenses.ts'
+import type { Metrics } from '../../../core/profile/figures/metrics.ts'
 import { useWidth } from '../../controls/use-width.ts'
 import { Told } from './Told.tsx'
 

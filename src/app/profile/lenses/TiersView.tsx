@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { TiersLens } from '../../../core/profile/lenses.ts'
+import type { TiersLens } from '../../../core/profile/views/lenses.ts'
 import type { StoredRun } from '../../store/database.ts'
 import { useRuns } from '../../store/run-store.ts'
 import { Curve } from './Curve.tsx'

@@ -1,4 +1,4 @@
-import type { Metrics } from '../../../core/profile/metrics.ts'
+import type { Metrics } from '../../../core/profile/figures/metrics.ts'
 
 /** Figures of a run by their ids, each with its unit; what is not known is told as such. */
 export function Told({

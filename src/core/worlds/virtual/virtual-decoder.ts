@@ -3,7 +3,7 @@ import { decodedSize, isVideo, maxPixels } from '../../loading/rendition.ts'
 import type { Device } from '../../project/types.ts'
 import { tileFrameMs } from '../../feed/tiles.ts'
 import type { Clock, DecodeOrder, DecodeResult, Decoder } from '../ports.ts'
-import type { Reply } from './reply.ts'
+import type { Reply } from '../../network/reply.ts'
 
 /** Decoders that take their time by the device's costs; what they make is a size, no pixels. */
 export class VirtualDecoder implements Decoder {

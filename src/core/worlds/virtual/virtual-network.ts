@@ -1,8 +1,8 @@
 import type { Loading, NetworkSettings } from '../../project/types.ts'
 import type { Clock, Network, TransferEvents, TransferOrder } from '../ports.ts'
-import { FluidNetwork } from './fluid-network.ts'
-import { Credentials, renewalBytes } from './credentials.ts'
-import { FaultPlan, flowOf, mistake, plainReply, type Reply, type Seen } from './reply.ts'
+import { FluidNetwork } from '../../network/fluid-network.ts'
+import { Credentials, renewalBytes } from '../../network/credentials.ts'
+import { FaultPlan, flowOf, mistake, plainReply, type Reply, type Seen } from '../../network/reply.ts'
 
 /** Why a call of the app has failed. */
 export type CallFailure =

@@ -1,0 +1,64 @@
+import { edit, set, useProject } from '../../store/project-store.ts'
+
+interface OwnSettingsProps {
+  path: string
+  screen: number
+  cell: number
+  slot: number
+}
+
+const always = new Set(['id', 'use', 'address'])
+
+/** What this slot says for itself, against the app's defaults and the named set it uses; each can be taken back. */
+export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
+  const { raw, project } = useProject()!
+  const own = ownOf(raw, [screen, cell, slot])
+  const { use } = project.screens[screen]!.cells[cell]!.slots[slot]!
+  const sets = Object.keys(project.pictures.sets)
+  const names = Object.keys(own).filter((name) => !always.has(name))
+  const save = () => {
+    const name = `set ${sets.length + 1}`
+    edit('save a set', [
+      { op: 'add', path: `/pictures/sets/${name}`, value: Object.fromEntries(names.map((each) => [each, own[each]])) },
+      ...names.map((each) => ({ op: 'remove' as const, path: `${path}/${each}` })),
+      { op: 'replace', path: `${path}/use`, value: name },
+    ])
+  }
+  return (
+    <div
+      className="tt-own"
+      title="Settings of the slot itself stand over its named set, which stands over the app’s defaults."
+    >
+      <label>
+        Set{' '}
+        <select value={use ?? ''} onChange={(event) => set(`${path}/use`, event.target.value || null)}>
+          <option value="">the app’s defaults</option>
+          {sets.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      </label>
+      {names.map((name) => (
+        <button
+          key={name}
+          type="button"
+          className="tt-chip"
+          title={`Takes this slot’s own “${name}” back`}
+          onClick={() => edit(`reset ${name}`, [{ op: 'remove', path: `${path}/${name}` }])}
+        >
+          {name} ×
+        </button>
+      ))}
+      {names.length > 0 && (
+        <button type="button" className="tt-chip" onClick={save}>
+          keep as a set
+        </button>
+      )}
+    </div>
+  )
+}
+
+function ownOf(raw: unknown, [screen, cell, slot]: readonly [number, number, number]): Record<string, unknown> {
+  const screens = (raw as { screens: { cells?: { slots?: Record<string, unknown>[] }[] }[] }).screens
+  return screens[screen]?.cells?.[cell]?.slots?.[slot] ?? {}
+}

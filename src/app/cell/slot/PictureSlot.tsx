@@ -1,0 +1,249 @@
+import type { Project, Screen, Slot } from '../../../core/project/types.ts'
+import { Amount } from '../../controls/Amount.tsx'
+import { Choice } from '../../controls/Choice.tsx'
+import { set } from '../../store/project-store.ts'
+import { Treatments } from './Treatments.tsx'
+
+interface PictureSlotProps {
+  project: Project
+  screen: Screen
+  number: number
+  kind: number
+  slot: Slot
+  path: string
+  px: { width: number; height: number }
+  /** The slot's frame, dp. */
+  box: { width: number; height: number }
+  /** px of the decoded sample; null while there is none. */
+  decoded: { width: number; height: number } | null
+}
+
+const schema = 'screens/0/cells/0/slots/0'
+/** More decoded px than this for one shown are waste, fewer than this softness. */
+const tooMany = 1.5
+const tooFew = 1 / 1.2
+
+const media: readonly { name: string; explain: string; is: Slot['media'] }[] = [
+  { name: 'still', explain: 'One picture', is: { type: 'still' } },
+  {
+    name: 'plays on screen',
+    explain: 'A moving picture plays while it is on screen: each of its frames costs the main thread an upload',
+    is: { type: 'animated', play: 'on-screen' },
+  },
+  {
+    name: 'always plays',
+    explain: 'A moving picture plays as long as its cell is attached, seen or not',
+    is: { type: 'animated', play: 'always' },
+  },
+  {
+    name: 'first frame',
+    explain: 'Only the first frame of a moving picture is decoded',
+    is: { type: 'animated', play: 'first-frame' },
+  },
+  {
+    name: 'poster',
+    explain: 'One frame cut from a video: seeking costs, and so does the decode',
+    is: { type: 'poster', offsetMs: 0 },
+  },
+]
+
+/** The ways in which a frame gets its size, each begun at what the frame has now. */
+function sizes({ size }: Slot, box: { width: number; height: number }): { name: string; size: Slot['size'] }[] {
+  const [width, height] = [Math.max(1, Math.round(box.width)), Math.max(1, Math.round(box.height))]
+  const ours: { name: string; size: Slot['size'] }[] = [
+    { name: 'fixed', size: { type: 'fixed', widthDp: width, heightDp: height } },
+    { name: 'fill', size: { type: 'fill' } },
+    { name: 'share', size: { type: 'share', of: 0.5 } },
+    { name: 'aspect', size: { type: 'aspect', ratio: Math.round((1000 * width) / height) / 1000 } },
+    { name: 'of the item', size: { type: 'aspect-at', width: '/width', height: '/height' } },
+    { name: 'of the picture', size: { type: 'from-picture' } },
+  ]
+  return ours.map((each) => (each.size.type === size.type ? { ...each, size } : each))
+}
+
+/** Frame, fit, shape, treatments and decoding of one picture slot. */
+export function PictureSlot({ project, screen, number, kind, slot, path, px, box, decoded }: PictureSlotProps) {
+  const { columns, gapDp } = screen.layout
+  const corner = slot.cornersDp[0]
+  const ratio = decoded ? Math.min(decoded.width / px.width, decoded.height / px.height) : 1
+  return (
+    <section className="tt-card" aria-label="Picture slot">
+      <h2>
+        Picture slot · {px.width} × {px.height} px
+      </h2>
+      <Choice
+        schema={`${schema}/fit`}
+        path={`${path}/fit`}
+        value={slot.fit}
+        names={{ contain: 'contain', cover: 'cover', fill: 'fill', none: 'none', 'scale-down': 'scale down' }}
+      />
+      <Amount
+        schema="screens/0/layout/columns"
+        path={`/screens/${number}/layout/columns`}
+        value={columns}
+        from={1}
+        to={8}
+      />
+      <Amount
+        schema={`${schema}/shadowDp`}
+        path={`${path}/cornersDp`}
+        label="Corners"
+        value={corner}
+        from={0}
+        to={64}
+        onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])}
+        note="all four"
+      />
+      <Treatments slot={slot} path={path} px={px.width * px.height} costs={project.device.costs.treatNsPerPx} />
+      {ratio > tooMany && (
+        <p className="tt-saving">
+          Too many: {decoded!.width} × {decoded!.height} px are decoded for {px.width} × {px.height} shown. Decode at
+          the slot’s size.
+        </p>
+      )}
+      {ratio < tooFew && slot.fit !== 'none' && (
+        <p className="tt-saving">
+          Soft: {decoded!.width} × {decoded!.height} px are stretched over {px.width} × {px.height}. Ask for a larger
+          picture in Feed.
+        </p>
+      )}
+      <details>
+        <summary>More</summary>
+        <div className="tt-field" title="How the slot's frame gets its size">
+          <span>Frame</span>
+          <div className="tt-swatches" role="group" aria-label="Frame">
+            {sizes(slot, box).map(({ name, size }) => (
+              <button
+                key={size.type}
+                type="button"
+                className="tt-chip"
+                aria-pressed={slot.size.type === size.type}
+                onClick={() => slot.size.type !== size.type && set(`${path}/size`, size)}
+              >
+                {name}
+              </button>
+            ))}
+          </div>
+        </div>
+        <div className="tt-field" title="What kind of picture the address leads to">
+          <span>Media</span>
+          <div className="tt-swatches" role="group" aria-label="Media">
+            {media.map(({ name, explain, is }) => (
+              <button
+                key={name}
+                type="button"
+                className="tt-chip"
+                aria-pressed={JSON.stringify(slot.media) === JSON.stringify(is)}
+                title={explain}
+                onClick={() => set(`${path}/media`, is)}
+              >
+                {name}
+              </button>
+            ))}
+            {slot.media.type === 'poster' && (
+              <input
+                type="number"
+                min={0}
+                className="tt-small-number"
+                aria-label="Poster at, ms"
+                title="The moment of the video that is cut out, ms"
+                value={slot.media.offsetMs}
+                onChange={(event) => set(`${path}/media/offsetMs`, Number(event.target.value))}
+              />
+            )}
+          </div>
+        </div>
+        <div className="tt-field">
+          <span>Decode at</span>
+          <div className="tt-swatches" role="group" aria-label="Decode at">
+            {(
+              [
+                ['slot', 'the slot’s size'],
+                ['original', 'as sent'],
+                ['fixed', 'fixed'],
+              ] as const
+            ).map(([type, name]) => (
+              <button
+                key={type}
+                type="button"
+                className="tt-chip"
+                aria-pressed={slot.decodeAt.type === type}
+                onClick={() =>
+                  set(`${path}/decodeAt`, type === 'fixed' ? { type, px: Math.max(px.width, px.height) } : { type })
+                }
+              >
+                {name}
+              </button>
+            ))}
+          </div>
+        </div>
+        <div className="tt-field">
+          <span>Shape</span>
+          <div className="tt-swatches" role="group" aria-label="Shape">
+            <button
+              type="button"
+              className="tt-chip"
+              aria-pressed={slot.circle}
+              onClick={() => set(`${path}/circle`, !slot.circle)}
+            >
+              circle
+            </button>
+            <button
+              type="button"
+              className="tt-chip"
+              aria-pressed={slot.clip}
+              onClick={() => set(`${path}/clip`, !slot.clip)}
+            >
+              clip
+            </button>
+            <button
+              type="button"
+              className="tt-chip"
+              aria-pressed={slot.shapeAt === 'decode'}
+              title="Corners cut once when decoding, instead of at each draw"
+              onClick={() => set(`${path}/shapeAt`, slot.shapeAt === 'decode' ? 'draw' : 'decode')}
+            >
+              cut at decode
+            </button>
+          </div>
+        </div>
+        <Amount
+          schema={`${schema}/shadowDp`}
+          path={`${path}/insetDp`}
+          label="Inset"
+          value={slot.insetDp[0]}
+          from={0}
+          to={40}
+          onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])}
+          note="all four"
+        />
+        <Amount schema={`${schema}/shadowDp`} path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
+        <Choice
+          schema="screens/0/cells/0/arrangement"
+          path={`/screens/${number}/cells/${kind}/arrangement`}
+          value={screen.cells[kind]!.arrangement}
+          names={{
+            'picture-only': 'alone',
+            'picture-start': 'start',
+            'picture-end': 'end',
+            'picture-top': 'top',
+            'picture-under': 'under',
+          }}
+        />
+        <Amount
+          schema="screens/0/layout/gapDp"
+          path={`/screens/${number}/layout/gapDp`}
+          value={gapDp}
+          from={0}
+          to={40}
+        />
+        <Choice
+          schema={`${schema}/priority`}
+          path={`${path}/priority`}
+          value={slot.priority}
+          names={{ low: 'low', normal: 'normal', high: 'high' }}
+        />
+      </details>
+    </section>
+  )
+}

@@ -1,0 +1,78 @@
+import type { Device, Slot } from '../../../core/project/types.ts'
+import { set } from '../../store/project-store.ts'
+
+interface TreatmentsProps {
+  slot: Slot
+  path: string
+  /** px of the slot. */
+  px: number
+  costs: Device['costs']['treatNsPerPx']
+}
+
+type Treatment = Slot['treatments'][number]
+const fresh: Record<Treatment['type'], Treatment> = {
+  grayscale: { type: 'grayscale', amount: 1 },
+  blur: { type: 'blur', radiusDp: 8 },
+  tint: { type: 'tint', colour: '#15252F', amount: 0.3 },
+}
+
+/** Treatments in the order in which they are made at decode; a chip is dragged, or moved with the arrow keys. */
+export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
+  const { treatments } = slot
+  const put = (next: readonly Treatment[]) => set(`${path}/treatments`, next)
+  const move = (from: number, to: number) => {
+    if (to < 0 || to >= treatments.length || from === to) return
+    const next = [...treatments]
+    next.splice(to, 0, ...next.splice(from, 1))
+    put(next)
+  }
+  return (
+    <div
+      className="tt-field"
+      title="Made of the picture at decode, in this order; the cost is the device’s for one picture of the slot’s size."
+    >
+      <span id="treatments">Treatments</span>
+      <div className="tt-swatches" role="group" aria-labelledby="treatments">
+        {treatments.map((each, i) => (
+          <span key={i} className="tt-treatment">
+            <button
+              type="button"
+              className="tt-chip"
+              draggable
+              aria-label={`${each.type}, ${i + 1} of ${treatments.length}; the arrow keys move it`}
+              onDragStart={(event) => event.dataTransfer.setData('application/x-tug-treatment', String(i))}
+              onDragOver={(event) => event.preventDefault()}
+              onDrop={(event) => move(Number(event.dataTransfer.getData('application/x-tug-treatment')), i)}
+              onKeyDown={(event) => {
+                if (event.key === 'ArrowRight') move(i, i + 1)
+                else if (event.key === 'ArrowLeft') move(i, i - 1)
+                else if (event.key === 'Delete') put(treatments.filter((_, at) => at !== i))
+              }}
+            >
+              {i + 1} {each.type} <small>{((px * costs[each.type]) / 1e6).toFixed(1)} ms</small>
+            </button>
+            <button
+              type="button"
+              className="tt-chip"
+              aria-label={`Take ${each.type} away`}
+              onClick={() => put(treatments.filter((_, at) => at !== i))}
+            >
+              ×
+            </button>
+          </span>
+        ))}
+        {(['grayscale', 'blur', 'tint'] as const).map((type) => (
+          <button
+            key={type}
+            type="button"
+            className="tt-chip"
+            disabled={treatments.length >= 8}
+            onClick={() => put([...treatments, fresh[type]])}
+          >
+            + {type}
+          </button>
+        ))}
+      </div>
+    </div>
+  )
+}

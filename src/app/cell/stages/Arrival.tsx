@@ -1,0 +1,89 @@
+import type { Slot } from '../../../core/project/types.ts'
+import { Amount } from '../../controls/Amount.tsx'
+import { Choice } from '../../controls/Choice.tsx'
+import { set } from '../../store/project-store.ts'
+
+const schema = 'screens/0/cells/0/slots/0/transition'
+const skips = [
+  ['memory', 'already in memory'],
+  ['flicking', 'flicking'],
+  ['reduced-motion', 'reduced motion'],
+] as const
+
+/** How a picture that has just arrived comes in, and when it does not. */
+export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; refreshHz: number }) {
+  const { transition } = slot
+  const at = `${path}/transition`
+  return (
+    <section className="tt-card" aria-label="Arrival">
+      <h2>Arrival</h2>
+      <Choice
+        schema={`${schema}/type`}
+        path={`${at}/type`}
+        value={transition.type}
+        names={{ none: 'none', fade: 'fade', 'fade-grow': 'fade and grow' }}
+      />
+      <Amount
+        schema={`${schema}/ms`}
+        path={`${at}/ms`}
+        value={transition.ms}
+        from={0}
+        to={1000}
+        step={10}
+        note={`${Math.round((transition.ms * refreshHz) / 1000)} frames`}
+      />
+      {transition.type === 'fade-grow' && (
+        <Amount
+          schema={`${schema}/fromScale`}
+          path={`${at}/fromScale`}
+          value={transition.fromScale}
+          from={0}
+          to={1.5}
+          step={0.05}
+        />
+      )}
+      <div className="tt-field" title="When the picture is simply there, without an arrival.">
+        <span id="skip-label">Skip when</span>
+        <div className="tt-swatches" role="group" aria-labelledby="skip-label">
+          {skips.map(([name, words]) => {
+            const on = transition.skip.includes(name)
+            return (
+              <button
+                key={name}
+                type="button"
+                className="tt-chip"
+                aria-pressed={on}
+                onClick={() =>
+                  set(`${at}/skip`, on ? transition.skip.filter((each) => each !== name) : [...transition.skip, name])
+                }
+              >
+                {words}
+              </button>
+            )
+          })}
+        </div>
+      </div>
+      <details>
+        <summary>More</summary>
+        <Choice
+          schema={`${schema}/easing`}
+          path={`${at}/easing`}
+          value={transition.easing}
+          names={{ linear: 'even', 'ease-in': 'in', 'ease-out': 'out', 'ease-in-out': 'in and out' }}
+        />
+        <Choice
+          schema={`${schema}/beneath`}
+          path={`${at}/beneath`}
+          value={transition.beneath}
+          names={{ stays: 'stays', fades: 'fades', goes: 'goes' }}
+        />
+        <Choice
+          schema={`${schema}/on`}
+          path={`${at}/on`}
+          value={transition.on}
+          names={{ compositor: 'compositor', main: 'main thread' }}
+        />
+      </details>
+    </section>
+  )
+}

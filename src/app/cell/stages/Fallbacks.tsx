@@ -1,0 +1,63 @@
+import { useState } from 'react'
+import Button from 'react-bootstrap/Button'
+import type { Slot } from '../../../core/project/types.ts'
+import { set } from '../../store/project-store.ts'
+
+const most = 8
+
+/** What is tried when a picture cannot be had: other addresses or packaged pictures, one after the other; and whether it can be asked for again. */
+export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
+  const { fallbacks, retry } = slot.stages.failed
+  const [text, setText] = useState('')
+  const at = `${path}/stages/failed`
+  return (
+    <>
+      <div className="tt-field" title="A tap on the device asks for a failed picture once more">
+        <span>Retry</span>
+        <button type="button" className="tt-chip" aria-pressed={retry} onClick={() => set(`${at}/retry`, !retry)}>
+          offered by a tap
+        </button>
+      </div>
+      <form
+        className="tt-fallbacks"
+        onSubmit={(event) => {
+          event.preventDefault()
+          set(`${at}/fallbacks`, [...fallbacks, text.trim()])
+          setText('')
+        }}
+      >
+        {fallbacks.map((address, i) => (
+          <button
+            key={`${i} ${address}`}
+            type="button"
+            className="tt-chip"
+            aria-label={`Fallback ${i + 1}, ${address}: take it away`}
+            onClick={() =>
+              set(
+                `${at}/fallbacks`,
+                fallbacks.filter((_, each) => each !== i),
+              )
+            }
+          >
+            {i + 1}. {address} ×
+          </button>
+        ))}
+        {fallbacks.length < most && (
+          <>
+            <input
+              className="form-control"
+              aria-label="Another fallback"
+              placeholder="else: an address, or packaged:name"
+              value={text}
+              required
+              onChange={(event) => setText(event.target.value)}
+            />
+            <Button size="sm" variant="outline-primary" type="submit">
+              Add
+            </Button>
+          </>
+        )}
+      </form>
+    </>
+  )
+}

@@ -1,0 +1,129 @@
+import { useRef } from 'react'
+import type { LoadTrack as Track } from '../../../workers/track-job.ts'
+import { Handle } from '../../controls/Handle.tsx'
+
+interface LoadTrackProps {
+  track: Track
+  refreshHz: number
+  /** The moment that is kept still, ms. */
+  at: number
+  onAt: (ms: number) => void
+  /** Drags the end of the arrival. */
+  onArrival: ((ms: number) => void) | null
+}
+
+const width = 924
+const colours: Record<Track['parts'][number]['what'], string> = {
+  'in line': 'var(--cut-fill, var(--cut))',
+  'on the way': 'var(--again)',
+  receiving: 'var(--early)',
+  decoding: 'var(--shown)',
+  'waiting for a frame': 'var(--line)',
+  arriving: 'var(--hole)',
+  settled: 'var(--channel-deep)',
+}
+/** A label needs so much room, px. */
+const labelPx = 62
+
+/** The load to scale, with a tick a frame; the tug on it keeps any moment still. */
+export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackProps) {
+  const area = useRef<HTMLDivElement>(null)
+  const end = track.parts.at(-1)?.toMs ?? 1
+  const scale = width / end
+  const frameMs = 1000 / refreshHz
+  const frames = Math.floor(end / frameMs)
+  const ticksEach = Math.max(1, Math.ceil(frames / 180))
+  const arriving = track.parts.find(({ what }) => what === 'arriving')
+  const follow = (clientX: number) => {
+    const box = area.current!.getBoundingClientRect()
+    onAt(Math.max(0, Math.min(end, ((clientX - box.left) / box.width) * end)))
+  }
+  if (track.end === 'absent')
+    return <p className="tt-card tt-quiet">The sample item has no address here: nothing is loaded.</p>
+  return (
+    <div className="tt-card tt-track" aria-label="The load" role="group">
+      <div
+        ref={area}
+        className="tt-track-area"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId)
+          follow(event.clientX)
+        }}
+        onPointerMove={(event) => event.buttons > 0 && follow(event.clientX)}
+      >
+        <svg viewBox={`0 0 ${width} 58`} width="100%" aria-hidden>
+          {Array.from({ length: Math.floor(frames / ticksEach) + 1 }, (_, i) => (
+            <line
+              key={i}
+              x1={i * ticksEach * frameMs * scale}
+              x2={i * ticksEach * frameMs * scale}
+              y1={22}
+              y2={27}
+              stroke="var(--quiet)"
+            />
+          ))}
+          {track.parts.map(({ what, fromMs, toMs }) => {
+            const name = `${what} ${Math.round(toMs - fromMs)}${what === 'receiving' ? ` ms, ${Math.round(track.bytes / 1000)} kB` : what === 'arriving' ? ` ms, ${Math.round((toMs - fromMs) / frameMs)} frames` : ''}`
+            const wide = (toMs - fromMs) * scale
+            return (
+              <g key={what}>
+                <rect x={fromMs * scale} y={28} width={Math.max(1, wide)} height={9} fill={colours[what]}>
+                  <title>{name}</title>
+                </rect>
+                {wide > labelPx && (
+                  <text x={(fromMs + toMs) * 0.5 * scale} y={52} textAnchor="middle" className="tt-track-label">
+                    {what === 'settled' ? (track.end === 'failed' ? track.reason : what) : wide > 130 ? name : what}
+                  </text>
+                )}
+              </g>
+            )
+          })}
+        </svg>
+        <div
+          className="tt-tug"
+          role="slider"
+          tabIndex={0}
+          style={{ left: `${(at / end) * 100}%` }}
+          aria-label="Moment of the load"
+          aria-valuemin={0}
+          aria-valuemax={Math.round(end)}
+          aria-valuenow={Math.round(at)}
+          aria-valuetext={`${Math.round(at)} ms`}
+          title="Drag me; the arrow keys go frame by frame"
+          onKeyDown={(event) => {
+            const step = {
+              ArrowRight: frameMs,
+              ArrowLeft: -frameMs,
+              PageDown: 10 * frameMs,
+              PageUp: -10 * frameMs,
+              Home: -end,
+              End: end,
+            }[event.key]
+            if (step === undefined) return
+            event.preventDefault()
+            onAt(Math.max(0, Math.min(end, at + step)))
+          }}
+        >
+          <span>{Math.round(at)} ms</span>
+          <svg width="26" height="20" viewBox="0 0 30 23" aria-hidden>
+            <path className="tug-deck" d="M6 3h7v8H6z" />
+            <path className="tug-hull" d="M1 12h28l-4 8H5z" />
+          </svg>
+        </div>
+        {arriving && onArrival && (
+          <Handle
+            label="End of the arrival"
+            axis="x"
+            value={Math.round(arriving.toMs - arriving.fromMs)}
+            min={0}
+            max={5000}
+            text={`${Math.round(arriving.toMs - arriving.fromMs)} ms`}
+            pxPerUnit={scale}
+            onChange={onArrival}
+            style={{ left: `${(arriving.toMs / end) * 100}%`, top: 26 }}
+          />
+        )}
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,164 @@
+import type { Slot, StageName, Visual } from '../../../core/project/types.ts'
+import { forceStage, useDevice } from '../../device/device-store.ts'
+import { edit, set } from '../../store/project-store.ts'
+import { Fallbacks } from './Fallbacks.tsx'
+import { StageOwn } from './StageOwn.tsx'
+
+interface StageLookProps {
+  slot: Slot
+  stage: Exclude<StageName, 'settled'>
+  path: string
+  assets: readonly string[]
+  /** The slot's settled frame, dp. */
+  box: { width: number; height: number }
+}
+
+const visuals: readonly { name: string; visual: Visual }[] = [
+  { name: 'colour', visual: { type: 'colour', colour: '#E6DFCF' } },
+  { name: 'the item’s own', visual: { type: 'item-colour', at: '/colour' } },
+  { name: 'skeleton', visual: { type: 'skeleton' } },
+  { name: 'ring', visual: { type: 'ring' } },
+  { name: 'outline', visual: { type: 'drawn', shape: 'tile-outline' } },
+  { name: 'cracked', visual: { type: 'drawn', shape: 'cracked-tile' } },
+  { name: 'preview', visual: { type: 'preview', at: '/preview' } },
+  { name: 'space', visual: { type: 'space' } },
+]
+const swatches = ['#E6DFCF', '#F7F4EC', '#C9D9DB', '#D9CBB6', '#31465C', '#15252F']
+const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
+
+/** What stands in for the picture in one stage; one gesture sets it for all of them. */
+export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
+  const { visual, frame } = slot.stages[stage]
+  const { forced } = useDevice()
+  const at = `${path}/stages/${stage}/visual`
+  const colour = visual.type === 'colour' ? visual.colour.toUpperCase() : null
+  const same = holding.every((each) => JSON.stringify(slot.stages[each].visual) === JSON.stringify(visual))
+  return (
+    <section className="tt-card" aria-label="Stage">
+      <h2>Stage “{stage}”</h2>
+      <div className="tt-swatches" role="group" aria-label="Placeholder">
+        {visuals.map(({ name, visual: each }) => (
+          <button
+            key={name}
+            type="button"
+            className="tt-chip"
+            aria-pressed={
+              visual.type === each.type &&
+              (visual.type !== 'drawn' || each.type !== 'drawn' || visual.shape === each.shape)
+            }
+            onClick={() => set(at, each)}
+          >
+            {name}
+          </button>
+        ))}
+        {assets.map((asset) => (
+          <button
+            key={asset}
+            type="button"
+            className="tt-chip"
+            aria-pressed={visual.type === 'picture' && visual.asset === asset}
+            onClick={() => set(at, { type: 'picture', asset })}
+          >
+            {asset}
+          </button>
+        ))}
+      </div>
+      {visual.type === 'colour' && (
+        <div className="tt-swatches" role="group" aria-label="Colour" style={{ marginTop: 6 }}>
+          {swatches.map((each) => (
+            <button
+              key={each}
+              type="button"
+              className="tt-swatch"
+              aria-label={`Colour ${each}`}
+              aria-pressed={colour === each}
+              style={{ background: each }}
+              onClick={() => set(at, { type: 'colour', colour: each })}
+            />
+          ))}
+          <input
+            type="color"
+            aria-label="Another colour"
+            value={colour ?? swatches[0]}
+            onChange={(event) => set(at, { type: 'colour', colour: event.target.value.toUpperCase() })}
+          />
+        </div>
+      )}
+      <div
+        className="tt-field"
+        title="The room that the slot takes in this stage; where it differs from the settled one, arrivals move what is below"
+      >
+        <span>Frame</span>
+        <div className="tt-swatches" role="group" aria-label="Frame in this stage">
+          <button
+            type="button"
+            className="tt-chip"
+            aria-pressed={frame === undefined}
+            onClick={() => frame && edit('frame', [{ op: 'remove', path: `${path}/stages/${stage}/frame` }])}
+          >
+            the slot’s
+          </button>
+          <button
+            type="button"
+            className="tt-chip"
+            aria-pressed={frame !== undefined}
+            onClick={() =>
+              !frame &&
+              set(`${path}/stages/${stage}/frame`, { widthDp: Math.round(box.width), heightDp: Math.round(box.height) })
+            }
+          >
+            its own
+          </button>
+          {frame &&
+            (['widthDp', 'heightDp'] as const).map((side) => (
+              <input
+                key={side}
+                type="number"
+                min={0}
+                max={2000}
+                className="tt-small-number"
+                aria-label={side === 'widthDp' ? 'Frame width, dp' : 'Frame height, dp'}
+                value={frame[side]}
+                onChange={(event) =>
+                  event.target.value !== '' &&
+                  set(`${path}/stages/${stage}/frame`, { ...frame, [side]: Number(event.target.value) })
+                }
+              />
+            ))}
+          {frame && 'dp'}
+        </div>
+      </div>
+      {stage === 'failed' && <Fallbacks slot={slot} path={path} />}
+      <details>
+        <summary>More</summary>
+        <StageOwn slot={slot} stage={stage} path={path} />
+      </details>
+      <p className="tt-quiet" style={{ margin: '6px 0' }}>
+        Or drop a picture file on the stage: it is kept in the project.
+      </p>
+      <button
+        type="button"
+        className="tt-chip"
+        disabled={same}
+        onClick={() =>
+          edit(
+            'one visual',
+            holding.map((each) => ({ op: 'replace', path: `${path}/stages/${each}/visual`, value: visual })),
+          )
+        }
+      >
+        The same in every stage
+      </button>
+      <button
+        type="button"
+        className="tt-chip"
+        aria-pressed={forced === stage}
+        title="Every cell of the device shows this stage until it is let go"
+        onClick={() => forceStage(forced === stage ? null : stage)}
+      >
+        show on the device
+      </button>
+      {same && <p className="tt-saving">Every stage looks the same: users cannot tell failed from waiting.</p>}
+    </section>
+  )
+}

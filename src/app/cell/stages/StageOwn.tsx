@@ -1,0 +1,67 @@
+import type { Fit, Slot, StageName } from '../../../core/project/types.ts'
+import { edit, set } from '../../store/project-store.ts'
+
+const fits: readonly Fit[] = ['cover', 'contain', 'fill', 'none', 'scale-down']
+const all = (dp: number) => [dp, dp, dp, dp]
+
+/** What one stage has of its own beside its visual: the colour beneath, inset, corners and fit; empty: as the slot has it. */
+export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; path: string }) {
+  const look = slot.stages[stage]
+  const at = `${path}/stages/${stage}`
+  const take = (name: string) => edit(`${stage} ${name}`, [{ op: 'remove', path: `${at}/${name}` }])
+  const four = (name: 'insetDp' | 'cornersDp', label: string) => (
+    <div className="tt-field">
+      <span>{label}</span>
+      <span>
+        <input
+          type="number"
+          min={0}
+          max={400}
+          className="tt-small-number"
+          aria-label={`${label} in this stage, dp`}
+          value={look[name]?.[0] ?? ''}
+          placeholder={String(slot[name][0])}
+          onChange={(event) =>
+            event.target.value === '' ? look[name] && take(name) : set(`${at}/${name}`, all(Number(event.target.value)))
+          }
+        />{' '}
+        dp
+      </span>
+    </div>
+  )
+  return (
+    <>
+      {four('insetDp', 'Inset')}
+      {four('cornersDp', 'Corners')}
+      <div className="tt-field">
+        <span>Beneath</span>
+        <span>
+          <input
+            type="color"
+            aria-label="Colour beneath, in this stage"
+            value={look.colour ?? '#FFFDF8'}
+            onChange={(event) => set(`${at}/colour`, event.target.value.toUpperCase())}
+          />
+          {look.colour !== undefined && (
+            <button type="button" className="tt-chip" onClick={() => take('colour')}>
+              none
+            </button>
+          )}
+        </span>
+      </div>
+      <div className="tt-field">
+        <span>Fit</span>
+        <select
+          aria-label="Fit in this stage"
+          value={look.fit ?? ''}
+          onChange={(event) => (event.target.value === '' ? take('fit') : set(`${at}/fit`, event.target.value))}
+        >
+          <option value="">as the slot: {slot.fit}</option>
+          {fits.map((fit) => (
+            <option key={fit}>{fit}</option>
+          ))}
+        </select>
+      </div>
+    </>
+  )
+}

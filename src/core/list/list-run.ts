@@ -1,0 +1,384 @@
+import { FeedList } from '../feed/feed-list.ts'
+import { ListLayout } from '../layout/list-layout.ts'
+import { K, type Mover } from '../log/event-kinds.ts'
+import { Loader } from '../loading/loader.ts'
+import type { Claim } from '../loading/request.ts'
+import { toUnits } from '../numbers/units.ts'
+import type { Item, Step } from '../project/types.ts'
+import { Recycler } from './recycler.ts'
+import type { ScrollBounds } from '../scrolling/script-player.ts'
+import type { Us } from '../worlds/ports.ts'
+import { Animations } from './animations.ts'
+import { FeedPages } from './feed-pages.ts'
+import { FrameCosts } from './frame-costs.ts'
+import { GeometryTable } from './geometry-table.ts'
+import type { ListCell } from './list-cell.ts'
+import { ListCells, priorities } from './list-cells.ts'
+import { ListEdits } from './list-edits.ts'
+import { ListState, type ListRunParts } from './list-state.ts'
+import { LookAhead } from './look-ahead.ts'
+import { OpenedScreens } from './opened-screens.ts'
+import { OutsideLoads, type OutsideNews } from './outside-loads.ts'
+import { PictureSetter } from './picture-setter.ts'
+import { Pictures } from './pictures.ts'
+import { ScriptSteps } from './script-steps.ts'
+import { ScreenEdge } from './screen-edge.ts'
+import { StageFrames } from './stage-frames.ts'
+import { Visuals } from './visuals.ts'
+
+/** After the last step, what still runs gets so long to end. */
+const drainUs = 10_000_000
+/** A correction brings in rows that may need one themselves; the rest waits for the next frame. */
+const mostCorrections = 3
+
+/**
+ * One screen's list, driven: the same code in both worlds. On each frame, in this order: script and input, feed
+ * edits, release and bind, pictures that were decoded before, enter and leave, ranks. What a frame shows is
+ * logged at the instant it is presented, everything else when it happens.
+ */
+export class ListRun {
+  private readonly list: ListState
+  private readonly stages: StageFrames
+  private readonly edge: ScreenEdge
+  private readonly cells: ListCells
+  private readonly setter: PictureSetter
+  private readonly costs: FrameCosts
+  private readonly edits: ListEdits
+  private readonly pages: FeedPages
+  private readonly outside: OutsideLoads
+  private readonly opened: OpenedScreens
+  private readonly steps: ScriptSteps
+  private readonly animations: Animations
+  private awaitingPresent = 0
+  private drainedSince: Us = -1
+
+  constructor(parts: ListRunParts) {
+    const { project, screen, world, log, table } = parts
+    const list = new ListState(
+      parts,
+      new FeedList(screen.feed),
+      new Visuals(log),
+      new GeometryTable(log, project.device.density),
+      toUnits(project.device.heightDp),
+    )
+    this.list = list
+    this.stages = new StageFrames(list, (cell, top, height) => this.cells.placeCell(cell, top, height))
+    this.edge = new ScreenEdge(list)
+    this.cells = new ListCells(list, this.stages, this.edge)
+    this.setter = new PictureSetter(list, this.stages, this.cells)
+    this.costs = new FrameCosts(list, this.setter, (why) => this.end(why))
+    this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
+    this.pages = new FeedPages(list)
+    this.outside = new OutsideLoads(list)
+    this.opened = new OpenedScreens(list)
+    this.animations = new Animations(list)
+    const { cells, edge, edits, costs, pages, outside, opened } = this
+    this.steps = new ScriptSteps(list, {
+      cells,
+      edge,
+      edits,
+      costs,
+      pages,
+      outside,
+      opened,
+      makeLayout: () => this.makeLayout(),
+    })
+    list.layout = this.makeLayout()
+    list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
+    list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
+    list.recycler = new Recycler(
+      screen.layout.heldCells,
+      (id, kind) => this.cells.makeCell(id, kind),
+      (cell) => this.cells.unbind(cell),
+    )
+    list.loader = new Loader({
+      world,
+      log,
+      policy: project.loading,
+      granted: project.device.granted,
+      seed: parts.seed,
+      table,
+      epochMs: parts.epochMs,
+      owner: {
+        delivered: (claim, tier) => {
+          if (OpenedScreens.owns(claim)) opened.delivered(claim)
+          else if (OutsideLoads.owns(claim)) outside.delivered(claim, tier)
+          else this.setter.delivered(claim, tier)
+        },
+        failed: (claim, reason) => {
+          if (OpenedScreens.owns(claim)) opened.failed(claim)
+          else if (OutsideLoads.owns(claim)) outside.failed(claim, reason)
+          else this.setter.failed(claim)
+        },
+        arriving: (claim, bytes, total) => {
+          if (OpenedScreens.owns(claim)) opened.arriving(claim, bytes, total)
+          else if (OutsideLoads.owns(claim)) outside.arriving(claim, bytes, total)
+          else this.setter.arriving(claim, bytes, total)
+        },
+        waiting: (claim) => this.setter.showStage(claim, 'waiting'),
+        needFrame: () => world.frames.request(),
+      },
+    })
+    list.ahead = new LookAhead(
+      project.loading.ahead,
+      (index, row) => this.claimAhead(index, row),
+      (claim, why) => list.loader.release(claim, why),
+    )
+    const bounds: ScrollBounds = {
+      max: () => Math.max(0, list.layout.total - list.height),
+      topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),
+      growing: () => this.pages.pageState === 'idle' || this.pages.pageState === 'asked',
+    }
+    list.motion = parts.motion(
+      bounds,
+      (step) => this.steps.act(step),
+      () => world.frames.request(),
+    )
+    world.frames.onFrame((begin) => this.frame(begin))
+  }
+
+  get layout(): ListLayout {
+    return this.list.layout
+  }
+
+  get loader(): Loader {
+    return this.list.loader
+  }
+
+  get feed(): FeedList {
+    return this.list.feed
+  }
+
+  get top(): number {
+    return this.list.top
+  }
+
+  get ended(): string | null {
+    return this.list.ended
+  }
+
+  start(): void {
+    const { list } = this
+    for (const [number, span] of list.parts.project.network.offline.entries()) {
+      list.world.clock.at(Math.round(span.fromMs * 1000), () => this.steps.networkGone(number))
+      list.world.clock.at(Math.round(span.toMs * 1000), () => this.steps.networkBack(number))
+    }
+    this.costs.logMemory()
+    this.pages.askPage()
+    list.world.frames.request()
+  }
+
+  /** Ends the run when all is done; says whether it is over. */
+  checkEnd(): boolean {
+    const { list } = this
+    if (list.ended !== null) return true
+    if (!list.motion.ended) return false
+    const now = list.world.clock.now()
+    if (this.drainedSince < 0) {
+      this.drainedSince = now
+      list.world.clock.at(now + drainUs, () => this.end('drained'))
+    }
+    const quiet =
+      !list.loader.busy &&
+      !this.setter.waiting &&
+      this.awaitingPresent === 0 &&
+      !this.setter.settling &&
+      this.pages.pageState !== 'asked'
+    if (quiet && !list.dirty) this.end('done')
+    return list.ended !== null
+  }
+
+  end(why: string): void {
+    const { list } = this
+    if (list.ended !== null) return
+    list.ended = why
+    this.outside.interrupt()
+    list.loader.noteOpen()
+    this.costs.logMemory()
+    list.log.write(K.end, list.world.clock.now(), list.log.text(why))
+  }
+
+  /** The item at the feed index that a cell shows; for those who draw. */
+  itemAt(index: number): Item {
+    return this.list.feed.item(index)
+  }
+
+  get attachedCells(): ReadonlyMap<number, ListCell> {
+    return this.list.recycler.attached
+  }
+
+  /** Does one step at once, as if the script had come to it; a run that is over stays as it is. */
+  play(step: Step): void {
+    if (this.list.ended !== null) return
+    this.steps.act(step)
+    this.list.world.frames.request()
+  }
+
+  /** Loads a picture for another use than the list. */
+  loadOutside(address: string, px: number, told: (news: OutsideNews) => void): void {
+    this.outside.load(address, px, told)
+    this.wake()
+  }
+
+  /** Asks once more for failed pictures, of one cell or of all that are attached: how many. */
+  retryFailed(only: number | null): number {
+    let asked = 0
+    for (const cell of this.list.recycler.attached.values())
+      if (only === null || cell.id === only) asked += this.cells.retryFailed(cell)
+    if (asked > 0) this.wake()
+    return asked
+  }
+
+  /** The real network answers again after requests have failed for want of it; a script's outage goes on. */
+  networkReturned(): void {
+    if (this.list.ended !== null || this.list.loader.offline) return
+    this.list.loader.networkReturned()
+    if (this.pages.pageState === 'failed') this.pages.askPage()
+    this.wake()
+  }
+
+  /** Asks for one more frame: a hand has moved, a setting has changed. */
+  wake(): void {
+    this.list.wake()
+  }
+
+  /** Asks for the page that failed once more. */
+  askPageAgain(): void {
+    this.pages.askPageAgain()
+  }
+
+  private frame(begin: Us): void {
+    const { list } = this
+    if (list.ended !== null) return
+    const { frames } = list.world
+    const scroll = list.motion.advance(begin)
+    const edited = this.edits.applyEdits()
+    const top = edited ? list.motion.advance(begin).top : scroll.top
+    const moved = top !== list.top
+    const speedChanged = (scroll.speed === 0) !== (list.speed === 0)
+    list.speed = scroll.speed
+    if (list.motion.moving) frames.request()
+    const busy =
+      moved ||
+      list.dirty ||
+      edited ||
+      this.setter.waiting ||
+      this.setter.movingTransitions.length > 0 ||
+      speedChanged ||
+      this.costs.forceCollect ||
+      list.setupDue > 0 ||
+      this.opened.waiting ||
+      this.animations.due(begin)
+    const decoded = this.costs.decodeOnMain()
+    if (!busy && !decoded && !this.setter.waiting) return
+    list.dirty = false
+    frames.work('frame', 1, 0)
+    if (moved) list.direction = top > list.top ? 1 : -1
+    list.corrections += list.corrected
+    list.corrected = 0
+    const scrolled = moved || list.corrections !== 0
+    list.top = top
+    this.setter.askFallbacks()
+    if (!list.hidden) this.followWindow(begin)
+    if (scrolled || list.corrections !== 0) this.logScroll(scroll.by)
+    this.setter.setPictures()
+    if (!list.hidden) this.edge.updateVisibility(begin)
+    this.opened.show()
+    this.animations.advance(begin)
+    this.followAhead()
+    this.opened.lookAhead()
+    this.costs.doSetup()
+    this.cells.releaseZone()
+    list.loader.rerank(
+      {
+        centre: list.top + list.height / 2,
+        direction: list.direction,
+        centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2,
+      },
+      list.speed,
+    )
+    this.costs.drawCosts(begin)
+    this.costs.collectGarbage(begin)
+    list.world.surface.scroll(list.top, list.layout.total)
+    const present = list.visuals.take(begin)
+    this.awaitingPresent++
+    frames.end(
+      () => this.afterWork(),
+      (due, presented, work) => {
+        this.awaitingPresent--
+        present(due, presented, work)
+      },
+    )
+    if (this.setter.movingTransitions.length > 0) frames.request()
+    this.pages.maybeAskPage()
+  }
+
+  /** Attaches what has come in. What took its frames above the window has moved the list along: this very frame shows it so. */
+  private followWindow(begin: Us): void {
+    const { list, cells } = this
+    cells.followWindow()
+    for (let again = 0; again < mostCorrections && list.corrected !== 0; again++) {
+      list.corrections += list.corrected
+      list.corrected = 0
+      list.top = list.motion.advance(begin).top
+      cells.followWindow()
+    }
+  }
+
+  private logScroll(by: Mover): void {
+    const { list } = this
+    const atBound = list.top <= 0 || list.top >= list.layout.total - list.height
+    list.visuals.add(K.scroll, Math.round(list.speed), list.corrections, atBound ? 1 : 0, list.log.text(by), list.top)
+    list.corrections = 0
+  }
+
+  private afterWork(): void {
+    if (this.list.ended !== null) return
+    this.list.loader.settle()
+    this.costs.logMemory()
+  }
+
+  private makeLayout(): ListLayout {
+    const layout = new ListLayout(this.list.parts.screen, this.list.width, this.list.feed)
+    layout.beginsWith = (index, slot) => this.stages.beginsWith(index, slot)
+    return layout
+  }
+
+  private claimAhead(index: number, row: number): Claim[] {
+    const { list } = this
+    const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
+    return list.pictures.of(index).flatMap((picture, slot) =>
+      picture && picture.refused === null
+        ? [
+            list.loader.claim(
+              {
+                rendition: picture.rendition,
+                cell: -1,
+                slot,
+                index,
+                row,
+                priority: priorities[cell.slots[slot]!.priority],
+                refused: null,
+              },
+              false,
+            ),
+          ]
+        : [],
+    )
+  }
+
+  private followAhead(): void {
+    const { list } = this
+    if (list.hidden || list.layout.rowCount === 0) return
+    const { attached } = list.recycler
+    let firstRow = Infinity
+    let lastRow = -1
+    for (const cell of attached.values()) {
+      firstRow = Math.min(firstRow, cell.row)
+      lastRow = Math.max(lastRow, cell.row)
+    }
+    if (lastRow < 0) return
+    const window = { firstRow, lastRow, top: list.top, height: list.height, direction: list.direction }
+    list.ahead.follow(list.layout, window, (index) => attached.has(index))
+  }
+}

@@ -1,0 +1,88 @@
+import type { FeedList } from '../feed/feed-list.ts'
+import type { ListLayout } from '../layout/list-layout.ts'
+import type { Loader } from '../loading/loader.ts'
+import type { RunLog } from '../log/run-log.ts'
+import type { AssetTable } from '../loading/asset-table.ts'
+import type { Project, Screen, Step } from '../project/types.ts'
+import type { Recycler } from './recycler.ts'
+import type { Motion, ScrollBounds } from '../scrolling/script-player.ts'
+import type { World } from '../worlds/ports.ts'
+import type { GeometryTable } from './geometry-table.ts'
+import type { ListCell } from './list-cell.ts'
+import type { LookAhead } from './look-ahead.ts'
+import type { Pictures } from './pictures.ts'
+import type { Visuals } from './visuals.ts'
+
+export interface ListRunParts {
+  project: Project
+  screen: Screen
+  world: World
+  log: RunLog
+  table: AssetTable
+  seed: number
+  epochMs: number
+  /** What moves the list; made late, because it needs to know the list's bounds. */
+  motion: (bounds: ScrollBounds, act: (step: Step) => void, requestFrame: () => void) => Motion
+  /** The network goes or returns by a step of the script. */
+  setOffline: (offline: boolean) => void
+}
+
+/** What the parts of one list's run share: who does what, and where the window is. Made by the run, piece by piece. */
+export class ListState {
+  readonly parts: ListRunParts
+  readonly world: World
+  readonly log: RunLog
+  readonly visuals: Visuals
+  readonly geometries: GeometryTable
+  readonly feed: FeedList
+  layout!: ListLayout
+  loader!: Loader
+  recycler!: Recycler<ListCell>
+  pictures!: Pictures
+  ahead!: LookAhead
+  motion!: Motion
+  /** The window: top and height in 1/1024 dp, width in dp. */
+  top = 0
+  height: number
+  width: number
+  /** dp/s. */
+  speed = 0
+  direction: 1 | -1 = 1
+  /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
+  corrected = 0
+  /** Corrections that the frame under way has taken in and will tell of, 1/1024 dp. */
+  corrections = 0
+  dirty = true
+  hidden = false
+  /** Set-ups that the next frame pays for; −1: by the first use that comes, −2: paid for good. */
+  setupDue = 0
+  ended: string | null = null
+
+  constructor(parts: ListRunParts, feed: FeedList, visuals: Visuals, geometries: GeometryTable, height: number) {
+    this.parts = parts
+    this.world = parts.world
+    this.log = parts.log
+    this.feed = feed
+    this.visuals = visuals
+    this.geometries = geometries
+    this.height = height
+    this.width = parts.project.device.widthDp
+  }
+
+  /** Asks for one more frame: a hand has moved, a setting has changed. */
+  wake(): void {
+    this.dirty = true
+    this.world.frames.request()
+  }
+
+  /** Where the window is once what has moved above it is taken in, 1/1024 dp. */
+  get correctedTop(): number {
+    return this.top + this.corrected
+  }
+
+  /** Moves the list along with what has moved above the window, so that the screen stays. */
+  correct(units: number): void {
+    this.motion.shift(units)
+    this.corrected += units
+  }
+}

@@ -1,0 +1,196 @@
+import type { Mover } from '../../log/event-kinds.ts'
+import type { RunLog } from '../../log/run-log.ts'
+
+/** What became of one HTTP exchange. Instants in µs, −1 where there was none. */
+export interface TransferFact {
+  id: number
+  request: number
+  asset: number
+  attempt: number
+  conditional: boolean
+  startT: number
+  firstByteT: number
+  endT: number
+  /** When its fetch slot was free again: a live transfer that is cut gives it back before it is known what had come. */
+  freeT: number
+  status: number
+  /** Declared length of the body, −1 when the server did not say. */
+  total: number
+  bytes: number
+  inFlight: number
+  end: 'open' | 'complete' | 'cut' | 'failed'
+  /** The class of its request when it started: 0 on screen … 3 all else. */
+  startClass: number
+}
+
+export interface RequestFact {
+  id: number
+  asset: number
+  queueT: number
+  endT: number
+  end: 'open' | 'ready' | 'cancelled' | 'failed'
+  reason: string
+  transfers: number[]
+  claims: number[]
+  fromDisk: boolean
+  retries: number
+}
+
+export interface ClaimFact {
+  id: number
+  rendition: number
+  cell: number
+  slot: number
+  index: number
+  /** Where the cell stood that made it, −1 for one that no cell made; the column also where the log does not tell it. */
+  row: number
+  column: number
+  t: number
+  releaseT: number
+  why: string
+  request: number
+  tier: string
+  deliverT: number
+  failT: number
+}
+
+/** A slot, bound to one item, on screen. */
+export interface ExposureFact {
+  cell: number
+  slot: number
+  key: number
+  index: number
+  row: number
+  /** The slot's frame: as it is while the log is read, in the end as it was last. */
+  geometry: number
+  /** The frame that it had when its picture was shown, −1 while it was not; the most px that it had from then on. */
+  shownGeometry: number
+  largestPx: number
+  enterT: number
+  /** The end of the visit where it was still on screen then. */
+  leaveT: number
+  /** It has left the screen, or shows another address now. */
+  left: boolean
+  claim: number
+  rendition: number
+  shownT: number
+  failT: number
+  /** Whether the slot shows its own picture, or one that stands in for it, at the instant that is read. */
+  covered: boolean
+  outcome: 'shown' | 'failed' | 'unseen' | 'absent'
+  /** dp² × µs on screen, and of that without its picture. */
+  areaTime: number
+  holeTime: number
+}
+
+export interface FrameFact {
+  begin: number
+  due: number
+  presented: number
+  work: number
+  moved: boolean
+  /** µs by cause, as the work events tell; null for a frame with none but its own. */
+  causes: Map<string, number>
+}
+
+export interface CellFact {
+  kind: number
+  createT: number
+  /** Row of its first bind. */
+  row: number
+}
+
+/** All that happened in a run, put in order once: everything in a profile is read from this. */
+export interface Facts {
+  log: RunLog
+  endT: number
+  endWhy: string
+  transfers: TransferFact[]
+  requests: RequestFact[]
+  claims: ClaimFact[]
+  exposures: ExposureFact[]
+  frames: FrameFact[]
+  cells: CellFact[]
+  binds: number
+  bindTimes: number[]
+  /** The row of each bind, beside its instant. */
+  bindRows: number[]
+  /** Where items stood when they were bound last, by feed index. */
+  itemPlaces: Map<number, { row: number; column: number }>
+  heldHits: number
+  decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
+  scrolls: { t: number; top: number; by: Mover }[]
+  places: { t: number; row: number; top: number; height: number }[]
+  memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
+  collections: { t: number; us: number; asked: boolean }[]
+  reliefs: number[]
+  /** Renditions that were used outside the list. */
+  uses: { t: number; claim: number; rendition: number }[]
+  evictions: { t: number; rendition: number }[]
+  disk: { t: number; bytes: number; written: boolean }[]
+  wrongs: { t: number; endT: number; cell: number; rendition: number }[]
+  jumps: { t: number; row: number; units: number }[]
+  flickers: number[]
+  /** Flickers of pictures whose address had stayed the same. */
+  keepBreaches: number[]
+  notes: { t: number; text: string }[]
+  peakActive: number
+  peakPerHost: number
+  decodePeak: number
+  inversionUs: number
+  /** The stretches that make it up. */
+  inversions: { from: number; to: number }[]
+  /** Times at which a slot stood free, or went to a lower class, beside a waiting on-screen request. */
+  rankBreaches: { t: number; request: number }[]
+  /** Requests that ended more than once, or never began. */
+  endBreaches: number[]
+  edits: number
+  /** Edits after which the first cell on screen stood elsewhere. */
+  placeBreaches: number[]
+  /** Most cells of a kind bound at once. */
+  boundPeaks: Map<number, number>
+}
+
+/** Before anything of a log was read. */
+export function emptyFacts(log: RunLog): Facts {
+  return {
+    log,
+    endT: 0,
+    endWhy: '',
+    transfers: [],
+    requests: [],
+    claims: [],
+    exposures: [],
+    frames: [],
+    cells: [],
+    binds: 0,
+    bindTimes: [],
+    bindRows: [],
+    itemPlaces: new Map(),
+    heldHits: 0,
+    decodes: [],
+    scrolls: [],
+    places: [],
+    memory: [],
+    collections: [],
+    reliefs: [],
+    uses: [],
+    evictions: [],
+    disk: [],
+    wrongs: [],
+    jumps: [],
+    flickers: [],
+    keepBreaches: [],
+    notes: [],
+    peakActive: 0,
+    peakPerHost: 0,
+    decodePeak: 0,
+    inversionUs: 0,
+    inversions: [],
+    rankBreaches: [],
+    endBreaches: [],
+    edits: 0,
+    placeBreaches: [],
+    boundPeaks: new Map(),
+  }
+}

@@ -1,0 +1,348 @@
+import type { RunLog } from '../../log/run-log.ts'
+import type { CellFact, ClaimFact, ExposureFact, Facts } from './facts.ts'
+import type { OnScreen } from './on-screen.ts'
+import type { QueueWatch } from './queue-watch.ts'
+
+/** Most slots of one cell: room in the packed number of a slot of a cell. */
+const slotRoom = 8
+
+/** Why a claim is released in whose place the same exposure goes on with another one. */
+const replaced = new Set(['fallback', 'retry', 'again'])
+
+/** What is known of one slot of one cell while the log is read. */
+interface Place {
+  claim: number
+  exposure: ExposureFact | null
+  /** The claim and key whose picture it shows, −1 for none. */
+  shownClaim: number
+  shownKey: number
+  shownRendition: number
+  /** Whether what is in the slot is its own picture, or one that stands in for it. */
+  covered: boolean
+  wrong: Facts['wrongs'][number] | null
+  /** When it left the screen last. */
+  leftT: number
+}
+
+/**
+ * Cells, their slots and what those show while a log is read. What a frame changes on screen is told at the instant
+ * at which it is presented; a bind, and the claims that it makes, are told before that: they belong to the exposure
+ * that the frame begins, if it begins one.
+ */
+export class Slots {
+  private readonly log: RunLog
+  private readonly facts: Facts
+  private readonly onScreen: OnScreen
+  private readonly watch: QueueWatch
+  /** Why assets have failed, which is remembered across claims. */
+  readonly failedAssets = new Map<number, string>()
+  private readonly places: Place[] = []
+  private readonly keys: number[] = []
+  private readonly indices: number[] = []
+  private readonly rows: number[] = []
+  /** Where cells stand since they were bound last. */
+  private readonly stands: { row: number; column: number }[] = []
+  private readonly boundCells = new Set<number>()
+  private readonly boundNow = new Map<number, number>()
+  /** Rows and indices that exposures have from the next frame on: their cells were bound for it. */
+  private toMove: { exposure: ExposureFact; row: number; index: number }[] = []
+  /** Exposures whose picture came with the frame that is read: their slot's frame is known when all of it is. */
+  private justShown: ExposureFact[] = []
+
+  constructor(log: RunLog, facts: Facts, onScreen: OnScreen, watch: QueueWatch) {
+    this.log = log
+    this.facts = facts
+    this.onScreen = onScreen
+    this.watch = watch
+  }
+
+  /** A new frame is presented: what the one before has shown is complete, and rows stand as they were bound for this one. */
+  presented(t: number): void {
+    this.measureShown()
+    if (this.toMove.length === 0) return
+    this.onScreen.pass(t)
+    for (const { exposure, row, index } of this.toMove) {
+      exposure.row = row
+      exposure.index = index
+    }
+    this.toMove = []
+  }
+
+  finish(t: number): void {
+    this.measureShown()
+    this.onScreen.pass(t)
+    for (const exposure of this.onScreen.all) this.close(exposure, t)
+    for (const place of this.places) if (place) this.endWrong(place, t)
+  }
+
+  /** Where the cell of an item is now; null: it shows another one, or none. */
+  rowOf(cell: number, key: number): number | null {
+    return this.keys[cell] === key && this.boundCells.has(cell) ? this.rows[cell]! : null
+  }
+
+  firstExposureOf(cell: number): ExposureFact | null {
+    return this.places[cell * slotRoom]?.exposure ?? null
+  }
+
+  bind(t: number, cell: number, key: number, index: number, row: number, column: number): void {
+    const { facts } = this
+    facts.binds++
+    facts.bindTimes.push(t)
+    facts.bindRows.push(row)
+    facts.itemPlaces.set(index, (this.stands[cell] = { row, column }))
+    this.keys[cell] = key
+    this.indices[cell] = index
+    this.rows[cell] = row
+    this.eachPlace(cell, (place) => {
+      this.endWrong(place, t)
+      if (place.exposure?.key === key) this.toMove.push({ exposure: place.exposure, row, index })
+    })
+    const fact = facts.cells[cell] as CellFact
+    if (fact.row < 0) fact.row = row
+    if (this.boundCells.has(cell)) return
+    this.boundCells.add(cell)
+    const now = (this.boundNow.get(fact.kind) ?? 0) + 1
+    this.boundNow.set(fact.kind, now)
+    facts.boundPeaks.set(fact.kind, Math.max(now, facts.boundPeaks.get(fact.kind) ?? 0))
+  }
+
+  recycle(t: number, cell: number): void {
+    if (this.boundCells.delete(cell)) {
+      const { kind } = this.facts.cells[cell]!
+      this.boundNow.set(kind, this.boundNow.get(kind)! - 1)
+    }
+    this.eachPlace(cell, (place) => {
+      this.endWrong(place, t)
+      place.claim = -1
+      // Whatever it still shows, it is bound to nothing.
+      place.shownClaim = -1
+    })
+  }
+
+  claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
+    const fact: ClaimFact = {
+      id,
+      rendition,
+      cell,
+      slot,
+      index,
+      row: -1,
+      column: -1,
+      ...(cell < 0 ? null : this.stands[cell]),
+      t,
+      releaseT: -1,
+      why: '',
+      request: -1,
+      tier: '',
+      deliverT: -1,
+      failT: -1,
+    }
+    const { claims } = this.facts
+    claims[id] = fact
+    if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
+    if (cell < 0) return
+    const place = this.place(cell, slot)
+    const former = place.claim
+    place.claim = id
+    const { exposure } = place
+    // Another address of the same item ends its exposure; a fallback, or the same address once more, does not.
+    if (!exposure || exposure.key !== this.keys[cell] || former < 0 || !replaced.has(claims[former]!.why)) return
+    exposure.claim = id
+    exposure.rendition = rendition
+  }
+
+  join(t: number, claim: number, request: number): void {
+    const fact = this.facts.claims[claim]!
+    fact.request = request
+    this.facts.requests[request]!.claims.push(claim)
+    if (this.watch.isParked(request)) fact.failT = t
+  }
+
+  /** Claims of a request have failed, for good or until the network returns. */
+  failClaims(t: number, request: number): void {
+    const { claims, requests } = this.facts
+    for (const claim of requests[request]!.claims) {
+      const fact = claims[claim]!
+      if (fact.deliverT < 0 && fact.failT < 0) fact.failT = t
+      const exposure = fact.cell < 0 ? null : this.place(fact.cell, fact.slot).exposure
+      if (exposure && exposure.claim === claim && exposure.shownT < 0 && exposure.failT < 0) exposure.failT = t
+    }
+  }
+
+  show(t: number, claim: number, rendition: number, cell: number, slot: number, transition: boolean): void {
+    this.onScreen.pass(t)
+    const place = this.place(cell, slot)
+    const key = this.keys[cell]!
+    const again = place.shownKey === key && place.shownClaim >= 0
+    if (again && transition && place.shownRendition === rendition) {
+      this.facts.flickers.push(t)
+      this.facts.keepBreaches.push(t)
+    }
+    if (place.claim !== claim) {
+      // Without the guard: a late picture of a former item. If it is another asset's, the log says so next.
+      this.cover(place, place.claim >= 0 && this.isAssetOf(rendition, place.claim))
+      return
+    }
+    this.endWrong(place, t)
+    place.shownClaim = claim
+    place.shownKey = key
+    place.shownRendition = rendition
+    this.cover(place, true)
+    const { exposure } = place
+    if (!exposure || exposure.shownT >= 0) return
+    exposure.shownT = t
+    exposure.rendition = rendition
+    this.justShown.push(exposure)
+  }
+
+  /** A picture of the same asset, or of the same item, stands in for the slot's own. */
+  standIn(t: number, cell: number, slot: number): void {
+    this.onScreen.pass(t)
+    this.cover(this.place(cell, slot), true)
+  }
+
+  wrong(t: number, cell: number, rendition: number, slot: number): void {
+    this.onScreen.pass(t)
+    const place = this.place(cell, slot)
+    this.endWrong(place, t)
+    this.facts.wrongs.push((place.wrong = { t, endT: t, cell, rendition }))
+    place.shownClaim = -1
+    this.cover(place, false)
+  }
+
+  clear(t: number, cell: number, slot: number): void {
+    this.onScreen.pass(t)
+    const place = this.place(cell, slot)
+    this.endWrong(place, t)
+    // An exposure that ends with this very frame was on screen until now.
+    const wasSeen = place.exposure !== null || place.leftT === t
+    if (place.shownClaim >= 0 && place.shownKey === this.keys[cell] && wasSeen) {
+      this.facts.flickers.push(t)
+      if (place.claim >= 0 && this.isAssetOf(place.shownRendition, place.claim)) this.facts.keepBreaches.push(t)
+    }
+    place.shownClaim = -1
+    place.shownKey = -1
+    place.shownRendition = -1
+    this.cover(place, false)
+  }
+
+  enter(t: number, cell: number, slot: number, key: number, geometry: number): void {
+    this.onScreen.pass(t)
+    const place = this.place(cell, slot)
+    const claim = place.claim < 0 ? null : this.facts.claims[place.claim]!
+    const ready = claim !== null && place.shownClaim === claim.id
+    const exposure: ExposureFact = {
+      cell,
+      slot,
+      key,
+      index: this.indices[cell]!,
+      row: this.rows[cell]!,
+      geometry,
+      shownGeometry: -1,
+      largestPx: 0,
+      enterT: t,
+      leaveT: -1,
+      left: false,
+      claim: claim?.id ?? -1,
+      rendition: claim?.rendition ?? -1,
+      shownT: ready ? t : -1,
+      failT: claim && claim.failT >= 0 ? t : -1,
+      covered: claim !== null && place.covered,
+      outcome: 'unseen',
+      areaTime: 0,
+      holeTime: 0,
+    }
+    if (ready) this.justShown.push(exposure)
+    place.exposure = exposure
+    this.facts.exposures.push(exposure)
+    this.onScreen.add(exposure)
+  }
+
+  leave(t: number, cell: number, slot: number): void {
+    this.onScreen.pass(t)
+    const place = this.place(cell, slot)
+    if (place.exposure) {
+      place.exposure.left = true
+      this.close(place.exposure, t)
+    }
+    place.exposure = null
+    place.leftT = t
+  }
+
+  /** The frame of a slot on screen is another one from now on. */
+  slotFrame(t: number, cell: number, slot: number, geometry: number): void {
+    this.onScreen.pass(t)
+    const { exposure } = this.place(cell, slot)
+    if (!exposure) return
+    exposure.geometry = geometry
+    if (exposure.shownGeometry >= 0) exposure.largestPx = Math.max(exposure.largestPx, this.pxOf(geometry))
+  }
+
+  private place(cell: number, slot: number): Place {
+    return (this.places[cell * slotRoom + slot] ??= {
+      claim: -1,
+      exposure: null,
+      shownClaim: -1,
+      shownKey: -1,
+      shownRendition: -1,
+      covered: false,
+      wrong: null,
+      leftT: -1,
+    })
+  }
+
+  private eachPlace(cell: number, act: (place: Place) => void): void {
+    for (let slot = 0; slot < slotRoom; slot++) {
+      const place = this.places[cell * slotRoom + slot]
+      if (place) act(place)
+    }
+  }
+
+  private cover(place: Place, covered: boolean): void {
+    place.covered = covered
+    if (place.exposure) place.exposure.covered = covered
+  }
+
+  private isAssetOf(rendition: number, claim: number): boolean {
+    const { renditions } = this.log
+    return renditions[rendition]!.asset === renditions[this.facts.claims[claim]!.rendition]!.asset
+  }
+
+  private endWrong(place: Place, t: number): void {
+    if (place.wrong) place.wrong.endT = t
+    place.wrong = null
+  }
+
+  /** A picture is judged by the frame that its slot has at the end of the frame that shows it. */
+  private measureShown(): void {
+    for (const exposure of this.justShown) this.measure(exposure)
+    this.justShown = []
+  }
+
+  private measure(exposure: ExposureFact): void {
+    if (exposure.shownGeometry >= 0) return
+    exposure.shownGeometry = exposure.geometry
+    exposure.largestPx = this.pxOf(exposure.geometry)
+  }
+
+  private pxOf(geometry: number): number {
+    const { widthPx, heightPx } = this.log.geometries[geometry]!
+    return widthPx * heightPx
+  }
+
+  private close(exposure: ExposureFact, t: number): void {
+    if (exposure.shownT >= 0) this.measure(exposure)
+    exposure.leaveT = t
+    exposure.outcome = this.outcomeOf(exposure)
+    this.onScreen.delete(exposure)
+  }
+
+  private outcomeOf(exposure: ExposureFact): ExposureFact['outcome'] {
+    if (exposure.claim < 0) return 'absent'
+    if (exposure.shownT >= 0) return 'shown'
+    const claim = this.facts.claims[exposure.claim]!
+    const { asset } = this.log.renditions[claim.rendition]!
+    if (this.failedAssets.get(asset) === 'bad-address') return 'absent'
+    return claim.failT >= 0 ? 'failed' : 'unseen'
+  }
+}

@@ -1,0 +1,117 @@
+import { K } from '../../log/event-kinds.ts'
+import type { Facts } from '../facts/facts.ts'
+import type { Sentence } from './stories.ts'
+
+/** A cell's or an item's way through a run. */
+export interface WayStory {
+  of: 'cell' | 'item'
+  number: number
+  /** The item's key; a cell has none. */
+  key: string
+  sentences: Sentence[]
+}
+
+const most = 400
+
+/** What a cell was bound to, one item after the other, and what it showed of each. */
+export function tellCell(facts: Facts, cell: number): WayStory | null {
+  const { log, claims, cells } = facts
+  if (!cells[cell]) return null
+  const sentences: Sentence[] = []
+  log.each((chunk, row) => {
+    if (chunk.a[row] !== cell) return
+    const t = chunk.t[row]! / 1000
+    const kind = chunk.kind[row]
+    if (kind === K.create) sentences.push({ t, text: 'made.' })
+    else if (kind === K.bind)
+      sentences.push({ t, text: `bound to ${log.strings[chunk.b[row]!]}, in row ${chunk.d[row]}.` })
+    else if (kind === K.recycle) sentences.push({ t, text: 'taken off the list, free for another item.' })
+    else if (kind === K.away) sentences.push({ t, text: 'off the list, held with what it shows.' })
+    else if (kind === K.hold) sentences.push({ t, text: 'back on the list with what it held.' })
+  })
+  const shown = new Map(
+    facts.exposures.filter((each) => each.cell === cell && each.shownT >= 0).map((each) => [each.claim, each]),
+  )
+  for (const claim of claims) {
+    if (claim.cell !== cell) continue
+    if (claim.request >= 0)
+      sentences.push({
+        t: claim.t / 1000,
+        text: `asked for its picture (request ${claim.request}).`,
+        request: claim.request,
+      })
+    const exposure = shown.get(claim.id)
+    if (exposure)
+      sentences.push({
+        t: exposure.shownT / 1000,
+        text:
+          exposure.shownT <= exposure.enterT
+            ? 'came on screen with its picture.'
+            : `showed its picture, ${Math.round((exposure.shownT - exposure.enterT) / 1000)} ms after it came on screen.`,
+        ...(claim.request >= 0 ? { request: claim.request } : {}),
+      })
+    else if (claim.releaseT >= 0 && claim.deliverT < 0)
+      sentences.push({
+        t: claim.releaseT / 1000,
+        text: 'moved on before its picture was there.',
+        ...(claim.request >= 0 ? { request: claim.request } : {}),
+      })
+  }
+  for (const { t, rendition } of facts.wrongs.filter((each) => each.cell === cell))
+    sentences.push({ t: t / 1000, text: `showed the picture of another item (rendition ${rendition}).` })
+  return { of: 'cell', number: cell, key: '', sentences: inOrder(sentences) }
+}
+
+/** What became of an item: who asked for its pictures, when it was on screen, and what it showed then. */
+export function tellItem(facts: Facts, index: number): WayStory | null {
+  const { claims, exposures, requests, log } = facts
+  const own = claims.filter((claim) => claim.index === index && claim.slot >= 0)
+  const seen = exposures.filter((each) => each.index === index)
+  if (own.length === 0 && seen.length === 0) return null
+  const sentences: Sentence[] = own.flatMap((claim): Sentence[] => {
+    const who = claim.cell < 0 ? 'looked ahead for' : `bound to cell ${claim.cell}`
+    const request = claim.request >= 0 ? { request: claim.request } : {}
+    const asked: Sentence = {
+      t: claim.t / 1000,
+      text:
+        claim.request < 0
+          ? `${who}: memory had its picture.`
+          : `${who}; request ${claim.request} is to bring its picture.`,
+      ...request,
+    }
+    return claim.failT >= 0
+      ? [
+          asked,
+          {
+            t: claim.failT / 1000,
+            text: `its picture cannot be had: ${requests[claim.request]?.reason || 'the address is no good'}.`,
+            ...request,
+          },
+        ]
+      : [asked]
+  })
+  for (const each of seen) {
+    sentences.push({
+      t: each.enterT / 1000,
+      text:
+        each.outcome === 'absent'
+          ? 'on screen; it has no picture.'
+          : each.shownT >= 0 && each.shownT <= each.enterT
+            ? 'on screen, with its picture.'
+            : 'on screen, without its picture yet.',
+    })
+    if (each.shownT > each.enterT)
+      sentences.push({
+        t: each.shownT / 1000,
+        text: `its picture is shown, ${Math.round((each.shownT - each.enterT) / 1000)} ms later.`,
+      })
+    sentences.push({
+      t: each.leaveT / 1000,
+      text: each.outcome === 'unseen' ? 'off the screen again, its picture never seen.' : 'off the screen.',
+    })
+  }
+  const key = seen[0] ? (log.strings[seen[0].key] ?? '') : ''
+  return { of: 'item', number: index, key, sentences: inOrder(sentences) }
+}
+
+const inOrder = (sentences: Sentence[]) => sentences.sort((one, other) => one.t - other.t).slice(0, most)

@@ -1,0 +1,167 @@
+import type { ClaimFact, Facts, RequestFact, TransferFact } from '../facts/facts.ts'
+import type { Ledger, RequestClass } from '../figures/ledger.ts'
+
+/** One sentence of a story, and the moment that it tells of, ms. */
+export interface Sentence {
+  t: number
+  text: string
+  /** The request that it tells of, where it is another story's. */
+  request?: number
+}
+
+export interface Story {
+  request: number
+  address: string
+  outcome: RequestClass
+  bytes: number
+  /** Cells and items that it was for: their own stories. */
+  cells: number[]
+  items: number[]
+  sentences: Sentence[]
+}
+
+const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on screen'] as const
+
+const mostNamed = 6
+
+export const failWords: Record<string, string> = {
+  'bad-address': 'the address is malformed',
+  cleartext: 'the address is cleartext http, and its host is not allowed to be',
+  'not-granted': 'the app has not been granted what this needs',
+  offline: 'there was no network',
+  timeout: 'no byte came within the time-out',
+  status: 'the server answered with an error',
+  unauthorized: 'the server refused the credentials',
+  redirects: 'it was redirected again and again',
+  truncated: 'the body ended before its length',
+  'not-a-picture': 'what came is no picture',
+  'too-large': 'the picture is too large',
+  undecodable: 'the picture cannot be decoded',
+}
+
+/** A request told as sentences with times and reasons, from the log alone. */
+export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | null {
+  const request = facts.requests[id]
+  if (!request) return null
+  const claims = request.claims.map((claim) => facts.claims[claim]!)
+  const sentences = [
+    wanted(facts, request, claims[0]),
+    ...claims.flatMap((claim) => onScreen(facts, claim)),
+    ...request.transfers.flatMap((transfer) => tellTransfer(facts.transfers[transfer]!, request)),
+    ...facts.decodes
+      .filter((each) => each.request === id)
+      .map((each) => ({
+        t: each.endT / 1000,
+        text: each.ok ? `decoded to ${sizeOf(facts, each.rendition)} in ${ms(each.us)}.` : 'could not be decoded.',
+      })),
+    ...claims.flatMap((claim) => released(facts, claim)),
+    ...ending(request),
+  ]
+  return {
+    request: id,
+    address: facts.log.assets[request.asset]!.address,
+    outcome: ledger.requestClass[id]!,
+    bytes: request.transfers.reduce((sum, transfer) => sum + facts.transfers[transfer]!.bytes, 0),
+    cells: [...new Set(claims.flatMap(({ cell }) => (cell >= 0 ? [cell] : [])))].slice(0, mostNamed),
+    items: [...new Set(claims.flatMap(({ slot, index }) => (slot >= 0 ? [index] : [])))].slice(0, mostNamed),
+    sentences: sentences.sort((a, b) => a.t - b.t),
+  }
+}
+
+function wanted(facts: Facts, request: RequestFact, claim: ClaimFact | undefined): Sentence {
+  const row = claim ? Math.floor(claim.index / facts.log.head.policy.columns) : null
+  const why =
+    claim === undefined
+      ? ''
+      : claim.slot === -2
+        ? ': a screen opened that shows it'
+        : claim.slot === -1
+          ? ': it is needed outside the list'
+          : claim.cell < 0
+            ? `: row ${row} came near, ahead of the screen`
+            : `: cell ${claim.cell} was bound in row ${row}`
+  return { t: request.queueT / 1000, text: `wanted${why}.` }
+}
+
+function onScreen(facts: Facts, claim: ClaimFact): Sentence[] {
+  return facts.exposures
+    .filter((each) => each.claim === claim.id)
+    .flatMap((each) => {
+      const enter = {
+        t: each.enterT / 1000,
+        text:
+          each.shownT >= 0 && each.shownT <= each.enterT
+            ? 'on screen, its picture there at once.'
+            : 'on screen, still without its picture.',
+      }
+      return each.shownT > each.enterT
+        ? [enter, { t: each.shownT / 1000, text: `shown, ${ms(each.shownT - each.enterT)} after it came on screen.` }]
+        : [enter]
+    })
+}
+
+function tellTransfer(transfer: TransferFact, request: RequestFact): Sentence[] {
+  const started = {
+    t: transfer.startT / 1000,
+    text: `${transfer.attempt > 0 ? `tried again (${transfer.attempt}), ` : ''}given a fetch slot after ${ms(transfer.startT - request.queueT)}, ${classWords[transfer.startClass] ?? ''}.`,
+  }
+  const first =
+    transfer.firstByteT < 0
+      ? []
+      : [
+          {
+            t: transfer.firstByteT / 1000,
+            text: `first byte${transfer.total >= 0 ? ` of ${kB(transfer.total)}` : ', of an unknown total'}.`,
+          },
+        ]
+  if (transfer.end === 'complete')
+    return [started, ...first, { t: transfer.endT / 1000, text: `all ${kB(transfer.bytes)} received.` }]
+  if (transfer.end !== 'cut') return [started, ...first]
+  const share =
+    transfer.total > 0
+      ? `${Math.round((100 * transfer.bytes) / transfer.total)} % of ${kB(transfer.total)}`
+      : kB(transfer.bytes)
+  return [
+    started,
+    ...first,
+    {
+      t: transfer.endT / 1000,
+      text: transfer.bytes === 0 ? 'cut off before a byte had arrived.' : `cut off; ${share} had arrived.`,
+    },
+  ]
+}
+
+function released(facts: Facts, claim: ClaimFact): Sentence[] {
+  if (claim.releaseT < 0) return []
+  const t = claim.releaseT / 1000
+  switch (claim.why) {
+    case 'recycle':
+      return [{ t, text: `cell ${claim.cell} was recycled.` }]
+    case 'rebind':
+      return [{ t, text: `cell ${claim.cell} was bound to another item.` }]
+    case 'zone':
+      return [{ t, text: 'its row left the zone in which requests are kept.' }]
+    case 'ahead':
+      return facts.claims.some((other) => other.request === claim.request && other.cell >= 0)
+        ? []
+        : [{ t, text: 'its row is no longer ahead of the screen.' }]
+    default:
+      return [{ t, text: `let go (${claim.why}).` }]
+  }
+}
+
+function ending(request: RequestFact): Sentence[] {
+  const t = request.endT / 1000
+  if (request.end === 'failed') return [{ t, text: `failed: ${failWords[request.reason] ?? request.reason}.` }]
+  if (request.end === 'cancelled' && request.transfers.length === 0)
+    return [{ t, text: 'let go while it still waited in line: no byte was spent.' }]
+  return request.end === 'open' ? [{ t, text: 'still open when the run ended.' }] : []
+}
+
+function sizeOf(facts: Facts, rendition: number): string {
+  const { width, height } = facts.log.renditions[rendition]!
+  return `${width} × ${height} px`
+}
+
+const ms = (us: number) => (us >= 1_000_000 ? `${(us / 1e6).toFixed(2)} s` : `${Math.round(us / 1000)} ms`)
+const kB = (bytes: number) => `${Math.round(bytes / 1000)} kB`

@@ -1,0 +1,153 @@
+import { addressOf, firstField, type Address } from '../feed/address.ts'
+import { checkAddresses, type AddressCheck } from '../feed/address-check.ts'
+import { FeedList } from '../feed/feed-list.ts'
+import { isMadeUp, madeUpFeeds, madeUpPage } from '../feed/made-up.ts'
+import { numberAt } from '../feed/json-pointer.ts'
+import { ListLayout } from '../layout/list-layout.ts'
+import { mostItems } from '../project/large-items.ts'
+import { decodedSize } from '../loading/rendition.ts'
+import type { Feed, Item, Project, Screen, Slot } from '../project/types.ts'
+import { plainReply } from '../network/reply.ts'
+import { baseOf } from '../list/pictures.ts'
+
+export interface SlotCheck extends AddressCheck {
+  /** The number of the cell's kind, and of the slot in it. */
+  cell: number
+  number: number
+  kind: string
+  /** Feed positions of the items that this cell is for; the check's own positions count among them. */
+  own: number[]
+  px: { width: number; height: number }
+  /** Addresses of the first items. */
+  examples: { item: number; address: Address }[]
+  saving: Saving | null
+}
+
+/** What asking for the slot's size saves against the picture as it is kept, a picture on average. */
+export interface Saving {
+  bytes: number
+  decodeMs: number
+  /** Over the whole list. */
+  allBytes: number
+  originalPx: number
+}
+
+export interface FeedCheck {
+  items: number
+  withoutKind: number
+  slots: SlotCheck[]
+}
+
+const exampleCount = 3
+/** Savings are worked out over so many items, evenly spread. */
+const sampleCount = 200
+
+/** Looks at every address of a screen before anything loads. */
+export function checkFeed(project: Project, screen: Screen, items: readonly Item[]): FeedCheck {
+  const { widthDp, density } = project.device
+  const list = new FeedList(screen.feed)
+  list.append(items)
+  const layout = new ListLayout(screen, widthDp, list)
+  const kinds = items.map((_, index) => layout.kindOf(index))
+  const slots = screen.cells.flatMap((cell, kind) =>
+    cell.slots.map((slot, number): SlotCheck => {
+      const own = items.map((_, index) => index).filter((index) => kinds[index] === kind)
+      const box = own.length > 0 ? layout.geometry(own[0]!).slots[number]! : { width: 1, height: 1 }
+      const px = {
+        width: Math.max(1, Math.round(box.width * density)),
+        height: Math.max(1, Math.round(box.height * density)),
+      }
+      const asked = { widthPx: px.width, heightPx: px.height, density }
+      const mine = own.map((index) => items[index]!)
+      return {
+        ...checkAddresses(mine, screen, slot, asked, baseOf(screen)),
+        cell: kind,
+        number,
+        kind: cell.kind,
+        own,
+        px,
+        examples: mine
+          .slice(0, exampleCount)
+          .map((item, at) => ({ item: own[at]!, address: addressOf(item, slot, asked, baseOf(screen)) })),
+        saving: savingOf(project, screen, slot, mine, px),
+      }
+    }),
+  )
+  return { items: items.length, withoutKind: layout.withoutKind, slots }
+}
+
+function savingOf(
+  project: Project,
+  screen: Screen,
+  slot: Slot,
+  items: readonly Item[],
+  px: { width: number; height: number },
+): Saving | null {
+  if (slot.address.type !== 'template' || !/\b(widthPx|heightPx)\b/.test(slot.address.template)) return null
+  const field = firstField(slot.address.template)
+  if (field === null) return null
+  const bare: Slot = { ...slot, address: { type: 'pointer', at: field } }
+  const { density, costs, speed } = project.device
+  const asked = { widthPx: px.width, heightPx: px.height, density }
+  const cost = (address: Address, item: Item) => {
+    const hints = {
+      bytes: numberAt(item, slot.bytesAt),
+      widthPx: numberAt(item, slot.widthAt),
+      heightPx: numberAt(item, slot.heightAt),
+    }
+    const reply = plainReply(address.href, hints, null, null)
+    const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: '' })
+    const reduced = target.width * 2 <= reply.width && target.height * 2 <= reply.height ? costs.reducedFactor : 1
+    return {
+      reply,
+      ms: (costs.decodeMs + (reply.width * reply.height * costs.decodeNsPerPx[reply.codec] * reduced) / 1e6) / speed,
+    }
+  }
+  let count = 0
+  let bytes = 0
+  let decodeMs = 0
+  let originalPx = 0
+  const step = Math.max(1, Math.floor(items.length / sampleCount))
+  for (let i = 0; i < items.length; i += step) {
+    const item = items[i]!
+    const before = addressOf(item, bare, asked, baseOf(screen))
+    const after = addressOf(item, slot, asked, baseOf(screen))
+    if (before.class !== 'good' || after.class !== 'good') continue
+    const [whole, small] = [cost(before, item), cost(after, item)]
+    if (whole.reply.status !== 200 || small.reply.status !== 200) continue
+    count++
+    bytes += whole.reply.bytes - small.reply.bytes
+    decodeMs += whole.ms - small.ms
+    originalPx += whole.reply.width
+  }
+  if (count === 0) return null
+  return {
+    bytes: Math.round(bytes / count),
+    decodeMs: decodeMs / count,
+    allBytes: Math.round((bytes / count) * items.length),
+    originalPx: Math.round(originalPx / count),
+  }
+}
+
+/** Why a feed's repeats make a list that is too long; null: they do not, as far as its items are known. */
+export function tooLong(feed: Feed): string | null {
+  const { source, repeat } = feed
+  const count =
+    source.type === 'inline'
+      ? source.items.length
+      : source.type === 'origin' && isMadeUp(source.feed)
+        ? madeUpFeeds[source.feed].items
+        : 0
+  if (count * repeat.times <= mostItems) return null
+  return `/feed/repeat/times: found ${repeat.times}, allowed: at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`
+}
+
+/** All items of a feed that the core holds by itself; null for one whose items come from outside. */
+export function knownItems(feed: Feed): readonly Item[] | null {
+  const { source } = feed
+  if (source.type === 'inline') return source.items
+  if (source.type !== 'origin' || !isMadeUp(source.feed)) return null
+  const name = source.feed
+  const pages = Math.ceil(madeUpFeeds[name].items / madeUpFeeds[name].perPage)
+  return Array.from({ length: pages }, (_, page) => madeUpPage(name, page + 1)!.items).flat()
+}
