@@ -4,7 +4,7 @@ import { freePorts, ServerProcess } from '../support/servers.ts'
 import { expect, test } from './fixture.ts'
 
 /** So many steps of the ten minutes that `npm run chaos` makes. */
-const mostSteps = 16
+const mostSteps = 12
 
 test('by chance: the server, storage and tabs come and go, and every change and every run is there', async ({
   context,

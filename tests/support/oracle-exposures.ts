@@ -236,11 +236,12 @@ function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null
       const state = changes.findLast(
         (event) => event.cell === enter.cell && event.slot === enter.slot && event.t <= from,
       )
-      const own = claims.findLast((claim) => at(claim) < at(frame)) ?? claims[0]
       const asset = (rendition: number) => renditions[rendition]!.asset
       const covered =
         state?.event === 'standIn' ||
-        (state?.event === 'show' && own !== undefined && asset(state.rendition!) === asset(own.rendition!))
+        // Its own address’s picture is its own, after a fallback was asked for too.
+        (state?.event === 'show' &&
+          claims.some((claim) => at(claim) < at(frame) && asset(claim.rendition!) === asset(state.rendition!)))
       if (!covered) hole += visible * width! * (to - from)
     }
   }

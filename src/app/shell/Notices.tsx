@@ -14,7 +14,7 @@ export function Notices() {
       <StorageNotice />
       {deleted !== null && (
         <Alert variant="info" dismissible onClose={putDeletedAway} className="tt-notice" role="status">
-          Done: {deleted}.{' '}
+          {deleted}.{' '}
           <Button size="sm" variant="link" onClick={() => void undoLast()}>
             Undo
           </Button>

@@ -99,8 +99,8 @@ export default function ProjectsDialog({ onClose }: { onClose: () => void }) {
         </Table>
         {projects && shown.length === 0 && <p className="tt-quiet">No project has “{search}” in its name.</p>}
         <p className="tt-quiet">
-          {projects?.length ?? 0} projects, {size(total)} in all. Deleting a project, or runs of it in Profile, frees
-          what it takes; Undo brings it back.
+          {projects?.length ?? 0} {projects?.length === 1 ? 'project' : 'projects'}, {size(total)} in all. Deleting a
+          project, or runs of it in Profile, frees what it takes; Undo brings it back.
         </p>
       </Modal.Body>
     </Modal>

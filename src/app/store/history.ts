@@ -4,6 +4,8 @@ import { createStore } from './external-store.ts'
 export interface Step {
   /** What was done, in the words of a menu: "delete run 3". */
   name: string
+  /** What a notice says of something that was deleted: "Run 3 was deleted". */
+  notice?: string
   /** The project whose file it changed; null: it stays when another project is opened. */
   project: string | null
   undo: () => Promise<void> | void
@@ -35,7 +37,7 @@ export function did(step: Step): void {
   const deletes = past.filter(({ project }) => project === null)
   const oldest = deletes.length > mostDeleted ? deletes[0] : undefined
   past = past.filter((each) => each !== oldest).slice(-mostSteps)
-  publish(step.project === null ? step.name : null)
+  publish(step.notice ?? null)
 }
 
 /** The last step, if nothing has been taken back since. */

@@ -138,7 +138,13 @@ export async function deleteProject(id: string): Promise<void> {
     await openStored(id)
   }
   await remove()
-  did({ name: `delete the project “${stored.name}”`, project: null, undo: bringBack, redo: remove })
+  did({
+    name: `delete the project “${stored.name}”`,
+    notice: `The project “${stored.name}” was deleted`,
+    project: null,
+    undo: bringBack,
+    redo: remove,
+  })
 }
 
 const tables = () => [

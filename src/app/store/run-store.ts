@@ -196,7 +196,13 @@ export async function deleteRun(run: StoredRun): Promise<void> {
     })
   }
   await remove()
-  did({ name: `delete run ${run.number}`, project: null, undo: bringBack, redo: remove })
+  did({
+    name: `delete run ${run.number}`,
+    notice: `Run ${run.number} was deleted`,
+    project: null,
+    undo: bringBack,
+    redo: remove,
+  })
 }
 
 /** The run that others are held against: the pinned one, else the one before the one shown. */

@@ -134,6 +134,8 @@ export interface Facts {
   /** Flickers of pictures whose address had stayed the same. */
   keepBreaches: number[]
   notes: { t: number; text: string }[]
+  /** Bytes as the log's own events tell them, each end of a transfer by itself. */
+  toldBytes: number
   peakActive: number
   peakPerHost: number
   decodePeak: number
@@ -182,6 +184,7 @@ export function emptyFacts(log: RunLog): Facts {
     flickers: [],
     keepBreaches: [],
     notes: [],
+    toldBytes: 0,
     peakActive: 0,
     peakPerHost: 0,
     decodePeak: 0,

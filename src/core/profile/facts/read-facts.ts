@@ -49,6 +49,7 @@ class Reader {
     const { facts } = this
     facts.endT = this.log.endTime
     this.slots.finish(facts.endT)
+    for (const { end, bytes } of facts.transfers) if (end === 'open') facts.toldBytes += bytes
     this.exchanges.finish(facts.endT)
     this.watch.finish(facts.endT)
     return facts
@@ -120,6 +121,7 @@ class Reader {
       this.facts.transfers[a]!.bytes = b
     },
     received: (t, a, b) => {
+      this.facts.toldBytes += b
       this.exchanges.endTransfer(t, a, b, 'complete')
     },
     cut: (t, a, b) => {
@@ -127,6 +129,7 @@ class Reader {
     },
     cancel: (t, a, b, c, d, x) => {
       if (a >= 0) {
+        this.facts.toldBytes += c
         this.exchanges.endTransfer(t, a, c, 'cut')
         this.facts.transfers[a]!.inFlight = d
       }
@@ -252,6 +255,8 @@ class Reader {
     const { facts } = this
     const owner = request >= 0 ? request : facts.transfers[transfer]!.request
     if (transfer >= 0) {
+      // One that had come whole and could not be decoded has been told already.
+      if (facts.transfers[transfer]!.end === 'open') facts.toldBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'
     }

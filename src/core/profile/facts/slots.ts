@@ -12,6 +12,9 @@ const replaced = new Set(['fallback', 'retry', 'again'])
 /** What is known of one slot of one cell while the log is read. */
 interface Place {
   claim: number
+  /** The asset of its own address, and those of the fallbacks that took its place, −1 for none. */
+  ownAsset: number
+  fallbackAsset: number
   exposure: ExposureFact | null
   /** The claim and key whose picture it shows, −1 for none. */
   shownClaim: number
@@ -144,9 +147,16 @@ export class Slots {
     const place = this.place(cell, slot)
     const former = place.claim
     place.claim = id
+    const { asset } = this.log.renditions[rendition]!
+    const goesOn = former >= 0 && replaced.has(claims[former]!.why)
+    if (goesOn) place.fallbackAsset = asset
+    else {
+      place.ownAsset = asset
+      place.fallbackAsset = -1
+    }
     const { exposure } = place
     // Another address of the same item ends its exposure; a fallback, or the same address once more, does not.
-    if (!exposure || exposure.key !== this.keys[cell] || former < 0 || !replaced.has(claims[former]!.why)) return
+    if (!exposure || exposure.key !== this.keys[cell] || !goesOn) return
     exposure.claim = id
     exposure.rendition = rendition
   }
@@ -180,7 +190,8 @@ export class Slots {
     }
     if (place.claim !== claim) {
       // Without the guard: a late picture of a former item. If it is another asset's, the log says so next.
-      this.cover(place, place.claim >= 0 && this.isAssetOf(rendition, place.claim))
+      const { asset } = this.log.renditions[rendition]!
+      this.cover(place, place.claim >= 0 && (asset === place.ownAsset || asset === place.fallbackAsset))
       return
     }
     this.endWrong(place, t)
@@ -281,6 +292,8 @@ export class Slots {
   private place(cell: number, slot: number): Place {
     return (this.places[cell * slotRoom + slot] ??= {
       claim: -1,
+      ownAsset: -1,
+      fallbackAsset: -1,
       exposure: null,
       shownClaim: -1,
       shownKey: -1,

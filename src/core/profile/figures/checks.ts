@@ -74,8 +74,12 @@ function budget({ memory, disk, log }: Facts): Check {
 
 function bytes(facts: Facts, ledger: Ledger): Check {
   const classes = sum(ledgerClasses.map((name) => ledger.bytes[name]))
-  const received = sum(facts.transfers.map((transfer) => transfer.bytes))
-  return check('bytes', classes === received, `the classes sum to ${classes} of ${received} bytes received`)
+  const { toldBytes } = facts
+  return check(
+    'bytes',
+    classes === toldBytes,
+    `the classes sum to ${classes} of ${toldBytes} bytes that the log’s transfers have received`,
+  )
 }
 
 function truePicture({ wrongs, exposures, log }: Facts): Check {

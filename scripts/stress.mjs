@@ -1,0 +1,20 @@
+import { spawn, spawnSync } from 'node:child_process'
+import { availableParallelism } from 'node:os'
+
+/** The browser tests so many times over (the argument, three by default) while a busy loop holds each core: none may fail. */
+const times = Number(process.argv[2] ?? 3)
+const busy = Array.from({ length: availableParallelism() }, () =>
+  spawn(process.execPath, ['-e', 'for (;;);'], { stdio: 'ignore' }),
+)
+const failed = []
+try {
+  for (let n = 1; n <= times; n++)
+    for (const project of ['beside', 'alone']) {
+      const args = ['--no-install', 'playwright', 'test', `--project=${project}`, '--reporter=dot']
+      if (spawnSync('npx', args, { stdio: 'inherit' }).status !== 0) failed.push(`${project}, run ${n}`)
+    }
+} finally {
+  for (const loop of busy) loop.kill()
+}
+process.stdout.write(failed.length === 0 ? `\n${times} times, 0 failures\n` : `\nfailed: ${failed.join('; ')}\n`)
+process.exit(failed.length === 0 ? 0 : 1)
