@@ -1,10 +1,9 @@
 import { z } from 'zod'
-import { amount, choice, fields, flag, group, pointer, pointerOrNone, whole, words } from './setting.ts'
+import { amount, choice, fields, flag, four, group, pointer, pointerOrNone, whole, words } from './setting.ts'
 
 const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as #E6DFCF' })
 
 const dp = z.number().min(0).max(10_000)
-const four = (fallback: number) => z.tuple([dp, dp, dp, dp]).default([fallback, fallback, fallback, fallback])
 const fit = ['cover', 'contain', 'fill', 'none', 'scale-down'] as const
 
 const address = z.discriminatedUnion('type', [
@@ -125,11 +124,25 @@ export const slotOptions = {
     explain: 'Where an item gives the size of its picture in bytes.',
   }),
   size: size.prefault({ type: 'fixed', widthDp: 124, heightDp: 124 }),
-  insetDp: four(0),
+  insetDp: four({
+    default: 0,
+    min: 0,
+    max: 10_000,
+    unit: 'dp',
+    label: 'Inset',
+    explain: 'How far the picture keeps from the edges of its slot: top, right, bottom and left.',
+  }),
   clip: flag({ default: true, label: 'Clip', explain: 'Cut what goes over the frame of the slot.' }),
   fit: choice(fit, { default: 'cover', label: 'Fit', explain: 'How the picture is laid into the slot, as in CSS.' }),
   position: z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]).default([0.5, 0.5]),
-  cornersDp: four(8),
+  cornersDp: four({
+    default: 8,
+    min: 0,
+    max: 10_000,
+    unit: 'dp',
+    label: 'Corners',
+    explain: 'The radius of the corners of the slot, clockwise from the top left.',
+  }),
   circle: flag({ default: false, label: 'Circle', explain: 'Cut the picture to a circle or an ellipse.' }),
   shadowDp: amount({
     default: 0,

@@ -23,6 +23,13 @@ export const whole = (text: SettingText & Range & { default: number }) =>
 export const amountOrNone = (text: SettingText & Range) =>
   told(z.number().min(text.min).max(text.max).nullable().default(null), pick(text))
 
+/** One length per edge or corner, clockwise from the top (left); all are `default` unless said. */
+export const four = (text: SettingText & Range & { default: number }) => {
+  const length = z.number().min(text.min).max(text.max)
+  const { default: all } = text
+  return told(z.tuple([length, length, length, length]).default([all, all, all, all]), pick(text))
+}
+
 export const choice = <const T extends readonly [string, ...string[]]>(
   options: T,
   text: SettingText & { default: T[number] },

@@ -85,9 +85,8 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
         to={8}
       />
       <Amount
-        schema={`${schema}/shadowDp`}
+        schema={`${schema}/cornersDp`}
         path={`${path}/cornersDp`}
-        label="Corners"
         value={corner}
         from={0}
         to={64}
@@ -208,9 +207,8 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
           </div>
         </div>
         <Amount
-          schema={`${schema}/shadowDp`}
+          schema={`${schema}/insetDp`}
           path={`${path}/insetDp`}
-          label="Inset"
           value={slot.insetDp[0]}
           from={0}
           to={40}
