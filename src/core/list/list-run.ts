@@ -321,6 +321,8 @@ export class ListRun {
       list.corrections += list.corrected
       list.corrected = 0
       list.top = list.motion.advance(begin).top
+      // The script may have come to its next step here, and that may be to leave: a list that is hidden binds nothing.
+      if (list.hidden) return
       cells.followWindow()
     }
   }
