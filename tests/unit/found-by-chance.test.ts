@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { Facts } from '../../src/core/profile/facts/facts.ts'
 import { PlaceWatch } from '../../src/core/profile/facts/place-watch.ts'
 import { Playback } from '../../src/core/profile/views/playback.ts'
+import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
@@ -128,4 +129,44 @@ describe('the check of place', () => {
     expect(edited(1090, 1101)).toEqual([30])
     expect(edited(990, 1100)).toEqual([30])
   })
+})
+
+it('a list that is left while a row above takes its frame binds nothing more until it is back', () => {
+  // The way up binds row 0, which waits in a lower frame than it had: the correction ends the way, and the script leaves at that instant.
+  const slot = {
+    id: 'main',
+    size: { type: 'fixed', widthDp: 90, heightDp: 90 },
+    transition: { type: 'none' },
+    stages: { waiting: { visual: { type: 'skeleton' }, frame: { widthDp: 90, heightDp: 40 } } },
+  }
+  const { log } = simulate(
+    projectOf({
+      items: items(10),
+      device: { ...freeDevice, widthDp: 400, heightDp: 700 },
+      network: { ...plainLink, rttMs: 0, downKbps: 100_000 },
+      screen: {
+        layout: { columns: 1, gapDp: 3, paddingDp: 5, heldCells: 0 },
+        cells: [{ height: { type: 'content' }, slots: [slot] }],
+      },
+      loading: { memoryMb: 0, diskMb: 0, ahead: { amount: 0 } },
+      steps: [
+        { do: 'flick', dpPerS: 341 },
+        { do: 'wait', ms: 733 },
+        { do: 'to', where: 'start', dpPerS: 2895 },
+        { do: 'leave' },
+        { do: 'wait', ms: 300 },
+        { do: 'return' },
+        { do: 'wait', ms: 700 },
+      ],
+    }),
+  )
+  const told = [...toNdjson(log)]
+    .join('')
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line))
+  const at = (state: string) => told.findIndex((each) => each.event === 'scope' && each.state === state)
+  const away = told.slice(at('closed'), at('active'))
+  expect(away.filter(({ event }) => event === 'recycle')).not.toEqual([])
+  expect(away.filter(({ event }) => event === 'bind')).toEqual([])
 })
