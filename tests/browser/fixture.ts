@@ -7,7 +7,7 @@ import type { Step } from '../../src/core/project/types.ts'
 export { expect }
 
 /** An answer of the origin that is wrong on purpose is told by the browser too; nothing else may be. */
-const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)|\/relay\//
+const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing|feeds\/[^?]+\?page=\d)|\/relay\//
 
 /** Every test fails on a console error, an unhandled rejection, or a request that leaves this machine. */
 export const test = base.extend<{ watched: undefined }>({
