@@ -18,6 +18,7 @@ import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { SoonStep } from './shell/SoonStep.tsx'
 import { asksBeforeLeaving } from './shell/leaving.ts'
+import { followHand } from './store/hand.ts'
 import { saveWhenLeft } from './store/project-store.ts'
 import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
@@ -52,6 +53,7 @@ const router = createBrowserRouter([
 
 followTheme()
 saveWhenLeft()
+followHand(window)
 asksBeforeLeaving()
 void openStorage()
 createRoot(document.getElementById('root')!).render(

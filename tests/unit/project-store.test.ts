@@ -2,6 +2,7 @@ import 'fake-indexeddb/auto'
 import Dexie from 'dexie'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { database } from '../../src/app/store/database.ts'
+import { handLifted, handPressed } from '../../src/app/store/hand.ts'
 import { undoLast } from '../../src/app/store/history.ts'
 import { currentStorage } from '../../src/app/store/storage.ts'
 import { addProject, currentProject, edit, openStored, set } from '../../src/app/store/project-store.ts'
@@ -166,5 +167,27 @@ describe('the database', () => {
     expect(await database.pictures.count()).toBe(version >= 3 ? 1 : 0)
     await database.presets.put({ id: 'x', of: 'policy', name: 'mine', values: {} })
     expect(await database.presets.count()).toBe(1)
+  })
+})
+
+describe('undo', () => {
+  it('takes back all that changed during one press of the pointer, however slowly it went, and nothing more', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] })
+    const seed = () => currentProject()!.raw.seed
+    set('/seed', 1)
+    vi.advanceTimersByTime(5000)
+    handPressed()
+    for (const value of [2, 3, 4]) {
+      set('/seed', value)
+      vi.advanceTimersByTime(5000)
+    }
+    handLifted()
+    set('/seed', 5)
+    vi.useRealTimers()
+    await undoLast()
+    expect(seed()).toBe(4)
+    await undoLast()
+    expect(seed()).toBe(1)
+    await settled()
   })
 })

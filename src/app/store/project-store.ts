@@ -5,6 +5,7 @@ import { effectiveProject } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
 import { database, type StoredProject } from './database.ts'
 import { createStore } from './external-store.ts'
+import { currentPress } from './hand.ts'
 import { did, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
 import { noteUnsaved, takeUnsaved } from './unsaved.ts'
@@ -35,7 +36,7 @@ const { compare } = jsonPatch
 /** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
 const saveAfterMs = 300
 const saveEveryMs = 800
-/** Edits of the same name within this time are one step of undo: a drag is one change. */
+/** Edits of the same name within this time are one step of undo, as are all of one press of the pointer: a drag is one change. */
 const mergeMs = 800
 
 const store = createStore<ProjectState | null>(null)
@@ -64,6 +65,7 @@ interface Edit extends Step {
   before: Raw
   after: Raw
   at: number
+  press: number | null
 }
 
 /** The project that was open last in this browser; null: none, or it is gone. */
@@ -157,8 +159,11 @@ export function set(path: string, value: unknown): void {
 function remember({ id, raw }: ProjectState, after: Raw, name: string): void {
   const last = lastStep() as Edit | null
   const now = performance.now()
-  if (last?.project === id && last.name === name && now - last.at < mergeMs) {
+  const press = currentPress()
+  const isOngoing = last !== null && ((press !== null && last.press === press) || now - last.at < mergeMs)
+  if (isOngoing && last.project === id && last.name === name) {
     last.at = now
+    last.press = press
     last.after = after
     return
   }
@@ -168,6 +173,7 @@ function remember({ id, raw }: ProjectState, after: Raw, name: string): void {
     before: raw,
     after,
     at: now,
+    press,
     undo: () => goTo(step.project, step.before),
     redo: () => goTo(step.project, step.after),
   }
