@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { addressOf, classify, sameAs } from '../../src/core/feed/address.ts'
 import { checkAddresses } from '../../src/core/feed/address-check.ts'
@@ -109,6 +110,54 @@ describe('the feed list', () => {
     expect(Array.from({ length: list.count }, (_, i) => list.key(i))).toEqual(['new-1', 'c', 'a', 'd'])
     expect(list.item(0)).toEqual({ id: 'a', title: 'x' })
   })
+
+  const position = fc.nat(14)
+  const edit = fc.oneof(
+    fc.record({ op: fc.constant('insert' as const), at: position, count: fc.nat(3) }),
+    fc.record({ op: fc.constant('remove' as const), at: position, count: fc.nat(4) }),
+    fc.record({ op: fc.constant('move' as const), at: position, count: fc.nat(4), to: position }),
+    fc.record({ op: fc.constant('update' as const), at: position, count: fc.nat(6) }),
+    fc.record({ op: fc.constant('append' as const), count: fc.nat(3) }),
+  )
+  it('is what a plain array with the same edits is', () =>
+    fc.assert(
+      fc.property(fc.array(edit, { maxLength: 12 }), fc.integer({ min: 1, max: 3 }), (edits, times) => {
+        const list = new FeedList({ ...feed, key: null, repeat: { times, addresses: 'same' } })
+        const plain: { key: string; item: object; first: number }[] = []
+        let [arrived, inserted, updated] = [0, 0, 0]
+        const append = (count: number) => {
+          list.append(Array.from({ length: count }, (_, i) => ({ n: arrived + i })))
+          for (; count > 0; count--, arrived++) plain.push({ key: `#${arrived}`, item: { n: arrived } })
+        }
+        append(5)
+        for (const edit of edits) {
+          const at = 'at' in edit ? Math.min(edit.at, plain.length) : 0
+          if (edit.op === 'append') append(edit.count)
+          else if (edit.op === 'insert') {
+            const items = Array.from({ length: edit.count }, (_, i) => ({ fresh: i }))
+            list.insert(at, items)
+            plain.splice(at, 0, ...items.map((item) => ({ key: `new-${++inserted}`, item })))
+          } else if (edit.op === 'remove') {
+            list.remove(at, edit.count)
+            plain.splice(at, edit.count)
+          } else if (edit.op === 'update') {
+            const mark = ++updated
+            list.update(at, edit.count, (item) => ({ ...item, mark }))
+            for (const each of plain.slice(at, at + edit.count)) each.item = { ...each.item, mark }
+          } else {
+            const to = Math.min(edit.to, plain.length - Math.min(edit.count, plain.length - at))
+            list.move(at, edit.count, to)
+            plain.splice(to, 0, ...plain.splice(at, edit.count))
+          }
+        }
+        list.complete()
+        for (let repeat = 1; repeat < times; repeat++)
+          for (let n = 0; n < arrived; n++) plain.push({ key: `#${n}~${repeat}`, item: { n } })
+        const positions = Array.from({ length: list.count }, (_, index) => index)
+        expect(positions.map((index) => ({ key: list.key(index), item: list.item(index) }))).toEqual(plain)
+        expect(positions.map((index) => list.find(list.origin(index)))).toEqual(positions)
+      }),
+    ))
 })
 
 describe('the made-up archive', () => {

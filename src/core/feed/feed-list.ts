@@ -1,18 +1,52 @@
 import type { Feed, Item } from '../project/types.ts'
 import { mostItems } from '../project/large-items.ts'
+import { countUpTo } from '../numbers/search.ts'
 import { textAt } from './json-pointer.ts'
 
+/** Where an item comes from, whatever its position is by now: the feed with its repeats, or what edits inserted. */
+export interface Origin {
+  from: 'feed' | 'inserted'
+  /** Its position among the items as they arrived, repeats one after the other; or among all that was inserted. */
+  at: number
+}
+
+/** Items that stand beside each other as they did where they come from. */
+interface Piece extends Origin {
+  count: number
+  /** What edits have made of the items since. */
+  change: Change | null
+}
+
+/** One edit of items; repeats of one item stay one item, so that a million of them are not a million copies. */
+class Change {
+  private readonly made = new Map<Item, Item>()
+  private readonly change: (item: Item) => Item
+
+  constructor(change: (item: Item) => Item) {
+    this.change = change
+  }
+
+  of(item: Item): Item {
+    let made = this.made.get(item)
+    if (!made) this.made.set(item, (made = this.change(item)))
+    return made
+  }
+}
+
 /**
- * The items that have arrived so far, with repeats and edits: what the list shows. Positions are indices
- * into `order`; identity is the key. A repeated item is not copied: its index says which repeat it is.
+ * The items that have arrived so far, with repeats and edits: what the list shows. Identity is the key. Nothing is
+ * copied by a repeat or an edit: the list is a row of pieces, and an edit cuts and joins them, so that it costs the
+ * same for a thousand items and for a million.
  */
 export class FeedList {
   private readonly feed: Feed
   private readonly base: Item[] = []
-  /** null while the list is the pages one after the other, which a million repeated items rely on. */
-  private edited: Entry[] | null = null
-  private times = 1
-  private inserted = 0
+  private readonly inserted: Item[] = []
+  private pieces: Piece[] = []
+  /** The position of each piece's last item: ascending, as long as `pieces`. */
+  private ends: number[] = []
+  /** The piece that was asked for last: neighbours are asked for one after the other. */
+  private last = 0
   /** Whether anything was left out because a list has so many items at most. */
   limited = false
 
@@ -21,48 +55,52 @@ export class FeedList {
   }
 
   get count(): number {
-    return this.edited?.length ?? this.base.length * this.times
+    return this.ends.length === 0 ? 0 : this.ends[this.ends.length - 1]! + 1
   }
 
   /** Adds the items of a page at the end; what is beyond the limit is left out. */
   append(items: readonly Item[]): void {
     const room = mostItems - this.count
     if (items.length > room) this.limited = true
-    for (const item of items.length > room ? items.slice(0, room) : items) {
-      this.edited?.push({ item, place: this.base.length, repeat: 0, key: null })
-      this.base.push(item)
-    }
+    const added = items.slice(0, Math.max(0, room))
+    const at = this.base.length
+    for (const item of added) this.base.push(item)
+    this.join([...this.pieces, { from: 'feed', at, count: added.length, change: null }])
   }
 
   /** Everything has arrived: the repeats follow, as far as the limit allows. */
   complete(): void {
     const wanted = this.feed.repeat.times
-    const before = this.edited?.length ?? this.base.length
-    const most = 1 + Math.floor((mostItems - before) / Math.max(1, this.base.length))
+    const length = this.base.length
+    const most = 1 + Math.floor((mostItems - this.count) / Math.max(1, length))
     const times = Math.max(1, Math.min(wanted, most))
-    if (times < wanted && this.base.length > 0) this.limited = true
-    if (this.edited)
-      for (let repeat = 1; repeat < times; repeat++)
-        for (const [place, item] of this.base.entries()) this.edited.push({ item, place, repeat, key: null })
-    else this.times = times
+    if (times < wanted && length > 0) this.limited = true
+    this.join([...this.pieces, { from: 'feed', at: length, count: length * (times - 1), change: null }])
   }
 
   item(index: number): Item {
-    return this.edited ? this.edited[index]!.item : this.base[index % this.base.length]!
+    const at = this.placeOf(index)
+    const { from, change } = this.pieces[this.last]!
+    const item = from === 'feed' ? this.base[at % this.base.length]! : this.inserted[at]!
+    return change ? change.of(item) : item
   }
 
   repeat(index: number): number {
-    return this.edited ? this.edited[index]!.repeat : Math.floor(index / this.base.length)
+    const at = this.placeOf(index)
+    return this.pieces[this.last]!.from === 'feed' ? Math.floor(at / this.base.length) : 0
   }
 
-  /** The item's identity: the value at the feed's key pointer, else its first position; a repeat adds its number. */
+  /**
+   * The item's identity: the value at the feed's key pointer, else its first position; a repeat adds its number. It is
+   * that of the item as it arrived: an update changes none.
+   */
   key(index: number): string {
-    const entry = this.edited?.[index]
-    if (entry && entry.key !== null) return entry.key
-    const own = this.feed.key === null ? null : textAt(this.item(index), this.feed.key)
-    const repeat = this.repeat(index)
-    const name = own ?? `#${entry ? entry.place : index % this.base.length}`
-    return repeat === 0 ? name : `${name}~${repeat}`
+    const at = this.placeOf(index)
+    if (this.pieces[this.last]!.from === 'inserted') return `new-${at + 1}`
+    const place = at % this.base.length
+    const own = this.feed.key === null ? null : textAt(this.base[place]!, this.feed.key)
+    const name = own ?? `#${place}`
+    return at < this.base.length ? name : `${name}~${Math.floor(at / this.base.length)}`
   }
 
   /** The kind that the item asks for, null when the feed has no field for it. */
@@ -70,50 +108,87 @@ export class FeedList {
     return this.feed.kind === null ? null : (textAt(this.item(index), this.feed.kind) ?? '')
   }
 
+  origin(index: number): Origin {
+    const at = this.placeOf(index)
+    return { from: this.pieces[this.last]!.from, at }
+  }
+
+  /** Where the item of an origin stands by now; null once it was removed. */
+  find({ from, at }: Origin): number | null {
+    const found = this.pieces.findIndex((piece) => piece.from === from && at >= piece.at && at < piece.at + piece.count)
+    return found < 0 ? null : this.startOf(found) + at - this.pieces[found]!.at
+  }
+
   insert(at: number, items: readonly Item[]): void {
-    const list = this.startEditing()
-    const room = Math.max(0, mostItems - list.length)
+    const room = Math.max(0, mostItems - this.count)
     if (items.length > room) this.limited = true
-    const added = items.slice(0, room).map((item) => ({ item, place: -1, repeat: 0, key: `new-${++this.inserted}` }))
-    list.splice(at, 0, ...added)
+    const added = items.slice(0, room)
+    const first = this.inserted.length
+    for (const item of added) this.inserted.push(item)
+    this.join([
+      ...this.between(0, at),
+      { from: 'inserted', at: first, count: added.length, change: null },
+      ...this.between(at, this.count),
+    ])
   }
 
   remove(at: number, count: number): void {
-    this.startEditing().splice(at, count)
+    this.join([...this.between(0, at), ...this.between(at + count, this.count)])
   }
 
+  /** Takes items out and puts them in again before what is at position `to` then. */
   move(at: number, count: number, to: number): void {
-    const list = this.startEditing()
-    list.splice(to, 0, ...list.splice(at, count))
+    const moved = this.between(at, at + count)
+    this.remove(at, count)
+    this.join([...this.between(0, to), ...moved, ...this.between(to, this.count)])
   }
 
   update(at: number, count: number, change: (item: Item) => Item): void {
-    const list = this.startEditing()
-    // Repeats of one item stay one item: a million of them are not a million copies.
-    const changed = new Map<Item, Item>()
-    for (let i = at; i < Math.min(list.length, at + count); i++) {
-      const entry = list[i]!
-      let item = changed.get(entry.item)
-      if (!item) changed.set(entry.item, (item = change(entry.item)))
-      list[i] = { ...entry, key: this.key(i), item }
+    const made = new Map<Change | null, Change>()
+    const changed = this.between(at, at + count).map((piece) => {
+      const before = piece.change
+      let next = made.get(before)
+      if (!next) made.set(before, (next = new Change(before ? (item) => change(before.of(item)) : change)))
+      return { ...piece, change: next }
+    })
+    this.join([...this.between(0, at), ...changed, ...this.between(at + count, this.count)])
+  }
+
+  /** The pieces of the positions [from, to), those at the edges cut to size. */
+  private between(from: number, to: number): Piece[] {
+    return this.pieces.flatMap((piece, number) => {
+      const start = this.startOf(number)
+      const skipped = Math.max(0, from - start)
+      const count = Math.min(piece.count, to - start) - skipped
+      return count > 0 ? [{ ...piece, at: piece.at + skipped, count }] : []
+    })
+  }
+
+  /** Takes pieces for the list, as few as they can be. */
+  private join(pieces: readonly Piece[]): void {
+    this.pieces = []
+    this.ends = []
+    this.last = 0
+    let total = 0
+    for (const piece of pieces) {
+      if (piece.count === 0) continue
+      total += piece.count
+      const before = this.pieces[this.pieces.length - 1]
+      const goesOn =
+        before?.from === piece.from && before.at + before.count === piece.at && before.change === piece.change
+      if (goesOn) before.count += piece.count
+      else this.pieces.push({ ...piece })
+      this.ends[this.pieces.length - 1] = total - 1
     }
   }
 
-  private startEditing(): Entry[] {
-    this.edited ??= Array.from({ length: this.count }, (_, i) => ({
-      item: this.base[i % this.base.length]!,
-      place: i % this.base.length,
-      repeat: Math.floor(i / this.base.length),
-      key: null,
-    }))
-    return this.edited
+  private startOf(piece: number): number {
+    return piece === 0 ? 0 : this.ends[piece - 1]! + 1
   }
-}
 
-interface Entry {
-  item: Item
-  /** Where it stood among the items as they arrived; −1: it was inserted. */
-  place: number
-  repeat: number
-  key: string | null
+  /** Where an item stands where it comes from; its piece is `pieces[last]` then. */
+  private placeOf(index: number): number {
+    if (index > this.ends[this.last]! || index < this.startOf(this.last)) this.last = countUpTo(this.ends, index - 1)
+    return this.pieces[this.last]!.at + index - this.startOf(this.last)
+  }
 }

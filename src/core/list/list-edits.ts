@@ -1,3 +1,4 @@
+import type { Origin } from '../feed/feed-list.ts'
 import { K } from '../log/event-kinds.ts'
 import { toUnits } from '../numbers/units.ts'
 import type { Step } from '../project/types.ts'
@@ -32,11 +33,14 @@ export class ListEdits {
     const before = this.placesOnScreen(top)
     const cells = [...this.list.recycler.attached.values()]
     this.list.recycler.attached.clear()
-    const moved = new Set<string>()
+    const origins = new Map(cells.map((cell) => [cell, this.list.feed.origin(cell.index)]))
+    const moved = new Set<ListCell>()
     for (const edit of edits) {
       if (edit.op === 'move')
-        for (let i = edit.at; i < Math.min(this.list.feed.count, edit.at + edit.count); i++)
-          moved.add(this.list.feed.key(i))
+        for (const [cell, origin] of origins) {
+          const index = this.list.feed.find(origin)
+          if (index !== null && index >= edit.at && index < edit.at + edit.count) moved.add(cell)
+        }
       editFeed(this.list.feed, edit)
     }
     // Rows are measured by the stages that their pictures begin with: those must be of the items as they are now.
@@ -45,15 +49,12 @@ export class ListEdits {
     this.list.ahead.clear()
     this.list.recycler.dropHeld()
     this.cells.forgetPlaces()
-    const found = this.locate(cells)
-    const anchor = before.find(
-      ({ cell, key }) =>
-        found.has(key) && this.list.layout.kindOf(found.get(key)!) === cell.kind && !moved.has(log.strings[key]!),
-    )
+    const found = this.locate(origins)
+    const anchor = before.find(({ cell }) => found.has(cell) && !moved.has(cell))
     for (const edit of edits)
       log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
     this.stages.anchored = anchor !== undefined
-    this.rebindByKey(cells, found)
+    this.rebind(cells, found)
     this.stages.anchored = false
     if (anchor) {
       // What will be bound above and beside it takes its frames now, so that the correction holds for them too.
@@ -76,36 +77,33 @@ export class ListEdits {
   }
 
   /** The cells on screen from the top, and where they stand: what an edit elsewhere must not move. */
-  private placesOnScreen(top: number): { cell: ListCell; key: number; offset: number }[] {
+  private placesOnScreen(top: number): { cell: ListCell; offset: number }[] {
     return [...this.list.recycler.attached.values()]
       .filter((cell) => this.list.layout.topOf(cell.row) + this.list.layout.heightOf(cell.row) > top)
       .sort((a, b) => a.index - b.index)
-      .map((cell) => ({ cell, key: cell.key, offset: this.list.layout.topOf(cell.row) - top }))
+      .map((cell) => ({ cell, offset: this.list.layout.topOf(cell.row) - top }))
   }
 
-  /** Where the items that cells show are now, by key number. */
-  private locate(cells: readonly ListCell[]): Map<number, number> {
-    const wanted = new Map(cells.map((cell) => [this.list.log.strings[cell.key]!, cell.key]))
-    const found = new Map<number, number>()
-    for (let index = 0; index < this.list.feed.count && found.size < wanted.size; index++) {
-      const key = wanted.get(this.list.feed.key(index))
-      if (key !== undefined) found.set(key, index)
+  /** Where the items are now that cells show and can go on showing: those of the same kind. */
+  private locate(origins: ReadonlyMap<ListCell, Origin>): Map<ListCell, number> {
+    const found = new Map<ListCell, number>()
+    for (const [cell, origin] of origins) {
+      const index = this.list.feed.find(origin)
+      if (index !== null && this.list.layout.kindOf(index) === cell.kind) found.set(cell, index)
     }
     return found
   }
 
-  private rebindByKey(cells: readonly ListCell[], found: ReadonlyMap<number, number>): void {
-    const goesOn = (cell: ListCell) =>
-      found.has(cell.key) && this.list.layout.kindOf(found.get(cell.key)!) === cell.kind
+  private rebind(cells: readonly ListCell[], found: ReadonlyMap<ListCell, number>): void {
     // Who goes, goes first: its index may be another one's by now.
     for (const cell of cells) {
-      if (goesOn(cell)) continue
+      if (found.has(cell)) continue
       this.edge.leaveScreen(cell, this.list.world.clock.now())
       this.list.recycler.detach(cell, false)
     }
     for (const cell of cells) {
-      if (!goesOn(cell)) continue
-      const index = found.get(cell.key)!
+      const index = found.get(cell)
+      if (index === undefined) continue
       cell.index = index
       cell.row = this.list.layout.rowOf(index)
       cell.column = this.list.layout.columnOf(index)
