@@ -123,7 +123,7 @@ describe('the feed list', () => {
     fc.assert(
       fc.property(fc.array(edit, { maxLength: 12 }), fc.integer({ min: 1, max: 3 }), (edits, times) => {
         const list = new FeedList({ ...feed, key: null, repeat: { times, addresses: 'same' } })
-        const plain: { key: string; item: object; first: number }[] = []
+        const plain: { key: string; item: object }[] = []
         let [arrived, inserted, updated] = [0, 0, 0]
         const append = (count: number) => {
           list.append(Array.from({ length: count }, (_, i) => ({ n: arrived + i })))
