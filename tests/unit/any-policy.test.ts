@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { K } from '../../src/core/log/event-kinds.ts'
 import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
@@ -31,11 +32,16 @@ describe('any policy, script, network, faults, feed and visit', () => {
           expect(atRest.filter((each) => each.outcome === 'unseen')).toEqual([])
           let last = 0
           let back = 0
-          log.each(({ t }, row) => {
+          const delivered = new Set<number>()
+          let again = 0
+          log.each(({ t, kind, a }, row) => {
             if (t[row]! < last) back++
             last = t[row]!
+            if (kind[row] !== K.deliver) return
+            if (delivered.has(a[row]!)) again++
+            delivered.add(a[row]!)
           })
-          expect(back).toBe(0)
+          expect({ back, again }).toEqual({ back: 0, again: 0 })
           expect(['done', 'drained', 'heap']).toContain(facts.endWhy)
           expect(
             Object.values(metrics).filter((value) => typeof value === 'number' && !Number.isFinite(value)),

@@ -131,6 +131,45 @@ describe('the check of place', () => {
   })
 })
 
+it('a claim gets its picture once, though its request decodes the same again for somebody else and the guard is off', () => {
+  const slot = (id: string, dp: number) => ({ id, size: { type: 'fixed', widthDp: dp, heightDp: dp } })
+  for (let ms = 50; ms < 400; ms += 10) {
+    const { log } = simulate(
+      projectOf({
+        items: items(60, 5000),
+        device: { ...freeDevice, costs: { ...freeDevice.costs, decodeMs: 15 } },
+        network: plainLink,
+        screen: {
+          layout: { columns: 1, gapDp: 0, paddingDp: 0 },
+          cells: [{ slots: [slot('one', 60), slot('two', 30)] }],
+        },
+        loading: {
+          guard: false,
+          memoryMb: 0,
+          diskMb: 0,
+          decodeWorkers: 1,
+          ahead: { amount: 6 },
+          cancel: { when: 'never' },
+        },
+        steps: [
+          { do: 'wait', ms },
+          { do: 'jump', row: 4 },
+          { do: 'wait', ms: 60 },
+          { do: 'jump', row: 9 },
+          { do: 'wait', ms: 3000 },
+        ],
+      }),
+    )
+    const delivered = [...toNdjson(log)]
+      .join('')
+      .split('\n')
+      .filter((line) => line.includes('"event":"deliver"'))
+    const claims = delivered.map((line) => (JSON.parse(line) as { claim: number }).claim)
+    expect(claims.length).toBeGreaterThan(10)
+    expect(new Set(claims).size).toBe(claims.length)
+  }
+})
+
 it('a list that is left while a row above takes its frame binds nothing more until it is back', () => {
   // The way up binds row 0, which waits in a lower frame than it had: the correction ends the way, and the script leaves at that instant.
   const slot = {

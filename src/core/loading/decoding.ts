@@ -59,6 +59,8 @@ export class Decoding {
     this.describe(rendition, result)
     if (!waiting.some((claim) => claim.state === 'open')) this.state.memory.keep(rendition, pictureBytes(result))
     for (const claim of waiting) this.deliver(claim, request.local ? 'local' : request.fromDisk ? 'disk' : 'network')
+    // Without the guard a released claim gets its picture all the same, but once.
+    request.claims = request.claims.filter((claim) => !(claim.state === 'released' && claim.rendition === rendition))
     if (--request.decodes === 0) this.finish(request)
   }
 

@@ -119,8 +119,8 @@ export class Loader {
     claim.state = 'released'
     if (wasDelivered && claim.cell >= 0) this.state.memory.letGo(claim.rendition)
     if (!request || ended(request)) return
-    // Whoever closed hears nothing more, guard or not.
-    if (policy.guard || why === 'closed') request.claims = request.claims.filter((each) => each !== claim)
+    // Whoever closed hears nothing more, guard or not; nor does a claim that has its picture.
+    if (policy.guard || wasDelivered || why === 'closed') request.claims = request.claims.filter((each) => each !== claim)
     if (!request.claims.some((each) => each.state !== 'released')) this.lettingGo.add(request)
   }
 
