@@ -1,11 +1,10 @@
 import { readFile } from 'node:fs/promises'
 import { chromium, type Page } from '@playwright/test'
 import { calibrated } from '../src/core/compare/calibrate.ts'
-import { fidelityOf } from '../src/core/compare/fidelity.ts'
+import { fidelityOf, type Fidelity } from '../src/core/compare/fidelity.ts'
 import { decodeLog, type EncodedLog } from '../src/core/log/log-encoding.ts'
 import type { Facts } from '../src/core/profile/facts/facts.ts'
-import type { Metrics } from '../src/core/profile/figures/metrics.ts'
-import { profileRun } from '../src/core/profile/profile.ts'
+import { profileRun, type Profile } from '../src/core/profile/profile.ts'
 import { parseProject } from '../src/core/project/parse.ts'
 import { simulate } from '../src/core/simulate/simulate.ts'
 import { startServer } from '../src/server/server.ts'
@@ -62,7 +61,7 @@ export async function benchFidelity(): Promise<Line[]> {
     ],
   })
   const lines: Line[] = []
-  const all: Metrics[] = []
+  const all: Fidelity[] = []
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto(`${server.address}hand-off`)
@@ -88,7 +87,7 @@ export async function benchFidelity(): Promise<Line[]> {
         const simulated = profileRun(simulate({ ...parsed.project, device }).log).metrics
         const pair = fidelityOf(live.metrics, simulated)
         all.push(pair)
-        const told = (id: string) => (pair[id] === null ? '–' : fixed(pair[id]!))
+        const told = (id: keyof Fidelity) => (pair[id] === null ? '–' : fixed(pair[id]!))
         console.error(
           `${name}, ${link}: requests ${told('fidelity.requests')} (live ${live.metrics['requests.total']}), bytes ${told('fidelity.bytes')} (live ${live.metrics['bytes.received']}), wait ${told('fidelity.waitP50')} (live ${fixed(live.metrics['pictures.waitP50'] ?? 0, 0)}), wasted ${told('fidelity.wastedShareGap')}, late ${fixed(live.metrics['frames.lateMsPerS'] ?? 0, 0)} against ${fixed(simulated['frames.lateMsPerS'] ?? 0, 0)}`,
         )
@@ -97,9 +96,9 @@ export async function benchFidelity(): Promise<Line[]> {
     await browser.close()
     await server.close()
   }
-  const values = (id: string) => all.flatMap((pair) => pair[id] ?? []).sort((a, b) => a - b)
+  const values = (id: keyof Fidelity) => all.flatMap((pair) => pair[id] ?? []).sort((a, b) => a - b)
   const middle = (list: number[]) => list[list.length >> 1]!
-  for (const id of ['fidelity.requests', 'fidelity.bytes']) {
+  for (const id of ['fidelity.requests', 'fidelity.bytes'] as const) {
     const list = values(id)
     const near = list.filter((value) => value >= 0.9 && value <= 1.1).length / list.length
     lines.push({
@@ -131,7 +130,7 @@ export async function benchFidelity(): Promise<Line[]> {
   return lines
 }
 
-async function driveOnce(page: Page, raw: object): Promise<{ metrics: Metrics; facts: Facts }> {
+async function driveOnce(page: Page, raw: object): Promise<{ metrics: Profile['metrics']; facts: Facts }> {
   await page.getByLabel('Project file').setInputFiles({
     name: 'pair.tiletug.json',
     mimeType: 'application/json',

@@ -1,5 +1,5 @@
 import type { Check } from '../core/profile/figures/checks.ts'
-import type { Metrics } from '../core/profile/figures/metrics.ts'
+import { metricIds, type Metrics } from '../core/profile/figures/metric-definitions.ts'
 
 interface Told {
   visit: string
@@ -9,14 +9,14 @@ interface Told {
 
 /** The metrics of some visits side by side, and the checks that failed, as plain text. */
 export function metricTable(told: readonly Told[]): string {
-  const names = Object.keys(told[0]!.metrics)
+  const names = metricIds
   const wide = Math.max(...names.map((name) => name.length)) + 2
   const row = (name: string, cells: string[]) =>
     name.padEnd(wide) + cells.map((cell) => cell.padStart(16)).join('') + '\n'
   const lines = names.map((name) =>
     row(
       name,
-      told.map(({ metrics }) => number(metrics[name] ?? null)),
+      told.map(({ metrics }) => number(metrics[name])),
     ),
   )
   const checks = told.flatMap(({ visit, checks }) =>

@@ -21,7 +21,7 @@ import type {
   While,
 } from '../core/profile/views/lenses.ts'
 import type { Story } from '../core/profile/stories/stories.ts'
-import type { Metrics } from '../core/profile/figures/metrics.ts'
+import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { MapData } from '../core/profile/views/map-data.ts'
 import type { ReplyHead } from '../core/worlds/ports.ts'
 import type { Item, Project, Visit } from '../core/project/types.ts'

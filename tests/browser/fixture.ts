@@ -1,3 +1,4 @@
+import type { Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
 import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
@@ -35,7 +36,7 @@ export interface KeptRun {
   number: number
   world: string
   hash: string
-  metrics: Record<string, number | null>
+  metrics: Metrics
   checks: Check[]
   changed: string[]
   raw: { scripts: { name: string; steps: Step[] }[] }

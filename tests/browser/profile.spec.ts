@@ -1,3 +1,4 @@
+import type { MetricId, Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
 import { execFile } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import { promisify } from 'node:util'
@@ -16,7 +17,7 @@ test('every figure on Profile is the one that the command line gives, and the lo
   const { stdout } = await run('npx', ['tsx', 'src/cli/tug.ts', 'run', 'demo/saltmarsh.tiletug.json', '--json'], {
     maxBuffer: 1e7,
   })
-  const { metrics } = JSON.parse(stdout) as { metrics: Record<string, number | null> }
+  const { metrics } = JSON.parse(stdout) as { metrics: Metrics }
   // All ids, to the last bit.
   expect(kept.metrics).toEqual(metrics)
   expect(Object.keys(metrics).length).toBeGreaterThan(90)
@@ -39,7 +40,7 @@ test('every figure on Profile is the one that the command line gives, and the lo
   expect(told.size).toBeGreaterThan(40)
   for (const [id, texts] of told)
     for (const text of texts) {
-      const value = metrics[id]
+      const value = metrics[id as MetricId]
       if (typeof value !== 'number') {
         expect(text, id).toBe('–')
         continue

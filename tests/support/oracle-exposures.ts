@@ -9,6 +9,8 @@ export interface SeenExposure {
   until: number
   /** The claims that it had one after the other. */
   claims: Event[]
+  /** Those, and what fallbacks were asked for in place of before it came on screen. */
+  asked: Event[]
   /** When its own picture was there; null: it was not. */
   shown: number | null
   rendition: number
@@ -57,6 +59,13 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
         if (!release || at(release) > at(next) || !goesOn.includes(release.why)) break
         claims.push(next)
       }
+    // A fallback was asked for before it came on screen: the address that it stands in for is the item's own all the same.
+    const asked = [...claims]
+    for (const earlier of made.filter((claim) => asked[0] && at(claim) < at(asked[0])).reverse()) {
+      const release = releaseOf(earlier)
+      if (!release || at(release) > at(asked[0]!) || release.why !== 'fallback') break
+      asked.unshift(earlier)
+    }
     const shows = of('show').filter((show) => claims.some(({ id }) => id === show.claim) && at(show) < before)
     // What was there at entry is there unless it was taken away since.
     const early = shows.findLast((show) => at(show) < at(enter))
@@ -70,7 +79,7 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
     const absent = !claim || (shown === null && reasonOf(renditions[claim.rendition!]!.asset!) === 'bad-address')
     const failed = claim !== undefined && shown === null && failedBy(claim, before)
     const failedAtEntry = claims[0] !== undefined && failedBy(claims[0], at(enter))
-    return { enter, leave, until: leave?.t ?? end, claims, shown, rendition, absent, failed, failedAtEntry }
+    return { enter, leave, until: leave?.t ?? end, claims, asked, shown, rendition, absent, failed, failedAtEntry }
   })
 }
 
@@ -219,7 +228,7 @@ function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null
     const top = of('scroll').findLast(upTo)?.top ?? 0
     const screen = of('screen').findLast(upTo)?.height ?? head.heightDp
     for (const each of valid) {
-      const { enter, until, claims } = each
+      const { enter, until, asked } = each
       if (enter.t > from || until <= from) continue
       // A row is where its cell was bound for the frame that is on screen.
       const bind = of('bind').findLast(
@@ -241,7 +250,7 @@ function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null
         state?.event === 'standIn' ||
         // Its own address’s picture is its own, after a fallback was asked for too.
         (state?.event === 'show' &&
-          claims.some((claim) => at(claim) < at(frame) && asset(claim.rendition!) === asset(state.rendition!)))
+          asked.some((claim) => at(claim) < at(frame) && asset(claim.rendition!) === asset(state.rendition!)))
       if (!covered) hole += visible * width! * (to - from)
     }
   }

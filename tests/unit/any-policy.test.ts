@@ -23,7 +23,16 @@ describe('any policy, script, network, faults, feed and visit', () => {
           const [{ log }] = simulateVisits(project, [visit]) as [ReturnType<typeof simulate>]
           const { checks, metrics, facts } = profileRun(log)
           expect(checks.filter((check) => check.ok === false)).toEqual([])
-          const classes = ['shown', 'shownEarly', 'cutOff', 'neverSeen', 'again', 'failed', 'revalidated', 'open']
+          const classes = [
+            'shown',
+            'shownEarly',
+            'cutOff',
+            'neverSeen',
+            'again',
+            'failed',
+            'revalidated',
+            'open',
+          ] as const
           expect(classes.reduce((sum, name) => sum + metrics[`bytes.${name}`]!, 0)).toBe(metrics['bytes.received'])
           // At rest every picture on screen is there, or has failed; without the guard another one may stand in its place.
           const atRest = facts.exposures.filter(

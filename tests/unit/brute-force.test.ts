@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
+import type { MetricId } from '../../src/core/profile/figures/metric-definitions.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { bruteForce } from '../support/brute-force.ts'
@@ -22,7 +23,7 @@ it(
         const { metrics } = profileRun(log)
         const lines = [...toNdjson(log)].join('').trim().split('\n')
         const found = { ...bruteForce(lines), ...bruteForceRest(lines) }
-        for (const [id, value] of Object.entries(found))
+        for (const [id, value] of Object.entries(found) as [MetricId, number | null][])
           if (value === null || metrics[id] === null) expect([id, metrics[id]]).toEqual([id, value])
           else
             expect(Math.abs(metrics[id]! - value), `${id}: ${metrics[id]} against ${value}`).toBeLessThanOrEqual(

@@ -1,3 +1,4 @@
+import { metricIds, type Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
 import { readFile } from 'node:fs/promises'
 import type { Operation } from 'fast-json-patch'
 import { describe, expect, it } from 'vitest'
@@ -145,7 +146,7 @@ it('a change that the project does not take is told, and not counted as without 
     id: 'x',
     what: 'It is wrong.',
     evidence: '',
-    metric: 'bytes.received',
+    metric: 'bytes.received' as const,
     change: '',
     patch: [{ op: 'remove' as const, path: '/loading/nothing' }],
     pinMs: null,
@@ -186,8 +187,9 @@ describe('comparisons', () => {
   })
 
   it('better or worse is said only beyond the least effect and with an interval on one side of 0', () => {
+    const unknown = Object.fromEntries(metricIds.map((id) => [id, null])) as Metrics
     const runs = (values: number[]) =>
-      values.map((value) => ({ 'pictures.holeShare': value, 'frames.lateMsPerS': value }))
+      values.map((value) => ({ ...unknown, 'pictures.holeShare': value, 'frames.lateMsPerS': value }))
     const change = (before: number[], after: number[]) =>
       changeOf('pictures.holeShare', runs(before), runs(after), 3)!.is
     expect(change(Array(10).fill(0.5) as number[], Array(10).fill(0.4) as number[])).toBe('better')
@@ -196,8 +198,6 @@ describe('comparisons', () => {
     expect(
       change([0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9], [0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1, 0.9, 0.1]),
     ).toBe('same')
-    expect(
-      changeOf('pictures.holeShare', [{ 'pictures.holeShare': null }], [{ 'pictures.holeShare': 1 }], 3),
-    ).toBeNull()
+    expect(changeOf('pictures.holeShare', [unknown], [{ ...unknown, 'pictures.holeShare': 1 }], 3)).toBeNull()
   })
 })

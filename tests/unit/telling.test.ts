@@ -1,3 +1,4 @@
+import type { Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
 import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import sharp from 'sharp'
@@ -58,7 +59,7 @@ describe('the scroll map', () => {
       (sum, kind) => ({ ...sum, [mapClasses[kind]!]: (sum[mapClasses[kind]!] ?? 0) + 1 }),
       {},
     )
-    for (const name of ['shown', 'cutOff', 'cancelledFree', 'failed'])
+    for (const name of ['shown', 'cutOff', 'cancelledFree', 'failed'] as const)
       expect([name, counted[name] ?? 0]).toEqual([name, metrics[`requests.${name}`]])
     expect(map.drips.t.length).toBe(metrics['frames.late'])
     expect(map.lines.bytes.reduce((sum, bytes) => sum + bytes, 0)).toBe(metrics['bytes.received'])
@@ -120,11 +121,12 @@ describe('the run log', () => {
 })
 
 describe('budgets', () => {
+  const late = (value: number | null) => ({ 'frames.late': value }) as Metrics
   const judge = (budget: object, values: (number | null)[], base: number | null = null) =>
     judgeBudget(
-      { metric: 'm', visit: 'first', ...budget } as never,
-      values.map((m) => ({ m })),
-      base === null ? null : { m: base },
+      { metric: 'frames.late', visit: 'first', ...budget } as never,
+      values.map(late),
+      base === null ? null : late(base),
     ).ok
 
   it('hold the median of the seeds, and a difference to the baseline', () => {

@@ -1,4 +1,4 @@
-import { effects } from '../../core/compare/least-effects.ts'
+import { effectOf } from '../../core/profile/figures/metric-definitions.ts'
 import type { Change } from '../../core/compare/prove.ts'
 
 const halfPx = 58
@@ -7,7 +7,7 @@ const middle = heightPx / 2
 
 /** A difference and how sure it is, left and right of none: each metric on the scale that findings weigh it by. What is beyond ends at the edge. */
 export function IntervalMark({ change: { metric, difference, is } }: { change: Change }) {
-  const scale = effects[metric]?.scale ?? 1
+  const scale = effectOf(metric).scale
   const x = (value: number) => halfPx + 2 + Math.max(-1, Math.min(1, value / scale)) * halfPx
   const at = x(difference.median)
   return (

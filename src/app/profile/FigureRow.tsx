@@ -1,4 +1,4 @@
-import type { Metrics } from '../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { difference, headline } from '../runs/figures.ts'
 
 /** Headline figures, each with its difference to the baseline. */

@@ -1,5 +1,5 @@
 import type { LedgerClass } from '../../core/profile/figures/ledger.ts'
-import type { Metrics } from '../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { classWords } from '../map/map-words.ts'
 
 interface LedgerBarProps {

@@ -1,8 +1,16 @@
 import type { Check } from '../../core/profile/figures/checks.ts'
-import type { Metrics } from '../../core/profile/figures/metrics.ts'
+import {
+  comparedIds,
+  metricDefinitions,
+  type ComparedId,
+  type MetricId,
+  type Metrics,
+  type MetricUnit,
+} from '../../core/profile/figures/metric-definitions.ts'
 
+/** A metric as it is shown. */
 export interface Figure {
-  id: string
+  id: MetricId
   name: string
   explain: string
   /** Less is better, more is better. */
@@ -10,125 +18,46 @@ export interface Figure {
   form: (value: number) => { text: string; unit: string }
 }
 
-const percent = (value: number) => ({ text: (100 * value).toFixed(1), unit: '%' })
-const seconds = (value: number) => ({ text: (value / 1000).toFixed(2), unit: 's' })
-const plain =
-  (unit: string, digits = 0) =>
-  (value: number) => ({ text: value.toFixed(digits), unit })
+const fixed =
+  (unit: string, digits = 0, factor = 1) =>
+  (value: number) => ({ text: (value * factor).toFixed(digits), unit })
+
+const forms: Record<MetricUnit, Figure['form']> = {
+  count: fixed(''),
+  row: fixed(''),
+  'yes-no': fixed(''),
+  ms: fixed('ms'),
+  'ms/s': fixed('ms/s', 1),
+  share: fixed('%', 1, 100),
+  ratio: fixed('', 2),
+  dp: fixed('dp'),
+  bytes: fixed('MB', 2, 1e-6),
+  MB: fixed('MB'),
+}
+
+export function figureOf(id: MetricId): Figure {
+  const { name = id, means, unit, effect } = metricDefinitions[id]
+  const form = id === 'pictures.firstScreenMs' ? fixed('s', 2, 1e-3) : forms[unit]
+  return { id, name, explain: means, better: effect?.better ?? 'less', form }
+}
 
 /** The headline figures of a run, in the order in which they stand. */
-export const headline: readonly Figure[] = [
-  {
-    id: 'frames.lateMsPerS',
-    name: 'late while scrolling',
-    explain: 'How much later than due frames came, for each second of scrolling.',
-    better: 'less',
-    form: plain('ms/s', 1),
-  },
-  {
-    id: 'pictures.holeShare',
-    name: 'holes: no picture yet',
-    explain: 'The share of screen area and time in which a picture was still missing.',
-    better: 'less',
-    form: percent,
-  },
-  {
-    id: 'bytes.wastedShare',
-    name: 'of bytes nobody saw',
-    explain: 'Bytes that failed, were cut off, came again or were never seen.',
-    better: 'less',
-    form: percent,
-  },
-  {
-    id: 'pictures.firstScreenMs',
-    name: 'first screen',
-    explain: 'From the start of the visit, feed included, until the first screen is settled.',
-    better: 'less',
-    form: seconds,
-  },
-  {
-    id: 'pictures.wrong',
-    name: 'wrong pictures',
-    explain: 'Times a cell showed the picture of another item.',
-    better: 'less',
-    form: plain(''),
-  },
-  {
-    id: 'memory.peakMb',
-    name: 'memory at its peak',
-    explain: 'Tiers, bound pictures, transfers, garbage and base.',
-    better: 'less',
-    form: plain('MB'),
-  },
+const headlineIds = [
+  'frames.lateMsPerS',
+  'pictures.holeShare',
+  'bytes.wastedShare',
+  'pictures.firstScreenMs',
+  'pictures.wrong',
+  'memory.peakMb',
+] as const satisfies readonly ComparedId[]
+
+export const headline = headlineIds.map(figureOf)
+
+/** All figures that are held against each other in Compare: the headline, then the others that findings are about. */
+export const compared = [
+  ...headline,
+  ...comparedIds.filter((id) => !(headlineIds as readonly MetricId[]).includes(id)).map(figureOf),
 ]
-
-/** More figures, that findings are about. */
-const more: readonly Figure[] = [
-  {
-    id: 'bytes.received',
-    name: 'received',
-    explain: 'Whole body bytes that came.',
-    better: 'less',
-    form: (value) => ({ text: (value / 1e6).toFixed(2), unit: 'MB' }),
-  },
-  { id: 'decode.ms', name: 'decoding', explain: 'Time spent decoding, in all.', better: 'less', form: plain('ms') },
-  {
-    id: 'pictures.jumps',
-    name: 'jumps',
-    explain: 'Moves of what is on screen caused by a late size.',
-    better: 'less',
-    form: plain(''),
-  },
-  {
-    id: 'pictures.flickers',
-    name: 'flickers',
-    explain: 'Shown pictures that went back to waiting.',
-    better: 'less',
-    form: plain(''),
-  },
-  {
-    id: 'pictures.soft',
-    name: 'soft pictures',
-    explain: 'Shown with fewer px than their slot.',
-    better: 'less',
-    form: plain(''),
-  },
-  {
-    id: 'pictures.failed',
-    name: 'failed',
-    explain: 'Exposures that ended on the failed visual.',
-    better: 'less',
-    form: plain(''),
-  },
-  {
-    id: 'pictures.waitP95',
-    name: 'wait, 95th of 100',
-    explain: 'From entering the screen to being shown.',
-    better: 'less',
-    form: plain('ms'),
-  },
-  {
-    id: 'tier.evictedThenWanted',
-    name: 'evicted, then wanted',
-    explain: 'Pictures pushed out of memory and wanted again.',
-    better: 'less',
-    form: plain(''),
-  },
-  { id: 'requests.retries', name: 'retries', explain: 'Tries after the first one.', better: 'less', form: plain('') },
-]
-
-/** All figures that are held against each other in Compare. */
-export const compared: readonly Figure[] = [...headline, ...more]
-
-/** How a metric is told; one without words of its own goes by its id. */
-export const figureOf = (id: string): Figure =>
-  [...headline, ...more].find((figure) => figure.id === id) ?? {
-    id,
-    name: id,
-    explain: id,
-    better: 'less',
-    form: plain('', 2),
-  }
 
 /** The three that follow the hand. */
 export const deltas = headline.slice(0, 3)

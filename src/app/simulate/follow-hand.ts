@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
 import type { MapData } from '../../core/profile/views/map-data.ts'
-import type { Metrics } from '../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { createStore } from '../store/external-store.ts'
 import type { Item } from '../../core/project/types.ts'

@@ -2,7 +2,7 @@ import Dexie, { type DexieOptions, type Table } from 'dexie'
 import type { EncodedLog } from '../../core/log/log-encoding.ts'
 import type { Check } from '../../core/profile/figures/checks.ts'
 import type { MapData } from '../../core/profile/views/map-data.ts'
-import type { Metrics } from '../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Item, Visit } from '../../core/project/types.ts'
 

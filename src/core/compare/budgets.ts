@@ -1,5 +1,5 @@
 import type { Project } from '../project/types.ts'
-import type { Metrics } from '../profile/figures/metrics.ts'
+import { isMetricId, type Metrics } from '../profile/figures/metric-definitions.ts'
 import { percentile } from '../profile/figures/numbers.ts'
 
 export type Budget = Project['budgets'][number]
@@ -17,14 +17,15 @@ export interface BudgetResult {
  * kind happened) keeps its budget. Relative budgets are the difference to the baseline's value.
  */
 export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: Metrics | null): BudgetResult {
+  const { metric } = budget
   const known = runs
-    .map((metrics) => metrics[budget.metric])
+    .map((metrics) => (isMetricId(metric) ? metrics[metric] : null))
     .filter((value): value is number => typeof value === 'number')
   const median = percentile(
     [...known].sort((a, b) => a - b),
     0.5,
   )
-  const base = budget.relativeTo === 'baseline' ? (baseline?.[budget.metric] ?? null) : 0
+  const base = budget.relativeTo === 'baseline' ? (isMetricId(metric) ? (baseline?.[metric] ?? null) : null) : 0
   const value = median === null || base === null ? null : median - base
   const limit = [budget.min === undefined ? '' : `≥ ${budget.min}`, budget.max === undefined ? '' : `≤ ${budget.max}`]
     .filter(Boolean)

@@ -1,8 +1,10 @@
-import type { Metrics } from '../profile/figures/metrics.ts'
+import type { MetricId, Metrics } from '../profile/figures/metric-definitions.ts'
+
+export type Fidelity = Pick<Metrics, Extract<MetricId, `fidelity.${string}`>>
 
 /** How near a simulation is to the live run of the same project, script and seed: simulated ÷ live, and the gap of the wasted share. */
-export function fidelityOf(live: Metrics, simulated: Metrics): Metrics {
-  const over = (id: string) => {
+export function fidelityOf(live: Metrics, simulated: Metrics): Fidelity {
+  const over = (id: MetricId) => {
     const [real, made] = [live[id], simulated[id]]
     return typeof real !== 'number' || typeof made !== 'number' || real === 0 ? null : made / real
   }

@@ -1,7 +1,7 @@
 import type { MapData } from '../profile/views/map-data.ts'
 import { mapOf } from '../profile/views/map-data.ts'
 import type { Suspicion } from '../profile/findings/findings.ts'
-import type { Metrics } from '../profile/figures/metrics.ts'
+import type { Metrics } from '../profile/figures/metric-definitions.ts'
 import { measureRun } from '../profile/profile.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
 import type { Item, Project, Visit } from '../project/types.ts'
@@ -9,11 +9,21 @@ import { applyPatch } from '../project/patch.ts'
 import type { SimulateOptions } from '../simulate/simulate.ts'
 import { simulateVisits } from '../simulate/visits.ts'
 import { intervalOf, medianOf, type Interval } from './intervals.ts'
-import { costMetrics, effects } from './least-effects.ts'
+import { comparedIds, effectOf, type ComparedId } from '../profile/figures/metric-definitions.ts'
+
+/** The metrics in which a change's cost elsewhere is looked for. */
+const costMetrics = [
+  'frames.lateMsPerS',
+  'pictures.holeShare',
+  'pictures.firstScreenMs',
+  'bytes.wastedShare',
+  'bytes.received',
+  'memory.peakMb',
+] as const
 
 /** One metric before and after a change: medians over seeds, and the interval of the paired differences. */
 export interface Change {
-  metric: string
+  metric: ComparedId
   before: number
   after: number
   difference: Interval
@@ -95,9 +105,7 @@ export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: Proof
   const told = () => hooks.progress(++done / (2 * seedCount))
   const before = await onSeeds(parsed(order.raw), order, hooks, told)
   const after = before && (await onSeeds(parsed(other), order, hooks, told))
-  return (
-    after && Object.keys(effects).flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
-  )
+  return after && comparedIds.flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
 }
 
 /** What became of a run's suspicions. */
@@ -133,7 +141,7 @@ export async function proveAll(
     }
     const after = await onSeeds(mended.project, { ...order, visit: suspicion.other?.visit ?? order.visit }, hooks, told)
     if (!after) return null
-    const change = (metric: string) => changeOf(metric, base.metrics, after.metrics, order.seed)
+    const change = (metric: ComparedId) => changeOf(metric, base.metrics, after.metrics, order.seed)
     const proof = change(suspicion.metric)
     if (proof?.is !== 'better') continue
     const others = costMetrics.filter((metric) => metric !== suspicion.metric).flatMap((metric) => change(metric) ?? [])
@@ -158,12 +166,12 @@ export async function proveAll(
 
 /** One metric over pairs of runs on the same seeds; null when it is not known in all of them. */
 export function changeOf(
-  metric: string,
+  metric: ComparedId,
   before: readonly Metrics[],
   after: readonly Metrics[],
   seed: number,
 ): Change | null {
-  const effect = effects[metric]
+  const effect = effectOf(metric)
   const pairs = before.flatMap((each, i) => {
     const [from, to] = [each[metric], after[i]?.[metric]]
     return typeof from === 'number' && typeof to === 'number' ? [{ from, to }] : []
@@ -175,7 +183,7 @@ export function changeOf(
           seed,
         )
       : null
-  if (!effect || !difference) return null
+  if (!difference) return null
   const sure = (difference.low > 0 || difference.high < 0) && Math.abs(difference.median) >= effect.least
   const less = difference.median < 0
   const is = !sure ? 'same' : less === (effect.better === 'less') ? 'better' : 'worse'
@@ -191,7 +199,7 @@ export function changeOf(
 /** For the order alone: what a change gains, weighed, less what it costs. */
 function worthOf({ proof, costs, gains }: Finding): number {
   const value = ({ metric, difference }: Change) => {
-    const { weight, scale } = effects[metric]!
+    const { weight, scale } = effectOf(metric)
     return weight * Math.min(1, Math.abs(difference.median) / scale)
   }
   const all = (changes: readonly Change[]) => changes.reduce((sum, change) => sum + value(change), 0)

@@ -120,7 +120,8 @@ export class Loader {
     if (wasDelivered && claim.cell >= 0) this.state.memory.letGo(claim.rendition)
     if (!request || ended(request)) return
     // Whoever closed hears nothing more, guard or not; nor does a claim that has its picture.
-    if (policy.guard || wasDelivered || why === 'closed') request.claims = request.claims.filter((each) => each !== claim)
+    if (policy.guard || wasDelivered || why === 'closed')
+      request.claims = request.claims.filter((each) => each !== claim)
     if (!request.claims.some((each) => each.state !== 'released')) this.lettingGo.add(request)
   }
 

@@ -2,7 +2,8 @@ import type { RunLog } from '../log/run-log.ts'
 import { checkRun, type Check } from './figures/checks.ts'
 import type { Facts } from './facts/facts.ts'
 import { keepLedger, type Ledger } from './figures/ledger.ts'
-import { measure, type Metrics } from './figures/metrics.ts'
+import { measure } from './figures/metrics.ts'
+import type { Metrics } from './figures/metric-definitions.ts'
 import { readFacts } from './facts/read-facts.ts'
 
 /** Everything that is said of one visit; a pure function of its log. */

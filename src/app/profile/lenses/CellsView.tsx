@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import type { CellsLens } from '../../../core/profile/views/lenses.ts'
-import type { Metrics } from '../../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import type { FramesLens } from '../../../core/profile/views/lenses.ts'
-import type { Metrics } from '../../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Told } from './Told.tsx'
 
 const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import type { ThreadsLens } from '../../../core/profile/views/lenses.ts'
-import type { Metrics } from '../../../core/profile/figures/metrics.ts'
+import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { useWidth } from '../../controls/use-width.ts'
 import { Told } from './Told.tsx'
 

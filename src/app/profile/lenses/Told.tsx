@@ -1,4 +1,4 @@
-import type { Metrics } from '../../../core/profile/figures/metrics.ts'
+import type { MetricId, Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 
 /** Figures of a run by their ids, each with its unit; what is not known is told as such. */
 export function Told({
@@ -6,7 +6,7 @@ export function Told({
   figures,
 }: {
   metrics: Metrics
-  figures: readonly (readonly [id: string, name: string, unit: string, digits?: number])[]
+  figures: readonly (readonly [id: MetricId, name: string, unit: string, digits?: number])[]
 }) {
   return (
     <dl className="tt-told">

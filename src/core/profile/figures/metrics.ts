@@ -2,16 +2,18 @@ import { drawnSize } from '../../loading/rendition.ts'
 import { unitsPerDp } from '../../numbers/units.ts'
 import type { Facts } from '../facts/facts.ts'
 import type { Ledger } from './ledger.ts'
+import type { MetricId, Metrics } from './metric-definitions.ts'
 import { ascending, percentile, ratio, sum } from './numbers.ts'
 
-export type Metrics = Record<string, number | null>
+/** The metrics of one or two groups: those whose ids begin with its name. */
+type MetricsOf<Group extends string> = Pick<Metrics, Extract<MetricId, `${Group}.${string}`>>
 
 /** Frames that are presented later than due by more than this are stalled, ms. */
 const stallLimitMs = 500
 /** A picture is soft when the slot has more than this many times its px a side. */
 const softLimit = 1.2
 
-/** Every metric of metrics.md that one visit's log can feed; ms, bytes, MB and shares as said there. */
+/** Every metric; units as in the definitions. What one visit's log cannot tell is null. */
 export function measure(facts: Facts, ledger: Ledger): Metrics {
   return {
     ...frameMetrics(facts),
@@ -31,7 +33,7 @@ export function measure(facts: Facts, ledger: Ledger): Metrics {
   }
 }
 
-function frameMetrics({ frames, log }: Facts): Metrics {
+function frameMetrics({ frames, log }: Facts): MetricsOf<'frames'> {
   const interval = 1e6 / log.head.refreshHz
   const late = (frame: (typeof frames)[number]) => frame.presented - frame.due
   const scrolling = frames.filter((frame) => frame.moved)
@@ -52,7 +54,7 @@ function frameMetrics({ frames, log }: Facts): Metrics {
   }
 }
 
-function pictureMetrics(facts: Facts): Metrics {
+function pictureMetrics(facts: Facts): MetricsOf<'pictures'> {
   const valid = facts.exposures.filter((each) => each.outcome !== 'absent')
   const waits = ascending(
     valid.map((each) => (each.shownT >= 0 ? each.shownT - each.enterT : each.leaveT - each.enterT) / 1000),
@@ -108,7 +110,7 @@ function firstScreenMs({ exposures }: Facts): number | null {
   return last / 1000
 }
 
-function byteMetrics(facts: Facts, ledger: Ledger): Metrics {
+function byteMetrics(facts: Facts, ledger: Ledger): MetricsOf<'bytes'> {
   const { bytes, received } = ledger
   return {
     'bytes.received': received,
@@ -144,7 +146,7 @@ export function oversizeBytes(facts: Facts, only: ReadonlySet<number> | null = n
   return Math.round(total)
 }
 
-function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
+function requestMetrics(facts: Facts, ledger: Ledger): MetricsOf<'requests'> {
   const { requests } = ledger
   return {
     'requests.total': facts.requests.length,
@@ -169,7 +171,7 @@ function requestMetrics(facts: Facts, ledger: Ledger): Metrics {
   }
 }
 
-function decodeMetrics(facts: Facts): Metrics {
+function decodeMetrics(facts: Facts): MetricsOf<'decode'> {
   const { decodes } = facts
   const used = usedDecodes(facts)
   /** The most px that a slot had while it showed a rendition. */
@@ -223,7 +225,7 @@ function usedDecodes(facts: Facts): Set<number> {
   return used
 }
 
-function threadMetrics(facts: Facts): Metrics {
+function threadMetrics(facts: Facts): MetricsOf<'threads'> {
   const { endT, log } = facts
   const { decodeWorkers, fetchSlots } = log.head.policy
   return {
@@ -234,7 +236,7 @@ function threadMetrics(facts: Facts): Metrics {
   }
 }
 
-function cellMetrics(facts: Facts): Metrics {
+function cellMetrics(facts: Facts): MetricsOf<'cells'> {
   const { cells, binds, exposures, frames } = facts
   const firstFrame = exposures[0]?.enterT ?? Infinity
   const cost = (cause: string) => sum(frames.map((frame) => frame.causes.get(cause) ?? 0)) / 1000
@@ -254,7 +256,7 @@ function cellMetrics(facts: Facts): Metrics {
   }
 }
 
-function tierMetrics(facts: Facts): Metrics {
+function tierMetrics(facts: Facts): MetricsOf<'tier'> {
   const delivered = facts.claims.filter((claim) => claim.deliverT >= 0)
   const share = (tier: string) => ratio(delivered.filter((claim) => claim.tier === tier).length, delivered.length)
   const evicted = new Map<number, number>()
@@ -271,7 +273,7 @@ function tierMetrics(facts: Facts): Metrics {
   }
 }
 
-function memoryMetrics(facts: Facts): Metrics {
+function memoryMetrics(facts: Facts): MetricsOf<'memory' | 'disk'> {
   const { memory, collections, reliefs, disk, log } = facts
   const mb = (bytes: number | undefined) => (bytes === undefined ? null : bytes / 1e6)
   const after = (t: number | undefined) => (t === undefined ? null : mb(memory.find((each) => each.t >= t)?.resident))

@@ -1,5 +1,6 @@
 import type { Operation } from 'fast-json-patch'
 import type { Project, Screen, Slot, Visit } from '../../project/types.ts'
+import type { ComparedId, MetricId } from '../figures/metric-definitions.ts'
 import type { TransferFact } from '../facts/facts.ts'
 import type { Profile } from '../profile.ts'
 
@@ -10,7 +11,7 @@ export interface Suspicion {
   /** In numbers from this run. */
   evidence: string
   /** The metric that the change is about. */
-  metric: string
+  metric: ComparedId
   change: string
   patch: Operation[]
   /** Where it shows on the map, ms; null: all over. */
@@ -43,7 +44,7 @@ export function suspicionsOf(profile: Profile, project: Project): Suspicion[] {
 const replace = (path: string, value: unknown): Operation => ({ op: 'replace', path, value })
 const kB = (bytes: number) => `${Math.round(bytes / 1000)} kB`
 const percent = (share: number) => `${Math.round(100 * share)} %`
-const metric = ({ metrics }: Subject, id: string) => metrics[id] ?? 0
+const metric = ({ metrics }: Subject, id: MetricId) => metrics[id] ?? 0
 
 /** Every slot of the screen with its path. */
 const slotsOf = ({ screen, at }: Subject): { slot: Slot; path: string }[] =>
