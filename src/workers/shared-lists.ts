@@ -1,6 +1,6 @@
 import { mapLargeItems } from '../core/project/large-items.ts'
 import type { Item } from '../core/project/types.ts'
-import type { ListMessage, SimulateJob } from './messages.ts'
+import type { ListMessage } from './messages.ts'
 
 type Json = Record<string, unknown>
 
@@ -8,8 +8,8 @@ type Json = Record<string, unknown>
 const longFrom = 200
 /** A worker keeps so many lists. */
 const mostLists = 6
-/** The parts of jobs that are whole files, and so may hold lists of items. */
-const files = ['project', 'raw', 'a', 'b'] as const
+/** The parts of orders that are whole files, and so may hold lists of items. */
+const files = ['project', 'raw', 'other'] as const
 
 const ids = new WeakMap<object, number>()
 let last = 0
@@ -21,12 +21,12 @@ function idOf(items: readonly Item[]): number {
   return last
 }
 
-/** What one worker has been given: each long list of items goes over once, not with every job that has it. */
+/** What one worker has been given: each long list of items goes over once, not with every order that has it. */
 export class ListSender {
   private readonly sent = new Set<number>()
 
-  /** The job as it goes over, and the lists that have to go over before it. */
-  detach(job: SimulateJob): { job: SimulateJob; lists: ListMessage[] } {
+  /** The order as it goes over, and the lists that have to go over before it. */
+  detach<Order extends object>(order: Order): { order: Order; lists: ListMessage[] } {
     const lists: ListMessage[] = []
     const take = (items: readonly Item[]) => {
       const id = idOf(items)
@@ -35,7 +35,7 @@ export class ListSender {
       this.sent.add(id)
       return { shared: id }
     }
-    const apart: Json = { ...job }
+    const apart: Json = { ...(order as Json) }
     for (const key of files) if (apart[key]) apart[key] = mapLargeItems(apart[key] as Json, take)
     const { items } = apart
     if (Array.isArray(items) && items.length >= longFrom) apart.items = take(items as Item[])
@@ -44,7 +44,7 @@ export class ListSender {
       this.sent.delete(id)
       lists.push({ type: 'list', id, items: null })
     }
-    return { job: apart as unknown as SimulateJob, lists }
+    return { order: apart as Order, lists }
   }
 }
 
@@ -57,12 +57,12 @@ export class ListReceiver {
     else this.lists.set(id, items)
   }
 
-  /** The job with its lists in their places again. */
-  attach(job: SimulateJob): SimulateJob {
-    const whole: Json = { ...job }
+  /** The order with its lists in their places again. */
+  attach<Order extends object>(order: Order): Order {
+    const whole: Json = { ...(order as Json) }
     for (const key of files) if (whole[key]) whole[key] = this.withLists(whole[key] as Json)
     if (isPlaceholder(whole.items)) whole.items = this.find(whole.items)
-    return whole as unknown as SimulateJob
+    return whole as Order
   }
 
   private withLists(file: Json): Json {

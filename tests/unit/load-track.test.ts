@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { momentAt } from '../../src/app/cell/stages/moment.ts'
-import { trackLoad } from '../../src/workers/track-job.ts'
+import { trackLoad } from '../../src/workers/jobs/track-job.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 
 const track = (parts: Parameters<typeof projectOf>[0], index = 0) => {

@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { Cancelled, handWorker, runWorker } from '../../src/app/simulate/worker-client.ts'
-import type { Answer, SimulateJob, ToWorker } from '../../src/workers/messages.ts'
+import type { Answer, Order } from '../../src/workers/jobs/jobs.ts'
+import type { ToWorker } from '../../src/workers/messages.ts'
 
 /** Workers that do what the test says, in the order in which they were made. */
 const made: FakeWorker[] = []
@@ -31,8 +32,8 @@ class FakeWorker {
   }
 }
 
-const job = { do: 'follow' } as unknown as SimulateJob
-const answer = { is: 'followed' } as unknown as Answer
+const order = { seed: 1 } as Order<'follow'>
+const answer = { metrics: {} } as Answer<'follow'>
 
 beforeEach(() => {
   made.length = 0
@@ -47,7 +48,7 @@ afterEach(() => {
 
 it('makes one worker for all jobs, tells their progress and gives each its own answer', async () => {
   const shares: number[] = []
-  const [one, other] = [runWorker.ask(job, (share) => shares.push(share)), runWorker.ask(job)]
+  const [one, other] = [runWorker.ask('follow', order, (share) => shares.push(share)), runWorker.ask('follow', order)]
   expect(made.length).toBe(1)
   const [first, second] = made[0]!.started as [number, number]
   made[0]!.tell({ id: first, type: 'progress', share: 0.5 })
@@ -59,7 +60,7 @@ it('makes one worker for all jobs, tells their progress and gives each its own a
 })
 
 it('ends a worker that does not hear a cancel within a second, and gives its other jobs to the next', async () => {
-  const [deaf, other] = [runWorker.ask(job), runWorker.ask(job)]
+  const [deaf, other] = [runWorker.ask('follow', order), runWorker.ask('follow', order)]
   const ended = expect(deaf.result).rejects.toBeInstanceOf(Cancelled)
   deaf.cancel()
   expect(made[0]!.heard.at(-1)).toMatchObject({ type: 'cancel' })
@@ -75,7 +76,7 @@ it('ends a worker that does not hear a cancel within a second, and gives its oth
 })
 
 it('leaves a worker alone that hears in time, and hears nothing of a job that is over', async () => {
-  const cancelled = runWorker.ask(job)
+  const cancelled = runWorker.ask('follow', order)
   cancelled.cancel()
   made[0]!.tell({ id: made[0]!.started[0]!, type: 'cancelled' })
   await expect(cancelled.result).rejects.toBeInstanceOf(Cancelled)
@@ -87,11 +88,11 @@ it('leaves a worker alone that hears in time, and hears nothing of a job that is
 })
 
 it('a worker that breaks fails all its jobs, and the next job has a new one', async () => {
-  const jobs = [handWorker.ask(job), handWorker.ask(job)]
+  const jobs = [handWorker.ask('follow', order), handWorker.ask('follow', order)]
   const failed = jobs.map(({ result }) => expect(result).rejects.toThrow('out of memory'))
   made[0]!.onerror?.({ message: 'out of memory' })
   await Promise.all(failed)
-  const again = handWorker.ask(job)
+  const again = handWorker.ask('follow', order)
   expect(made.length).toBe(2)
   made[1]!.tell({ id: made[1]!.started[0]!, type: 'done', answer })
   await expect(again.result).resolves.toBe(answer)

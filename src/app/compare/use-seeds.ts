@@ -25,10 +25,10 @@ export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Se
     const items = screen && noItems(screen.feed) !== null ? await itemsOf(other.project, screen) : null
     const { script, seed, visit } = other
     const job = proofWorker.ask(
+      'compare',
       {
-        do: 'compare',
-        a: one.raw,
-        b: other.raw,
+        raw: one.raw,
+        other: other.raw,
         screen: other.screen,
         script,
         seed,
@@ -39,8 +39,7 @@ export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Se
       (share) => set({ is: 'running', share }),
     )
     cancel.current = job.cancel
-    const answer = await job.result
-    if (answer.is === 'compared') set({ is: 'done', changes: answer.changes })
+    set({ is: 'done', changes: await job.result })
   }
   return {
     ...state,

@@ -12,7 +12,8 @@ import type { LedgerResponse } from '../../live/origin-client.ts'
 import { ServerAway, serverReturns } from '../../live/own-server.ts'
 import { measureRefresh } from '../../live/live-frames.ts'
 import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
-import type { Answer, FidelityOrder, RunResult } from '../../workers/messages.ts'
+import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
+import type { RunResult } from '../../workers/jobs/run-result.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
@@ -73,7 +74,7 @@ let live: LiveRun | null = null
 /** CSS px of the page for one dp of the device. */
 let scale = 0.5
 let refreshHz: number | null = null
-let simulation: Job<Answer> | null = null
+let simulation: Job<RunResult[]> | null = null
 let starts = 0
 /** Ends what a former start still waits for. */
 let starting = new AbortController()
@@ -190,8 +191,8 @@ export async function simulate(choice: VisitChoice = store.get().visits): Promis
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
+      'simulate',
       {
-        do: 'simulate',
         project: state.project,
         screen: screen.id,
         script,
@@ -203,12 +204,11 @@ export async function simulate(choice: VisitChoice = store.get().visits): Promis
       },
       (progress) => update({ progress }),
     )
-    const answer = await simulation.result
-    if (answer.is !== 'runs') return
+    const runs = await simulation.result
     for (const [i, visit] of visitsOf(choice).entries())
       await keepRun(
         { project: state.id, world: 'simulated', visit, screen: screen.id, script, seed, raw: state.effective },
-        answer.runs[i]!,
+        runs[i]!,
         null,
       )
   } catch (error) {
@@ -300,13 +300,10 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Prom
   try {
     // The run does not wait long for what only the server knows: without it, that is not observed.
     const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
-    const answer = await runWorker.ask({
-      do: 'describe',
+    const result = await runWorker.ask('describe', {
       log: encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state),
     }).result
-    if (answer.is !== 'runs') return
-    const [result] = answer.runs
     const left = run.leaveBehind()
     await leave(state.id, left).catch((error: unknown) =>
       tell(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
@@ -314,7 +311,7 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Prom
     const { visit, screen, script, seed } = log.head
     await keepRun(
       { project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective },
-      { ...result!, kept: JSON.stringify(left.tiers) },
+      { ...result, kept: JSON.stringify(left.tiers) },
       gapOf(result!, await written),
     )
   } catch (error) {

@@ -5,7 +5,7 @@ import { knownItems } from '../../core/simulate/feed-check.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { figureOf, headline } from '../runs/figures.ts'
 import { seenPictures, useDevice } from '../device/device-store.ts'
-import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
+import { Cancelled, proofWorker, type Job } from '../simulate/worker-client.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
@@ -29,9 +29,9 @@ export function Repeat() {
     const screen = project.screens[Math.min(device.screen, project.screens.length - 1)]!
     const items = knownItems(screen.feed) ? null : await itemsOf(id, screen)
     const visit = device.visits === 'all' ? 'first' : device.visits
-    const job = proofWorker.ask(
+    const job: Job<Spread[]> = proofWorker.ask(
+      'repeat',
       {
-        do: 'repeat',
         raw,
         screen: screen.id,
         script: project.script ?? '',
@@ -45,8 +45,7 @@ export function Repeat() {
     )
     cancel.current = job.cancel
     setHeld({ is: 'running', share: 0, cancel: job.cancel })
-    const answer = await job.result
-    if (answer.is === 'repeated') setHeld({ is: 'done', spreads: answer.spreads, times, raw })
+    setHeld({ is: 'done', spreads: await job.result, times, raw })
   }
   const start = () =>
     void run().catch((error: unknown) =>

@@ -173,9 +173,9 @@ function useFeedCheck(project: Project, number: number, items: readonly Item[]):
   useEffect(() => {
     let stands = true
     const own = knownItems(screen.feed) !== null
-    const job = feedWorker.ask({ do: 'check-feed', project, screen: number, items: own ? null : items })
+    const job = feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items })
     job.result.then(
-      (answer) => stands && answer.is === 'feed-check' && setCheck(answer.check),
+      (found) => stands && setCheck(found),
       (error: unknown) => {
         if (stands && !(error instanceof Cancelled)) throw error
       },

@@ -2,7 +2,6 @@ import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
 import type { Item } from '../../core/project/types.ts'
 import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { currentDevice } from '../device/device-store.ts'
-import type { Answer } from '../../workers/messages.ts'
 import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { keepItems } from '../store/feed-store.ts'
@@ -98,18 +97,17 @@ export function openPictures(files: readonly File[]): Promise<void> {
     if (files.length > mostPictures)
       throw new Error(`${files.length} files were picked; at most ${mostPictures} are kept`)
     const named = files.map((file) => ({ name: file.webkitRelativePath || file.name, body: file }))
-    const answer = await asked(
-      feedWorker.ask({ do: 'read-pictures', files: named }, (share) => store.set({ ...store.get(), share })),
+    const pictures = await asked(
+      feedWorker.ask('readPictures', { files: named }, (share) => store.set({ ...store.get(), share })),
     )
-    if (answer.is !== 'pictures') throw new Error('the worker answered something else')
-    if (answer.pictures.length === 0)
+    if (pictures.length === 0)
       throw new Error('none of the files is a picture (JPEG, PNG, WebP, AVIF, GIF, SVG) or a video')
-    const kept = new Set(answer.pictures.map(({ name }) => name))
+    const kept = new Set(pictures.map(({ name }) => name))
     await keepPictures(
       state.id,
       named.filter(({ name }) => kept.has(name)),
     )
-    const items = answer.pictures.map(({ name, bytes, width, height }) => ({
+    const items = pictures.map(({ name, bytes, width, height }) => ({
       id: name,
       photo: `local:${encodeURIComponent(name)}`,
       title: name.split('/').at(-1),
@@ -154,16 +152,15 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
 }
 
 async function readIn(name: string, body: Blob, wishes: FeedWishes): Promise<ReadFeed> {
-  const answer = await asked(
-    feedWorker.ask({ do: 'read-feed', name, body, wishes }, (share) => store.set({ ...store.get(), share })),
+  const read = await asked(
+    feedWorker.ask('readFeed', { name, body, wishes }, (share) => store.set({ ...store.get(), share })),
   )
-  if (answer.is !== 'feed') throw new Error('the worker answered something else')
-  if (!answer.read.ok) throw new Error(answer.read.message)
-  return answer.read.feed
+  if (!read.ok) throw new Error(read.message)
+  return read.feed
 }
 
 /** Waits for a job; Cancel ends it too. */
-function asked(job: Job<Answer>): Promise<Answer> {
+function asked<T>(job: Job<T>): Promise<T> {
   const former = cancel
   cancel = () => {
     job.cancel()

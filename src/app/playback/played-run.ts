@@ -28,9 +28,7 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
   const screen = project.screens.find(({ id }) => id === run.screen)
   if (!screen) throw new Error(`the run's screen "${run.screen}" is not in its project`)
   const { items, trouble } = await itemsByKey(run.project, screen)
-  const opened = await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms: 0 }).result
-  if (opened.is !== 'played') throw new Error('the worker answered something else')
-  const { addresses } = opened
+  const { addresses } = await playWorker.ask('play', { hash: run.hash, log: kept.log, ms: 0 }).result
   const list = new PlayedList({
     project,
     screen,
@@ -48,13 +46,11 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
     heightDp: project.device.heightDp,
     withoutTexts: trouble,
     async screenAt(ms) {
-      const answer = await playWorker.ask({ do: 'play', hash: run.hash, log: null, ms }).result
-      // Another run was opened there meanwhile: this one is opened again.
-      const again =
-        answer.is === 'played' && answer.screen === null
-          ? await playWorker.ask({ do: 'play', hash: run.hash, log: kept.log, ms }).result
-          : answer
-      if (again.is !== 'played' || !again.screen) throw new Error('the worker answered something else')
+      const known = await playWorker.ask('play', { hash: run.hash, log: null, ms }).result
+      if (known.screen) return known.screen
+      // Others were opened there meanwhile: this one is opened again.
+      const again = await playWorker.ask('play', { hash: run.hash, log: kept.log, ms }).result
+      if (!again.screen) throw new Error('a run that was just opened has no screen')
       return again.screen
     },
   }

@@ -1,7 +1,6 @@
 import { useDeferredValue, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { kindNames, type EventKind } from '../../core/log/event-kinds.ts'
-import type { EventPage } from '../../core/log/event-list.ts'
 import type { MapRange } from '../map/map-view.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
@@ -17,14 +16,12 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
   const wish = { kinds: kind === '' ? [] : [kind], text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
-  const { answer, trouble } = useAnswer<EventPage>(
-    `events ${run.hash} ${kind} ${text} ${range?.fromMs ?? ''} ${range?.toMs ?? ''}`,
-    async () => {
-      const told = await runWorker.ask({ do: 'events', log: kept.log, hash: run.hash, wish, most }).result
-      if (told.is !== 'events') throw new Error('the worker answered something else')
-      return told.page
-    },
-  )
+  const { answer, trouble } = useAnswer('events', run.hash, [kind, text, range?.fromMs, range?.toMs], () => ({
+    log: kept.log,
+    hash: run.hash,
+    wish,
+    most,
+  }))
   const lines =
     answer?.events.map(
       ({ event, t, ...fields }) =>
@@ -33,8 +30,8 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
           .join(', ')}`,
     ) ?? []
   const take = (as: 'ndjson' | 'csv') => {
-    runWorker.ask({ do: 'export', log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
-      (told) => told.is === 'file' && saveBlob(`run-${run.number}.${as}`, told.file),
+    runWorker.ask('export', { log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
+      (file) => saveBlob(`run-${run.number}.${as}`, file),
       (error: unknown) =>
         tell(`The run could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
     )

@@ -1,7 +1,5 @@
-import type { LedgerTable } from '../../core/profile/figures/ledger-table.ts'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
 import { classWords } from '../map/map-words.ts'
-import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
 import { partKey, PartNote } from './PartNote.tsx'
 import { useAnswer } from './use-answer.ts'
@@ -20,12 +18,11 @@ export function LedgerLens({
   range: MapRange | null
   onRequest: (request: number) => void
 }) {
-  const { answer, trouble } = useAnswer<LedgerTable>(`ledger ${hash} ${partKey(range)}`, async () => {
-    const told = await runWorker.ask({ do: 'ledger', log: kept.log, hash, only: range && requestsIn(kept.map, range) })
-      .result
-    if (told.is !== 'ledger') throw new Error('the worker answered something else')
-    return told.table
-  })
+  const { answer, trouble } = useAnswer('ledger', hash, [partKey(range)], () => ({
+    log: kept.log,
+    hash,
+    only: range && requestsIn(kept.map, range),
+  }))
   if (trouble)
     return (
       <p className="tt-card" role="alert">

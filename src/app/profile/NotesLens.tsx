@@ -1,8 +1,6 @@
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import type { EventPage } from '../../core/log/event-list.ts'
 import { currentPlayed } from '../playback/playback-store.ts'
-import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { keepNotes } from '../store/run-store.ts'
 import { useAnswer } from './use-answer.ts'
@@ -21,17 +19,12 @@ export function NotesLens({
 }) {
   const [text, setText] = useState('')
   const notes = run.notes ?? []
-  const { answer } = useAnswer<EventPage>(`marks ${run.hash}`, async () => {
-    const told = await runWorker.ask({
-      do: 'events',
-      log: kept.log,
-      hash: run.hash,
-      wish: { kinds: ['note'], text: '' },
-      most: mostMarks,
-    }).result
-    if (told.is !== 'events') throw new Error('the worker answered something else')
-    return told.page
-  })
+  const { answer } = useAnswer('events', run.hash, ['marks'], () => ({
+    log: kept.log,
+    hash: run.hash,
+    wish: { kinds: ['note'], text: '' },
+    most: mostMarks,
+  }))
   const at = () => (currentPlayed()?.run === run.id ? currentPlayed()!.ms : 0)
   const add = () => {
     if (text.trim() === '') return

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react'
-import type { LensName } from '../../workers/messages.ts'
+import type { LensName } from '../../workers/jobs/view-jobs.ts'
 import { Split } from '../controls/Split.tsx'
 import type { MapRange } from '../map/map-view.ts'
 import { checksWord } from '../runs/figures.ts'

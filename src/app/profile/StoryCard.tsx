@@ -1,9 +1,7 @@
-import { useEffect, useState } from 'react'
 import CloseButton from 'react-bootstrap/CloseButton'
-import type { Story } from '../../core/profile/stories/stories.ts'
 import { classWords } from '../map/map-words.ts'
-import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
+import { useAnswer } from './use-answer.ts'
 import type { Way } from './WayCard.tsx'
 
 interface StoryCardProps {
@@ -17,19 +15,7 @@ interface StoryCardProps {
 
 /** A request told as sentences with times and reasons. */
 export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: StoryCardProps) {
-  const [told, setTold] = useState<{ request: number; story: Story | null; trouble: string | null } | null>(null)
-  useEffect(() => {
-    let stands = true
-    runWorker.ask({ do: 'story', log: kept.log, hash, request }).result.then(
-      (answer) => stands && answer.is === 'story' && setTold({ request, story: answer.story, trouble: null }),
-      (error: unknown) =>
-        stands && setTold({ request, story: null, trouble: error instanceof Error ? error.message : String(error) }),
-    )
-    return () => {
-      stands = false
-    }
-  }, [kept, hash, request])
-  const story = told?.request === request ? told.story : null
+  const { answer: story, trouble } = useAnswer('story', hash, [request], () => ({ log: kept.log, hash, request }))
   return (
     <section className="tt-card tt-story" aria-label={`Story of request ${request}`} tabIndex={0}>
       <header>
@@ -48,7 +34,7 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
         </h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />
       </header>
-      {told?.trouble && <p role="alert">The story could not be told: {told.trouble}</p>}
+      {trouble && <p role="alert">The story could not be told: {trouble}</p>}
       {story && (
         <>
           <p className="tt-address" title={story.address}>
@@ -93,7 +79,7 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
           </ol>
         </>
       )}
-      {told && !story && !told.trouble && <p>There is no request {request} in this run.</p>}
+      {story === null && <p>There is no request {request} in this run.</p>}
     </section>
   )
 }

@@ -1,6 +1,4 @@
 import CloseButton from 'react-bootstrap/CloseButton'
-import type { WayStory } from '../../core/profile/stories/cell-stories.ts'
-import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog } from '../store/database.ts'
 import { useAnswer } from './use-answer.ts'
 
@@ -21,11 +19,11 @@ interface WayCardProps {
 /** What a cell was bound to, one after the other, or what became of an item; each sentence selects its moment. */
 export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCardProps) {
   const name = way.of === 'cell' ? `cell ${way.number}` : `item ${way.number}`
-  const { answer, trouble } = useAnswer<WayStory | null>(`${way.of} ${way.number} ${hash}`, async () => {
-    const told = await runWorker.ask({ do: 'way', log: kept.log, hash, ...way }).result
-    if (told.is !== 'way') throw new Error('the worker answered something else')
-    return told.story
-  })
+  const { answer, trouble } = useAnswer('way', hash, [way.of, way.number], () => ({
+    log: kept.log,
+    hash,
+    ...way,
+  }))
   return (
     <section className="tt-card tt-story" aria-label={`Story of ${name}`} tabIndex={0}>
       <header>

@@ -35,14 +35,13 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const { raw, screen: name, script, seed, visit, hash } = run
       if (!stands) return
       const job = proofWorker.ask(
-        { do: 'findings', log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() },
+        'findings',
+        { log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() },
         (share) => set({ is: 'looking', share, cancel }),
       )
       cancel = job.cancel
       set({ is: 'looking', share: 0, cancel })
-      const answer = await job.result
-      if (answer.is !== 'findings') throw new Error('the worker answered something else')
-      const found = { is: 'found' as const, ...answer.proven }
+      const found = { is: 'found' as const, ...(await job.result) }
       if (known.size >= mostKnown) known.delete(known.keys().next().value!)
       known.set(run.id, found)
       set(found)

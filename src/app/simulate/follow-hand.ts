@@ -7,7 +7,7 @@ import type { Item } from '../../core/project/types.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { tell, type ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker } from './worker-client.ts'
-import type { Answer } from '../../workers/messages.ts'
+import type { Answer } from '../../workers/jobs/jobs.ts'
 
 /** What the settings as they are now would do, simulated while the hand moves; null before the first. */
 export interface Following {
@@ -71,7 +71,7 @@ async function work(warming: boolean): Promise<void> {
 }
 
 /** The first visit as the settings are, in the worker that follows the hand; null: there are no items, or it was cancelled. */
-async function simulate({ state: { id, project }, screen }: Wish): Promise<Extract<Answer, { is: 'followed' }> | null> {
+async function simulate({ state: { id, project }, screen }: Wish): Promise<Answer<'follow'> | null> {
   const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
   let items: readonly Item[] | null = null
   try {
@@ -80,8 +80,7 @@ async function simulate({ state: { id, project }, screen }: Wish): Promise<Extra
     // The device says what is missing; there is nothing to follow until it is there.
     return null
   }
-  const job = handWorker.ask({
-    do: 'follow',
+  const job = handWorker.ask('follow', {
     project,
     screen: chosen.id,
     script: project.script ?? '',
@@ -89,8 +88,7 @@ async function simulate({ state: { id, project }, screen }: Wish): Promise<Extra
     items,
   })
   try {
-    const answer = await job.result
-    return answer.is === 'followed' ? answer : null
+    return await job.result
   } catch (error) {
     if (!(error instanceof Cancelled))
       tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)

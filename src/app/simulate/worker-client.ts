@@ -1,5 +1,6 @@
 import { ListSender } from '../../workers/shared-lists.ts'
-import type { Answer, FromWorker, SimulateJob, ToWorker } from '../../workers/messages.ts'
+import type { Answer, JobName, Order } from '../../workers/jobs/jobs.ts'
+import type { FromWorker, StartMessage, ToWorker } from '../../workers/messages.ts'
 
 export interface Job<T> {
   result: Promise<T>
@@ -13,8 +14,8 @@ export class Cancelled extends Error {}
 const patienceMs = 1000
 
 interface Waiting {
-  job: SimulateJob
-  resolve: (answer: Answer) => void
+  start: StartMessage
+  resolve: (answer: Answer<JobName>) => void
   reject: (error: Error) => void
   progress: (share: number) => void
 }
@@ -26,10 +27,24 @@ class WorkerClient {
   private readonly jobs = new Map<number, Waiting>()
   private last = 0
 
-  ask(job: SimulateJob, progress: (share: number) => void = () => undefined): Job<Answer> {
+  /** Asks for a job; its answer is the one that its own function gives. Rejects with `Cancelled` when it is cancelled. */
+  ask<Name extends JobName>(
+    name: Name,
+    order: Order<Name>,
+    progress: (share: number) => void = () => undefined,
+  ): Job<Answer<Name>> {
     const id = ++this.last
-    const result = new Promise<Answer>((resolve, reject) => this.jobs.set(id, { job, resolve, reject, progress }))
-    this.send({ id, type: 'start', job })
+    const start: StartMessage<Name> = { id, type: 'start', name, order }
+    const result = new Promise<Answer<Name>>((resolve, reject) =>
+      this.jobs.set(id, {
+        start,
+        // The worker answers a job with what that job's function made.
+        resolve: resolve as Waiting['resolve'],
+        reject,
+        progress,
+      }),
+    )
+    this.send(start)
     return { result, cancel: () => this.cancel(id) }
   }
 
@@ -47,7 +62,7 @@ class WorkerClient {
     this.jobs.delete(id)
     this.worker?.terminate()
     this.worker = null
-    for (const [other, { job }] of this.jobs) this.send({ id: other, type: 'start', job })
+    for (const { start } of this.jobs.values()) this.send(start)
   }
 
   private send(message: ToWorker): void {
@@ -56,9 +71,9 @@ class WorkerClient {
       this.worker.postMessage(message)
       return
     }
-    const { job, lists } = this.lists.detach(message.job)
+    const { order, lists } = this.lists.detach(message.order)
     for (const list of lists) this.worker.postMessage(list)
-    this.worker.postMessage({ ...message, job } satisfies ToWorker)
+    this.worker.postMessage({ ...message, order } satisfies ToWorker)
   }
 
   private start(): Worker {

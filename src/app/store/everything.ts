@@ -138,9 +138,7 @@ export async function importEverything(file: File): Promise<void> {
       chunks: Array.from({ length: chunks }, (_, i) => files[`${folder}/chunk-${i}`]!),
     } as unknown as EncodedLog
     // The map is made from the log once more: it is not trusted to a file.
-    const answer = await runWorker.ask({ do: 'describe', log: encoded, against: null }).result
-    if (answer.is !== 'runs') continue
-    const { map } = answer.runs[0]!
+    const { map } = await runWorker.ask('describe', { log: encoded, against: null }).result
     const { kept, ...rest } = run as unknown as Omit<StoredRun, 'id'> & { kept: string | null }
     const stored = { log: encoded, map, kept }
     await writeRun({ ...rest, project, bytes: bytesOf({ run: 0, ...stored }) }, stored, null)

@@ -1,5 +1,5 @@
 import { useRef } from 'react'
-import type { LoadTrack as Track } from '../../../workers/track-job.ts'
+import type { LoadTrack as Track } from '../../../workers/jobs/track-job.ts'
 import { Handle } from '../../controls/Handle.tsx'
 
 interface LoadTrackProps {

@@ -1,5 +1,5 @@
 import type { StageName } from '../../../core/project/types.ts'
-import type { LoadTrack } from '../../../workers/track-job.ts'
+import type { LoadTrack } from '../../../workers/jobs/track-job.ts'
 
 /** What a slot shows at one moment of a load. */
 export interface Moment {

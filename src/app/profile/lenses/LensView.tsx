@@ -1,6 +1,5 @@
-import type { Lens, LensName } from '../../../workers/messages.ts'
+import type { LensName } from '../../../workers/jobs/view-jobs.ts'
 import { requestsIn, type MapRange } from '../../map/map-view.ts'
-import { runWorker } from '../../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../../store/database.ts'
 import { partKey, PartNote } from '../PartNote.tsx'
 import { useAnswer } from '../use-answer.ts'
@@ -24,18 +23,13 @@ interface LensViewProps {
 /** A run seen from one side; everything in it selects on the map or puts the cursor. */
 export default function LensView({ run, kept, which, range, onRequest, onMoment }: LensViewProps) {
   const within = range && { fromMs: range.fromMs, toMs: range.toMs }
-  const { answer, trouble } = useAnswer<Lens>(`${which} ${run.hash} ${partKey(range)}`, async () => {
-    const told = await runWorker.ask({
-      do: 'lens',
-      log: kept.log,
-      hash: run.hash,
-      which,
-      within,
-      only: range && requestsIn(kept.map, range),
-    }).result
-    if (told.is !== 'lens') throw new Error('the worker answered something else')
-    return told.lens
-  })
+  const { answer, trouble } = useAnswer('lens', run.hash, [which, partKey(range)], () => ({
+    log: kept.log,
+    hash: run.hash,
+    which,
+    within,
+    only: range && requestsIn(kept.map, range),
+  }))
   if (trouble)
     return (
       <p className="tt-card" role="alert">

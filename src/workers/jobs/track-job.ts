@@ -1,7 +1,7 @@
-import { profileRun } from '../core/profile/profile.ts'
-import type { Item, Project, Screen } from '../core/project/types.ts'
-import { baseOf } from '../core/list/pictures.ts'
-import { simulate } from '../core/simulate/simulate.ts'
+import { profileRun } from '../../core/profile/profile.ts'
+import type { Item, Project, Screen } from '../../core/project/types.ts'
+import { baseOf } from '../../core/list/pictures.ts'
+import { simulate } from '../../core/simulate/simulate.ts'
 
 /** The load of one picture, step by step, ms from the moment at which it was wanted; null: it did not come to that. */
 export interface LoadTrack {
@@ -18,11 +18,15 @@ export interface LoadTrack {
   decodeMs: number
 }
 
+/** Simulates the load of one item's picture alone on the project's device and network. */
+export function trackJob(job: { project: Project; screen: number; item: Item; slot: number }): LoadTrack {
+  return trackLoad(job.project, job.project.screens[job.screen]!, job.item, job.slot)
+}
+
 const longestMs = 20_000
 /** The track goes on for so long behind the last event, ms. */
 const settledMs = 160
 
-/** Simulates the load of one item's picture alone on the project's device and network. */
 export function trackLoad(project: Project, screen: Screen, item: Item, slot: number): LoadTrack {
   const alone: Project = {
     ...project,

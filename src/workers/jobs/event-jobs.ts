@@ -1,0 +1,22 @@
+import { eventsAsCsv, listEvents, type EventPage, type EventWish } from '../../core/log/event-list.ts'
+import { toNdjson } from '../../core/log/ndjson.ts'
+import { openedRun, type StoredRun } from './opened-run.ts'
+
+/** The wanted events of a run, so many at most. */
+export function eventsJob(job: StoredRun & { wish: EventWish; most: number }): EventPage {
+  return listEvents(openedRun(job).facts.log, job.wish, job.most)
+}
+
+export interface ExportOrder extends StoredRun {
+  as: 'ndjson' | 'csv'
+  wish: EventWish
+  notes: readonly { ms: number; text: string }[]
+}
+
+/** The whole log with its notes as NDJSON, or the wanted events as CSV. */
+export function exportJob(job: ExportOrder): Blob {
+  const { log } = openedRun(job).facts
+  if (job.as === 'csv') return new Blob([eventsAsCsv(log, job.wish)], { type: 'text/csv' })
+  const notes = job.notes.map(({ ms, text }) => `${JSON.stringify({ event: 'note', t: ms, text })}\n`)
+  return new Blob([...toNdjson(log), ...notes], { type: 'application/x-ndjson' })
+}

@@ -1,0 +1,67 @@
+import { readFeed, type FeedRead, type FeedWishes } from '../../core/feed/read-feed.ts'
+import type { Item, Project } from '../../core/project/types.ts'
+import { checkFeed, knownItems, type FeedCheck } from '../../core/simulate/feed-check.ts'
+import { pictureHeader } from '../picture-header.ts'
+import { unlessCancelled, type JobHooks } from './job.ts'
+
+export interface ReadFeedOrder {
+  name: string
+  body: Blob
+  wishes: FeedWishes
+}
+
+/** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a mark that says so. */
+export async function readFeedJob(job: ReadFeedOrder, { progress }: Pick<JobHooks, 'progress'>): Promise<FeedRead> {
+  const bytes = new Uint8Array(await job.body.arrayBuffer())
+  progress(0.2)
+  const text = decode(bytes)
+  if (text === null)
+    return { ok: false, message: 'the text is neither UTF-8 nor marked as UTF-16; save it as UTF-8 and open it again' }
+  progress(0.4)
+  const read = readFeed(job.name, text, job.wishes)
+  progress(1)
+  return read
+}
+
+/** Enough of a file to find its px in the header, behind large metadata too. */
+const headerBytes = 262_144
+
+/** A picked file that is a picture or a video; px are null where its header does not have them. */
+export interface PickedPicture {
+  name: string
+  bytes: number
+  width: number | null
+  height: number | null
+}
+
+/** Looks into the headers of picked files; what is neither a picture nor a video is left out. */
+export async function readPicturesJob(
+  job: { files: { name: string; body: Blob }[] },
+  hooks: JobHooks,
+): Promise<PickedPicture[]> {
+  const found: PickedPicture[] = []
+  for (const [done, { name, body }] of job.files.entries()) {
+    unlessCancelled(hooks.cancelled() ? null : true)
+    const size = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
+    if (size || /^(video\/|image\/svg)/.test(body.type))
+      found.push({ name, bytes: body.size, width: size?.width ?? null, height: size?.height ?? null })
+    hooks.progress((done + 1) / job.files.length)
+  }
+  return found
+}
+
+/** Looks at every address of a screen before anything loads. `items`: null where the project has them. */
+export function checkFeedJob(job: { project: Project; screen: number; items: readonly Item[] | null }): FeedCheck {
+  const screen = job.project.screens[job.screen]!
+  return checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? [])
+}
+
+function decode(bytes: Uint8Array<ArrayBuffer>): string | null {
+  const utf16 =
+    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null
+  try {
+    return new TextDecoder(utf16 ?? 'utf-8', { fatal: true }).decode(bytes)
+  } catch {
+    return null
+  }
+}

@@ -1,0 +1,49 @@
+import { describeJob } from './describe-job.ts'
+import { eventsJob, exportJob } from './event-jobs.ts'
+import { checkFeedJob, readFeedJob, readPicturesJob } from './feed-jobs.ts'
+import type { JobHooks } from './job.ts'
+import { playJob } from './play-job.ts'
+import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
+import { buffersOfMap, buffersOfRun } from './run-result.ts'
+import { followJob, simulateJob } from './simulate-job.ts'
+import { trackJob } from './track-job.ts'
+import { ledgerJob, lensJob, storyJob, wayJob } from './view-jobs.ts'
+
+/** Every job of the simulation workers: what it is asked with and what it answers is in its own function. */
+export const jobs = {
+  simulate: simulateJob,
+  follow: followJob,
+  describe: describeJob,
+  findings: findingsJob,
+  compare: compareJob,
+  repeat: repeatJob,
+  play: playJob,
+  lens: lensJob,
+  story: storyJob,
+  way: wayJob,
+  ledger: ledgerJob,
+  events: eventsJob,
+  export: exportJob,
+  track: trackJob,
+  readFeed: readFeedJob,
+  readPictures: readPicturesJob,
+  checkFeed: checkFeedJob,
+} satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
+
+export type Jobs = typeof jobs
+export type JobName = keyof Jobs
+export type Order<Name extends JobName> = Parameters<Jobs[Name]>[0]
+export type Answer<Name extends JobName> = Awaited<ReturnType<Jobs[Name]>>
+
+type Buffers = { [Name in JobName]?: (answer: Answer<Name>) => ArrayBuffer[] }
+
+/** What of an answer is handed over and not copied. */
+const buffers: Buffers = {
+  simulate: (runs) => runs.flatMap(buffersOfRun),
+  describe: buffersOfRun,
+  follow: ({ map }) => buffersOfMap(map),
+}
+
+export function buffersIn<Name extends JobName>(name: Name, answer: Answer<Name>): ArrayBuffer[] {
+  return [...new Set(buffers[name]?.(answer))]
+}

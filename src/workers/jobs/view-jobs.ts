@@ -1,0 +1,72 @@
+import { ledgerTable, type LedgerTable } from '../../core/profile/figures/ledger-table.ts'
+import { tellCell, tellItem, type WayStory } from '../../core/profile/stories/cell-stories.ts'
+import { tellRequest, type Story } from '../../core/profile/stories/stories.ts'
+import {
+  cellsLens,
+  failuresOf,
+  framesLens,
+  memoryLens,
+  threadsLens,
+  tiersLens,
+  type CellsLens,
+  type FailureGroup,
+  type FramesLens,
+  type MemoryLens,
+  type ThreadsLens,
+  type TiersLens,
+  type While,
+} from '../../core/profile/views/lenses.ts'
+import type { Requests } from './job.ts'
+import { openedRun, type StoredRun } from './opened-run.ts'
+
+/** A run seen from one side. */
+export type Lens =
+  | ({ of: 'frames' } & FramesLens)
+  | ({ of: 'threads' } & ThreadsLens)
+  | ({ of: 'memory' } & MemoryLens)
+  | ({ of: 'cells' } & CellsLens)
+  | ({ of: 'tiers' } & TiersLens)
+  | { of: 'failures'; groups: FailureGroup[] }
+export type LensName = Lens['of']
+
+export interface LensOrder extends StoredRun {
+  which: LensName
+  within: While | null
+  only: Requests
+}
+
+/** One view of a run, or of a while and some requests of it. */
+export function lensJob(job: LensOrder): Lens {
+  const { facts } = openedRun(job)
+  const { which, within } = job
+  switch (which) {
+    case 'frames':
+      return { of: which, ...framesLens(facts, within) }
+    case 'threads':
+      return { of: which, ...threadsLens(facts, within) }
+    case 'memory':
+      return { of: which, ...memoryLens(facts, within) }
+    case 'cells':
+      return { of: which, ...cellsLens(facts, within) }
+    case 'tiers':
+      return { of: which, ...tiersLens(facts, within) }
+    case 'failures':
+      return { of: which, groups: failuresOf(facts, job.only && new Set(job.only)) }
+  }
+}
+
+/** The story of one request; null: the run has no such request. */
+export function storyJob(job: StoredRun & { request: number }): Story | null {
+  const { facts, ledger } = openedRun(job)
+  return tellRequest(facts, ledger, job.request)
+}
+
+/** A cell's or an item's way through a run; null: the run has no such cell or item. */
+export function wayJob(job: StoredRun & { of: 'cell' | 'item'; number: number }): WayStory | null {
+  const { facts } = openedRun(job)
+  return job.of === 'cell' ? tellCell(facts, job.number) : tellItem(facts, job.number)
+}
+
+export function ledgerJob(job: StoredRun & { only: Requests }): LedgerTable {
+  return ledgerTable(openedRun(job), job.only && new Set(job.only))
+}

@@ -1,0 +1,97 @@
+import { describe, expect, it } from 'vitest'
+import { JobCancelled, type JobHooks } from '../../src/workers/jobs/job.ts'
+import { jobs } from '../../src/workers/jobs/jobs.ts'
+import { ListReceiver, ListSender } from '../../src/workers/shared-lists.ts'
+import { items, plainLink, projectOf } from '../support/projects.ts'
+
+const project = projectOf({
+  items: items(400),
+  network: plainLink,
+  steps: Array.from({ length: 8 }, () => [
+    { do: 'flick', dpPerS: 4000 },
+    { do: 'wait', ms: 2000 },
+  ]).flat(),
+})
+const drive = { project, screen: 'list', script: 'script', seed: 1, items: null, seen: [] }
+
+/** A clock on which each look takes 60 ms: a job looks around after each slice. Cancelled after so many turns. */
+function hooksFor(turns: number): { hooks: JobHooks; shares: number[] } {
+  let now = 0
+  let rests = 0
+  const shares: number[] = []
+  return {
+    shares,
+    hooks: {
+      cancelled: () => rests > turns,
+      rest: () => Promise.resolve(void rests++),
+      progress: (share) => shares.push(share),
+      now: () => (now += 60),
+    },
+  }
+}
+
+describe('a job', () => {
+  it('that is cancelled midway ends there, and the same order gives a whole run afterwards', async () => {
+    const order = { ...drive, visits: ['first' as const, 'again' as const], from: null }
+    const { hooks, shares } = hooksFor(0)
+    await expect(jobs.simulate(order, hooks)).rejects.toBeInstanceOf(JobCancelled)
+    expect(Math.max(...shares)).toBeLessThan(1)
+    const { hooks: patient, shares: all } = hooksFor(Infinity)
+    const runs = await jobs.simulate(order, patient)
+    expect(runs.map(({ metrics }) => metrics['frames.count']! > 100)).toEqual([true, true])
+    expect(all).toEqual([...all].sort((a, b) => a - b))
+    expect(all.at(-1)).toBe(1)
+  })
+
+  it('that proves something hears a cancel between two seeds', async () => {
+    const raw = {
+      format: 'tile-tug/project',
+      version: 1,
+      name: 'x',
+      screens: project.screens,
+      scripts: project.scripts,
+    }
+    const order = { ...drive, raw: raw as never, other: raw as never, visit: 'first' as const }
+    await expect(jobs.compare(order, hooksFor(3).hooks)).rejects.toBeInstanceOf(JobCancelled)
+    await expect(jobs.repeat({ ...order, times: 5 }, hooksFor(3).hooks)).rejects.toBeInstanceOf(JobCancelled)
+    const spreads = await jobs.repeat({ ...order, times: 3 }, hooksFor(Infinity).hooks)
+    expect(spreads.find(({ metric }) => metric === 'pictures.exposures')!.least).toBeGreaterThan(0)
+  })
+
+  it('answers what is asked of a kept run from its log alone', async () => {
+    const [run] = await jobs.simulate({ ...drive, visits: ['first'], from: null }, hooksFor(Infinity).hooks)
+    const { log, hash, metrics } = run!
+    const stored = { log, hash }
+    expect(jobs.ledger({ ...stored, only: null }).rows.reduce((sum, { bytes }) => sum + bytes, 0)).toBe(
+      metrics['bytes.received'],
+    )
+    expect(jobs.story({ ...stored, request: 0 })!.sentences.length).toBeGreaterThan(2)
+    expect(jobs.story({ ...stored, request: 1e6 })).toBeNull()
+    expect(jobs.way({ ...stored, of: 'cell', number: 0 })).not.toBeNull()
+    const page = jobs.events({ ...stored, wish: { kinds: ['show'], text: '' }, most: 5 })
+    expect(page.events.map(({ event }) => event)).toEqual(Array(5).fill('show'))
+    const file = await jobs
+      .export({ ...stored, as: 'ndjson', wish: { kinds: [], text: '' }, notes: [{ ms: 1, text: 'a' }] })
+      .text()
+    expect(file.trim().split('\n').at(-1)).toBe('{"event":"note","t":1,"text":"a"}')
+    expect(jobs.play({ hash: 'unknown', log: null, ms: 0 }).screen).toBeNull()
+    expect(jobs.play({ ...stored, ms: 2000 }).addresses.length).toBeGreaterThan(5)
+    expect(jobs.play({ hash, log: null, ms: 2000 }).screen).not.toBeNull()
+    for (const which of ['frames', 'threads', 'memory', 'cells', 'tiers', 'failures'] as const)
+      expect(jobs.lens({ ...stored, which, within: null, only: null }).of).toBe(which)
+  })
+})
+
+it('a long list goes over once, and stands in its place again in each order that has it', () => {
+  const sender = new ListSender()
+  const receiver = new ListReceiver()
+  const order = { raw: project as never, other: project as never, items: items(300) }
+  const first = sender.detach(order)
+  expect(first.lists.length).toBe(2)
+  for (const list of first.lists) receiver.take(structuredClone(list))
+  expect(receiver.attach(structuredClone(first.order))).toEqual(order)
+  const second = sender.detach(order)
+  expect(second.lists).toEqual([])
+  expect(receiver.attach(structuredClone(second.order))).toEqual(order)
+  expect(() => new ListReceiver().attach(second.order)).toThrow('was not given')
+})
