@@ -9,44 +9,48 @@ installPackages(say)
 installChromium(say)
 installPhotos(say)
 
-/** Each part runs even when one before it has failed, so that one run tells all. Parts that keep one core busy run beside each other. */
+const npx = (...args) => ['npx', '--no-install', ...args]
+
+/** Each part runs even when one before it has failed, so that one run tells all. What keeps one core busy runs in one of two lanes, longest first. */
 const parts = [
-  [
-    ['lint', ['npm', 'run', '-s', 'lint']],
-    ['types', ['npm', 'run', '-s', 'types']],
-  ],
-  [
-    [
-      'unit',
-      [
-        'npx',
-        '--no-install',
-        'vitest',
-        'run',
-        '--reporter=dot',
-        '--reporter=json',
-        '--outputFile.json=.cache/unit.json',
-      ],
+  {
+    name: 'lint and types',
+    lanes: 2,
+    commands: [
+      ['types', npx('tsc', '-b')],
+      ['eslint', npx('eslint', '.')],
+      ['format', npx('prettier', '--check', '.', '--log-level', 'warn')],
+      ['unused code', npx('knip')],
+      ['import directions', npx('depcruise', 'src', '--config', '.dependency-cruiser.cjs')],
     ],
-  ],
-  [['build', null]],
-  [browserTests('beside')],
-  [browserTests('alone')],
+  },
+  {
+    name: 'unit',
+    commands: [
+      ['unit', npx('vitest', 'run', '--reporter=dot', '--reporter=json', '--outputFile.json=.cache/unit.json')],
+    ],
+  },
+  { name: 'build', commands: [['build', null]] },
+  { name: 'browser, beside', commands: [browserTests('beside')] },
+  { name: 'browser, alone', commands: [browserTests('alone')] },
 ]
 const failed = []
-for (const beside of parts) {
-  say(beside.map(([name]) => name).join(', '))
-  const results = await Promise.all(
-    beside.map(async ([name, asked, env]) => {
-      const start = performance.now()
-      const ok = asked === null ? (build(say), true) : await command(asked, beside.length > 1, env)
-      return { name, ok, seconds: (performance.now() - start) / 1000 }
-    }),
-  )
-  for (const { name, ok, seconds } of results) {
-    say(`${name}: ${ok ? 'passed' : 'FAILED'} in ${seconds.toFixed(0)} s`)
-    if (!ok) failed.push(name)
+for (const { name, commands, lanes = 1 } of parts) {
+  say(name)
+  const start = performance.now()
+  const waiting = [...commands]
+  const lane = async () => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) {
+      const [what, asked, env] = next
+      const ok = asked === null ? (build(say), true) : await command(asked, lanes > 1, env)
+      if (!ok) failed.push(what)
+      if (lanes > 1) process.stdout.write(`${what}: ${ok ? 'passed' : 'FAILED'}\n`)
+    }
   }
+  const before = failed.length
+  await Promise.all(Array.from({ length: lanes }, lane))
+  const ok = failed.length === before
+  say(`${name}: ${ok ? 'passed' : 'FAILED'} in ${((performance.now() - start) / 1000).toFixed(0)} s`)
 }
 
 const unit = counts('.cache/unit.json', (report) => [report.numPassedTests, report.numFailedTests])
