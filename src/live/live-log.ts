@@ -9,8 +9,8 @@ import type { Us } from '../core/worlds/ports.ts'
  * how much the frame stands later in the log than it was presented is told with it.
  */
 export class LiveLog extends RunLog {
-  override write(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
+  override row(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
     const at = Math.max(t, this.endTime)
-    super.write(kind, at, a, b, c, kind === K.frame ? at - t : d, x)
+    super.row(kind, at, a, b, c, kind === K.frame ? at - t : d, x)
   }
 }

@@ -1,6 +1,5 @@
 import { AssetTable } from '../core/loading/asset-table.ts'
 import type { KeptTiers } from '../core/loading/loader-state.ts'
-import { K } from '../core/log/event-kinds.ts'
 import type { RunLog } from '../core/log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { keepTiers, restoreTiers } from '../core/simulate/kept-tiers.ts'
@@ -258,7 +257,7 @@ export class LiveRun {
 
   /** Pins this moment for later. */
   note(text: string): void {
-    this.log.write(K.note, this.clock.now(), this.log.text(text))
+    this.log.events.note(this.clock.now(), { text })
   }
 
   /** Ends the visit before its time; what happened so far stays in the log. */

@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest'
-import { K } from '../../src/core/log/event-kinds.ts'
 import { RunLog } from '../../src/core/log/run-log.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { headOf } from '../../src/core/simulate/simulate.ts'
@@ -21,61 +20,61 @@ function forged(write: (log: RunLog) => void): RunLog {
   }
   log.geometries.push({ x: 0, y: 0, width: 100, height: 100, widthPx: 100, heightPx: 100, fit: 'cover' })
   write(log)
-  log.write(K.end, 1_000_000, log.text('done'))
+  log.events.end(1_000_000, { why: 'done' })
   return log
 }
 
-const frame = (log: RunLog, t: number) => log.write(K.frame, t, 0, 0, -16_667, 0, 0)
+const frame = (log: RunLog, t: number) => log.events.frame(t, { due: 0, presented: 0, begin: -16_667, toldLate: 0 })
 const queue = (log: RunLog, t: number, request: number, rank = 3) => {
-  log.write(K.queue, t, request, request)
-  log.write(K.rank, t, request, rank)
+  log.events.queue(t, { request, asset: request })
+  log.events.rank(t, { request, class: rank })
 }
 /** Binds a cell to an item and puts it on screen with its picture shown. */
 function show(log: RunLog, t: number, cell: number, claim: number): void {
   const key = log.text(`item ${claim}`)
-  log.write(K.create, t, cell, 0)
-  log.write(K.bind, t, cell, key, claim, cell, 1)
-  log.write(K.claim, t, claim, claim, cell, 0, claim)
+  log.events.create(t, { cell, kind: 0 })
+  log.events.bind(t, { cell, key, index: claim, row: cell, column: 1 })
+  log.events.claim(t, { id: claim, rendition: claim, cell, slot: 0, index: claim })
   frame(log, t + 10)
-  log.write(K.place, t + 10, cell, 102_400, 0, 0, cell * 102_400)
-  log.write(K.show, t + 10, claim, claim, cell, 0, 0)
-  log.write(K.enter, t + 10, cell, 0, key, 0, 10_000)
+  log.events.place(t + 10, { row: cell, top: cell * 102_400, height: 102_400 })
+  log.events.show(t + 10, { claim, rendition: claim, cell, slot: 0, transition: false })
+  log.events.enter(t + 10, { cell, slot: 0, key, geometry: 0, area: 10_000 })
 }
 
 /** A log for each check, which breaks that one and no other. */
 const breakers: Record<string, (log: RunLog) => void> = {
   once(log) {
     queue(log, 0, 0)
-    log.write(K.ready, 10, 0)
-    log.write(K.ready, 20, 0)
+    log.events.ready(10, { request: 0 })
+    log.events.ready(20, { request: 0 })
   },
   slots(log) {
     for (const request of [0, 1]) {
       queue(log, 0, request)
-      log.write(K.start, 10, request, request)
+      log.events.start(10, { request, transfer: request, attempt: 0, conditional: false })
     }
   },
   budget(log) {
-    log.write(K.memory, 10, 1000, 0, 0, 0, 1_000_001)
+    log.events.memory(10, { tier: 1_000_001, resident: 1000, bound: 0, garbage: 0 })
   },
   bytes(log) {
     queue(log, 0, 0)
-    log.write(K.start, 10, 0, 0)
-    log.write(K.received, 20, 0, 1000)
-    log.write(K.received, 30, 0, 1000)
-    log.write(K.ready, 40, 0)
+    log.events.start(10, { request: 0, transfer: 0, attempt: 0, conditional: false })
+    log.events.received(20, { transfer: 0, bytes: 1000 })
+    log.events.received(30, { transfer: 0, bytes: 1000 })
+    log.events.ready(40, { request: 0 })
   },
   'true-picture'(log) {
     show(log, 0, 0, 0)
     frame(log, 50)
-    log.write(K.wrong, 50, 0, 1, 0)
+    log.events.wrong(50, { cell: 0, rendition: 1, slot: 0 })
   },
   closed(log) {
     queue(log, 0, 0)
-    log.write(K.claim, 0, 0, 0, -1, 0, 0)
-    log.write(K.join, 0, 0, 0)
-    log.write(K.release, 10, 0, log.text('closed'))
-    log.write(K.deliver, 20, 0, log.text('network'), 0)
+    log.events.claim(0, { id: 0, rendition: 0, cell: -1, slot: 0, index: 0 })
+    log.events.join(0, { claim: 0, request: 0 })
+    log.events.release(10, { id: 0, why: 'closed' })
+    log.events.deliver(20, { claim: 0, tier: 'network', rendition: 0 })
   },
   rank(log) {
     queue(log, 0, 0, 0)
@@ -84,26 +83,26 @@ const breakers: Record<string, (log: RunLog) => void> = {
   },
   reuse(log) {
     for (const cell of [0, 1]) {
-      log.write(K.create, cell * 100, cell, 0)
-      log.write(K.bind, cell * 100, cell, log.text('item'), 0, 0, 1)
-      log.write(K.recycle, cell * 100 + 50, cell)
+      log.events.create(cell * 100, { cell, kind: 0 })
+      log.events.bind(cell * 100, { cell, key: log.text('item'), index: 0, row: 0, column: 1 })
+      log.events.recycle(cell * 100 + 50, { cell })
     }
   },
   place(log) {
     for (const cell of [0, 1, 2]) show(log, cell * 100, cell, Math.min(cell, 1))
     frame(log, 400)
     // In the middle of the list, where there is room to move to.
-    log.write(K.scroll, 400, 0, 0, 0, log.text('app'), 50_000)
-    log.write(K.edit, 410, log.text('insert'), 0, 1, 0, 1)
+    log.events.scroll(400, { top: 50_000, speed: 0, corrected: 0, atBound: false, by: 'app' })
+    log.events.edit(410, { op: 'insert', at: 0, count: 1, to: 0, anchor: 1 })
     frame(log, 500)
-    log.write(K.place, 500, 1, 102_400, 0, 0, 302_400)
+    log.events.place(500, { row: 1, top: 302_400, height: 102_400 })
     frame(log, 600)
     frame(log, 700)
   },
   keep(log) {
     show(log, 0, 0, 0)
     frame(log, 50)
-    log.write(K.clear, 50, 0, 0)
+    log.events.clear(50, { cell: 0, slot: 0 })
   },
 }
 

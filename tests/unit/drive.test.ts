@@ -181,7 +181,7 @@ describe('step mode', () => {
     let last = 0
     for (let now = stepped.next(['bind']); !now.over; now = stepped.next(['bind'])) {
       if (now.at === null) break
-      expect(now.at.kind).toBe('bind')
+      expect(now.at.event).toBe('bind')
       expect(now.ms).toBeGreaterThanOrEqual(last)
       last = now.ms
       binds++
@@ -205,7 +205,7 @@ describe('step mode', () => {
     while (waiting().length > 0 && now.ms < 300) {
       const first = waiting()[0]!
       now = stepped.next(['request'])
-      expect(now.at).toMatchObject({ kind: 'start', a: first.request })
+      expect(now.at).toMatchObject({ event: 'start', request: first.request })
     }
     expect(stepped.next(['arrival']).ms).toBeGreaterThan(now.ms)
   })

@@ -17,10 +17,10 @@ describe('a live log', () => {
     const log = new LiveLog(
       headOf(project, project.screens[0]!, { world: 'live', seed: 1, visit: 'first', script: 'by hand' }),
     )
-    log.write(K.received, 9000, 1, 100)
-    log.write(K.frame, 5000, 0, 0, -17_000, 0, -16_000)
-    log.write(K.scroll, 5000, 0, 0, 0, log.text('drag'), 2048)
-    log.write(K.received, 9500, 2, 100)
+    log.events.received(9000, { transfer: 1, bytes: 100 })
+    log.events.frame(5000, { due: 5000 - 16_000, presented: 5000, begin: 5000 - 33_000, toldLate: 0 })
+    log.events.scroll(5000, { top: 2048, speed: 0, corrected: 0, atBound: false, by: 'drag' })
+    log.events.received(9500, { transfer: 2, bytes: 100 })
     const told: number[][] = []
     log.each(({ kind, t, c, d, x }, row) => told.push([kind[row]!, t[row]!, x[row]!, c[row]!, d[row]!]))
     expect(told.map(([kind, t]) => [kind, t])).toEqual([

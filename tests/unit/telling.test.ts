@@ -94,7 +94,7 @@ describe('the run log', () => {
     fc.assert(
       fc.property(fc.array(event, { maxLength: 300 }), (events) => {
         const one = new RunLog(log.head)
-        for (const each of events) one.write(...each)
+        for (const each of events) one.row(...each)
         one.text('a text')
         expect(hashLog(decodeLog(encodeLog(one)))).toBe(hashLog(one))
       }),

@@ -1,4 +1,4 @@
-import { K } from '../../core/log/event-kinds.ts'
+import { EventReader } from '../../core/log/event-reader.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Step } from '../../core/project/types.ts'
 import { scriptOfRecording, type Sample } from '../../core/scrolling/recording.ts'
@@ -25,10 +25,10 @@ export function stopRecording(): Step[] | null {
   store.set(null)
   if (!from || currentRun() !== from.run) return null
   const samples: Sample[] = []
-  from.run.log.each((chunk, row, index) => {
-    if (index < from.event || chunk.kind[row] !== K.scroll) return
-    samples.push({ ms: chunk.t[row]! / 1000 - from.ms, top: chunk.x[row]! / unitsPerDp })
-  })
+  const { log } = from.run
+  new EventReader(log, {
+    scroll: ({ t, top }) => samples.push({ ms: t / 1000 - from.ms, top: top / unitsPerDp }),
+  }).read(from.event, log.count)
   if (samples.length === 0) return null
   return [{ do: 'wait', ms: feedWaitMs }, ...scriptOfRecording([{ ms: 0, top: samples[0]!.top }, ...samples])]
 }

@@ -144,20 +144,20 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
 
 function sentence({ at, over }: Standstill): string {
   if (at === null) return over ? 'The run is over.' : 'Nothing more happened.'
-  switch (at.kind) {
+  switch (at.event) {
     case 'create':
-      return `cell ${at.a} is made`
+      return `cell ${at.cell} is made`
     case 'bind':
-      return `cell ${at.a} is bound to row ${at.d}`
+      return `cell ${at.cell} is bound to row ${at.row}`
     case 'start':
-      return `request ${at.a} starts, try ${at.c + 1}`
+      return `request ${at.request} starts, try ${at.attempt + 1}`
     case 'received':
-      return `transfer ${at.a} has arrived: ${(at.b / 1000).toFixed(1)} kB`
+      return `transfer ${at.transfer} has arrived: ${(at.bytes / 1000).toFixed(1)} kB`
     case 'cut':
-      return `transfer ${at.a} is cut off`
-    case 'frame':
-      return at.a < 0 ? `a frame is ${(-at.a / 1000).toFixed(1)} ms late` : 'a frame is on screen'
-    default:
-      return at.kind
+      return `transfer ${at.transfer} is cut off`
+    case 'frame': {
+      const late = (at.presented - at.due) / 1000
+      return late > 0 ? `a frame is ${late.toFixed(1)} ms late` : 'a frame is on screen'
+    }
   }
 }

@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { Feed } from '../project/types.ts'
 import type { ListState } from './list-state.ts'
 
@@ -27,12 +26,12 @@ export class FeedPages {
       }
       this.page++
       const { feed, layout, log } = this.list
-      log.write(K.page, world.clock.now(), this.page, log.text('ok'), reply.items.length)
+      log.events.page(world.clock.now(), { n: this.page, outcome: 'ok', items: reply.items.length })
       feed.append(reply.items)
       this.pageState = reply.more && !feed.limited ? 'idle' : 'complete'
       if (this.pageState === 'complete') feed.complete()
       if (feed.limited)
-        log.write(K.note, world.clock.now(), log.text('a list has 1,000,000 items at most: those beyond are left out'))
+        log.events.note(world.clock.now(), { text: 'a list has 1,000,000 items at most: those beyond are left out' })
       layout.grow()
       this.list.wake()
     })
@@ -55,7 +54,7 @@ export class FeedPages {
   private failed(reason: string): void {
     const { log, world } = this.list
     this.pageState = 'failed'
-    log.write(K.page, world.clock.now(), this.page + 1, log.text(reason), 0)
+    log.events.page(world.clock.now(), { n: this.page + 1, outcome: reason, items: 0 })
     world.pages.failed(this.page + 1, reason)
   }
 }

@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { Us } from '../worlds/ports.ts'
 import { heapBytes } from './heap-account.ts'
 import type { ListState } from './list-state.ts'
@@ -61,7 +60,7 @@ export class FrameCosts {
     this.forceCollect = false
     const collection = this.list.world.heap.collect(asked)
     if (!collection) return
-    this.list.log.write(K.collect, now, 0, Math.min(collection.freed, 2_147_483_647), asked ? 1 : 0, 0, collection.us)
+    this.list.log.events.collect(now, { ms: collection.us, freed: Math.min(collection.freed, 2_147_483_647), asked })
     this.list.world.frames.spent('collect', collection.us)
   }
 
@@ -70,15 +69,12 @@ export class FrameCosts {
     if (bytes.resident === this.lastMemory) return
     this.lastMemory = bytes.resident
     const kB = (value: number) => Math.round(value / 1000)
-    this.list.log.write(
-      K.memory,
-      this.list.world.clock.now(),
-      kB(bytes.resident),
-      kB(bytes.bound),
-      kB(bytes.garbage),
-      0,
-      bytes.tier,
-    )
+    this.list.log.events.memory(this.list.world.clock.now(), {
+      tier: bytes.tier,
+      resident: kB(bytes.resident),
+      bound: kB(bytes.bound),
+      garbage: kB(bytes.garbage),
+    })
     if (bytes.resident > this.list.parts.project.device.heapMb * 1e6) this.ended('heap')
   }
 }

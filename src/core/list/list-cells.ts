@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { ListLayout } from '../layout/list-layout.ts'
 import { isLocal } from '../loading/hosts.ts'
 import type { Claim } from '../loading/request.ts'
@@ -8,6 +7,7 @@ import type { ListState } from './list-state.ts'
 import type { SlotPicture } from './pictures.ts'
 import type { ScreenEdge } from './screen-edge.ts'
 import type { StageFrames } from './stage-frames.ts'
+import { whenPresented } from './visuals.ts'
 
 /** Garbage that making and binding a cell leaves behind, bytes: an estimate. */
 const createGarbage = 24_000
@@ -72,7 +72,7 @@ export class ListCells {
     const placed = this.placedRows.get(row)
     if (placed?.top === top && placed.height === height) return
     this.placedRows.set(row, { top, height })
-    this.list.visuals.add(K.place, row, height, 0, 0, top)
+    this.list.visuals.events.place(whenPresented, { row, top, height })
   }
 
   private attach(index: number, row: number, column: number): ListCell {
@@ -80,7 +80,7 @@ export class ListCells {
     if (from === 'held') {
       this.placeCell(cell, this.list.layout.topOf(row), this.list.layout.heightOf(row))
       for (const slot of cell.slots) if (slot.claim) slot.claim.held = false
-      this.list.log.write(K.hold, this.list.world.clock.now(), cell.id)
+      this.list.log.events.hold(this.list.world.clock.now(), { cell: cell.id })
       // It was away when the others of its screen asked again.
       this.askAgain(cell)
     } else this.bind(cell)
@@ -119,7 +119,7 @@ export class ListCells {
     this.edge.leaveScreen(cell, this.list.world.clock.now())
     this.placedRows.delete(cell.row)
     if (this.list.recycler.detach(cell, mayHold) !== 'held') return
-    this.list.log.write(K.away, this.list.world.clock.now(), cell.id)
+    this.list.log.events.away(this.list.world.clock.now(), { cell: cell.id })
     for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
   }
 
@@ -133,7 +133,7 @@ export class ListCells {
   }
 
   makeCell(id: number, kind: number): ListCell {
-    this.list.log.write(K.create, this.list.world.clock.now(), id, kind)
+    this.list.log.events.create(this.list.world.clock.now(), { cell: id, kind })
     this.list.world.heap.churn(createGarbage)
     this.list.world.surface.create(id, kind)
     this.list.world.frames.work('create', 1, 0)
@@ -149,7 +149,7 @@ export class ListCells {
     this.followed = null
     cell.key = key
     cell.top = -1
-    log.write(K.bind, now, cell.id, key, cell.index, cell.row, cell.column + 1)
+    log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column + 1 })
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupDue++
@@ -168,7 +168,8 @@ export class ListCells {
       if (!goes && slot.onScreen) this.edge.endExposure(cell, number, now)
       slot.box = slots[number]!
       const geometry = this.list.geometries.number(left, slot.box, settings.fit)
-      if (slot.onScreen && geometry !== slot.geometry) this.list.visuals.add(K.slotFrame, cell.id, number, geometry)
+      if (slot.onScreen && geometry !== slot.geometry)
+        this.list.visuals.events.slotFrame(whenPresented, { cell: cell.id, slot: number, geometry })
       slot.geometry = geometry
       const asset = picture?.asset ?? -1
       if (goes) continue
@@ -232,7 +233,7 @@ export class ListCells {
     cell.slots[number]!.shows = other
     this.list.world.surface.picture(cell.id, number, other, false)
     this.list.world.frames.work('upload', 1, width * height)
-    this.list.visuals.add(K.standIn, cell.id, other, number)
+    this.list.visuals.events.standIn(whenPresented, { cell: cell.id, rendition: other, slot: number })
   }
 
   /** With the reset, a slot goes back to waiting when it is bound; without it, it keeps what it showed. */
@@ -240,16 +241,16 @@ export class ListCells {
     const slot = cell.slots[number]!
     if (slot.shows < 0) return
     if (again && rendition >= 0 && this.standsIn(slot.shows)) {
-      this.list.visuals.add(K.standIn, cell.id, slot.shows, number)
+      this.list.visuals.events.standIn(whenPresented, { cell: cell.id, rendition: slot.shows, slot: number })
       return
     }
     if (this.list.parts.project.loading.resetOnBind) {
       if (slot.shows === rendition && this.list.loader.memory.has(rendition)) return
       this.list.world.surface.clear(cell.id, number)
-      this.list.visuals.add(K.clear, cell.id, number)
+      this.list.visuals.events.clear(whenPresented, { cell: cell.id, slot: number })
       slot.shows = -1
     } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset)
-      this.list.visuals.add(K.wrong, cell.id, slot.shows, number)
+      this.list.visuals.events.wrong(whenPresented, { cell: cell.id, rendition: slot.shows, slot: number })
   }
 
   /** A picture that was on the device already stands in until the same item's remote one is there. */
@@ -260,7 +261,7 @@ export class ListCells {
 
   unbind(cell: ListCell): void {
     const { cancel } = this.list.parts.project.loading
-    this.list.log.write(K.recycle, this.list.world.clock.now(), cell.id)
+    this.list.log.events.recycle(this.list.world.clock.now(), { cell: cell.id })
     this.list.world.surface.recycle(cell.id)
     for (const slot of cell.slots) {
       const { claim } = slot

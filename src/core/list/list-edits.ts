@@ -1,5 +1,4 @@
 import type { Origin } from '../feed/feed-list.ts'
-import { K } from '../log/event-kinds.ts'
 import { toUnits } from '../numbers/units.ts'
 import type { Step } from '../project/types.ts'
 import { editFeed } from './feed-edits.ts'
@@ -52,7 +51,13 @@ export class ListEdits {
     const found = this.locate(origins)
     const anchor = before.find(({ cell }) => found.has(cell) && !moved.has(cell))
     for (const edit of edits)
-      log.write(K.edit, world.clock.now(), log.text(edit.op), edit.at, edit.count, edit.to, anchor?.cell.id ?? -1)
+      log.events.edit(world.clock.now(), {
+        op: edit.op,
+        at: edit.at,
+        count: edit.count,
+        to: edit.to,
+        anchor: anchor?.cell.id ?? -1,
+      })
     this.stages.anchored = anchor !== undefined
     this.rebind(cells, found)
     this.stages.anchored = false

@@ -1,6 +1,6 @@
 import { FeedList } from '../feed/feed-list.ts'
 import { ListLayout } from '../layout/list-layout.ts'
-import { K, type Mover } from '../log/event-kinds.ts'
+import type { Mover } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
 import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
@@ -24,7 +24,7 @@ import { Pictures } from './pictures.ts'
 import { ScriptSteps } from './script-steps.ts'
 import { ScreenEdge } from './screen-edge.ts'
 import { StageFrames } from './stage-frames.ts'
-import { Visuals } from './visuals.ts'
+import { whenPresented, Visuals } from './visuals.ts'
 
 /** After the last step, what still runs gets so long to end. */
 const drainUs = 10_000_000
@@ -195,7 +195,7 @@ export class ListRun {
     this.outside.interrupt()
     list.loader.noteOpen()
     this.costs.logMemory()
-    list.log.write(K.end, list.world.clock.now(), list.log.text(why))
+    list.log.events.end(list.world.clock.now(), { why })
   }
 
   /** The item at the feed index that a cell shows; for those who draw. */
@@ -330,7 +330,13 @@ export class ListRun {
   private logScroll(by: Mover): void {
     const { list } = this
     const atBound = list.top <= 0 || list.top >= list.layout.total - list.height
-    list.visuals.add(K.scroll, Math.round(list.speed), list.corrections, atBound ? 1 : 0, list.log.text(by), list.top)
+    list.visuals.events.scroll(whenPresented, {
+      top: list.top,
+      speed: Math.round(list.speed),
+      corrected: list.corrections,
+      atBound,
+      by,
+    })
     list.corrections = 0
   }
 

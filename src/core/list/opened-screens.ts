@@ -1,7 +1,6 @@
 import { FeedList } from '../feed/feed-list.ts'
 import type { CellGeometry } from '../layout/cell-geometry.ts'
 import { ListLayout } from '../layout/list-layout.ts'
-import { K } from '../log/event-kinds.ts'
 import type { Claim } from '../loading/request.ts'
 import type { Screen } from '../project/types.ts'
 import type { Surface } from '../worlds/ports.ts'
@@ -124,7 +123,7 @@ export class OpenedScreens {
       if (claim.state !== 'delivered') continue
       const { width, height } = parts.table.renditions[claim.rendition]!
       world.frames.work('upload', 1, width * height)
-      log.write(K.use, world.clock.now(), claim.id, claim.rendition)
+      log.events.use(world.clock.now(), { claim: claim.id, rendition: claim.rendition })
       if (loader.memory.has(claim.rendition)) opened.surface!.picture(cell, slot, claim.rendition, false)
       loader.release(claim, 'used')
     }
@@ -146,18 +145,16 @@ export class OpenedScreens {
     const { parts, world, log } = this.list
     const feed = new FeedList(screen.feed)
     if (needsNetwork(screen.feed) && !parts.project.device.granted.network) {
-      log.write(K.page, world.clock.now(), 1, log.text(`${screen.id}: not-granted`), 0)
+      log.events.page(world.clock.now(), { n: 1, outcome: `${screen.id}: not-granted`, items: 0 })
       return
     }
     world.screens.pages(screen).ask(1, (reply, reason) => {
       if (this.list.ended !== null) return
-      log.write(
-        K.page,
-        world.clock.now(),
-        1,
-        log.text(reply ? `ok, ${screen.id}` : `${screen.id}: ${reason}`),
-        reply?.items.length ?? 0,
-      )
+      log.events.page(world.clock.now(), {
+        n: 1,
+        outcome: reply ? `ok, ${screen.id}` : `${screen.id}: ${reason}`,
+        items: reply?.items.length ?? 0,
+      })
       if (!reply) return
       feed.append(reply.items)
       if (!reply.more) feed.complete()
@@ -293,7 +290,7 @@ export class OpenedScreens {
 
   private tellScope(screen: Screen, state: 'active' | 'closed'): void {
     const { log, world } = this.list
-    log.write(K.scope, world.clock.now(), log.text(screen.id), log.text(state))
+    log.events.scope(world.clock.now(), { which: screen.id, state })
   }
 }
 

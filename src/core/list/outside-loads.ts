@@ -1,5 +1,4 @@
 import { classify, sameAs } from '../feed/address.ts'
-import { K } from '../log/event-kinds.ts'
 import type { Claim, Tier } from '../loading/request.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
@@ -68,7 +67,7 @@ export class OutsideLoads {
   /** The picture is there: it is used, and nobody in the list holds it. */
   delivered(claim: Claim, tier: Tier): void {
     const { log, world, loader, parts } = this.list
-    log.write(K.use, world.clock.now(), claim.id, claim.rendition)
+    log.events.use(world.clock.now(), { claim: claim.id, rendition: claim.rendition })
     loader.release(claim, 'used')
     const { width, height } = parts.table.renditions[claim.rendition]!
     const { address, bytes } = parts.table.assets[claim.asset]!

@@ -1,10 +1,10 @@
-import { K } from '../log/event-kinds.ts'
 import type { Claim, Tier } from '../loading/request.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListCell } from './list-cell.ts'
 import type { ListCells } from './list-cells.ts'
 import type { ListState } from './list-state.ts'
 import type { StageFrames } from './stage-frames.ts'
+import { whenPresented } from './visuals.ts'
 
 /** "While flicking", for transitions that are skipped then. */
 const flickingDpPerS = 1000
@@ -59,7 +59,13 @@ export class PictureSetter {
     const slot = cell.slots[claim.slot]!
     const row = parts.table.renditions[claim.rendition]!
     if (slot.shows === claim.rendition && !stale) {
-      visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, 0)
+      visuals.events.show(whenPresented, {
+        claim: claim.id,
+        rendition: claim.rendition,
+        cell: cell.id,
+        slot: claim.slot,
+        transition: false,
+      })
       return
     }
     const settings = parts.screen.cells[cell.kind]!.slots[claim.slot]!
@@ -71,9 +77,15 @@ export class PictureSetter {
     slot.shows = claim.rendition
     world.surface.picture(cell.id, claim.slot, claim.rendition, runs)
     world.frames.work('upload', 1, row.width * row.height)
-    visuals.add(K.show, claim.id, claim.rendition, cell.id, claim.slot, runs ? 1 : 0)
+    visuals.events.show(whenPresented, {
+      claim: claim.id,
+      rendition: claim.rendition,
+      cell: cell.id,
+      slot: claim.slot,
+      transition: runs,
+    })
     if (stale && parts.table.assetOf(claim.rendition) !== slot.asset)
-      visuals.add(K.wrong, cell.id, claim.rendition, claim.slot)
+      visuals.events.wrong(whenPresented, { cell: cell.id, rendition: claim.rendition, slot: claim.slot })
     if (!stale) {
       const before = this.list.layout.topOf(cell.row)
       const moved = this.list.layout.learnRatio(cell.index, claim.slot, cell.row, row.width / row.height)
@@ -93,7 +105,7 @@ export class PictureSetter {
     clock.at(clock.now() + Math.round(us), () => {
       this.pendingSettles--
       if (this.list.ended === null && cell.slots[claim.slot]!.claim === claim)
-        this.list.log.write(K.settle, clock.now(), claim.id)
+        this.list.log.events.settle(clock.now(), { claim: claim.id })
     })
   }
 
@@ -114,7 +126,7 @@ export class PictureSetter {
       return
     this.list.world.surface.clear(cell.id, claim.slot)
     // Told with the next frame: that it stands in may have to be presented first.
-    this.list.visuals.add(K.clear, cell.id, claim.slot)
+    this.list.visuals.events.clear(whenPresented, { cell: cell.id, slot: claim.slot })
     this.list.wake()
     slot.shows = -1
   }

@@ -1,8 +1,8 @@
-import { K } from '../log/event-kinds.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
+import { whenPresented } from './visuals.ts'
 
 /** Which slots are on screen: what enters and leaves with each frame. */
 export class ScreenEdge {
@@ -51,7 +51,11 @@ export class ScreenEdge {
   private crossEdge(cell: ListCell, number: number, onScreen: boolean, area: number, now: Us): void {
     const slot = cell.slots[number]!
     slot.onScreen = onScreen
-    this.list.visuals.add(onScreen ? K.enter : K.leave, cell.id, number, cell.key, slot.geometry, Math.round(area))
+    const { id, key } = cell
+    const edge = { cell: id, slot: number, key, geometry: slot.geometry, area: Math.round(area) }
+    const { events } = this.list.visuals
+    if (onScreen) events.enter(whenPresented, edge)
+    else events.leave(whenPresented, edge)
     if (!onScreen && slot.claim) slot.claim.leftAt = now
   }
 }

@@ -1,5 +1,4 @@
 import type { ListLayout } from '../layout/list-layout.ts'
-import { K } from '../log/event-kinds.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { Step } from '../project/types.ts'
 import type { FeedPages } from './feed-pages.ts'
@@ -10,6 +9,7 @@ import type { ListState } from './list-state.ts'
 import type { OpenedScreens } from './opened-screens.ts'
 import type { OutsideLoads } from './outside-loads.ts'
 import type { ScreenEdge } from './screen-edge.ts'
+import { whenPresented } from './visuals.ts'
 
 interface StepParts {
   cells: ListCells
@@ -110,7 +110,7 @@ export class ScriptSteps {
 
   private tellScope(state: 'active' | 'paused' | 'left' | 'closed'): void {
     const { log, world, parts } = this.list
-    log.write(K.scope, world.clock.now(), log.text(parts.screen.id), log.text(state))
+    log.events.scope(world.clock.now(), { which: parts.screen.id, state })
   }
 
   private hide(how: 'carry-on' | 'finish-running' | 'let-go', state: 'paused' | 'left' | 'closed'): void {
@@ -133,7 +133,7 @@ export class ScriptSteps {
     const width = list.height / unitsPerDp
     list.height = toUnits(list.width)
     list.width = width
-    list.visuals.add(K.screen, toUnits(list.width), list.height)
+    list.visuals.events.screen(whenPresented, { width: toUnits(list.width), height: list.height })
     for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
     list.recycler.dropHeld()
     list.layout = this.parts.makeLayout()

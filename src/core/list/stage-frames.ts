@@ -1,7 +1,7 @@
-import { K } from '../log/event-kinds.ts'
 import type { StageName } from '../project/types.ts'
 import type { ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
+import { whenPresented } from './visuals.ts'
 
 /** Frames that differ by stage, and pictures that give their slot its size: what a change of them moves on screen. */
 export class StageFrames {
@@ -65,7 +65,8 @@ export class StageFrames {
       return
     }
     list.world.frames.work('layout', 1, 0)
-    if (movesOwn || this.isSeenBelow(cell.row, bottom)) list.visuals.add(K.jump, cell.row, 0, 0, 0, moved)
+    if (movesOwn || this.isSeenBelow(cell.row, bottom))
+      list.visuals.events.jump(whenPresented, { row: cell.row, dp: moved })
   }
 
   /** Gives a cell's slots the frames that they have now; those on screen are logged. Whether texts of its own on screen have moved with them; null: no frame has changed. */
@@ -83,7 +84,7 @@ export class StageFrames {
       if (geometry === slot.geometry) continue
       changed = true
       slot.geometry = geometry
-      if (slot.onScreen) list.visuals.add(K.slotFrame, cell.id, number, geometry)
+      if (slot.onScreen) list.visuals.events.slotFrame(whenPresented, { cell: cell.id, slot: number, geometry })
     }
     return changed ? seen && texts.length > 0 : null
   }

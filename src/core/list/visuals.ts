@@ -1,13 +1,18 @@
-import { K } from '../log/event-kinds.ts'
+import { EventWriter } from '../log/event-writer.ts'
 import type { RunLog } from '../log/run-log.ts'
 import { workCauses, type Us } from '../worlds/ports.ts'
 
 const width = 6
 
+/** The instant of an event that gets its own when its frame is presented. */
+export const whenPresented = 0
+
 /**
  * What a frame changes on screen, kept until the instant at which it is presented: the log carries that instant.
  */
 export class Visuals {
+  /** Writes what the frame under way changes, by name. */
+  readonly events: EventWriter = new EventWriter(this)
   private rows: number[] = []
   private readonly log: RunLog
   private readonly causes: number[]
@@ -17,8 +22,13 @@ export class Visuals {
     this.causes = workCauses.map((cause) => log.text(cause))
   }
 
-  add(kind: number, a = 0, b = 0, c = 0, d = 0, x = 0): void {
+  /** Takes an event; it gets its instant when the frame is presented. */
+  row(kind: number, _t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
     this.rows.push(kind, a, b, c, d, x)
+  }
+
+  text(value: string): number {
+    return this.log.text(value)
   }
 
   /** Takes what one frame has changed; the returned function logs it, with the frame and its work. */
@@ -26,11 +36,11 @@ export class Visuals {
     const { rows, log, causes } = this
     this.rows = []
     return (due, presented, work) => {
-      log.write(K.frame, presented, 0, 0, begin - due, 0, due - presented)
+      log.events.frame(presented, { due, presented, begin, toldLate: 0 })
       for (let number = 0; number < work.length; number++)
-        if (work[number]! > 0) log.write(K.work, presented, causes[number]!, 0, 0, 0, Math.round(work[number]!))
+        if (work[number]! > 0) log.events.work(presented, { cause: causes[number]!, ms: Math.round(work[number]!) })
       for (let i = 0; i < rows.length; i += width)
-        log.write(rows[i]!, presented, rows[i + 1]!, rows[i + 2]!, rows[i + 3]!, rows[i + 4]!, rows[i + 5]!)
+        log.row(rows[i]!, presented, rows[i + 1]!, rows[i + 2]!, rows[i + 3]!, rows[i + 4]!, rows[i + 5]!)
     }
   }
 }

@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { Clock, DecodeResult, Decoder } from '../worlds/ports.ts'
 import { isBefore, type Rank } from './rank.ts'
@@ -75,7 +74,7 @@ export class DecodeQueue {
     if (!this.onMain) return
     for (let job = this.takeBest(); job; job = this.takeBest()) {
       const { request, rendition } = job
-      this.log.write(K.decodeStart, this.clock.now(), request.id, rendition)
+      this.log.events.decodeStart(this.clock.now(), { request: request.id, rendition })
       const result = this.decoder.onMain({ request: request.id, asset: request.asset, rendition })
       spent(result.us)
       this.finish(job, result)
@@ -88,7 +87,7 @@ export class DecodeQueue {
       if (!job) return
       this.active++
       const { request, rendition } = job
-      this.log.write(K.decodeStart, this.clock.now(), request.id, rendition)
+      this.log.events.decodeStart(this.clock.now(), { request: request.id, rendition })
       this.decoder.start({ request: request.id, asset: request.asset, rendition }, (result) => {
         this.active--
         this.finish(job, result)
@@ -98,7 +97,12 @@ export class DecodeQueue {
   }
 
   private finish(job: Job, result: DecodeResult): void {
-    this.log.write(K.decodeEnd, this.clock.now(), job.request.id, job.rendition, 0, result.ok ? 1 : 0, result.us)
+    this.log.events.decodeEnd(this.clock.now(), {
+      request: job.request.id,
+      rendition: job.rendition,
+      ms: result.us,
+      ok: result.ok,
+    })
     this.ended(job, result)
   }
 

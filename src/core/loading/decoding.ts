@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { DecodeResult } from '../worlds/ports.ts'
 import { DecodeQueue } from './decode-queue.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
@@ -89,12 +88,12 @@ export class Decoding {
       if (claim.cell >= 0) this.state.memory.hold(claim.rendition, bytes)
       else this.state.memory.keep(claim.rendition, bytes)
     }
-    log.write(K.deliver, this.state.now, claim.id, log.text(tier), claim.rendition)
+    log.events.deliver(this.state.now, { claim: claim.id, tier, rendition: claim.rendition })
     owner.delivered(claim, tier)
   }
 
   finish(request: Request): void {
-    this.state.parts.log.write(K.ready, this.state.now, request.id)
+    this.state.parts.log.events.ready(this.state.now, { request: request.id })
     this.state.parts.world.decoder.dropBody(request.id)
     this.actions.end(request, 'ready')
   }

@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { Decoding } from './decoding.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { ended, type Request } from './request.ts'
@@ -28,17 +27,17 @@ export class DiskReads {
   readDisk(request: Request, bytes: number): void {
     request.state = 'disk'
     request.fromDisk = true
-    this.state.parts.log.write(K.diskAsk, this.state.now, request.id)
+    this.state.parts.log.events.diskAsk(this.state.now, { request: request.id })
     const { disk } = this.state.parts.world
     disk.read(request.asset, request.id, bytes, (ok) => {
       if (ended(request)) return
       if (ok) {
-        this.state.parts.log.write(K.diskRead, this.state.now, request.asset, bytes, request.id)
+        this.state.parts.log.events.diskRead(this.state.now, { asset: request.asset, bytes, request: request.id })
         this.decoding.beginDecoding(request)
       } else {
         this.state.diskTier.drop(request.asset)
-        this.state.parts.log.write(K.diskEvict, this.state.now, request.asset, bytes)
-        this.state.parts.log.write(K.diskMiss, this.state.now, request.id)
+        this.state.parts.log.events.diskEvict(this.state.now, { asset: request.asset, bytes })
+        this.state.parts.log.events.diskMiss(this.state.now, { request: request.id })
         request.fromDisk = false
         request.etag = null
         request.state = 'queued'
@@ -51,7 +50,7 @@ export class DiskReads {
     const { world, log, table } = this.state.parts
     request.state = 'disk'
     request.local = true
-    log.write(K.diskAsk, this.state.now, request.id)
+    log.events.diskAsk(this.state.now, { request: request.id })
     world.disk.local(request.asset, request.id, table.hints[request.asset]!.bytes ?? 0, (ok) => {
       if (ended(request)) return
       if (ok) this.decoding.beginDecoding(request)
@@ -73,7 +72,7 @@ export class DiskReads {
       writtenMs: epochMs + this.state.now / 1000,
       headers,
     })
-    log.write(K.diskWrite, this.state.now, request.asset, bytes)
+    log.events.diskWrite(this.state.now, { asset: request.asset, bytes })
     world.disk.write(request.asset, request.id, bytes)
   }
 }

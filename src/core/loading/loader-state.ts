@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { Device, Loading } from '../project/types.ts'
 import type { FailReason, Us, World } from '../worlds/ports.ts'
@@ -119,6 +118,6 @@ export class LoaderState {
     const rank = classOf(request, now)
     if (rank === request.class) return
     request.class = rank
-    this.parts.log.write(K.rank, now, request.id, rank)
+    this.parts.log.events.rank(now, { request: request.id, class: rank })
   }
 }

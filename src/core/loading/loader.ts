@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import type { Loading } from '../project/types.ts'
 import type { FailReason, Us } from '../worlds/ports.ts'
 import { Decoding } from './decoding.ts'
@@ -35,7 +34,7 @@ export class Loader {
     const memory = new MemoryTier(policy.memoryMb * 1e6, (rendition, bytes, evicted) => {
       world.heap.churn(bytes)
       world.decoder.drop(rendition)
-      if (evicted) log.write(K.evict, clock.now(), rendition)
+      if (evicted) log.events.evict(clock.now(), { rendition })
     })
     const room = parts.granted.storage ? policy.diskMb * 1e6 : 0
     const diskTier = new DiskTier(
@@ -44,7 +43,7 @@ export class Loader {
       () => parts.epochMs + clock.now() / 1000,
       (asset, bytes) => {
         world.disk.remove(asset)
-        log.write(K.diskEvict, clock.now(), asset, bytes)
+        log.events.diskEvict(clock.now(), { asset, bytes })
       },
     )
     const state = new LoaderState(parts, memory, diskTier)
@@ -99,7 +98,13 @@ export class Loader {
       held: false,
       request: null,
     }
-    log.write(K.claim, this.state.now, claim.id, claim.rendition, claim.cell, claim.slot, claim.index)
+    log.events.claim(this.state.now, {
+      id: claim.id,
+      rendition: claim.rendition,
+      cell: claim.cell,
+      slot: claim.slot,
+      index: claim.index,
+    })
     const failure = this.state.failures.get(claim.asset)
     if (this.state.memory.has(claim.rendition)) this.decoding.deliver(claim, 'memory')
     else if (failure !== undefined) {
@@ -113,7 +118,7 @@ export class Loader {
   release(claim: Claim, why: string): void {
     if (claim.state === 'released') return
     const { log, policy } = this.state.parts
-    log.write(K.release, this.state.now, claim.id, log.text(why))
+    log.events.release(this.state.now, { id: claim.id, why })
     const { request } = claim
     const wasDelivered = claim.state === 'delivered'
     claim.state = 'released'
@@ -131,7 +136,7 @@ export class Loader {
     this.state.view = view
     this.state.speed = Math.abs(speed)
     const now = this.state.now
-    if (this.restrained !== before) this.state.parts.log.write(K.restrain, now, before ? 0 : 1)
+    if (this.restrained !== before) this.state.parts.log.events.restrain(now, { on: !before })
     for (const request of this.state.live) this.state.noteClass(request, now)
   }
 
@@ -243,7 +248,7 @@ export class Loader {
     for (const request of this.state.live) {
       if (!request.parked) continue
       request.parked = false
-      this.state.parts.log.write(K.unpark, this.state.now, request.id)
+      this.state.parts.log.events.unpark(this.state.now, { request: request.id })
       for (const claim of request.claims) {
         if (claim.state !== 'failed') continue
         claim.state = 'open'
@@ -257,12 +262,12 @@ export class Loader {
   noteOpen(): void {
     const { log, world } = this.state.parts
     for (const { transfer } of this.state.live)
-      if (transfer >= 0) log.write(K.progress, this.state.now, transfer, world.network.received(transfer))
+      if (transfer >= 0) log.events.progress(this.state.now, { transfer, bytes: world.network.received(transfer) })
   }
 
   /** Memory pressure: gives back what no cell holds. */
   relieve(): void {
-    this.state.parts.log.write(K.relief, this.state.now)
+    this.state.parts.log.events.relief(this.state.now)
     this.state.memory.clear()
   }
 
@@ -271,7 +276,7 @@ export class Loader {
     const request = shared && !ended(shared) ? shared : this.newRequest(claim.asset)
     claim.request = request
     request.claims.push(claim)
-    this.state.parts.log.write(K.join, this.state.now, claim.id, request.id)
+    this.state.parts.log.events.join(this.state.now, { claim: claim.id, request: request.id })
     this.state.noteClass(request, this.state.now)
     const reason = refused ?? this.refusal(request)
     if (shared === request) {
@@ -324,7 +329,7 @@ export class Loader {
     }
     this.state.live.add(request)
     if (!behind) this.state.byAsset.set(asset, request)
-    log.write(K.queue, this.state.now, request.id, asset)
+    log.events.queue(this.state.now, { request: request.id, asset })
     return request
   }
 
@@ -339,7 +344,7 @@ export class Loader {
   /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
   private fail(request: Request, reason: FailReason, bytes: number, transfer: number): void {
     const { log, owner, world } = this.state.parts
-    log.write(K.fail, this.state.now, transfer, request.id, bytes, log.text(reason), request.status)
+    log.events.fail(this.state.now, { transfer, request: request.id, bytes, reason, status: request.status })
     this.decoding.decodes.drop(request, null)
     this.end(request, 'failed')
     // A copy that could not be revalidated is still there to be shown.
@@ -376,10 +381,10 @@ export class Loader {
     const { transfer } = request
     const note = (bytes: number, inFlight: number) => {
       world.heap.churn(bytes)
-      log.write(K.cancel, this.state.now, transfer, request.id, bytes, inFlight, log.text(why))
+      log.events.cancel(this.state.now, { transfer, request: request.id, bytes, inFlight, why })
     }
     if (transfer >= 0) {
-      log.write(K.cut, this.state.now, transfer, request.id)
+      log.events.cut(this.state.now, { transfer, request: request.id })
       this.transfers.endTransfer(request)
       this.transfers.cutOff(transfer, note)
     } else note(0, 0)

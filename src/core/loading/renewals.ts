@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import { hostMatches } from './hosts.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
 import type { Us } from '../worlds/ports.ts'
@@ -46,7 +45,7 @@ export class Renewals {
     if (this.underway.has(host)) return true
     this.underway.add(host)
     this.askedAt.set(host, this.state.now)
-    log.write(K.renewal, this.state.now, log.text(host), log.text('asked'))
+    log.events.renewal(this.state.now, { host, outcome: 'asked' })
     world.network.renew(host, (ok) => this.answered(host, ok))
     return true
   }
@@ -57,7 +56,7 @@ export class Renewals {
 
   private answered(host: string, ok: boolean): void {
     const { log } = this.state.parts
-    log.write(K.renewal, this.state.now, log.text(host), log.text(ok ? 'renewed' : 'refused'))
+    log.events.renewal(this.state.now, { host, outcome: ok ? 'renewed' : 'refused' })
     this.underway.delete(host)
     if (ok) this.times.set(host, this.current(host) + 1)
     for (const request of [...this.state.live]) {

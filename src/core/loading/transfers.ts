@@ -1,4 +1,3 @@
-import { K } from '../log/event-kinds.ts'
 import { draw } from '../numbers/draw.ts'
 import type { FailReason, ReplyHead } from '../worlds/ports.ts'
 import type { Decoding } from './decoding.ts'
@@ -52,7 +51,12 @@ export class Transfers {
     this.byTransfer.set(transfer, request)
     this.state.active++
     this.state.perHost.set(request.host, (this.state.perHost.get(request.host) ?? 0) + 1)
-    log.write(K.start, this.state.now, request.id, transfer, request.attempt, request.etag === null ? 0 : 1)
+    log.events.start(this.state.now, {
+      request: request.id,
+      transfer,
+      attempt: request.attempt,
+      conditional: request.etag !== null,
+    })
     this.watch(request, transfer)
     const { asset, host, etag } = request
     world.network.start({
@@ -83,7 +87,7 @@ export class Transfers {
   private connected(transfer: number): void {
     const request = this.byTransfer.get(transfer)!
     request.state = 'sent'
-    this.state.parts.log.write(K.connected, this.state.now, transfer)
+    this.state.parts.log.events.connected(this.state.now, { transfer })
   }
 
   private firstByte(transfer: number, head: ReplyHead): void {
@@ -96,7 +100,7 @@ export class Transfers {
     request.headers = head.headers
     const wait = Number(head.headers['retry-after'])
     request.retryAfterUs = wait > 0 ? wait * 1e6 : 0
-    log.write(K.firstByte, this.state.now, transfer, head.status, head.total ?? -1)
+    log.events.firstByte(this.state.now, { transfer, status: head.status, total: head.total ?? -1 })
     if (head.status < 200 || head.status >= 300) return
     const refused = !head.type.startsWith('image/')
       ? 'not-a-picture'
@@ -113,7 +117,7 @@ export class Transfers {
   private progress(transfer: number, bytes: number): void {
     const request = this.byTransfer.get(transfer)!
     request.lastByteAt = this.state.now
-    this.state.parts.log.write(K.progress, this.state.now, transfer, bytes)
+    this.state.parts.log.events.progress(this.state.now, { transfer, bytes })
     for (const claim of request.claims)
       if (claim.state === 'open') this.state.parts.owner.arriving(claim, bytes, request.total)
   }
@@ -123,7 +127,7 @@ export class Transfers {
     const { status } = request
     if (status === 304) {
       this.endTransfer(request)
-      this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
+      this.state.parts.log.events.received(this.state.now, { transfer, bytes })
       this.state.diskTier.renew(request.asset, request.headers)
       this.state.parts.world.disk.renew(request.asset)
       if (request.behind) {
@@ -141,7 +145,7 @@ export class Transfers {
       return
     }
     this.endTransfer(request)
-    this.state.parts.log.write(K.received, this.state.now, transfer, bytes)
+    this.state.parts.log.events.received(this.state.now, { transfer, bytes })
     this.state.parts.world.heap.churn(bytes)
     this.state.parts.table.assets[request.asset]!.bytes = bytes
     this.with.reads.writeDisk(request, bytes)
@@ -154,7 +158,7 @@ export class Transfers {
     if (!request) return
     this.endTransfer(request)
     if (reason === 'offline') {
-      this.state.parts.log.write(K.fail, this.state.now, transfer, -1, bytes, this.state.parts.log.text('offline'), 0)
+      this.state.parts.log.events.fail(this.state.now, { transfer, request: -1, bytes, reason: 'offline', status: 0 })
       this.park(request)
     } else if (
       reason === 'unauthorized' &&
@@ -169,7 +173,7 @@ export class Transfers {
 
   park(request: Request): void {
     const { log, owner } = this.state.parts
-    log.write(K.park, this.state.now, request.id)
+    log.events.park(this.state.now, { request: request.id })
     request.state = 'queued'
     request.queuedAt = this.state.now
     request.parked = true
@@ -188,8 +192,8 @@ export class Transfers {
   /** Refused for its credentials: in line again, until there are new ones. */
   private askAgain(request: Request, transfer: number, bytes: number): void {
     const { log } = this.state.parts
-    log.write(K.fail, this.state.now, transfer, -1, bytes, log.text('unauthorized'), request.status)
-    log.write(K.refused, this.state.now, request.id)
+    log.events.fail(this.state.now, { transfer, request: -1, bytes, reason: 'unauthorized', status: request.status })
+    log.events.refused(this.state.now, { request: request.id })
     request.state = 'queued'
     request.queuedAt = this.state.now
   }
@@ -197,7 +201,7 @@ export class Transfers {
   private retry(request: Request, transfer: number, bytes: number, reason: FailReason): void {
     const { log, policy, world, seed } = this.state.parts
     const { firstMs, factor, jitter } = policy.retry
-    log.write(K.fail, this.state.now, transfer, -1, bytes, log.text(reason), request.status)
+    log.events.fail(this.state.now, { transfer, request: -1, bytes, reason, status: request.status })
     let wait = firstMs * 1000
     for (let n = 0; n < request.attempt; n++) wait *= factor
     wait *= 1 + (2 * draw(seed, 'retry', this.retries++) - 1) * jitter
@@ -205,7 +209,7 @@ export class Transfers {
     request.state = 'queued'
     request.queuedAt = this.state.now
     request.notBefore = this.state.now + Math.round(Math.max(request.retryAfterUs, wait))
-    log.write(K.retry, this.state.now, request.id, 0, 0, 0, request.notBefore)
+    log.events.retry(this.state.now, { request: request.id, at: request.notBefore })
     world.clock.at(request.notBefore, () => this.actions.pump())
   }
 

@@ -19,6 +19,7 @@ export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
 function tellField(log: RunLog, field: Field, value: number, t: number, x: number): number | string {
   switch (field.form) {
     case 'int':
+    case 'flag':
     case 'bytes':
     case 'kB':
       return value
@@ -32,6 +33,7 @@ function tellField(log: RunLog, field: Field, value: number, t: number, x: numbe
     case 'dp':
       return value / unitsPerDp
     case 'text':
+    case 'name':
       return log.strings[value] ?? ''
   }
 }

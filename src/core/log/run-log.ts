@@ -1,5 +1,6 @@
 import type { Visit } from '../project/types.ts'
 import type { Us } from '../worlds/ports.ts'
+import { EventWriter } from './event-writer.ts'
 
 export const chunkRows = 65_536
 /** Rows of a first chunk before it grows. */
@@ -93,6 +94,8 @@ export class RunLog {
   readonly assets: AssetRow[] = []
   readonly renditions: RenditionRow[] = []
   readonly geometries: GeometryRow[] = []
+  /** Writes events by the names of their fields. */
+  readonly events: EventWriter = new EventWriter(this)
   private readonly stringNumbers = new Map<string, number>()
   private current: Chunk | null = null
 
@@ -100,7 +103,8 @@ export class RunLog {
     this.head = head
   }
 
-  write(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
+  /** Writes an event as columns; who writes one by its name uses `events`. */
+  row(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
     const row = this.count % chunkRows
     if (row === 0) this.addChunk()
     if (row === this.current!.kind.length) this.growChunk()

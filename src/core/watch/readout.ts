@@ -1,5 +1,5 @@
-import { K } from '../log/event-kinds.ts'
-import { chunkRows, type RunLog } from '../log/run-log.ts'
+import { EventReader, type EventHandlers } from '../log/event-reader.ts'
+import type { RunLog } from '../log/run-log.ts'
 
 /** What can be read off a run while it goes on. */
 export interface Readout {
@@ -15,7 +15,8 @@ export interface Readout {
 /** Follows a log that is being written, each event once. */
 export class ReadoutReader {
   private readonly log: RunLog
-  private read = 0
+  private readonly reader: EventReader
+  private seen = 0
   private readonly running = new Set<number>()
   private readonly claimTiers = new Map<number, string>()
   private readonly tiers = new Map<number, string>()
@@ -26,47 +27,32 @@ export class ReadoutReader {
 
   constructor(log: RunLog) {
     this.log = log
+    this.reader = new EventReader(log, this.handlers)
   }
 
   now(): Readout {
-    for (; this.read < this.log.count; this.read++) {
-      const chunk = this.log.chunks[Math.floor(this.read / chunkRows)]!
-      const row = this.read % chunkRows
-      this.take(chunk.kind[row]!, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.x[row]!)
-    }
+    this.reader.read(this.seen, this.log.count)
+    this.seen = this.log.count
     const { created, bound, late, frames, tiers } = this
     return { created, bound, inFlight: this.running.size, late, frames, tiers }
   }
 
-  private take(kind: number, a: number, b: number, c: number, x: number): void {
-    switch (kind) {
-      case K.create:
-        this.created++
-        return
-      case K.bind:
-        this.bound++
-        return
-      case K.frame:
-        this.frames++
-        if (x < 0) this.late++
-        return
-      case K.start:
-        this.running.add(b)
-        return
-      case K.received:
-      case K.cut:
-      case K.fail:
-        this.running.delete(a)
-        return
-      case K.deliver:
-        this.claimTiers.set(a, this.log.strings[b] ?? '')
-        return
-      case K.show:
-        this.tiers.set(c, this.claimTiers.get(a) ?? '')
-        this.claimTiers.delete(a)
-        return
-      case K.clear:
-        this.tiers.delete(a)
-    }
+  private readonly handlers: EventHandlers = {
+    create: () => this.created++,
+    bind: () => this.bound++,
+    frame: ({ due, presented }) => {
+      this.frames++
+      if (due < presented) this.late++
+    },
+    start: ({ transfer }) => this.running.add(transfer),
+    received: ({ transfer }) => this.running.delete(transfer),
+    cut: ({ transfer }) => this.running.delete(transfer),
+    fail: ({ transfer }) => this.running.delete(transfer),
+    deliver: ({ claim, tier }) => this.claimTiers.set(claim, tier),
+    show: ({ cell, claim }) => {
+      this.tiers.set(cell, this.claimTiers.get(claim) ?? '')
+      this.claimTiers.delete(claim)
+    },
+    clear: ({ cell }) => this.tiers.delete(cell),
   }
 }

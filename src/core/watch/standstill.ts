@@ -1,5 +1,6 @@
-import { K, kindNames, type EventKind } from '../log/event-kinds.ts'
-import { chunkRows, type RunLog } from '../log/run-log.ts'
+import type { EventKind } from '../log/event-kinds.ts'
+import { EventReader, type EventHandlers, type ReadEvent } from '../log/event-reader.ts'
+import type { RunLog } from '../log/run-log.ts'
 import type { ListRun } from '../list/list-run.ts'
 
 /** What a stop can wait for, and the events that stand for it. */
@@ -12,6 +13,10 @@ export const stops = {
   late: ['frame'],
 } as const satisfies Record<string, readonly EventKind[]>
 export type Stop = keyof typeof stops
+type StopKind = (typeof stops)[Stop][number]
+
+/** An event that a run can stop at, as it was logged. */
+export type StopEvent = { [Kind in StopKind]: { event: Kind } & ReadEvent<Kind> }[StopKind]
 
 /** What one waits for: the next of some events, or the next frame that is presented. */
 export type Wanted = readonly Stop[] | 'frame'
@@ -21,7 +26,7 @@ export interface Standstill {
   ms: number
   over: boolean
   /** The event that it stopped at; null: none of those waited for. */
-  at: { kind: EventKind; t: number; a: number; b: number; c: number; d: number; x: number } | null
+  at: StopEvent | null
   top: number
   /** Requests that are not over, best rank first. */
   queue: { request: number; row: number; state: string; class: number; share: number | null }[]
@@ -37,10 +42,16 @@ export const steppedNote = 'stepped: its clock stood still now and then'
 /** Reads a log as it grows, and finds the next event that is waited for. */
 export class StopWatch {
   private readonly log: RunLog
+  private readonly reader: EventReader
   private seen = 0
+  private wanted = new Set<StopKind>()
+  /** Whether of frames those that are late are waited for. */
+  private onlyLate = false
+  private found: StopEvent | null = null
 
   constructor(log: RunLog) {
     this.log = log
+    this.reader = new EventReader(log, this.handlers)
   }
 
   /** What has been logged so far is not waited for. */
@@ -49,25 +60,27 @@ export class StopWatch {
   }
 
   /** The next wanted event that has been logged since it was asked last; what came before it is passed over. */
-  next(wanted: Wanted): Standstill['at'] {
-    const kinds = new Set(wanted === 'frame' ? [K.frame] : wanted.flatMap((stop) => stops[stop].map((kind) => K[kind])))
-    while (this.seen < this.log.count) {
-      const chunk = this.log.chunks[Math.floor(this.seen / chunkRows)]!
-      const row = this.seen++ % chunkRows
-      const kind = chunk.kind[row]!
-      // Of frames, those that are late are waited for; `x` is when it was due, before or at the instant of the event.
-      if (!kinds.has(kind) || (kind === K.frame && wanted !== 'frame' && chunk.x[row]! >= 0)) continue
-      return {
-        kind: kindNames[kind]!,
-        t: chunk.t[row]!,
-        a: chunk.a[row]!,
-        b: chunk.b[row]!,
-        c: chunk.c[row]!,
-        d: chunk.d[row]!,
-        x: chunk.x[row]!,
-      }
-    }
-    return null
+  next(wanted: Wanted): StopEvent | null {
+    this.wanted = new Set(wanted === 'frame' ? ['frame'] : wanted.flatMap((stop): StopKind[] => [...stops[stop]]))
+    this.onlyLate = wanted !== 'frame'
+    this.found = null
+    while (this.found === null && this.seen < this.log.count) this.reader.read(this.seen, ++this.seen)
+    return this.found
+  }
+
+  private readonly handlers: EventHandlers = {
+    create: (event) => this.take({ event: 'create', ...event }),
+    bind: (event) => this.take({ event: 'bind', ...event }),
+    start: (event) => this.take({ event: 'start', ...event }),
+    received: (event) => this.take({ event: 'received', ...event }),
+    cut: (event) => this.take({ event: 'cut', ...event }),
+    frame: (event) => {
+      if (!this.onlyLate || event.due < event.presented) this.take({ event: 'frame', ...event })
+    },
+  }
+
+  private take(event: StopEvent): void {
+    if (this.wanted.has(event.event)) this.found = event
   }
 }
 

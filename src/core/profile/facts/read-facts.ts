@@ -1,4 +1,5 @@
-import { kindNames, movers, type EventKind } from '../../log/event-kinds.ts'
+import { movers } from '../../log/event-kinds.ts'
+import { EventReader, type EventHandlers } from '../../log/event-reader.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import { Exchanges } from './exchanges.ts'
 import { emptyFacts, type Facts, type FrameFact } from './facts.ts'
@@ -11,8 +12,6 @@ import { Slots } from './slots.ts'
 export function readFacts(log: RunLog): Facts {
   return new Reader(log).read()
 }
-
-type Handler = (t: number, a: number, b: number, c: number, d: number, x: number) => void
 
 class Reader {
   private readonly log: RunLog
@@ -35,17 +34,7 @@ class Reader {
   }
 
   read(): Facts {
-    const byKind = kindNames.map((name) => this.handlers[name] ?? null)
-    this.log.each((chunk, row) =>
-      byKind[chunk.kind[row]!]?.(
-        chunk.t[row]!,
-        chunk.a[row]!,
-        chunk.b[row]!,
-        chunk.c[row]!,
-        chunk.d[row]!,
-        chunk.x[row]!,
-      ),
-    )
+    new EventReader(this.log, this.handlers).readAll()
     const { facts } = this
     facts.endT = this.log.endTime
     this.slots.finish(facts.endT)
@@ -56,199 +45,133 @@ class Reader {
   }
 
   /** What each kind of event does; kinds that say nothing here are passed over. */
-  private readonly handlers: Partial<Record<EventKind, Handler>> = {
-    frame: (t, _a, b, c, _d, x) => {
+  private readonly handlers: EventHandlers = {
+    frame: ({ t, begin, due, presented }) => {
       this.slots.presented(t)
       this.watch.presented(t)
       this.placing.presented(t, this.frame?.moved ?? false, ({ cell, key }) => this.slots.rowOf(cell, key))
-      this.frame = { begin: t + x + c, due: t + x, presented: t + b, work: 0, moved: false, causes: new Map() }
+      this.frame = { begin, due, presented, work: 0, moved: false, causes: new Map() }
       this.facts.frames.push(this.frame)
     },
-    work: (_t, a, _b, _c, _d, x) => {
-      this.frame!.work += x
-      this.frame!.causes.set(this.text(a), x)
+    work: ({ cause, ms }) => {
+      this.frame!.work += ms
+      this.frame!.causes.set(this.log.strings[cause]!, ms)
     },
-    scroll: (t, _a, b, c, d, x) => {
+    scroll: ({ t, top, corrected, atBound, by }) => {
       this.onScreen.pass(t)
-      this.placing.scrolled(x, b, c === 1)
-      this.facts.scrolls.push({ t, top: x, by: movers.find((each) => each === this.text(d)) ?? 'rest' })
+      this.placing.scrolled(top, corrected, atBound)
+      this.facts.scrolls.push({ t, top, by: movers.find((each) => each === by) ?? 'rest' })
       if (this.frame) this.frame.moved = true
     },
-    place: (t, a, b, _c, _d, x) => {
+    place: ({ t, row, top, height }) => {
       this.onScreen.pass(t)
-      this.placing.placed(a, x)
-      this.facts.places.push({ t, row: a, top: x, height: b })
+      this.placing.placed(row, top)
+      this.facts.places.push({ t, row, top, height })
     },
-    create: (t, a, b) => {
-      this.facts.cells[a] = { kind: b, createT: t, row: -1 }
+    create: ({ t, cell, kind }) => {
+      this.facts.cells[cell] = { kind, createT: t, row: -1 }
     },
-    bind: (t, a, b, c, d, x) => {
-      this.slots.bind(t, a, b, c, d, x - 1)
-    },
-    recycle: (t, a) => {
-      this.slots.recycle(t, a)
-    },
-    hold: () => {
-      this.facts.heldHits++
-    },
-    claim: (t, a, b, c, d, x) => {
-      this.slots.claim(t, a, b, c, d, x)
-    },
-    release: (t, a, b) => {
-      const claim = this.facts.claims[a]!
+    // A log tells the column counted from 1, and 0 where it does not tell it.
+    bind: ({ t, cell, key, index, row, column }) => this.slots.bind(t, cell, key, index, row, column - 1),
+    recycle: ({ t, cell }) => this.slots.recycle(t, cell),
+    hold: () => this.facts.heldHits++,
+    claim: ({ t, id, rendition, cell, slot, index }) => this.slots.claim(t, id, rendition, cell, slot, index),
+    release: ({ t, id, why }) => {
+      const claim = this.facts.claims[id]!
       claim.releaseT = t
-      claim.why = this.text(b)
+      claim.why = why
     },
-    queue: (t, a, b) => {
-      this.exchanges.queue(t, a, b, this.log.assets[b]!.host)
+    queue: ({ t, request, asset }) => this.exchanges.queue(t, request, asset, this.log.assets[asset]!.host),
+    join: ({ t, claim, request }) => this.slots.join(t, claim, request),
+    rank: (event) => this.watch.ranked(event.t, event.request, event.class),
+    start: ({ t, request, transfer, attempt, conditional }) =>
+      this.exchanges.start(t, request, transfer, attempt, conditional),
+    firstByte: ({ t, transfer, status, total }) =>
+      Object.assign(this.facts.transfers[transfer]!, { firstByteT: t, status, total }),
+    progress: ({ transfer, bytes }) => {
+      this.facts.transfers[transfer]!.bytes = bytes
     },
-    join: (t, a, b) => {
-      this.slots.join(t, a, b)
+    received: ({ t, transfer, bytes }) => {
+      this.facts.toldBytes += bytes
+      this.exchanges.endTransfer(t, transfer, bytes, 'complete')
     },
-    rank: (t, a, b) => {
-      this.watch.ranked(t, a, b)
-    },
-    start: (t, a, b, c, d) => {
-      this.exchanges.start(t, a, b, c, d === 1)
-    },
-    firstByte: (t, a, b, c) => {
-      const transfer = this.facts.transfers[a]!
-      transfer.firstByteT = t
-      transfer.status = b
-      transfer.total = c
-    },
-    progress: (_t, a, b) => {
-      this.facts.transfers[a]!.bytes = b
-    },
-    received: (t, a, b) => {
-      this.facts.toldBytes += b
-      this.exchanges.endTransfer(t, a, b, 'complete')
-    },
-    cut: (t, a, b) => {
-      this.exchanges.cut(t, a, b)
-    },
-    cancel: (t, a, b, c, d, x) => {
-      if (a >= 0) {
-        this.facts.toldBytes += c
-        this.exchanges.endTransfer(t, a, c, 'cut')
-        this.facts.transfers[a]!.inFlight = d
+    cut: ({ t, transfer, request }) => this.exchanges.cut(t, transfer, request),
+    cancel: ({ t, transfer, request, bytes, inFlight, why }) => {
+      if (transfer >= 0) {
+        this.facts.toldBytes += bytes
+        this.exchanges.endTransfer(t, transfer, bytes, 'cut')
+        this.facts.transfers[transfer]!.inFlight = inFlight
       }
-      this.exchanges.endRequest(t, b, 'cancelled', this.text(x))
+      this.exchanges.endRequest(t, request, 'cancelled', why)
     },
-    fail: (t, a, b, c, d) => {
-      this.fail(t, a, b, c, this.text(d))
+    fail: ({ t, transfer, request, bytes, reason }) => this.fail(t, transfer, request, bytes, reason),
+    retry: ({ t, request, at }) => {
+      this.facts.requests[request]!.retries++
+      this.watch.waitsUntil(t, request, at)
     },
-    retry: (t, a, _b, _c, _d, x) => {
-      this.facts.requests[a]!.retries++
-      this.watch.waitsUntil(t, a, x)
+    refused: ({ t, request }) => this.watch.refused(t, request),
+    park: ({ t, request }) => {
+      this.watch.park(t, request)
+      this.slots.failClaims(t, request)
     },
-    refused: (t, a) => {
-      this.watch.refused(t, a)
+    unpark: ({ t, request }) => {
+      this.watch.unpark(t, request)
+      for (const claim of this.facts.requests[request]!.claims) this.facts.claims[claim]!.failT = -1
     },
-    park: (t, a) => {
-      this.watch.park(t, a)
-      this.slots.failClaims(t, a)
-    },
-    unpark: (t, a) => {
-      this.watch.unpark(t, a)
-      for (const claim of this.facts.requests[a]!.claims) this.facts.claims[claim]!.failT = -1
-    },
-    decodeStart: (t, a, b) => {
-      this.runningDecodes.set(`${a} ${b}`, t)
+    decodeStart: ({ t, request, rendition }) => {
+      this.runningDecodes.set(`${request} ${rendition}`, t)
       this.facts.decodePeak = Math.max(this.facts.decodePeak, this.runningDecodes.size)
     },
-    decodeEnd: (t, a, b, _c, d, x) => {
-      const startT = this.runningDecodes.get(`${a} ${b}`) ?? t
-      this.runningDecodes.delete(`${a} ${b}`)
-      this.facts.decodes.push({ request: a, rendition: b, startT, endT: t, us: x, ok: d === 1 })
+    decodeEnd: ({ t, request, rendition, ms: us, ok }) => {
+      const startT = this.runningDecodes.get(`${request} ${rendition}`) ?? t
+      this.runningDecodes.delete(`${request} ${rendition}`)
+      this.facts.decodes.push({ request, rendition, startT, endT: t, us, ok })
     },
-    ready: (t, a) => {
-      this.exchanges.endRequest(t, a, 'ready', '')
-    },
-    deliver: (t, a, b) => {
-      const claim = this.facts.claims[a]!
-      claim.tier = this.text(b)
+    ready: ({ t, request }) => this.exchanges.endRequest(t, request, 'ready', ''),
+    deliver: ({ t, claim: id, tier }) => {
+      const claim = this.facts.claims[id]!
+      claim.tier = tier
       claim.deliverT = t
     },
-    show: (t, a, b, c, d, x) => {
-      this.slots.show(t, a, b, c, d, x === 1)
+    show: ({ t, claim, rendition, cell, slot, transition }) =>
+      this.slots.show(t, claim, rendition, cell, slot, transition),
+    standIn: ({ t, cell, slot }) => this.slots.standIn(t, cell, slot),
+    wrong: ({ t, cell, rendition, slot }) => this.slots.wrong(t, cell, rendition, slot),
+    clear: ({ t, cell, slot }) => this.slots.clear(t, cell, slot),
+    evict: ({ t, rendition }) => this.facts.evictions.push({ t, rendition }),
+    diskAsk: ({ t, request }) => this.watch.left(t, request),
+    diskMiss: ({ t, request }) => this.watch.back(t, request),
+    diskRead: ({ request }) => {
+      this.facts.requests[request]!.fromDisk = true
     },
-    standIn: (t, a, _b, c) => {
-      this.slots.standIn(t, a, c)
+    diskWrite: ({ t, bytes }) => this.facts.disk.push({ t, bytes, written: true }),
+    diskEvict: ({ t, bytes }) => this.facts.disk.push({ t, bytes: -bytes, written: false }),
+    jump: ({ t, row, dp: units }) => {
+      this.placing.jumped(row, units)
+      this.facts.jumps.push({ t, row, units })
     },
-    wrong: (t, a, b, c) => {
-      this.slots.wrong(t, a, b, c)
-    },
-    clear: (t, a, b) => {
-      this.slots.clear(t, a, b)
-    },
-    evict: (t, a) => {
-      this.facts.evictions.push({ t, rendition: a })
-    },
-    diskAsk: (t, a) => {
-      this.watch.left(t, a)
-    },
-    diskMiss: (t, a) => {
-      this.watch.back(t, a)
-    },
-    diskRead: (_t, _a, _b, c) => {
-      this.facts.requests[c]!.fromDisk = true
-    },
-    diskWrite: (t, _a, b) => {
-      this.facts.disk.push({ t, bytes: b, written: true })
-    },
-    diskEvict: (t, _a, b) => {
-      this.facts.disk.push({ t, bytes: -b, written: false })
-    },
-    jump: (t, a, _b, _c, _d, x) => {
-      this.placing.jumped(a, x)
-      this.facts.jumps.push({ t, row: a, units: x })
-    },
-    enter: (t, a, b, c, d) => {
-      this.slots.enter(t, a, b, c, d)
-    },
-    leave: (t, a, b) => {
-      this.slots.leave(t, a, b)
-    },
-    slotFrame: (t, a, b, c) => {
-      this.slots.slotFrame(t, a, b, c)
-    },
-    screen: (t, _a, b) => {
-      this.onScreen.turned(t, b)
-    },
-    restrain: (t, a) => {
-      this.watch.restrained(t, a === 1)
-    },
-    memory: (t, a, b, c, _d, x) => {
-      this.facts.memory.push({ t, tier: x, resident: a * 1000, bound: b * 1000, garbage: c * 1000 })
-    },
-    collect: (t, _a, _b, c, _d, x) => {
-      this.facts.collections.push({ t, us: x, asked: c === 1 })
-    },
-    use: (t, a, b) => {
-      this.facts.uses.push({ t, claim: a, rendition: b })
-    },
-    relief: (t) => {
-      this.facts.reliefs.push(t)
-    },
-    edit: (_t, _a, _b, _c, _d, x) => {
+    enter: ({ t, cell, slot, key, geometry }) => this.slots.enter(t, cell, slot, key, geometry),
+    leave: ({ t, cell, slot }) => this.slots.leave(t, cell, slot),
+    slotFrame: ({ t, cell, slot, geometry }) => this.slots.slotFrame(t, cell, slot, geometry),
+    screen: ({ t, height }) => this.onScreen.turned(t, height),
+    restrain: ({ t, on }) => this.watch.restrained(t, on),
+    memory: ({ t, tier, resident, bound, garbage }) =>
+      this.facts.memory.push({ t, tier, resident: resident * 1000, bound: bound * 1000, garbage: garbage * 1000 }),
+    collect: ({ t, ms: us, asked }) => this.facts.collections.push({ t, us, asked }),
+    use: ({ t, claim, rendition }) => this.facts.uses.push({ t, claim, rendition }),
+    relief: ({ t }) => this.facts.reliefs.push(t),
+    edit: ({ anchor }) => {
       this.facts.edits++
-      const exposure = x < 0 ? null : this.slots.firstExposureOf(x)
-      if (exposure) this.placing.edited(x, exposure.key, exposure.row)
+      const exposure = anchor < 0 ? null : this.slots.firstExposureOf(anchor)
+      if (exposure) this.placing.edited(anchor, exposure.key, exposure.row)
     },
-    scope: (_t, a, b) => {
-      if (this.text(a) === this.log.head.screen) this.placing.covered(this.text(b) !== 'active')
+    scope: ({ which, state }) => {
+      if (which === this.log.head.screen) this.placing.covered(state !== 'active')
     },
-    note: (t, a) => {
-      this.facts.notes.push({ t, text: this.text(a) })
+    note: ({ t, text }) => this.facts.notes.push({ t, text }),
+    end: ({ why }) => {
+      this.facts.endWhy = why
     },
-    end: (_t, a) => {
-      this.facts.endWhy = this.text(a)
-    },
-  }
-
-  private text(number: number): string {
-    return this.log.strings[number] ?? ''
   }
 
   private fail(t: number, transfer: number, request: number, bytes: number, reason: string): void {

@@ -1,4 +1,4 @@
-import { K } from '../../log/event-kinds.ts'
+import { EventReader } from '../../log/event-reader.ts'
 import type { Facts } from '../facts/facts.ts'
 import type { Sentence } from './stories.ts'
 
@@ -18,17 +18,16 @@ export function tellCell(facts: Facts, cell: number): WayStory | null {
   const { log, claims, cells } = facts
   if (!cells[cell]) return null
   const sentences: Sentence[] = []
-  log.each((chunk, row) => {
-    if (chunk.a[row] !== cell) return
-    const t = chunk.t[row]! / 1000
-    const kind = chunk.kind[row]
-    if (kind === K.create) sentences.push({ t, text: 'made.' })
-    else if (kind === K.bind)
-      sentences.push({ t, text: `bound to ${log.strings[chunk.b[row]!]}, in row ${chunk.d[row]}.` })
-    else if (kind === K.recycle) sentences.push({ t, text: 'taken off the list, free for another item.' })
-    else if (kind === K.away) sentences.push({ t, text: 'off the list, held with what it shows.' })
-    else if (kind === K.hold) sentences.push({ t, text: 'back on the list with what it held.' })
-  })
+  const own = (event: { t: number; cell: number }, text: () => string) => {
+    if (event.cell === cell) sentences.push({ t: event.t / 1000, text: text() })
+  }
+  new EventReader(log, {
+    create: (event) => own(event, () => 'made.'),
+    bind: (event) => own(event, () => `bound to ${log.strings[event.key]!}, in row ${event.row}.`),
+    recycle: (event) => own(event, () => 'taken off the list, free for another item.'),
+    away: (event) => own(event, () => 'off the list, held with what it shows.'),
+    hold: (event) => own(event, () => 'back on the list with what it held.'),
+  }).readAll()
   const shown = new Map(
     facts.exposures.filter((each) => each.cell === cell && each.shownT >= 0).map((each) => [each.claim, each]),
   )

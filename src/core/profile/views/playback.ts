@@ -1,4 +1,4 @@
-import { K } from '../../log/event-kinds.ts'
+import { EventReader, type EventHandlers } from '../../log/event-reader.ts'
 import { chunkRows, type RunLog } from '../../log/run-log.ts'
 import { unitsPerDp } from '../../numbers/units.ts'
 import type { StageName } from '../../project/types.ts'
@@ -46,14 +46,13 @@ interface CellState {
   slots: { claim: number; rendition: number; stage: StageName; received: number; total: number }[]
 }
 
-type Event = readonly [kind: number, a: number, b: number, c: number, d: number, x: number]
-
 /**
  * Reads the screen at any moment of a run from its log alone. What a frame does is on screen when the frame is
  * presented; what arrives between frames shows at once. Going back begins anew.
  */
 export class Playback {
   private readonly log: RunLog
+  private readonly reader: EventReader
   private at = 0
   private cells: CellState[] = []
   private rows = new Map<number, { top: number; height: number }>()
@@ -64,17 +63,20 @@ export class Playback {
   private requestOf = new Map<number, number>()
   private totals = new Map<number, number>()
   /** What a frame under way has done, not presented yet. */
-  private pending: Event[] = []
+  private pending: (() => void)[] = []
 
   constructor(log: RunLog) {
     this.log = log
+    this.reader = new EventReader(log, this.handlers)
   }
 
   /** The screen when so many ms had passed. */
   screenAt(ms: number): PlayedScreen {
     const us = Math.round(ms * 1000)
     if (this.at > 0 && this.timeOf(this.at - 1) > us) this.begin()
-    while (this.at < this.log.count && this.timeOf(this.at) <= us) this.take(this.at++)
+    const from = this.at
+    while (this.at < this.log.count && this.timeOf(this.at) <= us) this.at++
+    this.reader.read(from, this.at)
     return { ms, top: this.top / unitsPerDp, cells: this.visible() }
   }
 
@@ -98,51 +100,90 @@ export class Playback {
     return this.log.chunks[Math.floor(event / chunkRows)]!.t[event % chunkRows]!
   }
 
-  private take(number: number): void {
-    const chunk = this.log.chunks[Math.floor(number / chunkRows)]!
-    const row = number % chunkRows
-    const kind = chunk.kind[row]!
-    const event: Event = [kind, chunk.a[row]!, chunk.b[row]!, chunk.c[row]!, chunk.d[row]!, chunk.x[row]!]
-    // Who asks for what is known to fail has failed at once, unless a request is made all the same.
-    if (kind === K.claim && this.failedAssets.has(this.log.renditions[event[2]]!.asset)) this.failed.add(event[1])
-    if (kind === K.frame) for (const each of this.pending.splice(0)) this.bindings(each)
-    else if (
-      kind === K.create ||
-      kind === K.bind ||
-      kind === K.recycle ||
-      kind === K.away ||
-      kind === K.hold ||
-      (kind === K.claim && event[3] >= 0)
-    )
-      this.pending.push(event)
-    else this.shows(event)
+  /** What a frame does to cells: seen when it is presented. */
+  private readonly handlers: EventHandlers = {
+    frame: () => {
+      for (const each of this.pending.splice(0)) each()
+    },
+    create: ({ cell, kind }) =>
+      this.pending.push(() => {
+        this.cells[cell] = { kind, index: -1, key: -1, row: -1, column: -1, attached: false, slots: [] }
+      }),
+    bind: ({ cell, key, index, row, column }) =>
+      this.pending.push(() => {
+        const state = this.cells[cell]!
+        const other = state.key !== key
+        Object.assign(state, { key, index, row, column: column - 1, attached: true })
+        if (other)
+          for (const slot of state.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
+      }),
+    hold: ({ cell }) => this.pending.push(() => this.attach(cell, true)),
+    away: ({ cell }) => this.pending.push(() => this.attach(cell, false)),
+    recycle: ({ cell }) => this.pending.push(() => this.attach(cell, false)),
+    claim: ({ id, rendition, cell, slot, index }) => {
+      // Who asks for what is known to fail has failed at once, unless a request is made all the same.
+      if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) this.failed.add(id)
+      if (cell < 0) return
+      this.pending.push(() => {
+        this.claims.set(id, { cell, slot })
+        this.claimed(id, cell, slot, index)
+      })
+    },
+    scroll: ({ top }) => {
+      this.top = top
+    },
+    place: ({ row, top, height }) => this.rows.set(row, { top, height }),
+    queue: ({ request, asset }) => this.assetOf.set(request, asset),
+    join: ({ claim, request }) => {
+      this.failed.delete(claim)
+      const claims = this.claimsOf.get(request)
+      if (claims) claims.push(claim)
+      else this.claimsOf.set(request, [claim])
+    },
+    start: ({ request, transfer }) => {
+      this.requestOf.set(transfer, request)
+      this.waitAgain(request)
+    },
+    firstByte: ({ transfer, status, total }) => {
+      this.totals.set(transfer, total)
+      if (status >= 200 && status < 300) this.arrives(transfer, 0)
+    },
+    progress: ({ transfer, bytes }) => this.arrives(transfer, bytes),
+    cancel: ({ request }) => {
+      for (const slot of this.slotsOf(request)) if (slot.stage === 'arriving') slot.stage = 'waiting'
+    },
+    fail: ({ request }) => {
+      if (request < 0) return
+      this.failedAssets.add(this.assetOf.get(request)!)
+      this.fails(request)
+    },
+    park: ({ request }) => this.fails(request),
+    unpark: ({ request }) => {
+      for (const claim of this.claimsOf.get(request) ?? []) this.failed.delete(claim)
+      this.waitAgain(request)
+    },
+    show: ({ cell, slot, rendition }) => this.settled(cell, slot, rendition),
+    standIn: ({ cell, slot, rendition }) => this.settled(cell, slot, rendition),
+    clear: ({ cell, slot: number }) => {
+      const slot = this.cells[cell]?.slots[number]
+      if (!slot) return
+      slot.rendition = -1
+      // What stood in has gone: what it stood in for has failed, or is still waited for.
+      if (slot.stage === 'settled') slot.stage = this.failed.has(slot.claim) ? 'failed' : 'waiting'
+    },
   }
 
-  /** What a frame does to cells. */
-  private bindings([kind, a, b, c, d, x]: Event): void {
-    switch (kind) {
-      case K.create:
-        this.cells[a] = { kind: b, index: -1, key: -1, row: -1, column: -1, attached: false, slots: [] }
-        return
-      case K.bind: {
-        const cell = this.cells[a]!
-        const other = cell.key !== b
-        Object.assign(cell, { key: b, index: c, row: d, column: x - 1, attached: true })
-        if (other)
-          for (const slot of cell.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
-        return
-      }
-      case K.hold:
-        this.cells[a]!.attached = true
-        return
-      case K.away:
-      case K.recycle:
-        this.cells[a]!.attached = false
-        return
-      default:
-        this.claims.set(a, { cell: c, slot: d })
-        this.claimed(a, c, d, x)
-    }
+  private attach(cell: number, attached: boolean): void {
+    this.cells[cell]!.attached = attached
+  }
+
+  private settled(cell: number, number: number, rendition: number): void {
+    const slot = this.cells[cell]?.slots[number]
+    if (slot) Object.assign(slot, { rendition, stage: 'settled' })
+  }
+
+  private waitAgain(request: number): void {
+    for (const slot of this.slotsOf(request)) if (slot.stage === 'failed') slot.stage = 'waiting'
   }
 
   private claimed(claim: number, cell: number, number: number, index: number): void {
@@ -165,71 +206,6 @@ export class Playback {
   private assetOf = new Map<number, number>()
   private failedAssets = new Set<number>()
   private early = new Map<number, { received: number; total: number }>()
-
-  private shows([kind, a, b, c, d, x]: Event): void {
-    switch (kind) {
-      case K.scroll:
-        this.top = x
-        return
-      case K.place:
-        this.rows.set(a, { top: x, height: b })
-        return
-      case K.queue:
-        this.assetOf.set(a, b)
-        return
-      case K.join: {
-        this.failed.delete(a)
-        const claims = this.claimsOf.get(b)
-        if (claims) claims.push(a)
-        else this.claimsOf.set(b, [a])
-        return
-      }
-      case K.start:
-        this.requestOf.set(b, a)
-        for (const slot of this.slotsOf(a)) if (slot.stage === 'failed') slot.stage = 'waiting'
-        return
-      case K.firstByte:
-        this.totals.set(a, c)
-        if (b >= 200 && b < 300) this.arrives(a, 0)
-        return
-      case K.progress:
-        this.arrives(a, b)
-        return
-      case K.cancel:
-        for (const slot of this.slotsOf(b)) if (slot.stage === 'arriving') slot.stage = 'waiting'
-        return
-      case K.fail:
-        if (b < 0) return
-        this.failedAssets.add(this.assetOf.get(b)!)
-        this.fails(b)
-        return
-      case K.park:
-        this.fails(a)
-        return
-      case K.unpark:
-        for (const claim of this.claimsOf.get(a) ?? []) this.failed.delete(claim)
-        for (const slot of this.slotsOf(a)) if (slot.stage === 'failed') slot.stage = 'waiting'
-        return
-      case K.show: {
-        const slot = this.cells[c]?.slots[d]
-        if (slot) Object.assign(slot, { rendition: b, stage: 'settled' })
-        return
-      }
-      case K.standIn: {
-        const slot = this.cells[a]?.slots[c]
-        if (slot) Object.assign(slot, { rendition: b, stage: 'settled' })
-        return
-      }
-      case K.clear: {
-        const slot = this.cells[a]?.slots[b]
-        if (!slot) return
-        slot.rendition = -1
-        // What stood in has gone: what it stood in for has failed, or is still waited for.
-        if (slot.stage === 'settled') slot.stage = this.failed.has(slot.claim) ? 'failed' : 'waiting'
-        return
-      }
-    }
-  }
 
   private *slotsOf(request: number): Generator<CellState['slots'][number]> {
     for (const claim of this.claimsOf.get(request) ?? []) {
