@@ -25,12 +25,12 @@ const unpaced: NetworkSettings = {
   offline: [],
 }
 
-export interface LedgerResponse {
-  address: string
-  status: number
-  bodyBytes: number
-  aborted: boolean
-}
+const ledgerSchema = z.object({
+  responses: z.array(z.object({ address: z.string(), status: z.int(), bodyBytes: z.int(), aborted: z.boolean() })),
+})
+export type LedgerResponse = z.output<typeof ledgerSchema>['responses'][number]
+
+const renewedSchema = z.object({ renewed: z.boolean() })
 
 /** A header that the relay sends to hosts of a pattern; its value is a secret. */
 export interface SessionHeader {
@@ -82,13 +82,14 @@ interface SessionOrder {
   lasting: readonly { host: string; lastsS: number | null }[]
 }
 
-interface Session {
-  id: string
-  base: string
-  bases: string[]
+const sessionSchema = z.object({
+  id: z.string(),
+  base: z.string(),
+  bases: z.array(z.string()).min(1),
   /** Real hosts that the relay may ask, as named when the server was started. */
-  relay: string[]
-}
+  relay: z.array(z.string()),
+})
+type Session = z.output<typeof sessionSchema>
 
 /** So long the ledger is waited for when a run is over, ms: the run is kept without it. */
 const ledgerMs = 3000
@@ -242,7 +243,7 @@ export class OriginClient {
   /** Asks for new credentials with the headers as they are known now; whether they were given. */
   async renew(host: string, headers: readonly SessionHeader[]): Promise<boolean> {
     const reply = await ownServer.post(`/api/origin/sessions/${this.id}/renew`, { json: { host, headers } }).json()
-    return (reply as { renewed: boolean }).renewed
+    return renewedSchema.parse(reply).renewed
   }
 
   /** What the origin says it has really written for pictures; null: it does not say, or not of the whole run. */
@@ -251,7 +252,8 @@ export class OriginClient {
     const path = `/api/origin/sessions/${this.id}/ledger`
     const reply = await ownServer
       .get(path, { timeout: timeoutMs, retry: 0 })
-      .json<{ responses: LedgerResponse[] }>()
+      .json()
+      .then((said) => ledgerSchema.parse(said))
       // A run is worth keeping without it: its figures are then not observed.
       .catch(() => null)
     return reply && reply.responses.filter(({ address }) => !address.includes('/feeds/'))
@@ -260,7 +262,8 @@ export class OriginClient {
 
 async function openSession(order: SessionOrder, signal?: AbortSignal): Promise<Session> {
   try {
-    return await ownServer.post('/api/origin/sessions', { json: order, ...(signal && { signal }) }).json<Session>()
+    const said = await ownServer.post('/api/origin/sessions', { json: order, ...(signal && { signal }) }).json()
+    return sessionSchema.parse(said)
   } catch (error) {
     throw await serverFailure(error)
   }

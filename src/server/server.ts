@@ -6,7 +6,6 @@ import Koa, { type Context } from 'koa'
 import conditional from 'koa-conditional-get'
 import etag from '@koa/etag'
 import { pino, type Logger } from 'pino'
-import { networkSchema } from '../core/project/world-schema.ts'
 import { guard } from './guard.ts'
 import { PictureFolder } from './origin/folder.ts'
 import { originRoutes } from './origin/origin-routes.ts'
@@ -14,7 +13,7 @@ import { OriginSessions } from './origin/sessions.ts'
 import { pages } from './pages.ts'
 import { resolveByDns } from './relay/relay-fetch.ts'
 import { relayRoutes, relayTimeoutMs, type Relay } from './relay/relay-routes.ts'
-import { lastingHeaders, secretHeaders } from './relay/secret-headers.ts'
+import { letGoBody, readBody, renewBody, sessionBody } from './bodies.ts'
 
 /** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
 const extraPorts = 11
@@ -146,34 +145,8 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
     ctx.body = { pictures }
   })
   router.post('/origin/sessions', (ctx) => {
-    const asked = (ctx.request.body ?? {}) as {
-      network?: unknown
-      seed?: unknown
-      headers?: unknown
-      lasting?: unknown
-    }
-    const network = networkSchema.safeParse(asked.network ?? {})
-    if (!network.success) {
-      const issue = network.error.issues[0]!
-      return ctx.throw(400, `/network/${issue.path.map(String).join('/')}: ${issue.message}`)
-    }
-    const seed = asked.seed ?? 1
-    if (typeof seed !== 'number' || !Number.isInteger(seed) || seed < 0 || seed > 4_294_967_295)
-      return ctx.throw(400, '/seed: allowed: a whole number from 0 to 4294967295')
-    const secrets = secretHeaders.safeParse(asked.headers ?? [])
-    // What was found is not told: it may be a secret.
-    if (!secrets.success)
-      return ctx.throw(
-        400,
-        `/headers/${secrets.error.issues[0]!.path.map(String).join('/')}: allowed: up to 20 of { host, name, value }`,
-      )
-    const lasting = lastingHeaders.safeParse(asked.lasting ?? [])
-    if (!lasting.success)
-      return ctx.throw(
-        400,
-        `/lasting/${lasting.error.issues[0]!.path.map(String).join('/')}: allowed: up to 50 of { host, lastsS }`,
-      )
-    const session = sessions.create(network.data, seed, secrets.data, lasting.data)
+    const { network, seed, headers, lasting } = readBody(ctx, sessionBody)
+    const session = sessions.create(network, seed, headers, lasting)
     if (!session) return ctx.throw(429, 'a hundred origin sessions are in use; try again when one is idle')
     ctx.status = 201
     ctx.body = placeOf(ctx, session)
@@ -187,18 +160,13 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
   })
   router.post('/origin/sessions/:id/let-go', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)
-    const { transfers } = (ctx.request.body ?? {}) as { transfers?: unknown }
-    if (!Array.isArray(transfers) || !transfers.every((one) => Number.isInteger(one)))
-      return ctx.throw(400, '/transfers: allowed: a list of transfer numbers')
-    ctx.body = { written: (transfers as number[]).map((transfer) => session.letGo(transfer)) }
+    const { transfers } = readBody(ctx, letGoBody)
+    ctx.body = { written: transfers.map((transfer) => session.letGo(transfer)) }
   })
   router.post('/origin/sessions/:id/renew', async (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)
-    const { host, headers } = (ctx.request.body ?? {}) as { host?: unknown; headers?: unknown }
-    const secrets = secretHeaders.safeParse(headers ?? [])
-    if (typeof host !== 'string' || !secrets.success)
-      return ctx.throw(400, 'allowed: { host, headers: up to 20 of { host, name, value } }')
-    ctx.body = { renewed: await session.renew(host, secrets.data) }
+    const { host, headers } = readBody(ctx, renewBody)
+    ctx.body = { renewed: await session.renew(host, headers) }
   })
   router.all('/{*rest}', (ctx) => ctx.throw(404, `there is nothing at ${ctx.path}`))
   return router

@@ -224,7 +224,7 @@ describe('the origin', () => {
     expect(await tile(other, 3)).toBe(200)
     expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({
       status: 400,
-      told: { error: '/lasting/0/lastsS: allowed: up to 50 of { host, lastsS }' },
+      told: { error: expect.stringContaining('/lasting/0/lastsS: ') as string },
     })
     expect((await post(`sessions/${known.id}/renew`, { host: 5 })).status).toBe(400)
     expect((await post('sessions/none/renew', { host: 'a.test' })).status).toBe(404)

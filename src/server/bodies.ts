@@ -1,0 +1,26 @@
+import type { Context } from 'koa'
+import { z } from 'zod'
+import { networkSchema } from '../core/project/world-schema.ts'
+import { lastingHeaders, secretHeaders } from './relay/secret-headers.ts'
+
+/** What a new origin session is asked for with. */
+export const sessionBody = z.object({
+  network: networkSchema,
+  seed: z.int().min(0).max(4_294_967_295).default(1),
+  headers: secretHeaders.default([]),
+  lasting: lastingHeaders.default([]),
+})
+
+/** Transfers that are let go, by number. */
+export const letGoBody = z.object({ transfers: z.array(z.int()).max(100_000) })
+
+/** The host whose credentials are renewed, with its headers as they are known now. */
+export const renewBody = z.object({ host: z.string(), headers: secretHeaders.default([]) })
+
+/** The body of a request; 400 when it is not as it has to be. What was found is not named: it may be a secret. */
+export function readBody<Schema extends z.ZodType>(ctx: Context, schema: Schema): z.output<Schema> {
+  const read = schema.safeParse(ctx.request.body ?? {})
+  if (read.success) return read.data
+  const { path, message } = read.error.issues[0]!
+  return ctx.throw(400, `/${path.map(String).join('/')}: ${message}`)
+}
