@@ -4,8 +4,12 @@ import { PlaceWatch } from '../../src/core/profile/facts/place-watch.ts'
 import { Playback } from '../../src/core/profile/views/playback.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { ScriptPlayer } from '../../src/core/scrolling/script-player.ts'
+import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+
+const freeFlick = projectOf({}).device.flick
 
 /** Faults that random cases met once in some thousand: each as a case of its own, so that it is met in every run. */
 describe('a held cell whose request was let go while its screen was away', () => {
@@ -168,6 +172,31 @@ it('a claim gets its picture once, though its request decodes the same again for
     expect(claims.length).toBeGreaterThan(10)
     expect(new Set(claims).size).toBe(claims.length)
   }
+})
+
+it('a place that moves away as fast as one goes there is given up, and one that is far is reached all the same', () => {
+  const playTo = (startDp: number, awayDpPerFrame: number) => {
+    const player = new ScriptPlayer(
+      [
+        { do: 'jump', row: startDp },
+        { do: 'to', where: 'start', dpPerS: 500 },
+      ],
+      freeFlick,
+      { now: () => 0, at: () => undefined } as never,
+      { max: () => 1e9, topOfRow: (row) => row * unitsPerDp, growing: () => false },
+      () => undefined,
+      () => undefined,
+    )
+    let us = 0
+    for (; !player.ended && us < 600e6; us += 16_667) {
+      player.advance(us)
+      if (player.moving) player.shift(awayDpPerFrame * unitsPerDp)
+    }
+    return us / 1e6
+  }
+  expect(playTo(1000, 9)).toBeLessThan(15)
+  expect(playTo(100_000, 0)).toBeCloseTo(200, 0)
+  expect(playTo(1000, 4)).toBeCloseTo(3.8, 0)
 })
 
 it('a list that is left while a row above takes its frame binds nothing more until it is back', () => {

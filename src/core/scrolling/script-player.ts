@@ -36,8 +36,20 @@ export interface ScrollBounds {
 type Gesture = { step: number; start: Us; from: number } & (
   | { kind: 'flick'; speed: number }
   | { kind: 'drag'; dp: number; ms: number }
-  | { kind: 'to'; where: 'start' | 'end' | number; speed: number }
+  | {
+      kind: 'to'
+      where: 'start' | 'end' | number
+      speed: number
+      /** How far it was to go when it began, and how much farther that has become as the list grew, dp; null: not begun. */
+      way: { dp: number; farthest: number } | null
+      /** How far it has gone before the list grew last, dp. */
+      gone: number
+    }
 )
+
+/** A place that is not reached on so many times the way to it, and so many seconds more, is given up. */
+const patience = 2
+const patienceS = 10
 
 type Act = Exclude<Step, { do: 'wait' | 'drag' | 'flick' | 'to' | 'jump' }>
 
@@ -120,7 +132,7 @@ export class ScriptPlayer implements Motion {
       case 'to':
         if (this.gesture?.step !== this.next) {
           this.moveTo(this.stepStart)
-          this.gesture = { kind: 'to', ...this.here(), where: step.where, speed: step.dpPerS }
+          this.gesture = { kind: 'to', ...this.here(), where: step.where, speed: step.dpPerS, way: null, gone: 0 }
         }
         this.moveTo(now)
         if (this.gesture !== null) return false
@@ -210,12 +222,23 @@ export class ScriptPlayer implements Motion {
     const max = this.bounds.max() / unitsPerDp
     const target = where === 'start' ? 0 : where === 'end' ? max : this.clamp(this.bounds.topOfRow(where) / unitsPerDp)
     const sign = target >= from ? 1 : -1
-    const at = from + sign * speed * (ms / 1000)
+    const leg = speed * (ms / 1000)
+    const at = from + sign * leg
     const reached = sign > 0 ? at >= target : at <= target
+    gesture.way ??= { dp: Math.abs(target - from), farthest: target }
+    if (target > gesture.way.farthest) {
+      gesture.way.dp += target - gesture.way.farthest
+      gesture.way.farthest = target
+    }
     this.position = reached ? target : at
     this.speed = reached ? 0 : sign * speed
-    if (!reached) return
+    if (!reached) {
+      // A row that grows whenever it comes in moves the list away from its place again and again: no script goes on for ever.
+      if (gesture.gone + leg > patience * gesture.way.dp + patienceS * speed) this.gesture = null
+      return
+    }
     if (where !== 'start' && target === max && this.bounds.growing()) {
+      gesture.gone += Math.abs(target - from)
       gesture.from = target
       gesture.start += Math.round(ms * 1000)
     } else this.gesture = null
