@@ -1,4 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright'
+import { settingAt } from '../../src/core/project/settings-index.ts'
 import { expect, openApp, simulate, test } from './fixture.ts'
 
 const views = ['feed', 'cell', 'loading', 'drive', 'profile', 'compare', 'hand-off']
@@ -17,6 +18,7 @@ test('no view has a serious fault for assistive technology, light and dark', asy
     await page.emulateMedia(light)
     return found
   }
+  const settings = new Set<string>()
   await page.emulateMedia(light)
   await openApp(page)
   await simulate(page)
@@ -30,6 +32,17 @@ test('no view has a serious fault for assistive technology, light and dark', asy
     // The device is the same beside every step.
     const axe = () => (number === 0 ? new AxeBuilder({ page }) : new AxeBuilder({ page }).exclude('.tt-device-panel'))
     expect([view, await look(axe)]).toEqual([view, []])
+    // Every setting has its own explanation, that of its place in the schema.
+    const told = await page
+      .locator('input[data-path], input[type="radio"][name^="/"]')
+      .evaluateAll((inputs) =>
+        (inputs as HTMLInputElement[]).map((input) => [
+          input.dataset.path ?? input.name,
+          input.closest<HTMLElement>('[title]')?.title,
+        ]),
+      )
+    for (const [path, title] of told) expect([path, title]).toEqual([path, settingAt(path!).explain])
+    for (const [path] of told) settings.add(path!)
     if (view !== 'profile') continue
     const panel = (await page.locator('.tt-panel').boundingBox())!
     expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.6)
@@ -39,6 +52,7 @@ test('no view has a serious fault for assistive technology, light and dark', asy
       expect([lens, await look(() => new AxeBuilder({ page }).include('.tt-profile-foot'))]).toEqual([lens, []])
     }
   }
+  expect(settings.size).toBeGreaterThan(40)
 })
 
 test('the keyboard alone is enough: settings, a drive, the map, a story', async ({ page }) => {

@@ -279,7 +279,7 @@ describe('a long list of items', () => {
 
 describe('settings', () => {
   it('tell their label, unit and limits from the schema', () => {
-    expect(settingAt('loading/fetchSlots')).toMatchObject({ label: 'Fetch slots', unit: 'slots', min: 1, max: 64 })
-    expect(settingAt('screens/0/cells/0/slots/0/fit').options).toContain('scale-down')
+    expect(settingAt('/loading/fetchSlots')).toMatchObject({ label: 'Fetch slots', unit: 'slots', min: 1, max: 64 })
+    expect(settingAt('/screens/3/cells/12/slots/1/fit').options).toContain('scale-down')
   })
 })

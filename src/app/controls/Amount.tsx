@@ -3,7 +3,6 @@ import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
 
 interface AmountProps {
-  schema: string
   path: string
   value: number
   /** The everyday range of the slider; what is typed may use the whole range of the setting. */
@@ -17,8 +16,8 @@ interface AmountProps {
 }
 
 /** A number: dragged in its everyday range, or typed. While it is dragged everything follows. */
-export function Amount({ schema, path, value, from, to, step = 1, note, onChange, label }: AmountProps) {
-  const setting = settingAt(schema)
+export function Amount({ path, value, from, to, step = 1, note, onChange, label }: AmountProps) {
+  const setting = settingAt(path)
   const id = useId()
   const [typed, setTyped] = useState<string | null>(null)
   const change = (next: number) => (onChange ? onChange(next) : set(path, next))

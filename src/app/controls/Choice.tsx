@@ -4,8 +4,7 @@ import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
 
 interface ChoiceProps {
-  /** Where the setting is in the schema, and in this project. */
-  schema: string
+  /** Where the setting is in the project: its label, limits and explanation are those of the schema there. */
   path: string
   value: string
   /** Our words for the options, in the order in which they stand; options that are left out are not offered. */
@@ -14,8 +13,8 @@ interface ChoiceProps {
 }
 
 /** One of a few, side by side; label and explanation come from the setting. */
-export function Choice({ schema, path, value, names, onChange }: ChoiceProps) {
-  const { label, explain } = settingAt(schema)
+export function Choice({ path, value, names, onChange }: ChoiceProps) {
+  const { label, explain } = settingAt(path)
   return (
     <div className="tt-field" title={explain}>
       <span id={`label ${path}`}>{label}</span>

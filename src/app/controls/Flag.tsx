@@ -4,20 +4,17 @@ import { Choice } from './Choice.tsx'
 
 /** A setting that is on or off. */
 export function Flag({
-  schema,
   path,
   value,
   names = ['yes', 'no'],
 }: {
-  schema: string
   path: string
   value: boolean
   names?: readonly [string, string]
 }) {
   return (
-    <div title={settingAt(schema).explain}>
+    <div title={settingAt(path).explain}>
       <Choice
-        schema={schema}
         path={path}
         value={String(value)}
         names={{ true: names[0], false: names[1] }}

@@ -38,36 +38,22 @@ export function DeviceAndNetwork({ project }: { project: Project }) {
         isChosen={({ name }) => network.name === name}
         onTake={(name, values) => take('network', name, values)}
       />
-      <Amount
-        schema="network/downKbps"
-        path="/network/downKbps"
-        value={network.downKbps}
-        from={100}
-        to={60_000}
-        step={100}
-      />
-      <Amount schema="network/rttMs" path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
+      <Amount path="/network/downKbps" value={network.downKbps} from={100} to={60_000} step={100} />
+      <Amount path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
       <details>
         <summary>More</summary>
-        <Amount schema="network/jitterMs" path="/network/jitterMs" value={network.jitterMs} from={0} to={300} />
+        <Amount path="/network/jitterMs" value={network.jitterMs} from={0} to={300} />
         <Choice
-          schema="network/metered"
           path="/network/metered"
           value={String(network.metered)}
           names={{ false: 'no', true: 'yes' }}
           onChange={(value) => set('/network/metered', value === 'true')}
         />
-        <Amount schema="network/thinkMs" path="/network/thinkMs" value={network.thinkMs} from={0} to={300} />
-        <Amount schema="device/speed" path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
-        <Amount schema="device/refreshHz" path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />
-        <Amount schema="device/heapMb" path="/device/heapMb" value={device.heapMb} from={32} to={1024} />
-        <Amount
-          schema="device/flick/timeMs"
-          path="/device/flick/timeMs"
-          value={device.flick.timeMs}
-          from={100}
-          to={900}
-        />
+        <Amount path="/network/thinkMs" value={network.thinkMs} from={0} to={300} />
+        <Amount path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
+        <Amount path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />
+        <Amount path="/device/heapMb" value={device.heapMb} from={32} to={1024} />
+        <Amount path="/device/flick/timeMs" value={device.flick.timeMs} from={100} to={900} />
       </details>
     </section>
   )

@@ -88,16 +88,9 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
         </p>
       )}
       <h2>Makes a long list</h2>
-      <Amount
-        schema="screens/0/feed/repeat/times"
-        path={`/screens/${number}/feed/repeat/times`}
-        value={screen.feed.repeat.times}
-        from={1}
-        to={100}
-      />
+      <Amount path={`/screens/${number}/feed/repeat/times`} value={screen.feed.repeat.times} from={1} to={100} />
       {screen.feed.repeat.times > 1 && (
         <Choice
-          schema="screens/0/feed/repeat/addresses"
           path={`/screens/${number}/feed/repeat/addresses`}
           value={screen.feed.repeat.addresses}
           names={{ same: 'the same', distinct: 'each its own' }}
@@ -105,13 +98,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
       )}
       <details>
         <summary>Pages, base and what counts as the same</summary>
-        <Amount
-          schema="screens/0/feed/pageAheadRows"
-          path={`/screens/${number}/feed/pageAheadRows`}
-          value={screen.feed.pageAheadRows}
-          from={0}
-          to={60}
-        />
+        <Amount path={`/screens/${number}/feed/pageAheadRows`} value={screen.feed.pageAheadRows} from={0} to={60} />
         <Typed
           label="Base of relative addresses"
           value={screen.feed.base ?? ''}

@@ -12,7 +12,6 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
     <section className="tt-card" aria-label="What is looked ahead for">
       <h2>What is looked ahead for</h2>
       <Amount
-        schema="loading/ahead/amount"
         path="/loading/ahead/amount"
         value={ahead.amount}
         from={0}
@@ -21,21 +20,15 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
         note={ahead.by === 'screens' ? 'counted in screens' : undefined}
       />
       <Choice
-        schema="loading/ahead/direction"
         path="/loading/ahead/direction"
         value={ahead.direction}
         names={{ travel: 'the way it goes', both: 'both ways' }}
       />
       <details>
         <summary>More</summary>
-        <Choice
-          schema="loading/ahead/by"
-          path="/loading/ahead/by"
-          value={ahead.by}
-          names={{ rows: 'rows', screens: 'screens' }}
-        />
-        <Flag schema="loading/ahead/onlyWhenIdle" path="/loading/ahead/onlyWhenIdle" value={ahead.onlyWhenIdle} />
-        <Flag schema="loading/standIn" path="/loading/standIn" value={standIn} />
+        <Choice path="/loading/ahead/by" value={ahead.by} names={{ rows: 'rows', screens: 'screens' }} />
+        <Flag path="/loading/ahead/onlyWhenIdle" value={ahead.onlyWhenIdle} />
+        <Flag path="/loading/standIn" value={standIn} />
       </details>
       {others.length > 0 && (
         <div

@@ -77,7 +77,6 @@ export default function LoadingStep() {
               keepAbove={loading.cancel.keepAbove}
             />
             <Choice
-              schema="loading/order"
               path="/loading/order"
               value={loading.order}
               names={{ 'first-come': 'first come', 'last-come': 'last come', nearest: 'nearest first' }}
@@ -85,41 +84,20 @@ export default function LoadingStep() {
             <Restraint dpPerS={loading.startBelowDpPerS} />
             <details>
               <summary>More</summary>
-              <Amount
-                schema="loading/fetchSlotsPerHost"
-                path="/loading/fetchSlotsPerHost"
-                value={loading.fetchSlotsPerHost}
-                from={1}
-                to={24}
-              />
-              <Amount
-                schema="loading/decodeWorkers"
-                path="/loading/decodeWorkers"
-                value={loading.decodeWorkers}
-                from={1}
-                to={8}
-              />
-              <Amount
-                schema="loading/agingMs"
-                path="/loading/agingMs"
-                value={loading.agingMs}
-                from={100}
-                to={10_000}
-                step={100}
-              />
+              <Amount path="/loading/fetchSlotsPerHost" value={loading.fetchSlotsPerHost} from={1} to={24} />
+              <Amount path="/loading/decodeWorkers" value={loading.decodeWorkers} from={1} to={8} />
+              <Amount path="/loading/agingMs" value={loading.agingMs} from={100} to={10_000} step={100} />
             </details>
           </section>
           <Ahead project={project} screen={screen} />
           <section className="tt-card" aria-label="What is let go">
             <h2>What is let go</h2>
             <Choice
-              schema="loading/cancel/when"
               path="/loading/cancel/when"
               value={loading.cancel.when}
               names={{ recycle: 'on recycle', zone: 'beyond a zone', never: 'never' }}
             />
             <Amount
-              schema="loading/cancel/keepAbove"
               path="/loading/cancel/keepAbove"
               value={loading.cancel.keepAbove}
               from={0}
@@ -134,78 +112,27 @@ export default function LoadingStep() {
             <details>
               <summary>More</summary>
               {loading.cancel.when === 'zone' && (
-                <Amount
-                  schema="loading/cancel/zoneRows"
-                  path="/loading/cancel/zoneRows"
-                  value={loading.cancel.zoneRows}
-                  from={0}
-                  to={24}
-                />
+                <Amount path="/loading/cancel/zoneRows" value={loading.cancel.zoneRows} from={0} to={24} />
               )}
-              <Choice
-                schema="loading/cancel/whenPaused"
-                path="/loading/cancel/whenPaused"
-                value={loading.cancel.whenPaused}
-                names={away}
-              />
-              <Choice
-                schema="loading/cancel/whenLeft"
-                path="/loading/cancel/whenLeft"
-                value={loading.cancel.whenLeft}
-                names={away}
-              />
-              <Amount
-                schema="loading/timeoutMs"
-                path="/loading/timeoutMs"
-                value={loading.timeoutMs}
-                from={500}
-                to={60_000}
-                step={500}
-              />
-              <Amount
-                schema="loading/retry/attempts"
-                path="/loading/retry/attempts"
-                value={loading.retry.attempts}
-                from={0}
-                to={6}
-              />
-              <Amount
-                schema="loading/retry/firstMs"
-                path="/loading/retry/firstMs"
-                value={loading.retry.firstMs}
-                from={0}
-                to={5000}
-                step={100}
-              />
-              <Amount
-                schema="loading/retry/factor"
-                path="/loading/retry/factor"
-                value={loading.retry.factor}
-                from={1}
-                to={5}
-                step={0.1}
-              />
-              <Amount
-                schema="loading/retry/jitter"
-                path="/loading/retry/jitter"
-                value={loading.retry.jitter}
-                from={0}
-                to={1}
-                step={0.05}
-              />
+              <Choice path="/loading/cancel/whenPaused" value={loading.cancel.whenPaused} names={away} />
+              <Choice path="/loading/cancel/whenLeft" value={loading.cancel.whenLeft} names={away} />
+              <Amount path="/loading/timeoutMs" value={loading.timeoutMs} from={500} to={60_000} step={500} />
+              <Amount path="/loading/retry/attempts" value={loading.retry.attempts} from={0} to={6} />
+              <Amount path="/loading/retry/firstMs" value={loading.retry.firstMs} from={0} to={5000} step={100} />
+              <Amount path="/loading/retry/factor" value={loading.retry.factor} from={1} to={5} step={0.1} />
+              <Amount path="/loading/retry/jitter" value={loading.retry.jitter} from={0} to={1} step={0.05} />
             </details>
           </section>
           <section className="tt-card" aria-label="What is kept">
             <h2>What is kept</h2>
             <Amount
-              schema="loading/memoryMb"
               path="/loading/memoryMb"
               value={loading.memoryMb}
               from={0}
               to={128}
               note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`}
             />
-            <Amount schema="loading/diskMb" path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
+            <Amount path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
             <Freshness by={loading.diskFreshness} />
           </section>
           <Mistakes loading={loading} slots={slots} />

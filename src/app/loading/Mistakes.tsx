@@ -127,7 +127,6 @@ export function Mistakes({ loading, slots }: MistakesProps) {
         </button>
       </div>
       <Choice
-        schema="loading/setup"
         path="/loading/setup"
         value={loading.setup}
         names={{

@@ -2,14 +2,13 @@ import { settingAt } from '../../core/project/settings-index.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { set } from '../store/project-store.ts'
 
-const schema = 'loading/startBelowDpPerS'
 const path = '/loading/startBelowDpPerS'
 /** dp/s: what waiting begins with when it is chosen; about as fast as a hand can still be followed. */
 const usual = 1500
 
 /** Above which speed of the list nothing starts. */
 export function Restraint({ dpPerS }: { dpPerS: number | null }) {
-  const { label, explain } = settingAt(schema)
+  const { label, explain } = settingAt(path)
   return (
     <>
       <div className="tt-field" title={explain}>
@@ -28,9 +27,7 @@ export function Restraint({ dpPerS }: { dpPerS: number | null }) {
           </button>
         </div>
       </div>
-      {dpPerS !== null && (
-        <Amount schema={schema} path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />
-      )}
+      {dpPerS !== null && <Amount path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />}
     </>
   )
 }

@@ -15,15 +15,17 @@ export interface Setting {
 
 const known = new Map<string, Setting>()
 
-/** The setting at a path of the schema, such as `loading/fetchSlots` or `screens/0/layout/columns`. */
+/** The setting at a JSON Pointer of a project, such as `/loading/fetchSlots` or `/screens/2/layout/columns`. */
 export function settingAt(path: string): Setting {
-  let setting = known.get(path)
-  if (!setting) known.set(path, (setting = read(path)))
+  // All members of a list have one schema.
+  const place = path.replace(/\/\d+(?=\/|$)/g, '/0')
+  let setting = known.get(place)
+  if (!setting) known.set(place, (setting = read(place)))
   return setting
 }
 
 function read(path: string): Setting {
-  const schema = schemaAt(projectSchema, {}, path.split('/'))
+  const schema = schemaAt(projectSchema, {}, path.split('/').slice(1))
   if (!schema) throw new Error(`there is no setting at ${path}`)
   const text = schema.meta() as { label?: string; explain?: string; unit?: string } | undefined
   let inner = bare(schema)

@@ -2,8 +2,6 @@ import type { Cell } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { edit } from '../../store/project-store.ts'
 
-const schema = 'screens/0/cells/0/texts/0'
-
 /** The lines of text beside the picture: how large, how many lines, how much room below. */
 export function Texts({ cell, path }: { cell: Cell; path: string }) {
   if (cell.texts.length === 0) return null
@@ -28,21 +26,9 @@ export function Texts({ cell, path }: { cell: Cell; path: string }) {
                 ×
               </button>
             </h2>
-            <Amount
-              schema={`${schema}/sizeDp`}
-              path={`${path}/texts/${i}/sizeDp`}
-              value={line.sizeDp}
-              from={8}
-              to={32}
-            />
-            <Amount schema={`${schema}/lines`} path={`${path}/texts/${i}/lines`} value={line.lines} from={1} to={6} />
-            <Amount
-              schema={`${schema}/spareDp`}
-              path={`${path}/texts/${i}/spareDp`}
-              value={line.spareDp}
-              from={0}
-              to={24}
-            />
+            <Amount path={`${path}/texts/${i}/sizeDp`} value={line.sizeDp} from={8} to={32} />
+            <Amount path={`${path}/texts/${i}/lines`} value={line.lines} from={1} to={6} />
+            <Amount path={`${path}/texts/${i}/spareDp`} value={line.spareDp} from={0} to={24} />
           </section>
         ))}
       </div>

@@ -18,7 +18,6 @@ interface PictureSlotProps {
   decoded: { width: number; height: number } | null
 }
 
-const schema = 'screens/0/cells/0/slots/0'
 /** More decoded px than this for one shown are waste, fewer than this softness. */
 const tooMany = 1.5
 const tooFew = 1 / 1.2
@@ -72,20 +71,12 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
         Picture slot · {px.width} × {px.height} px
       </h2>
       <Choice
-        schema={`${schema}/fit`}
         path={`${path}/fit`}
         value={slot.fit}
         names={{ contain: 'contain', cover: 'cover', fill: 'fill', none: 'none', 'scale-down': 'scale down' }}
       />
+      <Amount path={`/screens/${number}/layout/columns`} value={columns} from={1} to={8} />
       <Amount
-        schema="screens/0/layout/columns"
-        path={`/screens/${number}/layout/columns`}
-        value={columns}
-        from={1}
-        to={8}
-      />
-      <Amount
-        schema={`${schema}/cornersDp`}
         path={`${path}/cornersDp`}
         value={corner}
         from={0}
@@ -207,7 +198,6 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
           </div>
         </div>
         <Amount
-          schema={`${schema}/insetDp`}
           path={`${path}/insetDp`}
           value={slot.insetDp[0]}
           from={0}
@@ -215,9 +205,8 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
           onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])}
           note="all four"
         />
-        <Amount schema={`${schema}/shadowDp`} path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
+        <Amount path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
         <Choice
-          schema="screens/0/cells/0/arrangement"
           path={`/screens/${number}/cells/${kind}/arrangement`}
           value={screen.cells[kind]!.arrangement}
           names={{
@@ -228,15 +217,8 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
             'picture-under': 'under',
           }}
         />
-        <Amount
-          schema="screens/0/layout/gapDp"
-          path={`/screens/${number}/layout/gapDp`}
-          value={gapDp}
-          from={0}
-          to={40}
-        />
+        <Amount path={`/screens/${number}/layout/gapDp`} value={gapDp} from={0} to={40} />
         <Choice
-          schema={`${schema}/priority`}
           path={`${path}/priority`}
           value={slot.priority}
           names={{ low: 'low', normal: 'normal', high: 'high' }}

@@ -3,7 +3,6 @@ import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
 import { set } from '../../store/project-store.ts'
 
-const schema = 'screens/0/cells/0/slots/0/transition'
 const skips = [
   ['memory', 'already in memory'],
   ['flicking', 'flicking'],
@@ -18,13 +17,11 @@ export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; r
     <section className="tt-card" aria-label="Arrival">
       <h2>Arrival</h2>
       <Choice
-        schema={`${schema}/type`}
         path={`${at}/type`}
         value={transition.type}
         names={{ none: 'none', fade: 'fade', 'fade-grow': 'fade and grow' }}
       />
       <Amount
-        schema={`${schema}/ms`}
         path={`${at}/ms`}
         value={transition.ms}
         from={0}
@@ -33,14 +30,7 @@ export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; r
         note={`${Math.round((transition.ms * refreshHz) / 1000)} frames`}
       />
       {transition.type === 'fade-grow' && (
-        <Amount
-          schema={`${schema}/fromScale`}
-          path={`${at}/fromScale`}
-          value={transition.fromScale}
-          from={0}
-          to={1.5}
-          step={0.05}
-        />
+        <Amount path={`${at}/fromScale`} value={transition.fromScale} from={0} to={1.5} step={0.05} />
       )}
       <div className="tt-field" title="When the picture is simply there, without an arrival.">
         <span id="skip-label">Skip when</span>
@@ -66,23 +56,16 @@ export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; r
       <details>
         <summary>More</summary>
         <Choice
-          schema={`${schema}/easing`}
           path={`${at}/easing`}
           value={transition.easing}
           names={{ linear: 'even', 'ease-in': 'in', 'ease-out': 'out', 'ease-in-out': 'in and out' }}
         />
         <Choice
-          schema={`${schema}/beneath`}
           path={`${at}/beneath`}
           value={transition.beneath}
           names={{ stays: 'stays', fades: 'fades', goes: 'goes' }}
         />
-        <Choice
-          schema={`${schema}/on`}
-          path={`${at}/on`}
-          value={transition.on}
-          names={{ compositor: 'compositor', main: 'main thread' }}
-        />
+        <Choice path={`${at}/on`} value={transition.on} names={{ compositor: 'compositor', main: 'main thread' }} />
       </details>
     </section>
   )
