@@ -1,4 +1,5 @@
-import { checkFeed, knownItems } from '../core/simulate/feed-check.ts'
+import { knownItems } from '../core/feed/known-items.ts'
+import { checkFeed } from '../core/simulate/feed-check.ts'
 import { loadProject, outsideItems } from './load-project.ts'
 
 /** `tug feed`: the address check of every screen and slot, as JSON. */

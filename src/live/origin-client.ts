@@ -4,7 +4,8 @@ import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.t
 import type { Item, NetworkSettings } from '../core/project/types.ts'
 import { HTTPError } from 'ky'
 import { z } from 'zod'
-import { ownServer, ServerAway, serverFailure } from './own-server.ts'
+import { ownServer, serverFailure } from './own-server.ts'
+import { ServerAway } from './server-away.ts'
 
 /** A browser opens so many connections to one host and port. */
 const connectionsPerPort = 6

@@ -1,4 +1,5 @@
 import ky, { HTTPError } from 'ky'
+import { ServerAway } from './server-away.ts'
 
 /** So long the server may take for one answer, and so often it is asked again, ms. */
 const answerMs = 10_000
@@ -23,13 +24,6 @@ export async function serverFailure(error: unknown): Promise<Error> {
   const said = await error.response.json().catch(() => null)
   const message = (said as { error?: unknown } | null)?.error
   return new Error(typeof message === 'string' ? message : `the server answered with status ${error.response.status}`)
-}
-
-/** The server does not answer at all. */
-export class ServerAway extends Error {
-  constructor() {
-    super('The Tile Tug server does not answer. Start it again with npm start; this page then goes on by itself.')
-  }
 }
 
 /** Resolves when the server answers again; rejects when it is not waited for any more. */

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { parseProjectText } from '../../src/core/project/parse.ts'
+import { parseProjectText } from '../../src/core/project/parse-text.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate as simulateInNode } from '../../src/core/simulate/simulate.ts'

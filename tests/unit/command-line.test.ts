@@ -3,7 +3,7 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { parseProjectText } from '../../src/core/project/parse.ts'
+import { parseProjectText } from '../../src/core/project/parse-text.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulateVisits } from '../../src/core/simulate/visits.ts'
 

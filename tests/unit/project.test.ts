@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { parseProject, parseProjectText } from '../../src/core/project/parse.ts'
+import { parseProject } from '../../src/core/project/parse.ts'
+import { parseProjectText } from '../../src/core/project/parse-text.ts'
 import { settingAt } from '../../src/core/project/settings-index.ts'
 import { effectiveProject } from '../../src/core/project/conditions.ts'
 import { applyPatch } from '../../src/core/project/patch.ts'

@@ -12,20 +12,14 @@ import {
   deleteRun,
   followRuns,
   keepNotes,
+  currentRuns,
   keepRun,
   pinBaseline,
   renameRun,
   showRun,
-  useRuns,
   type RunFacts,
 } from '../../src/app/store/run-store.ts'
 import { projectOf } from '../support/projects.ts'
-
-/** What views follow is read here without a view. */
-vi.mock('react', async (original) => ({
-  ...(await original<object>()),
-  useSyncExternalStore: (_listen: unknown, get: () => unknown) => get(),
-}))
 
 const raw = {
   format: 'tile-tug/project',
@@ -136,7 +130,7 @@ describe('the run that is held against', () => {
 it('a newly kept run is shown with its log; a run that is picked stays shown while others are renamed', async () => {
   const seen: { shown: number | null; opened: number[] }[] = []
   const look = () => {
-    const { shown, opened } = useRuns()
+    const { shown, opened } = currentRuns()
     seen.push({ shown, opened: [...opened.keys()] })
     return seen.at(-1)!
   }

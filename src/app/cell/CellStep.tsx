@@ -43,10 +43,10 @@ const gripNames: Record<Grips, string> = { edges: 'edges and corners', insets: '
 /** How one picture sits and arrives: the cell in all its stages, and what shapes it. */
 export default function CellStep() {
   const { project } = useProject()!
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
   const [kind, setKind] = useState(0)
   const [slot, setSlot] = useState(0)
-  const number = Math.min(device.screen, project.screens.length - 1)
+  const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const cell = Math.min(kind, screen.cells.length - 1)
   const { slots } = screen.cells[cell]!

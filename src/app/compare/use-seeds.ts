@@ -1,11 +1,10 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Change } from '../../core/compare/prove.ts'
 import { parseProject } from '../../core/project/parse.ts'
-import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { seenPictures } from '../device/device-store.ts'
 import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
 import type { StoredRun } from '../store/database.ts'
-import { itemsOf } from '../store/feed-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
 
 type State =
   { is: 'idle' } | { is: 'running'; share: number } | { is: 'done'; changes: Change[] } | { is: 'failed'; why: string }
@@ -22,7 +21,7 @@ export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Se
   const run = async (one: StoredRun, other: StoredRun) => {
     const parsed = parseProject(other.raw)
     const screen = parsed.ok ? parsed.project.screens.find(({ id }) => id === other.screen) : undefined
-    const items = screen && noItems(screen.feed) !== null ? await itemsOf(other.project, screen) : null
+    const items = screen ? await itemsToGive(other.project, screen) : null
     const { script, seed, visit } = other
     const job = proofWorker.ask(
       'compare',

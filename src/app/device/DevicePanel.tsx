@@ -18,7 +18,6 @@ import {
   startHand,
   useDevice,
 } from './device-store.ts'
-import { DeviceReadout } from './DeviceReadout.tsx'
 import { LazyPart } from '../shell/LazyPart.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 
@@ -28,7 +27,11 @@ const settleMs = 220
 /** The live device: the list at its proportions, its chips, and what drives it. */
 export function DevicePanel() {
   const state = useProject()
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
+  const mode = useDevice(({ mode }) => mode)
+  const simulating = useDevice(({ simulating }) => simulating)
+  const trouble = useDevice(({ trouble }) => trouble)
+  const pace = useDevice(({ pace }) => pace)
   const area = useRef<HTMLDivElement>(null)
   const started = useRef('')
   const [readout, setReadout] = useState(false)
@@ -41,7 +44,7 @@ export function DevicePanel() {
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
     if (!state) return
-    const place = `${state.id} ${device.screen}`
+    const place = `${state.id} ${chosen}`
     const same = started.current === place
     const timer = setTimeout(
       () => {
@@ -54,13 +57,13 @@ export function DevicePanel() {
     return () => clearTimeout(timer)
     // What the list is made of is its input; gestures, budgets, saving and notices are not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [listInput, state?.id, device.screen])
+  }, [listInput, state?.id, chosen])
 
   if (!state) return <div className="tt-device-panel" />
   const { project } = state
-  const screen = project.screens[Math.min(device.screen, project.screens.length - 1)]!
+  const screen = project.screens[Math.min(chosen, project.screens.length - 1)]!
   const { widthDp, heightDp } = project.device
-  const busy = device.mode === 'driving' || device.simulating
+  const busy = mode === 'driving' || simulating
   return (
     <section className="tt-device-panel" aria-label="Device">
       <div className="tt-chips">
@@ -128,12 +131,17 @@ export function DevicePanel() {
             />
           )}
           <FeedSign />
-          <DeviceReadout on={readout} />
+          <LazyPart
+            name="Readout"
+            load={() => import('./DeviceReadout.tsx')}
+            given={{ on: readout }}
+            meanwhile={null}
+          />
         </div>
       </div>
-      {device.trouble && (
+      {trouble && (
         <p className="tt-trouble" role="alert">
-          {device.trouble}
+          {trouble}
         </p>
       )}
       <div className="tt-drive">
@@ -143,7 +151,7 @@ export function DevicePanel() {
         <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>
           Simulate
         </Button>
-        {!busy && <PaceChip pace={device.pace} onReplay={() => void startHand(state, true)} />}
+        {!busy && <PaceChip pace={pace} onReplay={() => void startHand(state, true)} />}
         {busy && (
           <Button variant="outline-secondary" onClick={cancelWork}>
             Cancel
@@ -151,8 +159,8 @@ export function DevicePanel() {
         )}
       </div>
       <div className="tt-under" aria-live="polite">
-        {device.mode === 'driving' && `Driving: ${project.script}`}
-        {device.simulating && <Progress name="Simulating" share={device.progress} />}
+        {mode === 'driving' && `Driving: ${project.script}`}
+        {simulating && <SimulationProgress />}
         {!busy && <ScriptPick />}
         <button
           type="button"
@@ -167,7 +175,7 @@ export function DevicePanel() {
           type="button"
           className="tt-chip"
           title="Pins this moment of the drive for later (key M)"
-          disabled={device.mode !== 'driving'}
+          disabled={mode !== 'driving'}
           onClick={markNow}
         >
           mark
@@ -175,6 +183,11 @@ export function DevicePanel() {
       </div>
     </section>
   )
+}
+
+/** Alone follows the progress: a tick of it draws nothing else again. */
+function SimulationProgress() {
+  return <Progress name="Simulating" share={useDevice(({ progress }) => progress)} />
 }
 
 /** A chip that is loaded when the rest is there; until then, and without it, its text. */
@@ -242,7 +255,8 @@ function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
 
 /** What the list as a whole has to say: that its feed is waited for, is empty, or stopped at a page that failed. */
 function FeedSign() {
-  const { feed, mode } = useDevice()
+  const feed = useDevice(({ feed }) => feed)
+  const mode = useDevice(({ mode }) => mode)
   if (feed.is === 'shown' || mode === 'failed') return null
   return (
     <div className="tt-feed-sign" role="status" data-is={feed.is}>

@@ -25,7 +25,7 @@ function look(): { readout: Readout; why: string | null } | null {
 }
 
 /** What the live device does, in figures while the finger moves; and why, when nothing is to be seen. */
-export function DeviceReadout({ on }: { on: boolean }) {
+export default function DeviceReadout({ on }: { on: boolean }) {
   const [now, setNow] = useState<ReturnType<typeof look>>(null)
   useEffect(() => {
     const timer = setInterval(() => {

@@ -14,11 +14,11 @@ const askFolder = (url: string) => ownServer.get(url).json<{ pictures: number | 
 /** The screen that the device shows, the others that it can, and what can be done with them. */
 export default function ScreenChip({ name }: { name: string }) {
   const { project } = useProject()!
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
   const { data } = useSWR('/api/origin/folder', askFolder)
   const [naming, setNaming] = useState(false)
   const pictures = data?.pictures ?? null
-  const at = Math.min(device.screen, project.screens.length - 1)
+  const at = Math.min(chosen, project.screens.length - 1)
   const hasFolder = project.screens.some(
     (screen) => screen.feed.source.type === 'origin' && screen.feed.source.feed === 'folder',
   )

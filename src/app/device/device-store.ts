@@ -1,23 +1,19 @@
-import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Project, Visit } from '../../core/project/types.ts'
-import { knownItems } from '../../core/simulate/feed-check.ts'
 import type { Standstill, Wanted } from '../../core/watch/standstill.ts'
-import { visitOrder } from '../../core/simulate/visits.ts'
+import { visitOrder } from '../../core/project/visits.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
 import type { FeedState } from '../../live/live-pages.ts'
 import type { LiveOptions, LiveRun } from '../../live/live-run.ts'
 import type { LedgerResponse } from '../../live/origin-client.ts'
-import { ServerAway, serverReturns } from '../../live/own-server.ts'
-import { measureRefresh } from '../../live/live-frames.ts'
-import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
+import { ServerAway } from '../../live/server-away.ts'
 import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
 import { Cancelled, runWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
-import { itemsOf } from '../store/feed-store.ts'
+import { itemsOf, itemsToGive } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
 import { currentRuns, keepRun, logOf } from '../store/run-store.ts'
@@ -187,7 +183,7 @@ export async function simulate(choice: VisitChoice = store.get().visits): Promis
   const screen = screenAt(state.project)
   update({ simulating: true, progress: 0, trouble: null })
   try {
-    const items = knownItems(screen.feed) ? null : await itemsOf(state.id, screen)
+    const items = await itemsToGive(state.id, screen)
     const script = state.project.script ?? ''
     const { seed } = state.project
     simulation = runWorker.ask(
@@ -236,7 +232,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
     const screen = screenAt(state.project)
     // The rate takes some twenty frames to measure: the rest is made ready meanwhile.
     const [hz, { LiveRun: Live }, headers, items] = await Promise.all([
-      refreshHz ?? measureRefresh(),
+      refreshHz ?? import('../../live/live-frames.ts').then(({ measureRefresh }) => measureRefresh()),
       import('../../live/live-run.ts'),
       headersOf(state.project.loading),
       screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
@@ -284,6 +280,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
 
 /** The server was away when the device was to start: when it is back the list is the hand's again. */
 async function beginWhenServerReturns(signal: AbortSignal): Promise<void> {
+  const { serverReturns } = await import('../../live/own-server.ts')
   await serverReturns(signal).catch(() => undefined)
   const state = currentProject()
   if (!signal.aborted && state) await startHand(state, true)
@@ -301,7 +298,7 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Prom
     // The run does not wait long for what only the server knows: without it, that is not observed.
     const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
     const result = await runWorker.ask('describe', {
-      log: encodeLog(log),
+      log: (await import('../../core/log/log-encoding.ts')).encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state),
     }).result
     const left = run.leaveBehind()
@@ -341,8 +338,7 @@ async function stateLeftBy(project: string, run: number | null): Promise<string 
 /** What a simulation of the present screen needs; null where its items are not at hand. */
 async function simulationOf(state: ProjectState): Promise<FidelityOrder | null> {
   const screen = screenAt(state.project)
-  if (noItems(screen.feed) === null) return { project: state.project, items: null }
-  return itemsOf(state.id, screen).then(
+  return itemsToGive(state.id, screen).then(
     (items) => ({ project: state.project, items }),
     () => null,
   )

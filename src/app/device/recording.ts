@@ -11,7 +11,7 @@ const feedWaitMs = 1500
 
 /** The run under the hand and where in it the recording began; null: nothing is recorded. */
 const store = createStore<{ run: LiveRun; ms: number; event: number } | null>(null)
-export const useRecording = () => store.use() !== null
+export const useRecording = () => store.use((recording) => recording !== null)
 
 /** Records the hand on the live device from now on. */
 export function startRecording(): void {

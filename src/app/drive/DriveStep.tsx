@@ -24,10 +24,11 @@ import { DeviceAndNetwork } from './DeviceAndNetwork.tsx'
 /** The gesture that every run repeats, and what happens to the app meanwhile, on one time axis. */
 export default function DriveStep() {
   const { project } = useProject()!
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
+  const mode = useDevice(({ mode }) => mode)
   const recording = useRecording()
   const [selected, setSelected] = useState(-1)
-  const number = Math.min(device.screen, project.screens.length - 1)
+  const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { items } = useItems(screen)
   const at = project.scripts.findIndex(({ name }) => name === project.script)
@@ -106,7 +107,7 @@ export default function DriveStep() {
           type="button"
           className="tt-chip"
           data-recording={recording ? '' : undefined}
-          disabled={device.mode !== 'hand'}
+          disabled={mode !== 'hand'}
           onClick={record}
         >
           {recording ? '■ stop recording' : '● record my hand'}

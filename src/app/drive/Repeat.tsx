@@ -1,12 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import type { Spread } from '../../core/compare/repeat.ts'
-import { knownItems } from '../../core/simulate/feed-check.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { figureOf, headline } from '../runs/figures.ts'
 import { seenPictures, useDevice } from '../device/device-store.ts'
 import { Cancelled, proofWorker, type Job } from '../simulate/worker-client.ts'
-import { itemsOf } from '../store/feed-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
 type State =
@@ -19,16 +18,17 @@ const mostTimes = 200
 /** The same drive again and again, each time with another seed: how far chance alone moves the figures. */
 export function Repeat() {
   const state = useProject()!
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
+  const visits = useDevice(({ visits }) => visits)
   const [times, setTimes] = useState(10)
   const [held, setHeld] = useState<State>({ is: 'idle' })
   const cancel = useRef<() => void>(() => undefined)
   useEffect(() => () => cancel.current(), [])
   const run = async () => {
     const { project, effective: raw, id } = state
-    const screen = project.screens[Math.min(device.screen, project.screens.length - 1)]!
-    const items = knownItems(screen.feed) ? null : await itemsOf(id, screen)
-    const visit = device.visits === 'all' ? 'first' : device.visits
+    const screen = project.screens[Math.min(chosen, project.screens.length - 1)]!
+    const items = await itemsToGive(id, screen)
+    const visit = visits === 'all' ? 'first' : visits
     const job: Job<Spread[]> = proofWorker.ask(
       'repeat',
       {

@@ -1,8 +1,8 @@
+import { knownItems } from '../../core/feed/known-items.ts'
 import { useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { unitsPerDp } from '../../core/numbers/units.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
-import { knownItems } from '../../core/simulate/feed-check.ts'
 import { stops, type Standstill, type Stop, type Wanted } from '../../core/watch/standstill.ts'
 import { SteppedRun } from '../../core/watch/stepped-run.ts'
 import { stepLive, useDevice } from '../device/device-store.ts'
@@ -20,13 +20,14 @@ const mostShown = 9
 
 /** A drive, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
-  const device = useDevice()
+  const stood = useDevice(({ stood }) => stood)
+  const mode = useDevice(({ mode }) => mode)
   const [wanted, setWanted] = useState<readonly Stop[]>(['bind', 'cut off'])
   const [where, setWhere] = useState<'simulated' | 'live'>('simulated')
   const [simulated, setSimulated] = useState<Standstill | null>(null)
   const run = useRef<{ project: Project; stepped: SteppedRun } | null>(null)
-  const now = where === 'live' ? device.stood : simulated
-  const moving = where === 'live' && device.mode === 'driving' && now === null
+  const now = where === 'live' ? stood : simulated
+  const moving = where === 'live' && mode === 'driving' && now === null
   const go = (next: Wanted | null) => {
     if (where === 'live') return void stepLive(next)
     // A changed setting begins anew: half a run with other settings would be none.

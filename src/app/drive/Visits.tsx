@@ -15,7 +15,9 @@ const mb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
 
 /** From which state a drive begins, and what lies in the tiers for it. */
 export function Visits() {
-  const { visits, mode, from } = useDevice()
+  const visits = useDevice(({ visits }) => visits)
+  const mode = useDevice(({ mode }) => mode)
+  const from = useDevice(({ from }) => from)
   const { list } = useRuns()
   const left = useLeft()
   const { project, id } = useProject()!

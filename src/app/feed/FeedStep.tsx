@@ -1,8 +1,9 @@
+import { knownItems } from '../../core/feed/known-items.ts'
 import { useEffect, useMemo, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import { textAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
-import { knownItems, type FeedCheck } from '../../core/simulate/feed-check.ts'
+import type { FeedCheck } from '../../core/simulate/feed-check.ts'
 import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import { StageCell } from '../cell/stages/StageCell.tsx'
 import { usePicture } from '../cell/sample/use-picture.ts'
@@ -24,8 +25,8 @@ const roomPx = { width: 190, height: 210 }
 /** Which pictures the list shows: a feed, its values on the cell, and every address before anything loads. */
 export default function FeedStep() {
   const { project } = useProject()!
-  const device = useDevice()
-  const number = Math.min(device.screen, project.screens.length - 1)
+  const chosen = useDevice(({ screen }) => screen)
+  const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { items, trouble } = useItems(screen)
   const sample = useSample(screen)

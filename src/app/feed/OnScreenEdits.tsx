@@ -12,7 +12,7 @@ const edits: readonly { name: string; step: Edit }[] = [
 
 /** Changes the feed while it is on the device. */
 export function OnScreenEdits() {
-  const { mode } = useDevice()
+  const mode = useDevice(({ mode }) => mode)
   return (
     <section className="tt-card" aria-label="While it is on screen">
       <h2>While it is on screen</h2>

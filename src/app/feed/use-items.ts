@@ -1,7 +1,7 @@
+import { knownItems } from '../../core/feed/known-items.ts'
 import { useMemo } from 'react'
 import useSWR from 'swr'
 import type { Item, Screen } from '../../core/project/types.ts'
-import { knownItems } from '../../core/simulate/feed-check.ts'
 import { createStore } from '../store/external-store.ts'
 import { feedId, itemsOf } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'

@@ -16,9 +16,9 @@ const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'le
 /** What starts, waits, and is let go: zones by dragging, the rest beside them. */
 export default function LoadingStep() {
   const { project } = useProject()!
-  const device = useDevice()
+  const chosen = useDevice(({ screen }) => screen)
   const { loading } = project
-  const number = Math.min(device.screen, project.screens.length - 1)
+  const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { widthDp, heightDp, density } = project.device
   const tilePx = (widthDp / screen.layout.columns) * density

@@ -48,7 +48,7 @@ export default function ProfileStep() {
   /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
   const [pulled, setPulled] = useState<number | null>(null)
   const following = useFollowing()
-  const { screen } = useDevice()
+  const screen = useDevice(({ screen }) => screen)
   const found = findings?.is === 'found' ? findings.findings : []
   const mended = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {

@@ -1,11 +1,10 @@
 import { useEffect, useState } from 'react'
 import type { Proven } from '../../core/compare/prove.ts'
 import { parseProject } from '../../core/project/parse.ts'
-import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { seenPictures } from '../device/device-store.ts'
 import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
-import { itemsOf } from '../store/feed-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
 
 export type Findings =
   | { is: 'looking'; share: number; cancel: () => void }
@@ -31,7 +30,7 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       if (before) return void set(before)
       const parsed = parseProject(run.raw)
       const screen = parsed.ok ? parsed.project.screens.find((each) => each.id === run.screen) : undefined
-      const items = screen && noItems(screen.feed) !== null ? await itemsOf(run.project, screen) : null
+      const items = screen ? await itemsToGive(run.project, screen) : null
       const { raw, screen: name, script, seed, visit, hash } = run
       if (!stands) return
       const job = proofWorker.ask(

@@ -6,7 +6,7 @@ import { tell, useProject } from '../store/project-store.ts'
 import { retryStorage, tryAgain, useStorage } from '../store/storage.ts'
 
 /** What the whole app has to say, whatever step is open: about storage, what was deleted, and what went wrong. */
-export function Notices() {
+export default function Notices() {
   const state = useProject()
   const { deleted } = useHistory()
   return (

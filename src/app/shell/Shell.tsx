@@ -1,6 +1,5 @@
 import { Fragment, useEffect } from 'react'
 import { Outlet, useLocation } from 'react-router'
-import demo from '../../../demo/saltmarsh.tiletug.json'
 import { useFollowHand } from '../simulate/follow-hand.ts'
 import { redoLast, undoLast } from '../store/history.ts'
 import { flipVariant, useProject } from '../store/project-store.ts'
@@ -10,10 +9,8 @@ import { useAddressedProject, useGo, withinProject } from './address.ts'
 import { DevicePanel } from '../device/DevicePanel.tsx'
 import { markNow, useDevice } from '../device/device-store.ts'
 import { LazyPart } from './LazyPart.tsx'
-import { Notices } from './Notices.tsx'
 import { StepBoundary } from './StepBoundary.tsx'
 import { steps } from './steps.ts'
-import { Strip } from './Strip.tsx'
 import { TowLine } from './TowLine.tsx'
 import { useDroppedFiles } from './dropped-files.ts'
 
@@ -26,12 +23,12 @@ export function Shell() {
 
 function Frame({ ready }: { ready: boolean }) {
   const state = useProject()
-  const device = useDevice()
+  const screen = useDevice(({ screen }) => screen)
   const place = withinProject(useLocation().pathname)
-  const missing = useAddressedProject(ready, demo)
+  const missing = useAddressedProject(ready)
   useStepKeys()
   useDroppedFiles()
-  useFollowHand(state, device.screen)
+  useFollowHand(state, screen)
   const id = state?.id
   useEffect(() => {
     if (id) followRuns(id)
@@ -42,7 +39,7 @@ function Frame({ ready }: { ready: boolean }) {
       <TowLine />
       <DevicePanel />
       <main className="tt-panel">
-        <Notices />
+        <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />
         {!ready && <p className="tt-quiet">Opening what this browser keeps…</p>}
         {missing ? (
           <LazyPart
@@ -61,7 +58,9 @@ function Frame({ ready }: { ready: boolean }) {
           </StepBoundary>
         )}
       </main>
-      {hasStrip && <Strip />}
+      {hasStrip && (
+        <LazyPart name="Strip" load={() => import('./Strip.tsx')} meanwhile={<section className="tt-strip" />} />
+      )}
     </div>
   )
 }

@@ -9,7 +9,7 @@ import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
 /** The strip: the scroll map of what the settings do now, the latest run as a ghost behind it, three deltas. */
-export function Strip() {
+export default function Strip() {
   const [folded, setFolded] = useState(false)
   const [selected, setSelected] = useState(-1)
   const following = useFollowing()

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { useLocation, useNavigate, useParams, type NavigateOptions } from 'react-router'
-import type { Raw } from '../../core/project/parse.ts'
 import { currentProject, openLast, openStored, useProject } from '../store/project-store.ts'
+import { loadDemo } from '../store/demo.ts'
 
 /** Where a view of a project is: "/p/PROJECT/profile/7". */
 export const pathOf = (project: string, path: string) => `/p/${project}${path}`
@@ -32,7 +32,7 @@ export function useOpenProject(): (id: string) => void {
  * The project that a tab shows belongs to its address: an address opens its project, and a project that is opened in
  * another way gets its address. Gives why the addressed project cannot be shown; null: it can.
  */
-export function useAddressedProject(ready: boolean, demo: Raw): { why: string } | null {
+export function useAddressedProject(ready: boolean): { why: string } | null {
   const { project: wanted } = useParams()
   const { pathname, search } = useLocation()
   const navigate = useNavigate()
@@ -50,7 +50,7 @@ export function useAddressedProject(ready: boolean, demo: Raw): { why: string } 
       wanted === undefined
         ? currentProject()
           ? Promise.resolve(null)
-          : openLast(demo).then(() => null)
+          : openLast(loadDemo).then(() => null)
         : openStored(wanted)
     opened.then(
       (why) => stands && setMissing(why === null || wanted === undefined ? null : { wanted, why }),
@@ -60,7 +60,7 @@ export function useAddressedProject(ready: boolean, demo: Raw): { why: string } 
     return () => {
       stands = false
     }
-  }, [ready, wanted, demo])
+  }, [ready, wanted])
   useEffect(() => {
     if (open === undefined || at.current.wanted === open) return
     const { wanted: former, pathname: path, search: query } = at.current

@@ -1,5 +1,4 @@
 import { useEffect } from 'react'
-import { openFile as openFeed, openPictures } from '../feed/open-feed.ts'
 import { openText, tell } from '../store/project-store.ts'
 import { useGo } from './address.ts'
 
@@ -43,11 +42,17 @@ export async function openAnyFile(
       case 'picture':
       case 'feed':
         go('/feed')
-        return await (kind === 'picture' ? openPictures([file]) : openFeed(file))
+        return await openInFeed(kind === 'picture' ? [file] : file)
     }
   } catch (error) {
     tell(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
   }
+}
+
+/** A feed, or pictures that become one; what opens them is loaded when there is something to open. */
+async function openInFeed(what: File | File[]): Promise<void> {
+  const { openFile, openPictures } = await import('../feed/open-feed.ts')
+  await (Array.isArray(what) ? openPictures(what) : openFile(what))
 }
 
 /** Files that are dropped anywhere are opened; a view that has a use of its own for them takes them first. */
@@ -63,7 +68,7 @@ export function useDroppedFiles(): void {
       event.preventDefault()
       if (files.length > 1 && files.every(({ type }) => /^(image|video)\//.test(type))) {
         go('/feed')
-        void openPictures(files)
+        void openInFeed(files)
       } else void openAnyFile(files[0]!, go)
     }
     window.addEventListener('dragover', onDragOver)

@@ -1,5 +1,3 @@
-import { ownServer } from '../../live/own-server.ts'
-
 /** A part of the app could not be loaded: the server is away, or the app was built anew under the open page. */
 export function isMissingChunk(error: unknown): boolean {
   const message = error instanceof Error ? error.message : String(error)
@@ -12,6 +10,7 @@ export type ServerState = 'away' | 'same' | 'rebuilt'
 export async function serverState(): Promise<ServerState> {
   const own = document.querySelector<HTMLScriptElement>('script[type="module"][src]')?.getAttribute('src')
   try {
+    const { ownServer } = await import('../../live/own-server.ts')
     const page = await ownServer.get('/', { cache: 'no-store', timeout: 5000, retry: 0 }).text()
     return !own || page.includes(`"${own}"`) ? 'same' : 'rebuilt'
   } catch {

@@ -1,10 +1,9 @@
 import { useEffect } from 'react'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
-import { noItems } from '../../core/worlds/virtual/virtual-world.ts'
 import { createStore } from '../store/external-store.ts'
 import type { Item } from '../../core/project/types.ts'
-import { itemsOf } from '../store/feed-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
 import { tell, type ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker } from './worker-client.ts'
 import type { Answer } from '../../workers/jobs/jobs.ts'
@@ -73,9 +72,9 @@ async function work(warming: boolean): Promise<void> {
 /** The first visit as the settings are, in the worker that follows the hand; null: there are no items, or it was cancelled. */
 async function simulate({ state: { id, project }, screen }: Wish): Promise<Answer<'follow'> | null> {
   const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
-  let items: readonly Item[] | null = null
+  let items: readonly Item[] | null
   try {
-    if (noItems(chosen.feed) !== null) items = await itemsOf(id, chosen)
+    items = await itemsToGive(id, chosen)
   } catch {
     // The device says what is missing; there is nothing to follow until it is there.
     return null

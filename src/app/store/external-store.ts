@@ -1,26 +1,20 @@
-import { useSyncExternalStore } from 'react'
+import { useStore } from 'zustand'
+import { createStore as createVanilla } from 'zustand/vanilla'
 
 export interface Store<T> {
   get: () => T
   set: (next: T) => void
-  use: () => T
+  /** Follows the whole, or a part of it: a view is drawn again when what it follows is another. */
+  use: { (): T; <Part>(part: (value: T) => Part): Part }
 }
 
 /** A value outside of React that views follow. */
 export function createStore<T>(initial: T): Store<T> {
-  let value = initial
-  const listeners = new Set<() => void>()
-  const get = () => value
-  const subscribe = (listener: () => void) => {
-    listeners.add(listener)
-    return () => listeners.delete(listener)
-  }
+  const store = createVanilla<T>(() => initial)
+  const whole = (value: T) => value
   return {
-    get,
-    set(next) {
-      value = next
-      for (const listener of listeners) listener()
-    },
-    use: () => useSyncExternalStore(subscribe, get),
+    get: store.getState,
+    set: (next) => store.setState(next, true),
+    use: <Part>(part: (value: T) => Part = whole as never) => useStore(store, part),
   }
 }

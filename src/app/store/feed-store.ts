@@ -1,6 +1,4 @@
 import type { Item, Screen } from '../../core/project/types.ts'
-import { knownItems } from '../../core/simulate/feed-check.ts'
-import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { database } from './database.ts'
 import { keep } from './storage.ts'
 
@@ -28,9 +26,10 @@ export const feedId = (project: string, screen: Screen) => `${project} ${nameOf(
  * The items of a screen's feed: in the core, in this browser, or asked from the origin. Throws with what to do
  * when they are nowhere.
  */
-export function itemsOf(project: string, screen: Screen): Promise<readonly Item[]> {
+export async function itemsOf(project: string, screen: Screen): Promise<readonly Item[]> {
+  const { knownItems } = await import('../../core/feed/known-items.ts')
   const known = knownItems(screen.feed)
-  if (known) return Promise.resolve(known)
+  if (known) return known
   const id = feedId(project, screen)
   let promise = loaded.get(id)
   if (!promise) {
@@ -39,6 +38,12 @@ export function itemsOf(project: string, screen: Screen): Promise<readonly Item[
     promise.catch(() => loaded.delete(id))
   }
   return promise
+}
+
+/** The items that a simulation has to be given; null where the core has them by itself. */
+export async function itemsToGive(project: string, screen: Screen): Promise<readonly Item[] | null> {
+  const { noItems } = await import('../../core/feed/known-items.ts')
+  return noItems(screen.feed) === null ? null : itemsOf(project, screen)
 }
 
 /** Keeps the items of a feed that was opened from a file or an address. */
@@ -57,6 +62,7 @@ async function load(id: string, screen: Screen): Promise<readonly Item[]> {
     if (stored) return stored.items
     throw new Error(`The items of ${nameOf(screen)} are not in this browser. Open the feed again in Feed.`)
   }
+  const { byHand, OriginClient } = await import('../../live/origin-client.ts')
   const origin = await OriginClient.unpaced()
   const items: Item[] = []
   for (let page = 1, more = true; more; page++) {

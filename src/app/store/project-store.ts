@@ -1,5 +1,5 @@
 import jsonPatch, { type Operation } from 'fast-json-patch'
-import { parseProject, parseProjectText, type Parsed, type Raw } from '../../core/project/parse.ts'
+import { parseProject, type Parsed, type Raw } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
 import { effectiveProject } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
@@ -76,10 +76,10 @@ async function lastOpened(): Promise<string | null> {
 }
 
 /** Opens what was open last, or the demo. */
-export async function openLast(demo: Raw): Promise<void> {
+export async function openLast(demo: () => Promise<Raw>): Promise<void> {
   const last = await lastOpened()
   const why = last === null ? null : await openStored(last)
-  if (last === null || why !== null) await addProject(demo, why && `${why} The demo was opened instead.`)
+  if (last === null || why !== null) await addProject(await demo(), why && `${why} The demo was opened instead.`)
 }
 
 /** Opens a stored project by its id; null when it is open, else why it cannot be. */
@@ -107,6 +107,7 @@ async function keptOf(id: string): Promise<Kept | null> {
 
 /** Parses the text of a project file and opens it; a damaged one leaves the open project as it is. */
 export async function openText(name: string, text: string): Promise<void> {
+  const { parseProjectText } = await import('../../core/project/parse-text.ts')
   const parsed = parseProjectText(text)
   if (!parsed.ok) {
     tell(`${name} was not opened. ${parsed.message}`)

@@ -1,4 +1,3 @@
-import demo from '../../../demo/saltmarsh.tiletug.json'
 import { projectFormat, projectVersion } from '../../core/project/project-schema.ts'
 import { database, type StoredProject } from './database.ts'
 import { did } from './history.ts'
@@ -6,6 +5,7 @@ import { addProject, currentProject, edit, flush, forgetProject, openStored } fr
 import { dropUnusedItems, keepItems, namesIn, unpackItems } from './shared-items.ts'
 import { keep, tryAgain } from './storage.ts'
 import { copyRuns } from './stored-runs.ts'
+import { loadDemo } from './demo.ts'
 
 /** A project as the list of all shows it. */
 export interface ListedProject {
@@ -25,7 +25,7 @@ const empty = {
   screens: [{ id: 'list', name: 'List', cells: [{ slots: [{ id: 'main' }] }] }],
 }
 
-export const addDemo = () => addProject(demo, null)
+export const addDemo = async () => addProject(await loadDemo(), null)
 export const addEmpty = () => addProject(empty, null)
 
 /** Every project of this browser, the one that was changed last first, with what it takes. */

@@ -1,4 +1,4 @@
-import { toPointer } from '../project/json-text.ts'
+import { toPointer } from '../project/pointer-text.ts'
 import type { Item } from '../project/types.ts'
 
 /** What a value of an item looks as if it were good for. */

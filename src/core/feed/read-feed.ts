@@ -1,5 +1,5 @@
 import type { Item } from '../project/types.ts'
-import { toPointer } from '../project/json-text.ts'
+import { toPointer } from '../project/pointer-text.ts'
 import { readFeedText } from './feed-text.ts'
 import { textAt, valueAt } from './json-pointer.ts'
 

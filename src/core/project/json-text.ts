@@ -1,4 +1,5 @@
 import { parse, printParseErrorCode, type ParseError } from 'jsonc-parser'
+import { escapePointer } from './pointer-text.ts'
 
 /** Limits of every JSON text that is read in; said in the message when one is passed. */
 const jsonLimits = { bytes: 64_000_000, depth: 100 }
@@ -76,8 +77,3 @@ function findDanger(root: unknown): string | null {
   }
   return null
 }
-
-const escapePointer = (key: string) => key.replaceAll('~', '~0').replaceAll('/', '~1')
-
-export const toPointer = (path: readonly PropertyKey[]) =>
-  path.map((part) => `/${escapePointer(String(part))}`).join('')

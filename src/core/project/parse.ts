@@ -1,5 +1,5 @@
 import type { z } from 'zod'
-import { readJson, toPointer } from './json-text.ts'
+import { toPointer } from './pointer-text.ts'
 import { isLargeItems, LargeItems, mostItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
@@ -20,12 +20,6 @@ export interface Parsed {
 
 /** One problem, told as JSON Pointer, what was found and what is allowed; and how many more there are. */
 export type ParseOutcome = Parsed | { ok: false; message: string }
-
-/** Parses the text of a project file (formats.md). Never throws for any text. */
-export function parseProjectText(text: string): ParseOutcome {
-  const read = readJson(text)
-  return read.ok ? parseProject(read.value) : read
-}
 
 /** Parses a project that has been read as JSON already. */
 export function parseProject(value: unknown): ParseOutcome {

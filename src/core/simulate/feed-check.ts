@@ -1,7 +1,7 @@
 import { addressOf, firstField, type Address } from '../feed/address.ts'
 import { checkAddresses, type AddressCheck } from '../feed/address-check.ts'
 import { FeedList } from '../feed/feed-list.ts'
-import { isMadeUp, madeUpFeeds, madeUpPage } from '../feed/made-up.ts'
+import { isMadeUp, madeUpFeeds } from '../feed/made-up.ts'
 import { numberAt } from '../feed/json-pointer.ts'
 import { ListLayout } from '../layout/list-layout.ts'
 import { mostItems } from '../project/large-items.ts'
@@ -140,14 +140,4 @@ export function tooLong(feed: Feed): string | null {
         : 0
   if (count * repeat.times <= mostItems) return null
   return `/feed/repeat/times: found ${repeat.times}, allowed: at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`
-}
-
-/** All items of a feed that the core holds by itself; null for one whose items come from outside. */
-export function knownItems(feed: Feed): readonly Item[] | null {
-  const { source } = feed
-  if (source.type === 'inline') return source.items
-  if (source.type !== 'origin' || !isMadeUp(source.feed)) return null
-  const name = source.feed
-  const pages = Math.ceil(madeUpFeeds[name].items / madeUpFeeds[name].perPage)
-  return Array.from({ length: pages }, (_, page) => madeUpPage(name, page + 1)!.items).flat()
 }

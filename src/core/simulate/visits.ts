@@ -1,7 +1,6 @@
 import type { Project, Visit } from '../project/types.ts'
+import { visitOrder } from '../project/visits.ts'
 import { simulate, type Simulated, type SimulateOptions } from './simulate.ts'
-
-export const visitOrder: readonly Visit[] = ['first', 'restarted', 'again']
 
 /**
  * Simulates visits one after the other, each from what the one before left behind. A later visit that is asked

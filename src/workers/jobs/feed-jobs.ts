@@ -1,6 +1,7 @@
+import { knownItems } from '../../core/feed/known-items.ts'
 import { readFeed, type FeedRead, type FeedWishes } from '../../core/feed/read-feed.ts'
 import type { Item, Project } from '../../core/project/types.ts'
-import { checkFeed, knownItems, type FeedCheck } from '../../core/simulate/feed-check.ts'
+import { checkFeed, type FeedCheck } from '../../core/simulate/feed-check.ts'
 import { pictureHeader } from '../picture-header.ts'
 import { unlessCancelled, type JobHooks } from './job.ts'
 

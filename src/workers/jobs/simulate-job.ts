@@ -4,7 +4,7 @@ import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { measureRun } from '../../core/profile/profile.ts'
 import type { Visit } from '../../core/project/types.ts'
 import { scriptOf, Simulation, type Simulated } from '../../core/simulate/simulate.ts'
-import { visitOrder } from '../../core/simulate/visits.ts'
+import { visitOrder } from '../../core/project/visits.ts'
 import { unlessCancelled, type JobHooks, type ProjectOrder, type SeenPictures } from './job.ts'
 import { describeRun, type RunResult } from './run-result.ts'
 

@@ -9,7 +9,7 @@ const refusal =
 
 /** A picture for another use than the list: loaded on the live device at a fixed size, without being shown. */
 export function OutsideLoad() {
-  const { mode } = useDevice()
+  const mode = useDevice(({ mode }) => mode)
   const [address, setAddress] = useState('tiles/4711')
   const [px, setPx] = useState(96)
   const [news, setNews] = useState<OutsideNews | string | null>(null)

@@ -29,7 +29,7 @@ const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
 /** What stands in for the picture in one stage; one gesture sets it for all of them. */
 export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
   const { visual, frame } = slot.stages[stage]
-  const { forced } = useDevice()
+  const forced = useDevice(({ forced }) => forced)
   const at = `${path}/stages/${stage}/visual`
   const colour = visual.type === 'colour' ? visual.colour.toUpperCase() : null
   const same = holding.every((each) => JSON.stringify(slot.stages[each].visual) === JSON.stringify(visual))

@@ -1,5 +1,6 @@
+import { noItems } from '../../feed/known-items.ts'
 import { archiveBase } from '../../feed/tiles.ts'
-import { isMadeUp, madeUpFeeds, madeUpPage } from '../../feed/made-up.ts'
+import { isMadeUp, madeUpPage } from '../../feed/made-up.ts'
 import type { AssetTable } from '../../loading/asset-table.ts'
 import type { Feed, Item, Project } from '../../project/types.ts'
 import type { Disk, Pages, Surface, World } from '../ports.ts'
@@ -101,22 +102,6 @@ function virtualPages(network: VirtualNetwork, feed: Feed, given: readonly Item[
       )
     },
     failed: nothing,
-  }
-}
-
-/** Why a feed cannot be simulated without its items, or null when it can. */
-export function noItems(feed: Feed): string | null {
-  const { source } = feed
-  switch (source.type) {
-    case 'inline':
-      return null
-    case 'origin':
-      return isMadeUp(source.feed)
-        ? null
-        : `the feed "${source.feed}" is none that a simulation knows by itself (${Object.keys(madeUpFeeds).join(' | ')}); load it live once, or keep its items inline`
-    case 'url':
-    case 'file':
-      return `the items of a feed from a ${source.type === 'url' ? 'remote address' : 'file'} are not in the project; keep them inline to simulate without the app`
   }
 }
 
