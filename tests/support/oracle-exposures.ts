@@ -9,7 +9,7 @@ export interface SeenExposure {
   until: number
   /** The claims that it had one after the other. */
   claims: Event[]
-  /** Those, and what fallbacks were asked for in place of before it came on screen. */
+  /** Those, and what was asked for one after the other before it came on screen. */
   asked: Event[]
   /** When its own picture was there; null: it was not. */
   shown: number | null
@@ -59,11 +59,11 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
         if (!release || at(release) > at(next) || !goesOn.includes(release.why)) break
         claims.push(next)
       }
-    // A fallback was asked for before it came on screen: the address that it stands in for is the item's own all the same.
+    // What was asked for it before it came on screen is its own all the same: its address, and fallbacks.
     const asked = [...claims]
     for (const earlier of made.filter((claim) => asked[0] && at(claim) < at(asked[0])).reverse()) {
       const release = releaseOf(earlier)
-      if (!release || at(release) > at(asked[0]!) || release.why !== 'fallback') break
+      if (!release || at(release) > at(asked[0]!) || !goesOn.includes(release.why)) break
       asked.unshift(earlier)
     }
     const shows = of('show').filter((show) => claims.some(({ id }) => id === show.claim) && at(show) < before)
