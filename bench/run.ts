@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import type { Line } from './measure.ts'
 import { benchBrowser, benchScrollMap } from './browser.ts'
+import { benchCommandLine } from './command-line.ts'
 import { benchFidelity } from './fidelity.ts'
 import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
@@ -14,6 +15,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   origin: benchOrigin,
   map: benchScrollMap,
   browser: benchBrowser,
+  commandLine: benchCommandLine,
   fidelity: benchFidelity,
   handle: benchHandle,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),

@@ -42,6 +42,21 @@ export function build(say) {
   writeFileSync(stamp, wanted)
 }
 
+const programs = join(stamps, 'programs')
+
+/** Compiles the command line and the server, unless no source has changed since: by number and time of the files, since each start asks. */
+export function buildPrograms(say) {
+  const files = ['src', 'package-lock.json', 'vite.programs.config.ts'].flatMap(listFiles)
+  const newest = files.reduce((latest, file) => Math.max(latest, statSync(file).mtimeMs), 0)
+  const wanted = `${files.length} ${newest}`
+  const stamp = join(programs, 'built')
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  say('command line and server: building …')
+  const output = { stdio: ['ignore', 'ignore', 'inherit'] }
+  run('npx', ['--no-install', 'vite', 'build', '-c', 'vite.programs.config.ts', '--logLevel', 'error'], output)
+  writeFileSync(stamp, wanted)
+}
+
 const browser = '/usr/bin/chromium'
 const shell = '/usr/bin/chromium-headless-shell'
 const quietly = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }

@@ -1,7 +1,7 @@
 import { Buffer } from 'node:buffer'
 import { spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { build, installChromium, installPackages, installPhotos } from './set-up.mjs'
+import { build, buildPrograms, installChromium, installPackages, installPhotos } from './set-up.mjs'
 
 const say = (text) => process.stdout.write(`\n== ${text}\n`)
 
@@ -24,13 +24,13 @@ const parts = [
       ['import directions', npx('depcruise', 'src', '--config', '.dependency-cruiser.cjs')],
     ],
   },
+  { name: 'build', commands: [['build', null]] },
   {
     name: 'unit',
     commands: [
       ['unit', npx('vitest', 'run', '--reporter=dot', '--reporter=json', '--outputFile.json=.cache/unit.json')],
     ],
   },
-  { name: 'build', commands: [['build', null]] },
   { name: 'browser, beside', commands: [browserTests('beside')] },
   { name: 'browser, alone', commands: [browserTests('alone')] },
 ]
@@ -42,7 +42,7 @@ for (const { name, commands, lanes = 1 } of parts) {
   const lane = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
       const [what, asked, env] = next
-      const ok = asked === null ? (build(say), true) : await command(asked, lanes > 1, env)
+      const ok = asked === null ? (build(say), buildPrograms(say), true) : await command(asked, lanes > 1, env)
       if (!ok) failed.push(what)
       if (lanes > 1) process.stdout.write(`${what}: ${ok ? 'passed' : 'FAILED'}\n`)
     }

@@ -64,5 +64,3 @@ async function isFolder(path: string): Promise<boolean> {
     return false
   }
 }
-
-if (process.argv[1] === fileURLToPath(import.meta.url)) process.exitCode = await serve(process.env.PORT)

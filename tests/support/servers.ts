@@ -43,7 +43,7 @@ export class ServerProcess {
 
   async start(): Promise<void> {
     if (this.child) return
-    const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+    const child = spawn(process.execPath, ['scripts/serve.mjs'], {
       env: { ...process.env, PORT: String(this.port) },
       stdio: ['ignore', 'pipe', 'inherit'],
     })

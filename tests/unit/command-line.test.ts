@@ -22,7 +22,7 @@ interface Ended {
 
 function tug(...args: string[]): Promise<Ended> {
   return new Promise((resolve) => {
-    execFile(process.execPath, ['--import', 'tsx', 'src/cli/tug.ts', ...args], (error, out, err) =>
+    execFile(process.execPath, ['scripts/tug.mjs', ...args], (error, out, err) =>
       resolve({ code: Number(error?.code ?? 0), out, err }),
     )
   })

@@ -1,0 +1,4 @@
+import { buildPrograms } from './set-up.mjs'
+
+buildPrograms((text) => process.stderr.write(`${text}\n`))
+await import('../.cache/programs/tug.js')

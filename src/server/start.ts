@@ -1,0 +1,3 @@
+import { serve } from './main.ts'
+
+process.exitCode = await serve(process.env.PORT)
