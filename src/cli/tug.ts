@@ -1,9 +1,8 @@
 import { Command, CommanderError } from 'commander'
-import { checkCommand } from './check-command.ts'
 import { CommandEnd } from './fault.ts'
-import { feedCommand } from './feed-command.ts'
-import { runCommand, type RunOptions } from './run-command.ts'
+import type { RunOptions } from './run-command.ts'
 
+// Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
   .exitOverride()
@@ -19,7 +18,7 @@ program
   .option('--visits <list>', 'first, restarted, again', 'first')
   .option('--json', 'one object for one visit, an array for several')
   .option('--log <file>', 'write the run log as NDJSON')
-  .action((file: string, options: RunOptions) => runCommand(file, options))
+  .action(async (file: string, options: RunOptions) => (await import('./run-command.ts')).runCommand(file, options))
 
 program
   .command('check <file>')
@@ -27,18 +26,19 @@ program
   .option('--junit <file>', 'write a JUnit XML report')
   .option('--seeds <n>', 'over so many seeds, the median counts', '1')
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
-  .action((file: string, options: { junit?: string; seeds: string; against?: string }) => checkCommand(file, options))
+  .action(async (file: string, options: { junit?: string; seeds: string; against?: string }) =>
+    (await import('./check-command.ts')).checkCommand(file, options),
+  )
 
 program
   .command('feed <file>')
   .description('the address check as JSON')
-  .action((file: string) => feedCommand(file))
+  .action(async (file: string) => (await import('./feed-command.ts')).feedCommand(file))
 
 program
   .command('serve')
   .description('the server')
   .option('--port <n>', 'default: PORT, else 4173')
-  // The server brings packages that no other command needs: they take as long to load as a small run to simulate.
   .action(async (options: { port?: string }) => (await import('./serve-command.ts')).serveCommand(options))
 
 for (const [name, what] of [
