@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { brotliCompressSync, constants, gzipSync } from 'node:zlib'
 
 const stamps = '.cache'
 
@@ -38,8 +39,25 @@ export function build(say) {
     return say('app: built, skipped')
   say('app: building …')
   run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'])
+  compress('dist')
   mkdirSync(stamps, { recursive: true })
   writeFileSync(stamp, wanted)
+}
+
+/** Files smaller than this are not worth another one beside them, bytes. */
+const leastCompressed = 1000
+
+/** Puts a compressed file beside each text of the app: the server sends it to whoever takes it. */
+export function compress(folder) {
+  for (const file of listFiles(folder)) {
+    if (!/\.(html|js|css|svg|json)$/.test(file)) continue
+    const bytes = readFileSync(file)
+    if (bytes.length < leastCompressed) continue
+    const { BROTLI_PARAM_QUALITY, BROTLI_PARAM_SIZE_HINT } = constants
+    const params = { [BROTLI_PARAM_QUALITY]: 9, [BROTLI_PARAM_SIZE_HINT]: bytes.length }
+    writeFileSync(`${file}.br`, brotliCompressSync(bytes, { params }))
+    writeFileSync(`${file}.gz`, gzipSync(bytes, { level: 9 }))
+  }
 }
 
 const programs = join(stamps, 'programs')

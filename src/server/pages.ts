@@ -33,6 +33,8 @@ export function pages(folder: string, extraPorts: () => readonly number[]): Midd
     else if (!isAsset) ctx.set('Content-Security-Policy', policy([]))
     const path = isFile ? ctx.path : '/index.html'
     const forLong = isAsset && !connects
+    // The build puts compressed files beside the plain ones (scripts/set-up.mjs); koa-send takes one that the client does.
+    ctx.vary('Accept-Encoding')
     await send(ctx, path, {
       root,
       setHeaders: (res) => {

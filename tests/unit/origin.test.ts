@@ -1,10 +1,12 @@
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { request } from 'node:http'
+import { get, request, type IncomingHttpHeaders } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { brotliDecompressSync, gunzipSync } from 'node:zlib'
 import { pino } from 'pino'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { compress } from '../../scripts/set-up.mjs'
 import { codecs, tileBytes } from '../../src/core/feed/tiles.ts'
 import { startServer, type RunningServer } from '../../src/server/server.ts'
 import { readStamp } from '../support/stamp.ts'
@@ -37,8 +39,9 @@ beforeAll(async () => {
   // A built app as small as can be: the tests of this folder run before anything is built.
   const dist = join(folder, 'dist')
   await mkdir(join(dist, 'assets'), { recursive: true })
-  await writeFile(join(dist, 'assets', 'app.js'), '')
+  await writeFile(join(dist, 'assets', 'app.js'), 'export const kiln = 1200\n'.repeat(100))
   await writeFile(join(dist, 'index.html'), '<script type="module" src="/assets/app.js"></script>')
+  compress(dist)
   server = await startServer({ port: 0, dist, pictures: folder, log: pino({ level: 'silent' }) })
 })
 afterAll(async () => {
@@ -118,6 +121,34 @@ describe('what is not the app itself', () => {
     ])
     expect((await fetch(`${server.address}profile/7/1.5`)).status).toBe(200)
     expect((await fetch(`${server.address}assets/nothing.js`)).status).toBe(404)
+  })
+
+  it('comes compressed to whoever takes that, the same bytes, and not at all a second time', async () => {
+    const script = new URL('/assets/app.js', server.address)
+    const ask = (headers: Record<string, string>) =>
+      new Promise<{ status: number; headers: IncomingHttpHeaders; body: Buffer }>((resolve, reject) => {
+        get(script, { headers }, (reply) => {
+          const parts: Buffer[] = []
+          reply.on('data', (part: Buffer) => parts.push(part))
+          reply.on('end', () =>
+            resolve({ status: reply.statusCode!, headers: reply.headers, body: Buffer.concat(parts) }),
+          )
+        }).on('error', reject)
+      })
+    const plain = await ask({ 'accept-encoding': 'identity' })
+    expect([plain.status, plain.headers['content-encoding'], plain.headers.vary]).toEqual([
+      200,
+      undefined,
+      'Accept-Encoding',
+    ])
+    for (const [coding, open] of [['br', brotliDecompressSync] as const, ['gzip', gunzipSync] as const]) {
+      const { headers, body } = await ask({ 'accept-encoding': coding })
+      expect([headers['content-encoding'], headers['content-type']]).toEqual([coding, plain.headers['content-type']])
+      expect(body.length).toBeLessThan(plain.body.length)
+      expect(open(body).equals(plain.body)).toBe(true)
+      const again = await ask({ 'accept-encoding': coding, 'if-none-match': headers.etag! })
+      expect([again.status, again.body.length]).toEqual([304, 0])
+    }
   })
 
   it('answers a broken body and a page that is no number as mistakes of the client', async () => {

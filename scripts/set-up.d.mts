@@ -1,0 +1,2 @@
+/** See set-up.mjs; tests use this of it. */
+export function compress(folder: string): void
