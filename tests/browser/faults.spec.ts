@@ -99,10 +99,12 @@ test(
     expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
     expect(['', 'recycle']).toContain(reasonOf(drip))
     expect(checks.filter((check) => !check.ok)).toEqual([])
-    // The slots that the faults held are free again: all that came later was shown.
+    // The slots that the faults held are free again: what came later was shown, or had left before it could be.
     const later = facts.exposures.filter((each) => each.index >= 21)
     expect(later.length).toBeGreaterThan(50)
-    expect(later.filter((each) => each.outcome !== 'shown').length).toBeLessThan(4)
+    const shown = later.filter((each) => each.outcome === 'shown')
+    expect(shown.length).toBeGreaterThan(later.length / 2)
+    expect(later.filter((each) => each.outcome !== 'shown' && !each.left)).toEqual([])
     expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
   },
 )
@@ -160,9 +162,13 @@ test(
   async ({ page }) => {
     await openShell(page, '/drive')
     const sessions: string[] = []
-    page.on('response', async (reply) => {
+    page.on('response', (reply) => {
       if (reply.url().endsWith('/api/origin/sessions') && reply.request().method() === 'POST')
-        sessions.push(((await reply.json()) as { id: string }).id)
+        // The demo's start is given up when the project opens: its answer may never be read.
+        reply.json().then(
+          ({ id }: { id: string }) => sessions.push(id),
+          () => undefined,
+        )
     })
     await openProject(
       page,
