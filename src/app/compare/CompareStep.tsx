@@ -209,7 +209,7 @@ export default function CompareStep() {
                     <th scope="col" className="tt-interval-head">
                       <span>◂ less</span> <span>more ▸</span>
                     </th>
-                    <th scope="col">{letters[front]} over ten seeds, simulated</th>
+                    <th scope="col">{letters[front]} over ten seeds</th>
                   </>
                 )}
               </tr>
