@@ -12,7 +12,6 @@ export default defineConfig({
   build: {
     ssr: true,
     target: 'node20',
-    outDir: '.cache/programs',
     emptyOutDir: true,
     minify: false,
     rollupOptions: {

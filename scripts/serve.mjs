@@ -1,4 +1,6 @@
+import { resolve } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { buildPrograms } from './set-up.mjs'
 
-buildPrograms((text) => process.stderr.write(`${text}\n`))
-await import('../.cache/programs/serve.js')
+const folder = buildPrograms((text) => process.stderr.write(`${text}\n`))
+await import(pathToFileURL(resolve(folder, 'serve.js')).href)

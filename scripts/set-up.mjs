@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib'
 
@@ -60,19 +60,30 @@ export function compress(folder) {
   }
 }
 
-const programs = join(stamps, 'programs')
-
-/** Compiles the command line and the server, unless no source has changed since: by number and time of the files, since each start asks. */
+/**
+ * Compiles the command line and the server, unless no source has changed since: by number and time of the files, since
+ * each start asks. Gives the folder that has them. Commands that start at the same time do not meet: each builds in a
+ * folder of its own, and the first to be done gives it the name that all look for.
+ */
 export function buildPrograms(say) {
   const files = ['src', 'package-lock.json', 'vite.programs.config.ts'].flatMap(listFiles)
   const newest = files.reduce((latest, file) => Math.max(latest, statSync(file).mtimeMs), 0)
-  const wanted = `${files.length} ${newest}`
-  const stamp = join(programs, 'built')
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  const folder = join(stamps, `programs-${files.length}-${Math.round(newest)}`)
+  if (existsSync(folder)) return folder
   say('command line and server: building …')
-  const output = { stdio: ['ignore', 'ignore', 'inherit'] }
-  run('npx', ['--no-install', 'vite', 'build', '-c', 'vite.programs.config.ts', '--logLevel', 'error'], output)
-  writeFileSync(stamp, wanted)
+  const own = `${folder}-${process.pid}`
+  const config = ['-c', 'vite.programs.config.ts', '--outDir', own, '--logLevel', 'error']
+  run('npx', ['--no-install', 'vite', 'build', ...config], { stdio: ['ignore', 'ignore', 'inherit'] })
+  const former = readdirSync(stamps).filter((name) => /^programs-\d+-\d+$/.test(name))
+  try {
+    renameSync(own, folder)
+  } catch (error) {
+    if (!existsSync(folder)) throw error
+    rmSync(own, { recursive: true })
+    return folder
+  }
+  for (const name of former) rmSync(join(stamps, name), { recursive: true, force: true })
+  return folder
 }
 
 const browser = '/usr/bin/chromium'

@@ -1,4 +1,7 @@
+import { resolve } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { buildPrograms } from './set-up.mjs'
 
-buildPrograms((text) => process.stderr.write(`${text}\n`))
-await import('../.cache/programs/tug.js')
+// What goes to stderr is the command's own.
+const folder = buildPrograms(() => undefined)
+await import(pathToFileURL(resolve(folder, 'tug.js')).href)
