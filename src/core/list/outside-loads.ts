@@ -50,7 +50,7 @@ export class OutsideLoads {
       height: px,
       fit: 'contain',
       decodeAt: { type: 'fixed', px },
-      made: '',
+      making: [],
     })
     const refused = address.class === 'good' || address.class === 'cleartext' ? null : 'bad-address'
     const row = Math.max(0, layout.rowAt(top + height / 2))

@@ -7,7 +7,7 @@ import type { ListLayout } from '../layout/list-layout.ts'
 import type { AssetTable } from '../loading/asset-table.ts'
 import type { Box } from '../layout/cell-geometry.ts'
 import type { Item, Project, Screen, Slot } from '../project/types.ts'
-import type { Target } from '../loading/rendition.ts'
+import type { Making, Target } from '../loading/rendition.ts'
 import type { FailReason } from '../worlds/ports.ts'
 
 /** What a slot asks for when it is bound to an item; null: the item has no address for it. */
@@ -131,7 +131,7 @@ export function baseOf(screen: Screen): string | null {
 /** What a slot of so many px wants of a picture. */
 export function targetOf(slot: Slot, px: { width: number; height: number }, density: number): Target {
   const { fit, decodeAt, media } = slot
-  const target: Target = { ...px, fit, decodeAt, made: madeAtDecode(slot, density) }
+  const target: Target = { ...px, fit, decodeAt, making: makingOf(slot, density) }
   switch (media.type) {
     case 'still':
       return target
@@ -142,23 +142,27 @@ export function targetOf(slot: Slot, px: { width: number; height: number }, dens
   }
 }
 
-/** What is made of a picture at decode, as words: a treatment or shape with its values, lengths in px. */
-function madeAtDecode(slot: Slot, density: number): string {
-  const treatments = slot.treatments.map((each) => {
+/** What is made of a picture at decode: treatments in their order, then the shape. */
+function makingOf(slot: Slot, density: number): Making[] {
+  const making = slot.treatments.map((each): Making => {
     switch (each.type) {
       case 'grayscale':
-        return `grayscale:${each.amount}`
+        return { type: 'grayscale', amount: each.amount }
       case 'blur':
-        return `blur:${each.radiusDp * density}`
+        return { type: 'blur', radiusPx: each.radiusDp * density }
       case 'tint':
-        return `tint:${each.colour}:${each.amount}`
+        return { type: 'tint', colour: each.colour, amount: each.amount }
     }
   })
+  const { circle, cornersDp, position } = slot
   if (slot.shapeAt === 'decode' && hasShape(slot))
-    treatments.push(
-      `corners:${slot.circle ? 'circle' : slot.cornersDp.map((dp) => dp * density).join(',')}@${slot.position.join(',')}`,
-    )
-  return treatments.join(' ')
+    making.push({
+      type: 'shape',
+      circle,
+      cornersPx: circle ? [] : cornersDp.map((dp) => dp * density),
+      position: [position[0], position[1]],
+    })
+  return making
 }
 
 export const hasShape = (slot: Slot) => slot.circle || slot.cornersDp.some((corner) => corner > 0)

@@ -60,9 +60,9 @@ export class AssetTable {
   private shapeOf(target: Target): number {
     const known = this.shapeByTarget.get(target)
     if (known !== undefined) return known
-    const { width, height, fit, decodeAt, made, moments } = target
+    const { width, height, fit, decodeAt, making, moments } = target
     const fixed = decodeAt.type === 'fixed' ? decodeAt.px : 0
-    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${made}${moments === undefined ? '' : ` ${typeof moments === 'object' ? moments.ms : moments}`}`
+    const name = `${width} ${height} ${fit} ${decodeAt.type} ${fixed} ${making.length === 0 ? '' : JSON.stringify(making)}${moments === undefined ? '' : ` ${typeof moments === 'object' ? moments.ms : moments}`}`
     let shape = this.shapes.get(name)
     if (shape === undefined) this.shapes.set(name, (shape = this.shapes.size))
     this.shapeByTarget.set(target, shape)

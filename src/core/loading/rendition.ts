@@ -1,13 +1,21 @@
 import type { Fit, Slot } from '../project/types.ts'
 
+/** One thing that is made of a picture at decode; lengths in px. */
+export type Making =
+  | { type: 'grayscale'; amount: number }
+  | { type: 'blur'; radiusPx: number }
+  | { type: 'tint'; colour: string; amount: number }
+  /** Cut to a circle, or to corners clockwise from the top left; `position` as the picture lies in the slot, 0–1. */
+  | { type: 'shape'; circle: boolean; cornersPx: readonly number[]; position: readonly [number, number] }
+
 /** The px that a slot wants of a picture, and how the picture is laid into it. */
 export interface Target {
   width: number
   height: number
   fit: Fit
   decodeAt: Slot['decodeAt']
-  /** Treatments and shape made at decode, as one word; renditions that differ in it are different ones. */
-  made: string
+  /** Treatments and shape made at decode, in their order; renditions that differ in it are different ones. */
+  making: readonly Making[]
   /** Which moments of a moving picture are decoded: every frame, the first one, or one so many ms in. */
   moments?: 'all' | 'first' | { ms: number }
 }

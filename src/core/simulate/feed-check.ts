@@ -96,7 +96,7 @@ function savingOf(
       heightPx: numberAt(item, slot.heightAt),
     }
     const reply = plainReply(address.href, hints, null, null)
-    const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, made: '' })
+    const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, making: [] })
     const reduced = target.width * 2 <= reply.width && target.height * 2 <= reply.height ? costs.reducedFactor : 1
     return {
       reply,

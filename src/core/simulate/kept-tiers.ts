@@ -39,7 +39,8 @@ export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, tabl
     row.sourceWidth = entry.sourceWidth
     row.sourceHeight = entry.sourceHeight
     row.bytes = entry.assetBytes
-    const rendition = table.rendition(asset, entry.target)
+    // What was kept before treatments were typed has none that could be read.
+    const rendition = table.rendition(asset, { ...entry.target, making: entry.target.making ?? [] })
     Object.assign(table.renditions[rendition]!, {
       width: entry.width,
       height: entry.height,

@@ -1,5 +1,5 @@
 import type { AssetTable } from '../../loading/asset-table.ts'
-import { decodedSize, isVideo, maxPixels } from '../../loading/rendition.ts'
+import { decodedSize, isVideo, maxPixels, type Making } from '../../loading/rendition.ts'
 import type { Device } from '../../project/types.ts'
 import { tileFrameMs } from '../../feed/tiles.ts'
 import type { Clock, DecodeOrder, DecodeResult, Decoder } from '../ports.ts'
@@ -52,7 +52,7 @@ export class VirtualDecoder implements Decoder {
     const reduced = made.width * 2 <= source.width && made.height * 2 <= source.height
     let ms = (source.width * source.height * costs.decodeNsPerPx[reply.codec]) / 1e6
     if (reduced) ms *= costs.reducedFactor
-    ms += costs.decodeMs + treatmentMs(target.made, made.width * made.height, costs)
+    ms += costs.decodeMs + treatmentMs(target.making, made.width * made.height, costs)
     const frames = target.moments === 'all' ? (reply.frames ?? 1) : 1
     ms *= frames
     if (typeof target.moments === 'object' && isVideo(this.table.hrefs[order.asset]!)) ms += costs.seekMs
@@ -68,12 +68,7 @@ export class VirtualDecoder implements Decoder {
   }
 }
 
-function treatmentMs(made: string, px: number, costs: Device['costs']): number {
+function treatmentMs(making: readonly Making[], px: number, costs: Device['costs']): number {
   const rates = costs.treatNsPerPx
-  let ms = 0
-  for (const word of made.split(' ')) {
-    const name = word.split(':')[0]!
-    if (name === 'grayscale' || name === 'blur' || name === 'tint' || name === 'corners') ms += (px * rates[name]) / 1e6
-  }
-  return ms
+  return making.reduce((ms, { type }) => ms + (px * rates[type === 'shape' ? 'corners' : type]) / 1e6, 0)
 }
