@@ -34,9 +34,11 @@ export class FrameCosts {
   }
 
   doSetup(): void {
-    const times = Math.abs(this.list.setupDue)
-    if (times > 0 && this.list.setupDue !== -2) this.list.world.frames.work('setup', times, 0)
-    this.list.setupDue = this.list.setupDue < 0 ? -2 : 0
+    const { list } = this
+    const times = list.setupsDue + (list.firstUse === 'due' ? 1 : 0)
+    if (times > 0) list.world.frames.work('setup', times, 0)
+    list.setupsDue = 0
+    if (list.firstUse === 'due') list.firstUse = 'paid'
   }
 
   /** What each frame draws by the main thread: masks of pictures on screen, transitions not on the compositor. */

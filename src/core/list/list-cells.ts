@@ -152,7 +152,7 @@ export class ListCells {
     log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column + 1 })
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
-    if (parts.project.loading.setup === 'per-bind') this.list.setupDue++
+    if (parts.project.loading.setup === 'per-bind') this.list.setupsDue++
     const pictures = this.list.pictures.of(cell.index)
     const goesOn = (number: number) =>
       again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? -1)
@@ -188,7 +188,8 @@ export class ListCells {
   claimFor(cell: ListCell, number: number, picture: SlotPicture, onScreen: boolean): Claim {
     const priority = priorities[this.list.parts.screen.cells[cell.kind]!.slots[number]!.priority]
     if (cell.slots[number]!.shows < 0) this.list.world.surface.stage(cell.id, number, 'waiting')
-    if (this.list.parts.project.loading.setup === 'first-use' && this.list.setupDue === 0) this.list.setupDue = -1
+    if (this.list.parts.project.loading.setup === 'first-use' && this.list.firstUse === 'to come')
+      this.list.firstUse = 'due'
     const claim = this.list.loader.claim(
       {
         rendition: picture.rendition,

@@ -2,7 +2,7 @@ import { FeedList } from '../feed/feed-list.ts'
 import { ListLayout } from '../layout/list-layout.ts'
 import type { Mover } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
-import type { Claim } from '../loading/request.ts'
+import { noCell, type Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
 import type { Item, Step } from '../project/types.ts'
 import { Recycler } from './recycler.ts'
@@ -50,7 +50,7 @@ export class ListRun {
   private readonly steps: ScriptSteps
   private readonly animations: Animations
   private awaitingPresent = 0
-  private drainedSince: Us = -1
+  private drainedSince: Us | null = null
 
   constructor(parts: ListRunParts) {
     const { project, screen, world, log, table } = parts
@@ -85,7 +85,7 @@ export class ListRun {
     })
     list.layout = this.makeLayout()
     list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
-    list.setupDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
+    list.setupsDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
     list.recycler = new Recycler(
       screen.layout.heldCells,
       (id, kind) => this.cells.makeCell(id, kind),
@@ -174,7 +174,7 @@ export class ListRun {
     if (list.ended !== null) return true
     if (!list.motion.ended) return false
     const now = list.world.clock.now()
-    if (this.drainedSince < 0) {
+    if (this.drainedSince === null) {
       this.drainedSince = now
       list.world.clock.at(now + drainUs, () => this.end('drained'))
     }
@@ -266,7 +266,7 @@ export class ListRun {
       this.setter.movingTransitions.length > 0 ||
       speedChanged ||
       this.costs.forceCollect ||
-      list.setupDue > 0 ||
+      list.setupsDue > 0 ||
       this.opened.waiting ||
       this.animations.due(begin)
     const decoded = this.costs.decodeOnMain()
@@ -361,7 +361,7 @@ export class ListRun {
             list.loader.claim(
               {
                 rendition: picture.rendition,
-                cell: -1,
+                cell: noCell,
                 slot,
                 index,
                 row,

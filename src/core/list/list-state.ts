@@ -54,8 +54,10 @@ export class ListState {
   corrections = 0
   dirty = true
   hidden = false
-  /** Set-ups that the next frame pays for; −1: by the first use that comes, −2: paid for good. */
-  setupDue = 0
+  /** Set-ups that the next frame pays for. */
+  setupsDue = 0
+  /** The one that the first use pays for, where that is the policy. */
+  firstUse: 'to come' | 'due' | 'paid' = 'to come'
   ended: string | null = null
 
   constructor(parts: ListRunParts, feed: FeedList, visuals: Visuals, geometries: GeometryTable, height: number) {

@@ -1,16 +1,13 @@
 import { FeedList } from '../feed/feed-list.ts'
 import type { CellGeometry } from '../layout/cell-geometry.ts'
 import { ListLayout } from '../layout/list-layout.ts'
-import type { Claim } from '../loading/request.ts'
+import { noCell, slotOfScope, type Claim } from '../loading/request.ts'
 import type { Screen } from '../project/types.ts'
 import type { Surface } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { priorities } from './list-cells.ts'
 import { needsNetwork } from './feed-pages.ts'
 import { Pictures } from './pictures.ts'
-
-/** The slot of a claim that an opened screen has made. */
-const openedSlot = -2
 
 /** What is on the first screenful of another screen. */
 interface Glance {
@@ -51,7 +48,7 @@ export class OpenedScreens {
   }
 
   static owns(claim: Claim): boolean {
-    return claim.cell < 0 && claim.slot === openedSlot
+    return claim.scope === 'opened'
   }
 
   /** Whether something of it waits for a frame. */
@@ -187,7 +184,7 @@ export class OpenedScreens {
               this.list.loader.claim(
                 {
                   rendition: picture.rendition,
-                  cell: -1,
+                  cell: noCell,
                   slot,
                   index,
                   row: this.centreRow,
@@ -235,8 +232,8 @@ export class OpenedScreens {
         const claim = loader.claim(
           {
             rendition: picture.rendition,
-            cell: -1,
-            slot: openedSlot,
+            cell: noCell,
+            slot: slotOfScope.opened,
             index,
             row: this.centreRow,
             priority,

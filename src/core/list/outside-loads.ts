@@ -1,11 +1,8 @@
 import { classify, sameAs } from '../feed/address.ts'
-import type { Claim, Tier } from '../loading/request.ts'
+import { noCell, slotOfScope, type Claim, type Tier } from '../loading/request.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { baseOf } from './pictures.ts'
-
-/** The slot of a claim that no cell and no look-ahead made. */
-const outsideSlot = -1
 
 /** What is known of a load outside the list. px of the picture, bytes of its body, ms since it was asked for. */
 export type OutsideNews =
@@ -32,7 +29,7 @@ export class OutsideLoads {
   }
 
   static owns(claim: Claim): boolean {
-    return claim.cell < 0 && claim.slot === outsideSlot
+    return claim.scope === 'app'
   }
 
   /** Asks for a picture whose longer side has at most so many px. */
@@ -57,7 +54,7 @@ export class OutsideLoads {
     this.asking = { since: world.clock.now(), told }
     told({ is: 'waiting' })
     const claim = loader.claim(
-      { rendition, cell: -1, slot: outsideSlot, index: -1, row, priority: 1, refused, scope: 'app' },
+      { rendition, cell: noCell, slot: slotOfScope.app, index: -1, row, priority: 1, refused, scope: 'app' },
       false,
     )
     if (claim.state === 'open') this.waiting.set(claim.id, this.asking)

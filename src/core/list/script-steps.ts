@@ -80,7 +80,7 @@ export class ScriptSteps {
       case 'back':
         if (step.do !== 'foreground') this.parts.opened.close()
         this.tellScope('active')
-        if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupDue++
+        if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupsDue++
         list.hidden = false
         list.loader.resume()
         for (const cell of list.recycler.attached.values()) this.parts.cells.askAgain(cell)

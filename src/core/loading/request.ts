@@ -4,12 +4,17 @@ export type Tier = 'memory' | 'disk' | 'network' | 'local'
 
 export type ClaimScope = 'list' | 'opened' | 'app'
 
+/** The cell of a claim that no cell of the list made. */
+export const noCell = -1
+/** The slots by which a log tells claims of no slot of the list: of the app's own loads, and of a screen that opens over the list. */
+export const slotOfScope = { app: -1, opened: -2 } as const
+
 /** Somebody's interest in one rendition: made at bind or by looking ahead, released at recycle. */
 export interface Claim {
   readonly id: number
   readonly rendition: number
   readonly asset: number
-  /** −1: nobody's cell, looking ahead. */
+  /** `noCell`: nobody's in the list, looking ahead. */
   readonly cell: number
   readonly slot: number
   /** The feed index of the item, and the row it stands in. */
