@@ -1,6 +1,6 @@
 import type { MapData } from '../profile/views/map-data.ts'
 import { mapOf } from '../profile/views/map-data.ts'
-import type { Suspicion } from '../profile/findings/findings.ts'
+import type { Suspicion } from '../profile/findings/suspicion.ts'
 import type { Metrics } from '../profile/figures/metric-definitions.ts'
 import { measureRun } from '../profile/profile.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
