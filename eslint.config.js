@@ -38,8 +38,14 @@ export default tseslint.config(
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
       'no-console': 'error',
       eqeqeq: 'error',
+      'max-depth': ['error', 4],
+      // What is longer in ways than this cannot be held in mind; a component's conditions are its layout, one beside the other.
+      complexity: ['error', 25],
     },
   },
+  { files: ['src/app/**/*.tsx'], rules: { complexity: ['error', 50] } },
+  // Oracles are plain loops on purpose.
+  { files: ['tests/**'], rules: { complexity: 'off' } },
   {
     files: ['src/core/**/*.ts'],
     rules: {

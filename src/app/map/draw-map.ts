@@ -230,24 +230,20 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
       if (projection === 'rows') {
         context.moveTo(x, y)
         context.lineTo(to, y)
-      } else
-        for (const [n, point] of wayOf(
-          map,
-          projection,
-          lines.y[i]!,
-          lines.from[i]!,
-          lines.to[i]!,
-          view,
-          plot,
-        ).entries()) {
-          if (n === 0) context.moveTo(point.x, point.y)
-          else context.lineTo(point.x, point.y)
-        }
+      } else trace(context, wayOf(map, projection, lines.y[i]!, lines.from[i]!, lines.to[i]!, view, plot))
       marks.push([to, y])
     }
     context.stroke()
     context.globalAlpha = 1
     drawMarks(context, mark, marks, name === 'cancelledFree' ? 1.8 : 3.2)
+  }
+}
+
+/** Adds a way to the path: from its first point to its last. */
+function trace(context: CanvasRenderingContext2D, way: readonly { x: number; y: number }[]): void {
+  for (const [n, point] of way.entries()) {
+    if (n === 0) context.moveTo(point.x, point.y)
+    else context.lineTo(point.x, point.y)
   }
 }
 

@@ -120,16 +120,23 @@ function findLists(root: unknown): { at: string; count: number }[] {
     const below: typeof level = []
     for (const { value, path } of level) {
       if (Array.isArray(value)) {
-        const first = value.find((entry) => asItem(entry) !== null) as unknown
-        if (first !== undefined && (typeof first === 'object' || isAddress(first)))
-          found.push({ at: toPointer(path), count: value.length })
-      } else if (typeof value === 'object' && value !== null)
-        for (const [name, inner] of Object.entries(value))
-          if (typeof inner === 'object' && inner !== null) below.push({ value: inner, path: [...path, name] })
+        if (holdsItems(value)) found.push({ at: toPointer(path), count: value.length })
+      } else for (const [name, inner] of objectsIn(value)) below.push({ value: inner, path: [...path, name] })
     }
     level = below
   }
   return found.sort((a, b) => b.count - a.count)
+}
+
+const objectsIn = (value: unknown): [string, object][] =>
+  Object.entries(value ?? {}).filter(
+    (entry): entry is [string, object] => typeof entry[1] === 'object' && entry[1] !== null,
+  )
+
+/** Whether the first entry that could be an item is one: an object, or an address. */
+function holdsItems(list: readonly unknown[]): boolean {
+  const first = list.find((entry) => asItem(entry) !== null)
+  return first !== undefined && (typeof first === 'object' || isAddress(first))
 }
 
 const isAddress = (value: unknown) =>

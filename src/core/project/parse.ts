@@ -1,6 +1,7 @@
 import type { z } from 'zod'
+import { crossCheck } from './cross-check.ts'
 import { toPointer } from './pointer-text.ts'
-import { isLargeItems, LargeItems, mostItems } from './large-items.ts'
+import { isLargeItems, LargeItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
@@ -44,8 +45,8 @@ export function parseProject(value: unknown): ParseOutcome {
   const project = outcome.data
   apartItems.putBack(project)
   if (project.script === null) project.script = project.scripts[0]?.name ?? null
-  const broken = crossCheck(project)
-  if (broken) return broken
+  const misfit = crossCheck(project)
+  if (misfit) return problem(misfit.at, misfit.found, misfit.allowed)
   const warnings: string[] = []
   collectUnknown(projectSchema, raw, '', warnings)
   return { ok: true, raw, project, warnings }
@@ -100,76 +101,6 @@ function checkSets(raw: Raw): { ok: false; message: string } | null {
     const outcome = partialSlot.safeParse(value)
     if (!outcome.success) return tell(partialSlot, value, outcome.error.issues, path)
   }
-  return null
-}
-
-/** What one field alone cannot decide: names that must be unique, and names that must exist. */
-function crossCheck(project: Project): { ok: false; message: string } | null {
-  const twice = (list: readonly string[], at: (index: number) => string, what: string) => {
-    const index = list.findIndex((name, i) => list.indexOf(name) !== i)
-    return index < 0 ? null : problem(at(index), list[index], `a ${what} that no other has`)
-  }
-  const scripts = project.scripts.map((script) => script.name)
-  const sets = Object.keys(project.pictures.sets)
-  const assets = project.assets.map((asset) => asset.name)
-  const found =
-    twice(
-      project.screens.map((screen) => screen.id),
-      (i) => `/screens/${i}/id`,
-      'screen id',
-    ) ??
-    twice(scripts, (i) => `/scripts/${i}/name`, 'script name') ??
-    twice(assets, (i) => `/assets/${i}/name`, 'asset name') ??
-    twice(
-      project.variants.map((variant) => variant.name),
-      (i) => `/variants/${i}/name`,
-      'variant name',
-    )
-  if (found) return found
-  if (project.script !== null && !scripts.includes(project.script))
-    return problem('/script', project.script, `the name of a script: ${scripts.join(' | ')}`)
-  for (const [s, { feed }] of project.screens.entries()) {
-    if (feed.source.type !== 'inline') continue
-    const count = feed.source.items.length
-    if (count * feed.repeat.times > mostItems)
-      return problem(
-        `/screens/${s}/feed/repeat/times`,
-        feed.repeat.times,
-        `at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`,
-      )
-  }
-  for (const [s, screen] of project.screens.entries())
-    for (const [c, cell] of screen.cells.entries()) {
-      const at = `/screens/${s}/cells/${c}`
-      const same = twice(
-        cell.slots.map((slot) => slot.id),
-        (i) => `${at}/slots/${i}/id`,
-        'slot id',
-      )
-      if (same) return same
-      for (const [i, slot] of cell.slots.entries()) {
-        if (slot.use !== null && !sets.includes(slot.use))
-          return problem(
-            `${at}/slots/${i}/use`,
-            slot.use,
-            `a set of /pictures/sets${sets.length ? `: ${sets.join(' | ')}` : ', which has none'}`,
-          )
-        for (const [stage, look] of Object.entries(slot.stages)) {
-          const visual = (look as { visual?: { type: string; asset?: string } }).visual
-          if (visual?.type === 'picture' && !assets.includes(visual.asset!))
-            return problem(`${at}/slots/${i}/stages/${stage}/visual/asset`, visual.asset, 'the name of one of /assets')
-        }
-      }
-    }
-  for (const [i, budget] of project.budgets.entries())
-    if (budget.min === undefined && budget.max === undefined)
-      return problem(`/budgets/${i}`, budget, 'a budget with min, max or both')
-  for (const [i, span] of project.network.offline.entries())
-    if (span.toMs < span.fromMs)
-      return problem(`/network/offline/${i}/toMs`, span.toMs, `a number from fromMs, ${span.fromMs}`)
-  for (const [i, { fromMs, toMs }] of project.network.faults.entries())
-    if (toMs !== null && toMs < fromMs)
-      return problem(`/network/faults/${i}/toMs`, toMs, `a number from fromMs, ${fromMs}, or null`)
   return null
 }
 
