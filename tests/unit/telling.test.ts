@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest'
 import { judgeBudget } from '../../src/core/compare/budgets.ts'
 import { pictureHeader } from '../../src/workers/picture-header.ts'
 import Papa from 'papaparse'
-import { eventsAsCsv, listEvents } from '../../src/core/log/event-list.ts'
+import { eventsAsCsv, lineOf, listEvents } from '../../src/core/log/event-list.ts'
 import { K, kindFields, kindNames } from '../../src/core/log/event-kinds.ts'
 import { decodeLog, encodeLog } from '../../src/core/log/log-encoding.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
@@ -208,6 +208,16 @@ describe('lenses', () => {
   it('events are found by kind and by text, and taken out as CSV that reads back', () => {
     const all = listEvents(log, { kinds: [], text: '' }, 10)
     expect([all.events.length, all.matching]).toEqual([10, log.count])
+    // Whatever a line prints can be searched for, names of fields too.
+    for (const text of [
+      'row 5',
+      `key ${String(listEvents(log, { kinds: ['bind'], text: '' }, 1).events[0]!.key)}`,
+      'cell 0, key',
+    ]) {
+      const found = listEvents(log, { kinds: [], text }, 10_000)
+      expect([text, found.matching > 0]).toEqual([text, true])
+      for (const each of found.events) expect(lineOf(each)).toContain(text)
+    }
     const binds = listEvents(log, { kinds: ['bind'], text: '' }, 1000)
     expect(binds.matching).toBe(profile.metrics['cells.bound'])
     const key = binds.events[2]!.key as string

@@ -1,6 +1,7 @@
 import { useDeferredValue, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { kindNames, type EventKind } from '../../core/log/event-kinds.ts'
+import { lineOf } from '../../core/log/event-list.ts'
 import type { MapRange } from '../map/map-view.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
@@ -22,13 +23,7 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
     wish,
     most,
   }))
-  const lines =
-    answer?.events.map(
-      ({ event, t, ...fields }) =>
-        `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${Object.entries(fields)
-          .map(([name, value]) => `${name} ${String(value)}`)
-          .join(', ')}`,
-    ) ?? []
+  const lines = answer?.events.map(lineOf) ?? []
   const take = (as: 'ndjson' | 'csv') => {
     runWorker.ask('export', { log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
       (file) => saveBlob(`run-${run.number}.${as}`, file),

@@ -3,7 +3,7 @@ import { kindFields, kindNames, type EventKind } from './event-kinds.ts'
 import { tellEvent, type ToldEvent } from './ndjson.ts'
 import type { RunLog } from './run-log.ts'
 
-/** Which events are wanted: of these kinds (none: of all), holding this text in any field. */
+/** Which events are wanted: of these kinds (none: of all), with this text in their line. */
 export interface EventWish {
   kinds: readonly EventKind[]
   text: string
@@ -43,6 +43,12 @@ export function eventsAsCsv(log: RunLog, wish: EventWish): string {
   )
 }
 
+/** An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched for. */
+export function lineOf({ event, t, ...fields }: ToldEvent): string {
+  const told = Object.entries(fields).map(([name, value]) => `${name} ${value}`)
+  return `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${told.join(', ')}`
+}
+
 function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity }: EventWish): Generator<ToldEvent> {
   const wanted = new Set(kinds.map((kind) => kindNames.indexOf(kind)))
   const search = text.trim().toLowerCase()
@@ -52,7 +58,7 @@ function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity
       if (chunk.t[row]! < fromMs * 1000 || chunk.t[row]! > toMs * 1000) continue
       if (wanted.size > 0 && !wanted.has(chunk.kind[row]!)) continue
       const told = tellEvent(log, chunk, row)
-      if (search === '' || Object.values(told).some((value) => String(value).toLowerCase().includes(search))) yield told
+      if (search === '' || lineOf(told).toLowerCase().includes(search)) yield told
     }
   }
 }
