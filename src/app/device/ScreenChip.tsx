@@ -4,12 +4,14 @@ import Dropdown from 'react-bootstrap/Dropdown'
 import Form from 'react-bootstrap/Form'
 import Modal from 'react-bootstrap/Modal'
 import useSWR from 'swr'
+import { z } from 'zod'
 import { ownServer } from '../../live/own-server.ts'
 import { edit, useProject } from '../store/project-store.ts'
 import { showScreen, useDevice } from './device-store.ts'
 import { addFolder, addScreen, duplicateScreen, removeScreen, renameScreen } from './screen-edits.ts'
 
-const askFolder = (url: string) => ownServer.get(url).json<{ pictures: number | null }>()
+const folderSchema = z.object({ pictures: z.int().nullable() })
+const askFolder = async (url: string) => folderSchema.parse(await ownServer.get(url).json())
 
 /** The screen that the device shows, the others that it can, and what can be done with them. */
 export default function ScreenChip({ name }: { name: string }) {

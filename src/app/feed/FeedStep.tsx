@@ -1,5 +1,6 @@
 import { knownItems } from '../../core/feed/known-items.ts'
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
+import useSWRImmutable from 'swr/immutable'
 import Alert from 'react-bootstrap/Alert'
 import { textAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
@@ -8,7 +9,8 @@ import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import { StageCell } from '../cell/stages/StageCell.tsx'
 import { usePicture } from '../cell/sample/use-picture.ts'
 import { bringToScreen, useDevice } from '../device/device-store.ts'
-import { Cancelled, feedWorker } from '../simulate/worker-client.ts'
+import { identityOf } from '../simulate/identity.ts'
+import { feedWorker } from '../simulate/worker-client.ts'
 import { useProject } from '../store/project-store.ts'
 import { AddressRule } from './AddressRule.tsx'
 import { bind, placesOf, type Place } from './bindings.ts'
@@ -168,24 +170,18 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
 }
 
 /** The check of all addresses, in a worker; the last one stands until the next is there. */
+/** The check of the screen's feed; the last one stands until the next is there. */
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
-  const [check, setCheck] = useState<FeedCheck | null>(null)
   const screen = project.screens[number]!
-  useEffect(() => {
-    let stands = true
-    const own = knownItems(screen.feed) !== null
-    const job = feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items })
-    job.result.then(
-      (found) => stands && setCheck(found),
-      (error: unknown) => {
-        if (stands && !(error instanceof Cancelled)) throw error
-      },
-    )
-    return () => {
-      stands = false
-    }
-    // What the check depends on: the screen, the device that shows it, and the items.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [screen, project.device, items])
-  return check
+  const { data, error } = useSWRImmutable<FeedCheck, Error>(
+    // What it depends on: the screen, the device that shows it, and the items.
+    ['feed check', identityOf(screen), identityOf(project.device), identityOf(items)],
+    () => {
+      const own = knownItems(screen.feed) !== null
+      return feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items }).result
+    },
+    { keepPreviousData: true },
+  )
+  if (error) throw error
+  return data ?? null
 }
