@@ -257,10 +257,16 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await expect.poll(async () => Number(await figure('bound').innerText())).toBeGreaterThan(bound)
   await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
   await openProject(page, short)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').first()).toBeVisible()
+  // The hand's list stands until the drive's own is there.
+  await page
+    .locator('.tt-glass .tt-cell')
+    .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
   await page.getByRole('button', { name: 'Drive live' }).click()
   await page.waitForFunction(
     () =>
-      document.body.innerText.includes('Driving') && document.querySelector('.tt-glass .tt-slot[data-stage="settled"]'),
+      document.body.innerText.includes('Driving') &&
+      document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]'),
   )
   await page.locator('body').press('m')
   await expect.poll(async () => (await keptRuns(page)).length).toBe(1)

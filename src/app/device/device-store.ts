@@ -77,6 +77,8 @@ let scale = 0.5
 let refreshHz: number | null = null
 let simulation: Job<RunResult[]> | null = null
 let starts = 0
+/** Marks of the drive that is about to begin: its list was not there yet. */
+let marksBefore = 0
 /** Ends what a former start still waits for. */
 let starting = new AbortController()
 /** Drives that are being kept, or have been. */
@@ -135,7 +137,10 @@ export function beginFrom(from: number | null): void {
 
 /** Pins this moment of the live run for later; the mark is kept with the run. */
 export function markNow(): void {
-  if (!live) return
+  if (!live) {
+    if (store.get().mode === 'driving') marksBefore++
+    return
+  }
   const row = live.run.layout.rowAt(live.run.top)
   live.note(row < 0 ? 'marked before the list was there' : `marked at row ${row}`)
 }
@@ -232,6 +237,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
   starting = new AbortController()
   const { signal } = starting
   stopLive()
+  marksBefore = 0
   update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
   try {
     const screen = screenAt(state.project)
@@ -273,6 +279,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       return
     }
     live = run
+    for (; marksBefore > 0; marksBefore--) run.note('marked before the list was there')
     if (script === null) run.force(store.get().forced)
     update({ mode: script === null ? 'hand' : 'driving' })
   } catch (error) {
