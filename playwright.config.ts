@@ -1,24 +1,12 @@
 import { existsSync } from 'node:fs'
 import { defineConfig } from '@playwright/test'
+import { launchOptions } from './tests/support/launch.ts'
 
 /** A folder of pictures for the tests that need one; made by the global set-up. */
 export const picturesFolder = '.cache/pictures'
 
-const chromium = '/usr/bin/chromium'
 /** The same build without windows takes a fifth less of a small machine; what is measured is measured in the whole browser. */
 const shell = '/usr/bin/chromium-headless-shell'
-const launchOptions = {
-  executablePath: chromium,
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-}
 
 export default defineConfig({
   testDir: 'tests/browser',
@@ -33,7 +21,9 @@ export default defineConfig({
     {
       name: 'beside',
       grepInvert: /@alone/,
-      use: { launchOptions: { ...launchOptions, executablePath: existsSync(shell) ? shell : chromium } },
+      use: {
+        launchOptions: { ...launchOptions, executablePath: existsSync(shell) ? shell : launchOptions.executablePath },
+      },
     },
     { name: 'alone', grep: /@alone/, workers: 1 },
   ],

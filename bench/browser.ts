@@ -2,6 +2,7 @@ import { chromium, type Page } from '@playwright/test'
 import { build } from 'vite'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
+import { launchOptions } from '../tests/support/launch.ts'
 
 const requests = 100_000
 const pairs = 5
@@ -14,18 +15,7 @@ export const benchScrollMap = () => inChromium(benchMap)
 
 async function inChromium(measure: (page: Page, address: string) => Promise<Line[]>): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  })
+  const browser = await chromium.launch(launchOptions)
   try {
     return await measure(await browser.newPage({ viewport: { width: 1280, height: 800 } }), server.address)
   } finally {

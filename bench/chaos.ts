@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises'
 import { chromium } from '@playwright/test'
-import config from '../playwright.config.ts'
 import { runChaos } from '../tests/support/chaos.ts'
 import { freePorts, ServerProcess } from '../tests/support/servers.ts'
+import { launchOptions } from '../tests/support/launch.ts'
 
 /**
  * The real interface driven by chance for so many minutes (the first argument, 10 by default) with a seed (the second)
@@ -14,8 +14,7 @@ const seed = Number(process.argv[3] ?? 7)
 const [port] = await freePorts(1)
 const server = new ServerProcess(port!)
 await server.start()
-const { executablePath, args } = config.use!.launchOptions!
-const browser = await chromium.launch({ executablePath: executablePath!, args: args! })
+const browser = await chromium.launch(launchOptions)
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
 const gesture = {

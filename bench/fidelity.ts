@@ -9,6 +9,7 @@ import { parseProject } from '../src/core/project/parse.ts'
 import { simulate } from '../src/core/simulate/simulate.ts'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
+import { launchOptions } from '../tests/support/launch.ts'
 
 /** Policies that differ in what they start, keep and let go. */
 const policies: Record<string, object> = {
@@ -48,18 +49,7 @@ export async function benchFidelity(): Promise<Line[]> {
     loading: object
   }
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  })
+  const browser = await chromium.launch(launchOptions)
   const lines: Line[] = []
   const all: Fidelity[] = []
   try {

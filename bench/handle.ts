@@ -1,24 +1,14 @@
 import { chromium } from '@playwright/test'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
+import { launchOptions } from '../tests/support/launch.ts'
 
 const changes = 60
 
 /** A handle of Loading moved on the demo, in Chromium: from the change's leaving for the worker to its answer on the page. */
 export async function benchHandle(): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  })
+  const browser = await chromium.launch(launchOptions)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.addInitScript(() => {

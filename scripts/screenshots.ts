@@ -1,21 +1,11 @@
 import { chromium, type Page } from '@playwright/test'
 import { startServer } from '../src/server/server.ts'
+import { launchOptions } from '../tests/support/launch.ts'
 
 /** Makes the pictures of docs/screenshots from the demo: one a main view, 1280 × 800. Build the app first. */
 const folder = 'docs/screenshots'
 const server = await startServer({ port: 0, dist: 'dist', pictures: null })
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-})
+const browser = await chromium.launch(launchOptions)
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const at = (path: string) => server.address + path
 const settled = (on: Page, count: number) => on.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(count).waitFor()

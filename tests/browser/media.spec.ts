@@ -1,12 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
-import config from '../../playwright.config.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { driveLive, expect, keptLog, openApp, openProject, openShell, test } from './fixture.ts'
+import { launchOptions } from '../support/launch.ts'
 
 // The build without windows has no codecs of videos.
-test.use({ launchOptions: config.use!.launchOptions! })
+test.use({ launchOptions })
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
   screens: { cells: { slots: object[] }[] }[]

@@ -4,7 +4,6 @@ import { join } from 'node:path'
 import { chromium, type BrowserContext, type Page } from '@playwright/test'
 import { fillStorage } from '../support/chaos.ts'
 import { freePorts, serverAt, ServerProcess } from '../support/servers.ts'
-import config from '../../playwright.config.ts'
 import {
   driveLive,
   expect,
@@ -17,6 +16,7 @@ import {
   simulate,
   test,
 } from './fixture.ts'
+import { launchOptions } from '../support/launch.ts'
 
 const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')
 const demoFile = JSON.parse(demo) as Record<string, unknown>
@@ -48,7 +48,7 @@ const storedProjects = (page: Page) =>
 /** A browser whose profile outlives it, as a person's does. */
 async function withProfile(use: (open: () => Promise<BrowserContext>) => Promise<void>): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'tug-profile-'))
-  const { executablePath, args } = config.use!.launchOptions!
+  const { executablePath, args } = launchOptions
   try {
     await use(() =>
       chromium.launchPersistentContext(folder, {
