@@ -18,6 +18,7 @@ import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { SoonStep } from './shell/SoonStep.tsx'
 import { asksBeforeLeaving } from './shell/leaving.ts'
+import { loadSoon } from './shell/load-soon.ts'
 import { followHand } from './store/hand.ts'
 import { saveWhenLeft } from './store/project-store.ts'
 import { openStorage } from './store/storage.ts'
@@ -61,3 +62,4 @@ createRoot(document.getElementById('root')!).render(
     <RouterProvider router={router} />
   </StrictMode>,
 )
+loadSoon()

@@ -93,6 +93,9 @@ test('a page that stays open while the server restarts goes on by itself, on oth
   // While the server is away the rows that come up cannot have their pictures.
   for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
   await expect(glass.locator('.tt-slot[data-stage="failed"]').first()).toBeVisible()
+  // What needs no server goes on: a project file is opened, and simulated.
+  await openProject(page, short)
+  await simulate(page)
   const second = await serverAt(port!, rest.slice(11))
   // Nobody does anything: what is on screen asks again. Some addresses of the demo are wrong on purpose.
   await expect.poll(() => settled(page).count()).toBeGreaterThan(12)
@@ -349,18 +352,25 @@ test('without room everything stays in the tab, it says what can be freed, and i
   await browser.send('Storage.overrideQuotaForOrigin', { origin: new URL(page.url()).origin, quotaSize: 4_000_000 })
   await openWith(page, '/loading', short)
   await simulate(page)
-  await fillStorage(page)
-  await page.getByRole('button', { name: 'Simulate', exact: true }).click()
   const full = page.getByText('This browser has no room left')
-  await expect(full).toContainText('run 2')
+  /** Until it cannot be saved: what the database tidies up meanwhile can make room again. */
+  const withoutRoom = async (act: () => Promise<void>, unsaved: RegExp) =>
+    expect(async () => {
+      await fillStorage(page)
+      await act()
+      await expect(full).toContainText(unsaved, { timeout: 3000 })
+    }).toPass()
+  await withoutRoom(() => page.getByRole('button', { name: 'Simulate', exact: true }).click(), /run \d/)
+  const [run] = /run \d+/.exec((await full.textContent())!)!
   await page.keyboard.press('5')
-  await expect(page.getByRole('heading', { name: /^Run 2 ·/ })).toBeVisible()
-  await pickProject(page, { ...short, name: 'No room' })
-  await expect(page.locator('#project-menu')).toHaveText('No room')
-  await expect(full).toContainText('the project “No room”')
+  await expect(page.getByRole('heading', { name: new RegExp(`^${run} ·`, 'i') })).toBeVisible()
+  await withoutRoom(async () => {
+    await pickProject(page, { ...short, name: 'No room' })
+    await expect(page.locator('#project-menu')).toHaveText('No room')
+  }, /the project “No room”/)
   await page.evaluate(() => indexedDB.deleteDatabase('filler'))
   await expect(full).toHaveCount(0)
-  expect((await keptRuns(page)).map(({ number }) => number)).toEqual([1, 2])
+  expect((await keptRuns(page)).map(({ number }) => `run ${number}`)).toContain(run)
   expect((await storedProjects(page)).map(({ name }) => name)).toContain('No room')
 })
 

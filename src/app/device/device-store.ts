@@ -65,11 +65,6 @@ const store = createStore<DeviceState>({
 export const useDevice = store.use
 export const currentDevice = store.get
 
-const loadEncoding = () => import('../../core/log/log-encoding.ts')
-const loadOwnServer = () => import('../../live/own-server.ts')
-// They come right behind the first paint: once the server is away they could not be loaded, and without them a drive could not be kept, nor the server's return be seen.
-for (const load of [loadEncoding, loadOwnServer]) load().catch(() => undefined)
-
 let host: HTMLElement | null = null
 let live: LiveRun | null = null
 /** CSS px of the page for one dp of the device. */
@@ -292,7 +287,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
 
 /** The server was away when the device was to start: when it is back the list is the hand's again. */
 async function beginWhenServerReturns(signal: AbortSignal): Promise<void> {
-  const { serverReturns } = await loadOwnServer()
+  const { serverReturns } = await import('../../live/own-server.ts')
   await serverReturns(signal).catch(() => undefined)
   const state = currentProject()
   if (!signal.aborted && state) await startHand(state, true)
@@ -309,8 +304,9 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Prom
   try {
     // The run does not wait long for what only the server knows: without it, that is not observed.
     const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
+    const { encodeLog } = await import('../../core/log/log-encoding.ts')
     const result = await runWorker.ask('describe', {
-      log: (await loadEncoding()).encodeLog(log),
+      log: encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state),
     }).result
     const left = run.leaveBehind()

@@ -1,5 +1,5 @@
 import { knownItems } from '../../core/feed/known-items.ts'
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import useSWRImmutable from 'swr/immutable'
 import Alert from 'react-bootstrap/Alert'
 import { textAt } from '../../core/feed/json-pointer.ts'
@@ -9,7 +9,6 @@ import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import { StageCell } from '../cell/stages/StageCell.tsx'
 import { usePicture } from '../cell/sample/use-picture.ts'
 import { bringToScreen, useDevice } from '../device/device-store.ts'
-import { identityOf } from '../simulate/identity.ts'
 import { feedWorker } from '../simulate/worker-client.ts'
 import { useProject } from '../store/project-store.ts'
 import { AddressRule } from './AddressRule.tsx'
@@ -173,15 +172,17 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
 /** The check of the screen's feed; the last one stands until the next is there. */
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
   const screen = project.screens[number]!
-  const { data, error } = useSWRImmutable<FeedCheck, Error>(
-    // What it depends on: the screen, the device that shows it, and the items.
-    ['feed check', identityOf(screen), identityOf(project.device), identityOf(items)],
+  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept else.
+  const { data, error, mutate } = useSWRImmutable<FeedCheck, Error>(
+    ['the check in Feed', project.name, screen.id],
     () => {
       const own = knownItems(screen.feed) !== null
       return feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items }).result
     },
-    { keepPreviousData: true },
+    { revalidateOnMount: false },
   )
+  const { device } = project
+  useEffect(() => void mutate(), [mutate, screen, device, items])
   if (error) throw error
   return data ?? null
 }

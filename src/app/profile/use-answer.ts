@@ -1,6 +1,18 @@
+import { LRUCache } from 'lru-cache'
+import { useEffect } from 'react'
+import { unstable_serialize, useSWRConfig, type Cache } from 'swr'
 import useSWRImmutable from 'swr/immutable'
 import type { Answer, JobName, Order } from '../../workers/jobs/jobs.ts'
 import { runWorker } from '../simulate/worker-client.ts'
+
+/** Answers that no view shows any more are held so long as they are among so many: each selection and each typed letter asks anew. */
+const mostHeld = 20
+const left = new LRUCache<string, Cache>({
+  max: mostHeld,
+  dispose: (cache, key, why) => {
+    if (why === 'evict') cache.delete(key)
+  },
+})
 
 /** What the worker says of a kept run, which never changes; undefined while it works. `question` tells one from another. */
 export function useAnswer<Name extends JobName>(
@@ -9,9 +21,15 @@ export function useAnswer<Name extends JobName>(
   question: readonly (string | number | null | undefined)[],
   order: () => Order<Name>,
 ): { answer: Answer<Name> | undefined; trouble: string | null } {
-  const { data, error } = useSWRImmutable<Answer<Name>, Error>(
-    [name, hash, ...question],
-    () => runWorker.ask(name, order()).result,
-  )
+  const asked = [name, hash, ...question]
+  const key = unstable_serialize(asked)
+  const { cache } = useSWRConfig()
+  const { data, error } = useSWRImmutable<Answer<Name>, Error>(asked, () => runWorker.ask(name, order()).result)
+  useEffect(() => {
+    left.delete(key)
+    return () => {
+      left.set(key, cache)
+    }
+  }, [key, cache])
   return { answer: data, trouble: error ? error.message : null }
 }

@@ -3,7 +3,7 @@ import { readFeed, type FeedRead, type FeedWishes } from '../../core/feed/read-f
 import type { Item, Project } from '../../core/project/types.ts'
 import { checkFeed, type FeedCheck } from '../../core/simulate/feed-check.ts'
 import { pictureHeader } from '../picture-header.ts'
-import { unlessCancelled, type JobHooks } from './job.ts'
+import { stopIfCancelled, type JobHooks } from './job.ts'
 
 export interface ReadFeedOrder {
   name: string
@@ -42,7 +42,7 @@ export async function readPicturesJob(
 ): Promise<PickedPicture[]> {
   const found: PickedPicture[] = []
   for (const [done, { name, body }] of job.files.entries()) {
-    unlessCancelled(hooks.cancelled() ? null : true)
+    stopIfCancelled(hooks)
     const size = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
     if (size || /^(video\/|image\/svg)/.test(body.type))
       found.push({ name, bytes: body.size, width: size?.width ?? null, height: size?.height ?? null })

@@ -14,6 +14,11 @@ export interface JobHooks {
 /** What a cancelled job ends with. */
 export class JobCancelled extends Error {}
 
+/** Ends a job here when it was cancelled. */
+export function stopIfCancelled({ cancelled }: JobHooks): void {
+  if (cancelled()) throw new JobCancelled()
+}
+
 /** What a job made, for one that answers null when it was cancelled. */
 export function unlessCancelled<T>(made: T | null): T {
   if (made === null) throw new JobCancelled()

@@ -5,7 +5,7 @@ import { measureRun } from '../../core/profile/profile.ts'
 import type { Visit } from '../../core/project/types.ts'
 import { scriptOf, Simulation, type Simulated } from '../../core/simulate/simulate.ts'
 import { visitOrder } from '../../core/project/visits.ts'
-import { unlessCancelled, type JobHooks, type ProjectOrder, type SeenPictures } from './job.ts'
+import { stopIfCancelled, type JobHooks, type ProjectOrder, type SeenPictures } from './job.ts'
 import { describeRun, type RunResult } from './run-result.ts'
 
 /** How long a simulation runs before it looks whether it was cancelled, ms. */
@@ -74,7 +74,7 @@ async function oneVisit(
   while (!simulation.advance(stepsPerLook)) {
     if (hooks.now() - since < sliceMs) continue
     await hooks.rest()
-    unlessCancelled(hooks.cancelled() ? null : true)
+    stopIfCancelled(hooks)
     // What the script takes is known before; how long the list then drains is not.
     hooks.progress(Math.min(0.95, simulation.log.endTime / 1000 / Math.max(1, whole)))
     since = hooks.now()

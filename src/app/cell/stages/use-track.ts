@@ -1,16 +1,18 @@
+import { useEffect } from 'react'
 import useSWRImmutable from 'swr/immutable'
 import type { Item, Project } from '../../../core/project/types.ts'
 import type { LoadTrack } from '../../../workers/jobs/track-job.ts'
-import { identityOf } from '../../simulate/identity.ts'
 import { feedWorker } from '../../simulate/worker-client.ts'
 
 /** The load of the sample's picture as these settings would have it, simulated; the last one stands until then. */
 export function useTrack(project: Project, screen: number, slot: number, item: Item): LoadTrack | null {
-  const { data, error } = useSWRImmutable<LoadTrack, Error>(
-    ['track', identityOf(project), screen, slot, identityOf(item)],
+  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept else.
+  const { data, error, mutate } = useSWRImmutable<LoadTrack, Error>(
+    'the track in Cell',
     () => feedWorker.ask('track', { project, screen, item, slot }).result,
-    { keepPreviousData: true },
+    { revalidateOnMount: false },
   )
+  useEffect(() => void mutate(), [mutate, project, screen, slot, item])
   if (error) throw error
   return data ?? null
 }
