@@ -39,6 +39,7 @@ export default tseslint.config(
       'no-console': 'error',
       eqeqeq: 'error',
       'max-depth': ['error', 4],
+      'no-nested-ternary': 'error',
       // What is longer in ways than this cannot be held in mind; a component's conditions are its layout, one beside the other.
       complexity: ['error', 25],
     },

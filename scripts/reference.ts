@@ -51,7 +51,17 @@ function metricsPage(): string {
 
 function unitOf(id: (typeof metricIds)[number]): string {
   const { unit } = metricDefinitions[id]
-  return unit === 'count' || unit === 'row' ? '' : unit === 'share' ? '0–1' : unit === 'yes-no' ? '0 or 1' : unit
+  switch (unit) {
+    case 'count':
+    case 'row':
+      return ''
+    case 'share':
+      return '0–1'
+    case 'yes-no':
+      return '0 or 1'
+    default:
+      return unit
+  }
 }
 
 interface JsonSchema {

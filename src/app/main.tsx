@@ -13,10 +13,11 @@ import './theme/compare.css'
 import './theme/small.css'
 import { StrictMode, type ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
-import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
+import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router'
 import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { SoonStep } from './shell/SoonStep.tsx'
+import { StepFailed } from './shell/StepFailed.tsx'
 import { asksBeforeLeaving } from './shell/leaving.ts'
 import { loadSoon } from './shell/load-soon.ts'
 import { followHand } from './store/hand.ts'
@@ -24,17 +25,28 @@ import { saveWhenLeft } from './store/project-store.ts'
 import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
-const later = (name: string, load: () => Promise<{ default: ComponentType }>) => (
-  <LazyPart key={name} name={name} load={load} meanwhile={<p className="tt-quiet">Opening…</p>} />
-)
+/** A step is loaded when it is first opened. The router asks once only: one that could not be had is a part that can be asked for again. */
+function step(path: string, name: string, load: () => Promise<{ default: ComponentType }>): RouteObject {
+  const opening = <p className="tt-quiet">Opening…</p>
+  return {
+    path,
+    lazy: () =>
+      load().then(
+        ({ default: Component }) => ({ Component }),
+        () => ({ element: <LazyPart name={name} load={load} meanwhile={opening} /> }),
+      ),
+    errorElement: <StepFailed />,
+    hydrateFallbackElement: opening,
+  }
+}
 
-const steps = [
-  { path: 'feed', element: later('Feed', () => import('./feed/FeedStep.tsx')) },
-  { path: 'cell', element: later('Cell', () => import('./cell/CellStep.tsx')) },
-  { path: 'loading', element: later('Loading', () => import('./loading/LoadingStep.tsx')) },
-  { path: 'drive', element: later('Drive', () => import('./drive/DriveStep.tsx')) },
-  { path: 'profile/:run?/:request?', element: later('Profile', () => import('./profile/ProfileStep.tsx')) },
-  { path: 'compare', element: later('Compare', () => import('./compare/CompareStep.tsx')) },
+const steps: RouteObject[] = [
+  step('feed', 'Feed', () => import('./feed/FeedStep.tsx')),
+  step('cell', 'Cell', () => import('./cell/CellStep.tsx')),
+  step('loading', 'Loading', () => import('./loading/LoadingStep.tsx')),
+  step('drive', 'Drive', () => import('./drive/DriveStep.tsx')),
+  step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx')),
+  step('compare', 'Compare', () => import('./compare/CompareStep.tsx')),
   { path: 'hand-off', element: <SoonStep path="hand-off" /> },
 ]
 

@@ -20,10 +20,7 @@ export function metricTable(told: readonly Told[]): string {
     ),
   )
   const checks = told.flatMap(({ visit, checks }) =>
-    checks.map(
-      (check) =>
-        `${check.ok === null ? 'not decided' : check.ok ? 'holds ' : 'BROKEN'} ${check.id} (${visit}): ${check.evidence}\n`,
-    ),
+    checks.map((check) => `${verdict(check)} ${check.id} (${visit}): ${check.evidence}\n`),
   )
   return (
     row(
@@ -39,4 +36,9 @@ export function metricTable(told: readonly Told[]): string {
 function number(value: number | null): string {
   if (value === null) return '–'
   return Number.isInteger(value) ? String(value) : String(Math.round(value * 10_000) / 10_000)
+}
+
+function verdict({ ok }: Check): string {
+  if (ok === null) return 'not decided'
+  return ok ? 'holds ' : 'BROKEN'
 }

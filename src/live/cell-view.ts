@@ -143,13 +143,10 @@ export class CellView {
     const { settings, frame, placeholder } = slot
     const look = settings.stages[stage] as StageLook
     frame.dataset.stage = stage
-    const corners = look.cornersDp ?? settings.cornersDp
+    const corners = (look.cornersDp ?? settings.cornersDp).map((corner) => `${corner}px`).join(' ')
     const cutAtDecode = stage === 'settled' && settings.shapeAt === 'decode'
-    frame.style.borderRadius = cutAtDecode
-      ? '0'
-      : settings.circle
-        ? '50%'
-        : corners.map((corner) => `${corner}px`).join(' ')
+    if (cutAtDecode) frame.style.borderRadius = '0'
+    else frame.style.borderRadius = settings.circle ? '50%' : corners
     frame.style.backgroundColor = look.colour ?? ''
     if (stage !== 'settled')
       placeholder.style.inset = look.insetDp

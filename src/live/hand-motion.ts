@@ -37,7 +37,8 @@ export class HandMotion implements Motion {
   }
 
   advance(now: Us): Scroll {
-    const by = this.gliding ? 'flick' : this.drag || this.nudged ? 'drag' : 'rest'
+    const byHand = this.drag || this.nudged ? 'drag' : 'rest'
+    const by = this.gliding ? 'flick' : byHand
     this.nudged = false
     if (this.gliding) {
       const at = glide(this.gliding.speed, Math.max(0, now - this.gliding.start) / 1000, this.flick)

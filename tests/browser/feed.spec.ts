@@ -250,7 +250,7 @@ test('kinds from a field get cells of their own, and an item that none fits is t
   await openApp(page, '/feed')
   const items = Array.from({ length: 30 }, (_, i) => ({
     id: i,
-    group: i % 3 === 0 ? 'people' : i === 4 ? 'stray' : 'posts',
+    group: i === 4 ? 'stray' : ['people', 'posts', 'posts'][i % 3],
     photo: `https://archive.example.test/tiles/${i}`,
     title: `Item ${i}`,
   }))

@@ -15,8 +15,10 @@ const [red, green, blue, yellow]: readonly Rgb[] = [
   [230, 200, 40],
 ]
 const ground: Rgb = [255, 253, 248]
-const colourAt = (x: number, y: number): Rgb =>
-  y < source.height / 2 ? (x < source.width / 2 ? red! : green!) : x < source.width / 2 ? blue! : yellow!
+const colourAt = (x: number, y: number): Rgb => {
+  const [left, right] = y < source.height / 2 ? [red!, green!] : [blue!, yellow!]
+  return x < source.width / 2 ? left : right
+}
 const side = 60
 
 let host: Server
@@ -100,14 +102,16 @@ const over =
   }
 const inCircle = (picture: (x: number, y: number) => Rgb | null) => (x: number, y: number) => {
   const d = Math.hypot(x - side / 2, y - side / 2)
-  return Math.abs(d - side / 2) < 3 ? null : d > side / 2 ? ground : picture(x, y)
+  if (Math.abs(d - side / 2) < 3) return null
+  return d > side / 2 ? ground : picture(x, y)
 }
 /** Some corners cut by a radius, all else as it is. */
 const cornered = (which: readonly string[], radius: number) => (x: number, y: number) => {
   const corner = `${y < side / 2 ? 'top' : 'bottom'} ${x < side / 2 ? 'left' : 'right'}`
   const [u, v] = [Math.min(x, side - x), Math.min(y, side - y)]
   const d = which.includes(corner) && u < radius && v < radius ? Math.hypot(radius - u, radius - v) : 0
-  return Math.abs(d - radius) < 3 ? null : d > radius ? ground : fitted('fill')(x, y)
+  if (Math.abs(d - radius) < 3) return null
+  return d > radius ? ground : fitted('fill')(x, y)
 }
 const flat = (colour: Rgb) => () => colour
 const ink: Rgb = [0x15, 0x25, 0x2f]
@@ -203,7 +207,10 @@ const placeholders = (
     {
       name: 'a stage’s own inset',
       slot: absent({ type: 'colour', colour: '#336699' }, { insetDp: [20, 0, 0, 0] }),
-      wanted: (_, y) => (Math.abs(y - 20) < 2 ? null : y < 20 ? ground : [0x33, 0x66, 0x99]),
+      wanted: (_, y) => {
+        if (Math.abs(y - 20) < 2) return null
+        return y < 20 ? ground : [0x33, 0x66, 0x99]
+      },
     },
     {
       name: 'a stage’s own corners',

@@ -68,21 +68,16 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
     const at = events.indexOf(start.event)
     const rankAtStart =
       events.slice(0, at).findLast((event) => event.event === 'rank' && event.request === request)?.class ?? 3
-    const kind = fail
-      ? 'failed'
-      : cut
-        ? 'cutOff'
-        : !start.done
-          ? 'open'
-          : start.event.conditional === 1 && status === 200
-            ? 'revalidated'
-            : status !== 304 && complete.some((each) => each.asset === asset)
-              ? 'again'
-              : seenUntil(asset) < start.done.t
-                ? 'neverSeen'
-                : rankAtStart > 0
-                  ? 'shownEarly'
-                  : 'shown'
+    const kindOf = () => {
+      if (fail) return 'failed'
+      if (cut) return 'cutOff'
+      if (!start.done) return 'open'
+      if (start.event.conditional === 1 && status === 200) return 'revalidated'
+      if (status !== 304 && complete.some((each) => each.asset === asset)) return 'again'
+      if (seenUntil(asset) < start.done.t) return 'neverSeen'
+      return rankAtStart > 0 ? 'shownEarly' : 'shown'
+    }
+    const kind = kindOf()
     if (start.done && !fail && status !== 304) complete.push({ asset, t: start.done.t })
     sums[kind]! += bytes
     received += bytes

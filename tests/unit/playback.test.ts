@@ -7,8 +7,11 @@ import { Simulation } from '../../src/core/simulate/simulate.ts'
 import { anyVisit } from '../support/random-project.ts'
 
 /** What a slot shows, as far as the engine knows: how much of a picture has come is the network's to say. */
-const stageOf = ({ shows, claim }: SlotState) =>
-  shows >= 0 ? 'settled' : claim === null ? 'absent' : claim.state === 'failed' ? 'failed' : 'under way'
+function stageOf({ shows, claim }: SlotState) {
+  if (shows >= 0) return 'settled'
+  if (claim === null) return 'absent'
+  return claim.state === 'failed' ? 'failed' : 'under way'
+}
 
 it('a log that is played to its end shows the cells, places and pictures that the engine ended with', () => {
   fc.assert(

@@ -122,10 +122,10 @@ describe('a screen that opens over the list', () => {
     const opened = 2_500_000
     const firstOther = Math.min(...others(facts).map(({ queueT }) => queueT))
     expect(firstOther).toBeGreaterThanOrEqual(
-      Math.max(...facts.claims.filter(({ cell }) => cell >= 0).map(({ deliverT }) => deliverT)),
+      Math.max(...facts.claims.filter(({ cell }) => cell !== null).map(({ deliverT }) => deliverT)),
     )
     expect(others(facts).every(({ endT }) => endT < opened)).toBe(true)
-    expect(facts.claims.filter(({ slot }) => slot === -2).map(({ tier }) => tier)).toEqual([
+    expect(facts.claims.filter(({ scope }) => scope === 'opened').map(({ tier }) => tier)).toEqual([
       'memory',
       'memory',
       'memory',
@@ -235,13 +235,10 @@ describe('scopes', () => {
     drive({
       ...list,
       steps: list.steps
-        .map((each) =>
-          each.do === 'leave'
-            ? { do: step }
-            : 'ms' in each || step === 'leave'
-              ? each
-              : { do: step === 'open' ? 'back' : 'foreground' },
-        )
+        .map((each) => {
+          if (each.do === 'leave') return { do: step }
+          return 'ms' in each || step === 'leave' ? each : { do: step === 'open' ? 'back' : 'foreground' }
+        })
         .map((each) => (each.do === 'open' ? { ...each, screen: 'list' } : each)),
       loading,
     })
@@ -685,7 +682,7 @@ describe('a picture outside the list', () => {
     })
     expect(shared.facts.transfers.length).toBe(1)
     expect(shared.facts.uses.length).toBe(2)
-    expect(shared.facts.claims.filter(({ slot }) => slot < 0).map(({ tier }) => tier)).toEqual([
+    expect(shared.facts.claims.filter(({ scope }) => scope === 'app').map(({ tier }) => tier)).toEqual([
       'network',
       'memory',
       '',

@@ -26,7 +26,8 @@ describe('events by name', () => {
     Object.fromEntries(
       kindFields[kindNames.indexOf(kind)]!.map(({ name, form }, i) => {
         const instants = { due: 5000, presented: 7000, begin: 4000 } as Record<string, number>
-        return [name, form === 'text' ? `text ${i}` : form === 'flag' ? true : (instants[name] ?? 11 + i)]
+        const number = form === 'flag' ? true : (instants[name] ?? 11 + i)
+        return [name, form === 'text' ? `text ${i}` : number]
       }),
     )
 

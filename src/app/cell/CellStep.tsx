@@ -12,7 +12,7 @@ import { Arrival } from './stages/Arrival.tsx'
 import { FocalPoint } from './slot/FocalPoint.tsx'
 import { FrameHandles } from './slot/FrameHandles.tsx'
 import { LoadTrack } from './stages/LoadTrack.tsx'
-import { momentAt } from './stages/moment.ts'
+import { momentAt, momentWord } from './stages/moment.ts'
 import { takePictureFile } from './slot/own-picture.ts'
 import { OutsideLoad } from './beside/OutsideLoad.tsx'
 import { OwnSettings } from './slot/OwnSettings.tsx'
@@ -210,15 +210,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
               widthDp={cellWidth}
               moment={current ? moment : null}
               current={current}
-              note={
-                stage === 'settled' && trouble
-                  ? 'not to be had'
-                  : current && stage === 'arriving'
-                    ? `${Math.round(moment.share * 100)} %`
-                    : current && moment.arrivedMs !== null
-                      ? `${Math.round(moment.arrivedMs)} ms in`
-                      : note
-              }
+              note={stage === 'settled' && trouble ? 'unavailable' : (current && momentWord(moment)) || note}
               {...(stage === 'settled'
                 ? {}
                 : {

@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useSearchParams } from 'react-router'
-import { overlapOf } from '../../core/compare/overlap.ts'
+import { overlapOf, type Overlap } from '../../core/compare/overlap.ts'
 import { differences } from '../../core/project/differences.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
@@ -60,14 +60,7 @@ export default function CompareStep() {
   // Until somebody picks a moment the devices stand where their drives have ended.
   const ms = moment ?? Math.max(0, ...opened.map(({ kept }) => kept.map.endMs))
   const strangers = chosen.filter((run) => !alike(run))
-  const masks =
-    overlap && overlaid !== 'all'
-      ? overlaid === 'both'
-        ? { only: overlap.both.b, ghost: overlap.both.a }
-        : overlaid === 'onlyB'
-          ? { only: overlap.only.b, ghost: overlap.only.a.map(() => 0) }
-          : { only: overlap.only.b.map(() => 0), ghost: overlap.only.a }
-      : null
+  const masks = overlap && masksOf(overlap, overlaid)
   return (
     <div className="tt-step tt-compare">
       <h1>Compare · better, worse, or noise</h1>
@@ -171,9 +164,7 @@ export default function CompareStep() {
                   onClick={() => setOverlaid(which)}
                 >
                   {word}
-                  {overlap && which !== 'all'
-                    ? ` · ${count(which === 'onlyA' ? overlap.only.a : which === 'onlyB' ? overlap.only.b : overlap.both.b)}`
-                    : ''}
+                  {overlap && which !== 'all' && ` · ${countOf(overlap, which)}`}
                 </button>
               ))}
           </div>
@@ -307,6 +298,25 @@ function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun
   return a && b ? [a, b] : []
 }
 
-const count = (mask: Uint8Array) => mask.reduce((sum, one) => sum + one, 0)
 const nameOf = (run: StoredRun, project: string) =>
   `${run.project === project ? '' : 'original: '}run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
+
+/** Which requests of B, and of A behind it, are drawn; null: all of both. */
+function masksOf({ both, only }: Overlap, overlaid: Overlaid): { only: Uint8Array; ghost: Uint8Array } | null {
+  switch (overlaid) {
+    case 'all':
+      return null
+    case 'both':
+      return { only: both.b, ghost: both.a }
+    case 'onlyB':
+      return { only: only.b, ghost: only.a.map(() => 0) }
+    case 'onlyA':
+      return { only: only.b.map(() => 0), ghost: only.a }
+  }
+}
+
+/** How many requests a choice of the overlay draws. */
+function countOf({ both, only }: Overlap, which: Exclude<Overlaid, 'all'>): number {
+  const drawn = { onlyA: only.a, onlyB: only.b, both: both.b }[which]
+  return drawn.reduce((sum, one) => sum + one, 0)
+}

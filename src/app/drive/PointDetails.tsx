@@ -14,6 +14,8 @@ const units: Record<string, string> = {
   to: 'position',
   item: 'item',
 }
+/** What a field is called where its name does not say it. */
+const words: Record<string, string> = { where: 'row', dpPerS: 'speed', ms: 'lasts' }
 const ops = ['insert', 'remove', 'move', 'update', 'refresh'] as const
 
 /** The selected point in numbers. */
@@ -37,15 +39,7 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
         ([name, value]) =>
           (typeof value === 'number' || name === 'address') && (
             <label key={name}>
-              {name === 'address'
-                ? 'address'
-                : name === 'where' || name === 'row'
-                  ? 'row'
-                  : name === 'dpPerS'
-                    ? 'speed'
-                    : name === 'ms'
-                      ? 'lasts'
-                      : name}
+              {words[name] ?? name}
               <input
                 type={name === 'address' ? 'text' : 'number'}
                 className="tt-small-number"

@@ -79,15 +79,15 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
         </button>
       </div>
       <p role="status">
-        {now ? (
+        {now && (
           <>
             <strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}
           </>
-        ) : moving ? (
-          'It goes on…'
-        ) : (
-          `${where === 'live' ? 'The drive' : 'The simulation'} stands still where you say, and tells what it holds.`
         )}
+        {!now && moving && 'It goes on…'}
+        {!now &&
+          !moving &&
+          `${where === 'live' ? 'The drive' : 'The simulation'} stops where you say, and shows what it holds.`}
       </p>
       <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>
         Next event

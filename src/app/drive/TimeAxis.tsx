@@ -75,7 +75,7 @@ export function TimeAxis({
     event.preventDefault()
     event.stopPropagation()
   }
-  const everyS = endMs > 40_000 ? 10 : endMs > 12_000 ? 5 : 1
+  const everyS = secondsBetweenMarks(endMs)
   return (
     <div className="tt-axis" ref={box}>
       <svg
@@ -227,4 +227,9 @@ function draggable({ offline, faults }: NetworkSettings): AxisSpan[] {
       toMs: fault.toMs,
     })),
   ]
+}
+
+function secondsBetweenMarks(endMs: number): number {
+  if (endMs > 40_000) return 10
+  return endMs > 12_000 ? 5 : 1
 }

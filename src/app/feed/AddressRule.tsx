@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import { firstField } from '../../core/feed/address.ts'
+import { fieldOf } from '../../core/feed/address.ts'
 import type { Screen, Slot } from '../../core/project/types.ts'
 import type { SlotCheck } from '../../core/simulate/feed-check.ts'
 import { Amount } from '../controls/Amount.tsx'
@@ -20,12 +20,7 @@ interface AddressRuleProps {
 export function AddressRule({ screen, number, kind, slot, slotNumber, check }: AddressRuleProps) {
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}/address`
   const { address } = slot
-  const at =
-    address.type === 'pointer' || address.type === 'table'
-      ? address.at
-      : address.type === 'template'
-        ? (firstField(address.template) ?? '/photo')
-        : '/photo'
+  const at = fieldOf(address) ?? '/photo'
   const variable = at.slice(1).replaceAll('/', '.')
   const to = (type: string) =>
     set(

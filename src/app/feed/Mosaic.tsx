@@ -24,7 +24,10 @@ const looks: Record<CheckedClass, { name: string; colour: string; part: readonly
 }
 const order = Object.keys(looks) as CheckedClass[]
 /** Worse ones stand for the group when a mark stands for several items. */
-const weight = (name: CheckedClass) => (name === 'good' ? 0 : name === 'duplicate' ? 1 : 2)
+function weight(name: CheckedClass): number {
+  if (name === 'good') return 0
+  return name === 'duplicate' ? 1 : 2
+}
 /** The most room that the marks take, px. */
 const height = 130
 

@@ -1,5 +1,5 @@
 import type { Operation } from 'fast-json-patch'
-import { firstField } from '../../core/feed/address.ts'
+import { fieldOf } from '../../core/feed/address.ts'
 import { repeatOf } from '../../core/feed/read-feed.ts'
 import type { Item, Screen } from '../../core/project/types.ts'
 import { edit, tell } from '../store/project-store.ts'
@@ -31,12 +31,7 @@ export function placesOf(screen: Screen, number: number, kind: number): Place[] 
         id: `slot ${i}`,
         name: `picture${several}`,
         explain: 'The value is the picture’s address.',
-        bound:
-          address.type === 'pointer' || address.type === 'table'
-            ? address.at
-            : address.type === 'template'
-              ? firstField(address.template)
-              : null,
+        bound: fieldOf(address),
         patch: (pointer) => [{ op: 'replace', path: `${slotAt}/address`, value: { type: 'pointer', at: pointer } }],
       },
       {

@@ -9,7 +9,7 @@ const path = '/loading/cancel/keepAbove'
 export function KeepAbove({ share }: { share: number }) {
   const [bar, width] = useWidth<HTMLDivElement>(200)
   const percent = Math.round(100 * share)
-  const word = share >= 1 ? 'always cut off' : share <= 0 ? 'always finished' : `finished from ${percent} % on`
+  const word = keepWord(share)
   return (
     <div className="tt-keep" title={settingAt('/loading/cancel/keepAbove').explain}>
       <div className="tt-keep-bar" ref={bar}>
@@ -29,4 +29,9 @@ export function KeepAbove({ share }: { share: number }) {
       <small>Let go of midway: {word}</small>
     </div>
   )
+}
+
+function keepWord(share: number): string {
+  if (share >= 1) return 'always cut off'
+  return share <= 0 ? 'always finished' : `finished from ${Math.round(100 * share)} % on`
 }

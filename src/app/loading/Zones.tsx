@@ -27,8 +27,7 @@ export function Zones({ loading, columns, heldCells, heldPath, screenMb }: Zones
   const { cancel, ahead } = loading
   const aheadRows = ahead.by === 'rows' ? Math.round(ahead.amount) : Math.round(ahead.amount * screenRows)
   const heldRows = Math.min(mostHeldRows, Math.ceil(heldCells / columns))
-  const zoneRows =
-    cancel.when === 'never' ? rowsAbove : cancel.when === 'zone' ? Math.min(rowsAbove - 1, cancel.zoneRows) : 0
+  const zoneRows = zoneRowsOf(cancel)
   const loadingRows = Math.max(0, zoneRows - heldRows)
   const bands = [
     { name: 'Let go', note: letGoNote(cancel), rows: rowsAbove - loadingRows - heldRows, look: 'beyond' },
@@ -63,7 +62,7 @@ export function Zones({ loading, columns, heldCells, heldPath, screenMb }: Zones
       {
         op: 'replace',
         path: '/loading/cancel/when',
-        value: rows === 0 ? 'recycle' : rows >= rowsAbove ? 'never' : 'zone',
+        value: whenLetGo(rows),
       },
       ...(rows > 0 && rows < rowsAbove
         ? [{ op: 'replace' as const, path: '/loading/cancel/zoneRows', value: rows }]
@@ -145,4 +144,15 @@ function letGoNote(cancel: Loading['cancel']): string {
     case 'never':
       return 'nothing is ever cut off'
   }
+}
+
+/** How many of the rows above the screen are still loading. */
+function zoneRowsOf(cancel: Loading['cancel']): number {
+  if (cancel.when === 'never') return rowsAbove
+  return cancel.when === 'zone' ? Math.min(rowsAbove - 1, cancel.zoneRows) : 0
+}
+
+function whenLetGo(rows: number): Loading['cancel']['when'] {
+  if (rows === 0) return 'recycle'
+  return rows >= rowsAbove ? 'never' : 'zone'
 }

@@ -83,5 +83,5 @@ export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): vo
 function niceStep(rough: number): number {
   const power = 10 ** Math.floor(Math.log10(Math.max(1e-9, rough)))
   const share = rough / power
-  return (share <= 1 ? 1 : share <= 2 ? 2 : share <= 5 ? 5 : 10) * power
+  return [1, 2, 5, 10].find((nice) => share <= nice)! * power
 }

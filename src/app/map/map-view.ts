@@ -123,7 +123,7 @@ export function nearestLine(
     const ms = Math.min(lines.to[i]!, Math.max(lines.from[i]!, pointed))
     const ly = toY(lines.y[i]! - offset(ms), view, plot) - y
     if (Math.abs(ly) > reach) continue
-    const lx = x < from ? from - x : x > to ? x - to : 0
+    const lx = Math.max(0, from - x, x - to)
     const distance = lx * lx + ly * ly
     if (distance < bestDistance) {
       bestDistance = distance

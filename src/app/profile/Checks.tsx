@@ -3,16 +3,15 @@ import { checksWord } from '../runs/figures.ts'
 
 /** The invariants of a run, held against its own log; evidence leads to its first moment. */
 export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMoment: (ms: number) => void }) {
-  const order = (check: Check) => (check.ok === false ? 0 : check.ok === null ? 1 : 2)
   return (
     <section className="tt-card tt-checks" aria-label="Checks" tabIndex={0}>
       <h2>{checksWord(checks)}</h2>
       <ul>
         {checks
-          .toSorted((one, other) => order(one) - order(other))
+          .toSorted((one, other) => lookOf(one).order - lookOf(other).order)
           .map(({ id, ok, evidence, atMs }) => (
             <li key={id} className={ok === false ? 'is-broken' : ''}>
-              <span aria-hidden>{ok === null ? '–' : ok ? '✓' : '!'}</span> <strong>{id}</strong> {evidence}{' '}
+              <span aria-hidden>{lookOf({ ok }).mark}</span> <strong>{id}</strong> {evidence}{' '}
               {atMs !== undefined && (
                 <button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(atMs)}>
                   at {(atMs / 1000).toFixed(2)} s
@@ -23,4 +22,10 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
       </ul>
     </section>
   )
+}
+
+/** Broken ones stand first, then those that cannot be decided. */
+function lookOf({ ok }: Pick<Check, 'ok'>): { order: number; mark: string } {
+  if (ok === null) return { order: 1, mark: '–' }
+  return ok ? { order: 2, mark: '✓' } : { order: 0, mark: '!' }
 }

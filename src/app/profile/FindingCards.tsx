@@ -104,38 +104,7 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
                 </p>
               </div>
               <div className="tt-finding-acts">
-                {finding.other !== undefined ? (
-                  <Button
-                    size="sm"
-                    variant="outline-primary"
-                    title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
-                    onClick={onVisits}
-                  >
-                    Simulate the visits
-                  </Button>
-                ) : tried === finding.id ? (
-                  <Button
-                    size="sm"
-                    variant="outline-primary"
-                    disabled={!canUndo}
-                    onClick={() => {
-                      void undoLast()
-                      onTry(null)
-                    }}
-                  >
-                    Undo it
-                  </Button>
-                ) : (
-                  <Button
-                    size="sm"
-                    onClick={() => {
-                      edit(`try ${finding.id}`, finding.patch)
-                      onTry(finding.id)
-                    }}
-                  >
-                    Try this
-                  </Button>
-                )}
+                <FindingAct {...{ finding, tried, canUndo, onTry, onVisits }} />
                 <button
                   type="button"
                   className="tt-chip"
@@ -172,4 +141,46 @@ function interval({ proof }: Finding): string {
   const figure = figureOf(proof.metric)
   const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
   return `${form(proof.difference.low)} … ${form(proof.difference.high)} ${figure.form(0).unit}`.trim()
+}
+
+type FindingActProps = Pick<FindingCardsProps, 'tried' | 'onTry' | 'onVisits'> & { finding: Finding; canUndo: boolean }
+
+/** What to do about a finding: apply its setting or take it back; where none is at fault, look at the visits. */
+function FindingAct({ finding, tried, canUndo, onTry, onVisits }: FindingActProps) {
+  if (finding.other !== undefined)
+    return (
+      <Button
+        size="sm"
+        variant="outline-primary"
+        title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
+        onClick={onVisits}
+      >
+        Simulate the visits
+      </Button>
+    )
+  if (tried === finding.id)
+    return (
+      <Button
+        size="sm"
+        variant="outline-primary"
+        disabled={!canUndo}
+        onClick={() => {
+          void undoLast()
+          onTry(null)
+        }}
+      >
+        Undo it
+      </Button>
+    )
+  return (
+    <Button
+      size="sm"
+      onClick={() => {
+        edit(`try ${finding.id}`, finding.patch)
+        onTry(finding.id)
+      }}
+    >
+      Try this
+    </Button>
+  )
 }

@@ -16,6 +16,9 @@ export interface Missing {
   elsewhere: { project: string; name: string; run: number } | null
 }
 
+/** NaN where it is no number of a run. */
+const runNumber = (named: string) => (/^\d+$/.test(named) ? Number(named) : NaN)
+
 /**
  * The run that the address names is the one that is shown. Without one the address becomes that of the latest run; a
  * run that is made while Profile is open takes its place.
@@ -24,7 +27,7 @@ export function useAddressedRun(): { missing: Missing | null } {
   const { list, shown, read, project } = useRuns()
   const { run: named } = useParams()
   const go = useGo()
-  const wanted = named === undefined ? null : /^\d+$/.test(named) ? Number(named) : NaN
+  const wanted = named === undefined ? null : runNumber(named)
   const known = wanted !== null && list.some(({ id }) => id === wanted)
   const newest = list.at(-1)?.id ?? null
   /** The newest run of the project when it was last looked. */
@@ -99,9 +102,12 @@ export function useProfileView(): ProfileView {
 const rangeText = ({ fromMs, toMs, fromDp, toDp }: MapRange) =>
   [fromMs, toMs, fromDp, toDp].map((each) => (Number.isFinite(each) ? String(Math.round(each)) : 'all')).join('-to-')
 
+/** What "all" stands for in each of the four. */
+const unbounded = [Infinity, Infinity, -Infinity, Infinity]
+
 function rangeFrom(text: string | null): MapRange | null {
   const parts = text?.split('-to-') ?? []
-  const numbers = parts.map((part, i) => (part === 'all' ? (i === 2 ? -Infinity : Infinity) : Number(part)))
+  const numbers = parts.map((part, i) => (part === 'all' ? unbounded[i]! : Number(part)))
   if (numbers.length !== 4 || numbers.some((each) => Number.isNaN(each))) return null
   const [fromMs, toMs, fromDp, toDp] = numbers as [number, number, number, number]
   return { fromMs, toMs, fromDp, toDp }

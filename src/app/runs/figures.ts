@@ -59,8 +59,14 @@ export const compared = [
   ...comparedIds.filter((id) => !(headlineIds as readonly MetricId[]).includes(id)).map(figureOf),
 ]
 
-/** The three that follow the hand. */
-export const deltas = headline.slice(0, 3)
+/** The three that follow the hand, each with its word in the strip. */
+export const deltas = (
+  [
+    ['late', 'frames.lateMsPerS'],
+    ['holes', 'pictures.holeShare'],
+    ['waste', 'bytes.wastedShare'],
+  ] as const
+).map(([word, id]) => ({ ...figureOf(id), word }))
 
 export function tell(figure: Figure, metrics: Metrics): string {
   const value = metrics[figure.id]

@@ -9,7 +9,6 @@ import { useAddressedProject, useGo, withinProject } from './address.ts'
 import { DevicePanel } from '../device/DevicePanel.tsx'
 import { markNow, useDevice } from '../device/device-store.ts'
 import { LazyPart } from './LazyPart.tsx'
-import { StepBoundary } from './StepBoundary.tsx'
 import { steps } from './steps.ts'
 import { TowLine } from './TowLine.tsx'
 import { useDroppedFiles } from './dropped-files.ts'
@@ -49,13 +48,11 @@ function Frame({ ready }: { ready: boolean }) {
             without={<p role="alert">{missing.why}</p>}
           />
         ) : (
-          <StepBoundary key={place.split('/')[1]}>
-            {state && (
-              <Fragment key={state.id}>
-                <Outlet />
-              </Fragment>
-            )}
-          </StepBoundary>
+          state && (
+            <Fragment key={state.id}>
+              <Outlet />
+            </Fragment>
+          )
         )}
       </main>
       {hasStrip && (

@@ -36,9 +36,7 @@ export default function Strip() {
           <dl className="tt-deltas" data-testid="deltas">
             {deltas.map((figure) => (
               <div key={figure.id} title={figure.explain}>
-                <dt>
-                  {figure.id === 'frames.lateMsPerS' ? 'late' : figure.id === 'pictures.holeShare' ? 'holes' : 'waste'}
-                </dt>
+                <dt>{figure.word}</dt>
                 <dd>
                   {moved && run && <span className="tt-quiet">{tell(figure, run.metrics)} → </span>}
                   <strong>{tell(figure, metrics)}</strong>

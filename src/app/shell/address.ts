@@ -46,12 +46,7 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
   useEffect(() => {
     if (!ready) return
     let stands = true
-    const opened =
-      wanted === undefined
-        ? currentProject()
-          ? Promise.resolve(null)
-          : openLast(loadDemo).then(() => null)
-        : openStored(wanted)
+    const opened = wanted === undefined ? openWithoutName() : openStored(wanted)
     opened.then(
       (why) => stands && setMissing(why === null || wanted === undefined ? null : { wanted, why }),
       (error: unknown) =>
@@ -70,4 +65,10 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
     void navigate(pathOf(open, place === '/' ? '/loading' : place), { replace: former === undefined })
   }, [open, navigate])
   return missing !== null && missing.wanted === (wanted ?? '') && wanted !== open ? missing : null
+}
+
+/** An address that names no project shows what is open, or what was open last. */
+async function openWithoutName(): Promise<null> {
+  if (!currentProject()) await openLast(loadDemo)
+  return null
 }

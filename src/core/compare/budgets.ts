@@ -25,7 +25,7 @@ export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: 
     [...known].sort((a, b) => a - b),
     0.5,
   )
-  const base = budget.relativeTo === 'baseline' ? (isMetricId(metric) ? (baseline?.[metric] ?? null) : null) : 0
+  const base = budget.relativeTo === 'baseline' ? baselineOf(metric, baseline) : 0
   const value = median === null || base === null ? null : median - base
   const limit = [budget.min === undefined ? '' : `≥ ${budget.min}`, budget.max === undefined ? '' : `≤ ${budget.max}`]
     .filter(Boolean)
@@ -42,3 +42,7 @@ export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: 
 }
 
 const round = (value: number) => Math.round(value * 10_000) / 10_000
+
+function baselineOf(metric: string, baseline: Metrics | null): number | null {
+  return baseline && isMetricId(metric) ? baseline[metric] : null
+}

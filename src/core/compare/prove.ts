@@ -186,13 +186,13 @@ export function changeOf(
   if (!difference) return null
   const sure = (difference.low > 0 || difference.high < 0) && Math.abs(difference.median) >= effect.least
   const less = difference.median < 0
-  const is = !sure ? 'same' : less === (effect.better === 'less') ? 'better' : 'worse'
+  const verdict = less === (effect.better === 'less') ? 'better' : 'worse'
   return {
     metric,
     before: medianOf(Float64Array.from(pairs, ({ from }) => from)),
     after: medianOf(Float64Array.from(pairs, ({ to }) => to)),
     difference,
-    is,
+    is: sure ? verdict : 'same',
   }
 }
 

@@ -65,6 +65,19 @@ function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
   }
 }
 
+/** The JSON Pointer of the value that an address is made of; null: it is made of none. */
+export function fieldOf(address: Slot['address']): string | null {
+  switch (address.type) {
+    case 'pointer':
+    case 'table':
+      return address.at
+    case 'template':
+      return firstField(address.template)
+    default:
+      return null
+  }
+}
+
 /** The JSON Pointer of the value that a template begins with; null: it names none. */
 export function firstField(template: string): string | null {
   const { first } = templateOf(template)

@@ -103,9 +103,15 @@ function maker(i: number): Item {
   }
 }
 
+const shelfSizes = [
+  { width: 1200, height: 900 },
+  { width: 900, height: 1200 },
+  { width: 1200, height: 675 },
+]
+
 function shelf(i: number): Item {
   const tall = hashText(`tall ${i}`) % 3
-  const [width, height] = tall === 0 ? [1200, 900] : tall === 1 ? [900, 1200] : [1200, 675]
+  const { width, height } = shelfSizes[tall]!
   const words = 4 + (hashText(`words ${i}`) % 40)
   return {
     id: `S-${padded(i)}`,

@@ -31,14 +31,22 @@ export class ListLayout {
   private readonly framed: boolean[]
   /** Kinds with a slot whose ratio is its picture's. */
   private readonly ratioed: boolean[]
-  /** The stage in which a slot will begin when its item is bound. */
-  beginsWith: (index: number, slot: number) => StageName = () => 'waiting'
+  private readonly beginsWith: (index: number, slot: number) => StageName
+  /** Rows that are laid out before anything is asked for begin with waiting. */
+  private begun = false
   private laidOut = 0
   /** Between rows, 1/1024 dp. */
   readonly gap: number
   private readonly padding: number
 
-  constructor(screen: Screen, widthDp: number, feed: FeedList) {
+  /** `beginsWith`: the stage in which a slot will begin when its item is bound. */
+  constructor(
+    screen: Screen,
+    widthDp: number,
+    feed: FeedList,
+    beginsWith: (index: number, slot: number) => StageName = () => 'waiting',
+  ) {
+    this.beginsWith = beginsWith
     this.screen = screen
     this.feed = feed
     const { columns, gapDp, paddingDp } = screen.layout
@@ -53,6 +61,7 @@ export class ListLayout {
     this.anyKind = this.kindNumbers.get('*') ?? -1
     if (screen.feed.kind !== null) this.fitting = []
     this.grow()
+    this.begun = true
   }
 
   /** Lays out again after edits; heights that pictures gave are kept by key only as far as positions hold. */
@@ -218,7 +227,9 @@ export class ListLayout {
       this.cellWidthDp,
       item,
       ratioOf,
-      framed ? (slot) => this.stages.get(`${key}\n${slot}`) ?? this.beginsWith(index, slot) : undefined,
+      framed
+        ? (slot) => this.stages.get(`${key}\n${slot}`) ?? (this.begun ? this.beginsWith(index, slot) : 'waiting')
+        : undefined,
     )
   }
 

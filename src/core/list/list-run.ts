@@ -2,8 +2,7 @@ import { FeedList } from '../feed/feed-list.ts'
 import { ListLayout } from '../layout/list-layout.ts'
 import type { Mover } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
-import { noCell, type Claim } from '../loading/request.ts'
-import { toUnits } from '../numbers/units.ts'
+import type { Claim } from '../loading/request.ts'
 import type { Item, Step } from '../project/types.ts'
 import { Recycler } from './recycler.ts'
 import type { ScrollBounds } from '../scrolling/script-player.ts'
@@ -38,7 +37,6 @@ const mostCorrections = 3
  */
 export class ListRun {
   private readonly list: ListState
-  private readonly stages: StageFrames
   private readonly edge: ScreenEdge
   private readonly cells: ListCells
   private readonly setter: PictureSetter
@@ -54,44 +52,12 @@ export class ListRun {
 
   constructor(parts: ListRunParts) {
     const { project, screen, world, log, table } = parts
-    const list = new ListState(
-      parts,
-      new FeedList(screen.feed),
-      new Visuals(log),
-      new GeometryTable(log, project.device.density),
-      toUnits(project.device.heightDp),
-    )
-    this.list = list
-    this.stages = new StageFrames(list, (cell, top, height) => this.cells.placeCell(cell, top, height))
-    this.edge = new ScreenEdge(list)
-    this.cells = new ListCells(list, this.stages, this.edge)
-    this.setter = new PictureSetter(list, this.stages, this.cells)
-    this.costs = new FrameCosts(list, this.setter, (why) => this.end(why))
-    this.edits = new ListEdits(list, this.stages, this.cells, this.edge)
-    this.pages = new FeedPages(list)
-    this.outside = new OutsideLoads(list)
-    this.opened = new OpenedScreens(list)
-    this.animations = new Animations(list)
-    const { cells, edge, edits, costs, pages, outside, opened } = this
-    this.steps = new ScriptSteps(list, {
-      cells,
-      edge,
-      edits,
-      costs,
-      pages,
-      outside,
-      opened,
-      makeLayout: () => this.makeLayout(),
-    })
-    list.layout = this.makeLayout()
-    list.pictures = new Pictures(screen, list.feed, list.layout, table, project)
-    list.setupsDue = project.loading.setup === 'app-start' || project.loading.setup === 'per-screen' ? 1 : 0
-    list.recycler = new Recycler(
-      screen.layout.heldCells,
-      (id, kind) => this.cells.makeCell(id, kind),
-      (cell) => this.cells.unbind(cell),
-    )
-    list.loader = new Loader({
+    const feed = new FeedList(screen.feed)
+    // What they call back is made below; nothing is called before the run starts.
+    const layoutOf = (widthDp: number) =>
+      new ListLayout(screen, widthDp, feed, (index, slot) => stages.beginsWith(index, slot))
+    const layout = layoutOf(project.device.widthDp)
+    const loader = new Loader({
       world,
       log,
       policy: project.loading,
@@ -100,40 +66,62 @@ export class ListRun {
       table,
       epochMs: parts.epochMs,
       owner: {
-        delivered: (claim, tier) => {
-          if (OpenedScreens.owns(claim)) opened.delivered(claim)
-          else if (OutsideLoads.owns(claim)) outside.delivered(claim, tier)
-          else this.setter.delivered(claim, tier)
-        },
-        failed: (claim, reason) => {
-          if (OpenedScreens.owns(claim)) opened.failed(claim)
-          else if (OutsideLoads.owns(claim)) outside.failed(claim, reason)
-          else this.setter.failed(claim)
-        },
-        arriving: (claim, bytes, total) => {
-          if (OpenedScreens.owns(claim)) opened.arriving(claim, bytes, total)
-          else if (OutsideLoads.owns(claim)) outside.arriving(claim, bytes, total)
-          else this.setter.arriving(claim, bytes, total)
-        },
-        waiting: (claim) => this.setter.showStage(claim, 'waiting'),
+        delivered: (claim, tier) => ownerOf(claim).delivered(claim, tier),
+        failed: (claim, reason) => ownerOf(claim).failed(claim, reason),
+        arriving: (claim, bytes, total) => ownerOf(claim).arriving(claim, bytes, total),
+        waiting: (claim) => setter.showStage(claim, 'waiting'),
         needFrame: () => world.frames.request(),
       },
     })
-    list.ahead = new LookAhead(
-      project.loading.ahead,
-      (index, row) => this.claimAhead(index, row),
-      (claim, why) => list.loader.release(claim, why),
-    )
     const bounds: ScrollBounds = {
       max: () => Math.max(0, list.layout.total - list.height),
       topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),
-      growing: () => this.pages.pageState === 'idle' || this.pages.pageState === 'asked',
+      growing: () => pages.pageState === 'idle' || pages.pageState === 'asked',
     }
-    list.motion = parts.motion(
-      bounds,
-      (step) => this.steps.act(step),
-      () => world.frames.request(),
-    )
+    const list = new ListState(parts, {
+      visuals: new Visuals(log),
+      geometries: new GeometryTable(log, project.device.density),
+      feed,
+      layout,
+      pictures: new Pictures(screen, feed, layout, table, project),
+      recycler: new Recycler(
+        screen.layout.heldCells,
+        (id, kind) => cells.makeCell(id, kind),
+        (cell) => cells.unbind(cell),
+      ),
+      loader,
+      ahead: new LookAhead(
+        project.loading.ahead,
+        (index, row) => this.claimAhead(index, row),
+        (claim, why) => loader.release(claim, why),
+      ),
+      motion: parts.motion(
+        bounds,
+        (step) => this.steps.act(step),
+        () => world.frames.request(),
+      ),
+    })
+    const stages = new StageFrames(list, (cell, top, height) => cells.placeCell(cell, top, height))
+    const edge = new ScreenEdge(list)
+    const cells = new ListCells(list, stages, edge)
+    const setter = new PictureSetter(list, stages, cells)
+    const costs = new FrameCosts(list, setter, (why) => this.end(why))
+    const edits = new ListEdits(list, stages, cells, edge)
+    const pages = new FeedPages(list)
+    const outside = new OutsideLoads(list)
+    const opened = new OpenedScreens(list)
+    const ownerOf = ({ scope }: Claim) => ({ list: setter, opened, app: outside })[scope]
+    this.list = list
+    this.edge = edge
+    this.cells = cells
+    this.setter = setter
+    this.costs = costs
+    this.edits = edits
+    this.pages = pages
+    this.outside = outside
+    this.opened = opened
+    this.animations = new Animations(list)
+    this.steps = new ScriptSteps(list, { cells, edge, edits, costs, pages, outside, opened, layoutOf })
     world.frames.onFrame((begin) => this.frame(begin))
   }
 
@@ -346,12 +334,6 @@ export class ListRun {
     this.costs.logMemory()
   }
 
-  private makeLayout(): ListLayout {
-    const layout = new ListLayout(this.list.parts.screen, this.list.width, this.list.feed)
-    layout.beginsWith = (index, slot) => this.stages.beginsWith(index, slot)
-    return layout
-  }
-
   private claimAhead(index: number, row: number): Claim[] {
     const { list } = this
     const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
@@ -361,7 +343,7 @@ export class ListRun {
             list.loader.claim(
               {
                 rendition: picture.rendition,
-                cell: noCell,
+                cell: null,
                 slot,
                 index,
                 row,

@@ -3,6 +3,7 @@ import type { ListLayout } from '../layout/list-layout.ts'
 import type { Loader } from '../loading/loader.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { AssetTable } from '../loading/asset-table.ts'
+import { toUnits } from '../numbers/units.ts'
 import type { Project, Screen, Step } from '../project/types.ts'
 import type { Recycler } from './recycler.ts'
 import type { Motion, ScrollBounds } from '../scrolling/script-player.ts'
@@ -27,7 +28,20 @@ export interface ListRunParts {
   setOffline: (offline: boolean) => void
 }
 
-/** What the parts of one list's run share: who does what, and where the window is. Made by the run, piece by piece. */
+/** Who does what in one list's run. */
+export interface ListMembers {
+  visuals: Visuals
+  geometries: GeometryTable
+  feed: FeedList
+  layout: ListLayout
+  pictures: Pictures
+  recycler: Recycler<ListCell>
+  loader: Loader
+  ahead: LookAhead
+  motion: Motion
+}
+
+/** What the parts of one list's run share: who does what, and where the window is. */
 export class ListState {
   readonly parts: ListRunParts
   readonly world: World
@@ -35,12 +49,13 @@ export class ListState {
   readonly visuals: Visuals
   readonly geometries: GeometryTable
   readonly feed: FeedList
-  layout!: ListLayout
-  loader!: Loader
-  recycler!: Recycler<ListCell>
-  pictures!: Pictures
-  ahead!: LookAhead
-  motion!: Motion
+  readonly pictures: Pictures
+  readonly recycler: Recycler<ListCell>
+  readonly loader: Loader
+  readonly ahead: LookAhead
+  readonly motion: Motion
+  /** Another one after the device has changed its width. */
+  layout: ListLayout
   /** The window: top and height in 1/1024 dp, width in dp. */
   top = 0
   height: number
@@ -55,20 +70,28 @@ export class ListState {
   dirty = true
   hidden = false
   /** Set-ups that the next frame pays for. */
-  setupsDue = 0
+  setupsDue: number
   /** The one that the first use pays for, where that is the policy. */
   firstUse: 'to come' | 'due' | 'paid' = 'to come'
   ended: string | null = null
 
-  constructor(parts: ListRunParts, feed: FeedList, visuals: Visuals, geometries: GeometryTable, height: number) {
+  constructor(parts: ListRunParts, members: ListMembers) {
+    const { device, loading } = parts.project
     this.parts = parts
     this.world = parts.world
     this.log = parts.log
-    this.feed = feed
-    this.visuals = visuals
-    this.geometries = geometries
-    this.height = height
-    this.width = parts.project.device.widthDp
+    this.visuals = members.visuals
+    this.geometries = members.geometries
+    this.feed = members.feed
+    this.layout = members.layout
+    this.pictures = members.pictures
+    this.recycler = members.recycler
+    this.loader = members.loader
+    this.ahead = members.ahead
+    this.motion = members.motion
+    this.height = toUnits(device.heightDp)
+    this.width = device.widthDp
+    this.setupsDue = loading.setup === 'app-start' || loading.setup === 'per-screen' ? 1 : 0
   }
 
   /** Asks for one more frame: a hand has moved, a setting has changed. */

@@ -1,7 +1,7 @@
 import { FeedList } from '../feed/feed-list.ts'
 import type { CellGeometry } from '../layout/cell-geometry.ts'
 import { ListLayout } from '../layout/list-layout.ts'
-import { noCell, slotOfScope, type Claim } from '../loading/request.ts'
+import type { Claim } from '../loading/request.ts'
 import type { Screen } from '../project/types.ts'
 import type { Surface } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
@@ -45,10 +45,6 @@ export class OpenedScreens {
 
   constructor(list: ListState) {
     this.list = list
-  }
-
-  static owns(claim: Claim): boolean {
-    return claim.scope === 'opened'
   }
 
   /** Whether something of it waits for a frame. */
@@ -184,7 +180,7 @@ export class OpenedScreens {
               this.list.loader.claim(
                 {
                   rendition: picture.rendition,
-                  cell: noCell,
+                  cell: null,
                   slot,
                   index,
                   row: this.centreRow,
@@ -232,8 +228,8 @@ export class OpenedScreens {
         const claim = loader.claim(
           {
             rendition: picture.rendition,
-            cell: noCell,
-            slot: slotOfScope.opened,
+            cell: null,
+            slot: null,
             index,
             row: this.centreRow,
             priority,

@@ -1,5 +1,5 @@
 import { classify, sameAs } from '../feed/address.ts'
-import { noCell, slotOfScope, type Claim, type Tier } from '../loading/request.ts'
+import type { Claim, Tier } from '../loading/request.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { baseOf } from './pictures.ts'
@@ -28,10 +28,6 @@ export class OutsideLoads {
     this.list = list
   }
 
-  static owns(claim: Claim): boolean {
-    return claim.scope === 'app'
-  }
-
   /** Asks for a picture whose longer side has at most so many px. */
   load(text: string, px: number, told: (news: OutsideNews) => void = () => undefined): void {
     const { loader, layout, top, height, parts, world } = this.list
@@ -54,7 +50,7 @@ export class OutsideLoads {
     this.asking = { since: world.clock.now(), told }
     told({ is: 'waiting' })
     const claim = loader.claim(
-      { rendition, cell: noCell, slot: slotOfScope.app, index: -1, row, priority: 1, refused, scope: 'app' },
+      { rendition, cell: null, slot: null, index: -1, row, priority: 1, refused, scope: 'app' },
       false,
     )
     if (claim.state === 'open') this.waiting.set(claim.id, this.asking)

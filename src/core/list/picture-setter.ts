@@ -1,4 +1,4 @@
-import type { Claim, Tier } from '../loading/request.ts'
+import { isOfCell, type CellClaim, type Claim, type Tier } from '../loading/request.ts'
 import type { Us } from '../worlds/ports.ts'
 import type { ListCell } from './list-cell.ts'
 import type { ListCells } from './list-cells.ts'
@@ -14,9 +14,9 @@ export class PictureSetter {
   private readonly list: ListState
   private readonly stages: StageFrames
   private readonly cells: ListCells
-  private readonly toSet: { claim: Claim; tier: Tier }[] = []
+  private readonly toSet: { claim: CellClaim; tier: Tier }[] = []
   /** Claims that failed in slots with fallbacks. */
-  private readonly toReplace: Claim[] = []
+  private readonly toReplace: CellClaim[] = []
   private pendingSettles = 0
   /** When transitions that run on the main thread end. */
   movingTransitions: Us[] = []
@@ -38,7 +38,7 @@ export class PictureSetter {
   }
 
   delivered(claim: Claim, tier: Tier): void {
-    if (claim.cell >= 0) this.toSet.push({ claim, tier })
+    if (isOfCell(claim)) this.toSet.push({ claim, tier })
     this.list.world.frames.request()
   }
 
@@ -54,7 +54,7 @@ export class PictureSetter {
     }
   }
 
-  private setPicture(cell: ListCell, claim: Claim, tier: Tier, stale: boolean): void {
+  private setPicture(cell: ListCell, claim: CellClaim, tier: Tier, stale: boolean): void {
     const { world, visuals, parts } = this.list
     const slot = cell.slots[claim.slot]!
     const row = parts.table.renditions[claim.rendition]!
@@ -99,7 +99,7 @@ export class PictureSetter {
     this.settleLater(cell, claim, runs ? ms * 1000 : 0)
   }
 
-  private settleLater(cell: ListCell, claim: Claim, us: Us): void {
+  private settleLater(cell: ListCell, claim: CellClaim, us: Us): void {
     this.pendingSettles++
     const { clock } = this.list.world
     clock.at(clock.now() + Math.round(us), () => {
@@ -110,7 +110,7 @@ export class PictureSetter {
   }
 
   showStage(claim: Claim, stage: 'waiting' | 'failed'): void {
-    if (claim.cell < 0) return
+    if (!isOfCell(claim)) return
     const cell = this.list.recycler.cells[claim.cell]
     const slot = cell?.slots[claim.slot]
     if (!cell || !slot || (slot.claim !== claim && slot.claim !== null)) return
@@ -120,7 +120,7 @@ export class PictureSetter {
   }
 
   /** What stood in for a picture that cannot be had makes room for the failed visual. */
-  private endStandIn(cell: ListCell, claim: Claim): void {
+  private endStandIn(cell: ListCell, claim: CellClaim): void {
     const slot = cell.slots[claim.slot]!
     if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset)
       return
@@ -134,7 +134,7 @@ export class PictureSetter {
   /** A picture cannot be had: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
   failed(claim: Claim): void {
     this.showStage(claim, 'failed')
-    if (claim.cell < 0) return
+    if (!isOfCell(claim)) return
     const cell = this.list.recycler.cells[claim.cell]!
     if (this.list.parts.screen.cells[cell.kind]!.slots[claim.slot]!.stages.failed.fallbacks.length === 0) return
     this.toReplace.push(claim)
@@ -157,6 +157,7 @@ export class PictureSetter {
   }
 
   arriving(claim: Claim, bytes: number, total: number | null): void {
+    if (!isOfCell(claim)) return
     const cell = this.list.recycler.cells[claim.cell]
     if (!cell || cell.slots[claim.slot]!.claim !== claim) return
     this.stages.stageChanged(cell, claim.slot, 'arriving')

@@ -19,7 +19,8 @@ interface StepParts {
   pages: FeedPages
   outside: OutsideLoads
   opened: OpenedScreens
-  makeLayout: () => ListLayout
+  /** The list's items laid out in so many dp. */
+  layoutOf: (widthDp: number) => ListLayout
 }
 
 /** Why the network is gone. */
@@ -136,7 +137,7 @@ export class ScriptSteps {
     list.visuals.events.screen(whenPresented, { width: toUnits(list.width), height: list.height })
     for (const cell of [...list.recycler.attached.values()]) this.parts.cells.detach(cell, false)
     list.recycler.dropHeld()
-    list.layout = this.parts.makeLayout()
+    list.layout = this.parts.layoutOf(list.width)
     list.pictures.forget(list.layout)
     this.parts.cells.forgetPlaces()
     if (index >= 0) list.correct(list.layout.topOf(list.layout.rowOf(index)) - list.top)

@@ -2,7 +2,7 @@ import type { DecodeResult } from '../worlds/ports.ts'
 import { DecodeQueue } from './decode-queue.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { pictureBytes } from './rendition.ts'
-import { ended, type Claim, type Request, type Tier } from './request.ts'
+import { ended, isOfCell, type Claim, type Request, type Tier } from './request.ts'
 
 /** From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand. */
 export class Decoding {
@@ -57,7 +57,7 @@ export class Decoding {
     const waiting = request.claims.filter((claim) => claim.rendition === rendition && claim.state !== 'delivered')
     this.describe(rendition, result)
     if (!waiting.some((claim) => claim.state === 'open')) this.state.memory.keep(rendition, pictureBytes(result))
-    for (const claim of waiting) this.deliver(claim, request.local ? 'local' : request.fromDisk ? 'disk' : 'network')
+    for (const claim of waiting) this.deliver(claim, originOf(request))
     // Without the guard a released claim gets its picture all the same, but once.
     request.claims = request.claims.filter((claim) => !(claim.state === 'released' && claim.rendition === rendition))
     if (--request.decodes === 0) this.finish(request)
@@ -85,7 +85,7 @@ export class Decoding {
     if (!stale) {
       claim.state = 'delivered'
       const bytes = pictureBytes(table.renditions[claim.rendition]!)
-      if (claim.cell >= 0) this.state.memory.hold(claim.rendition, bytes)
+      if (isOfCell(claim)) this.state.memory.hold(claim.rendition, bytes)
       else this.state.memory.keep(claim.rendition, bytes)
     }
     log.events.deliver(this.state.now, { claim: claim.id, tier, rendition: claim.rendition })
@@ -97,4 +97,10 @@ export class Decoding {
     this.state.parts.world.decoder.dropBody(request.id)
     this.actions.end(request, 'ready')
   }
+}
+
+/** Where a request's bytes were. */
+function originOf(request: Request): Tier {
+  if (request.local) return 'local'
+  return request.fromDisk ? 'disk' : 'network'
 }

@@ -1,3 +1,4 @@
+import type { ClaimScope } from '../log/claim-place.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { Device, Loading } from '../project/types.ts'
 import type { FailReason, Us, World } from '../worlds/ports.ts'
@@ -5,7 +6,7 @@ import type { AssetTable } from './asset-table.ts'
 import type { DiskTier } from './disk-tier.ts'
 import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
-import type { Claim, ClaimScope, Request, Tier } from './request.ts'
+import type { Claim, Request, Tier } from './request.ts'
 
 /** Whoever makes the claims: hears what becomes of them. */
 export interface ClaimOwner {
@@ -19,8 +20,8 @@ export interface ClaimOwner {
 
 export interface ClaimOrder {
   rendition: number
-  cell: number
-  slot: number
+  cell: number | null
+  slot: number | null
   index: number
   row: number
   priority: number

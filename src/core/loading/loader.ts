@@ -1,5 +1,6 @@
 import type { Loading } from '../project/types.ts'
 import type { FailReason, Us } from '../worlds/ports.ts'
+import { placeInLog } from '../log/claim-place.ts'
 import { Decoding } from './decoding.ts'
 import { DiskReads } from './disk-reads.ts'
 import { DiskTier } from './disk-tier.ts'
@@ -9,7 +10,7 @@ import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
 import { isBefore, type Viewpoint } from './rank.ts'
 import { Renewals } from './renewals.ts'
-import { ended, running, type Claim, type Request } from './request.ts'
+import { ended, isOfCell, running, type Claim, type Request } from './request.ts'
 import { Transfers } from './transfers.ts'
 
 /**
@@ -101,8 +102,7 @@ export class Loader {
     log.events.claim(this.state.now, {
       id: claim.id,
       rendition: claim.rendition,
-      cell: claim.cell,
-      slot: claim.slot,
+      ...placeInLog(claim),
       index: claim.index,
     })
     const failure = this.state.failures.get(claim.asset)
@@ -122,7 +122,7 @@ export class Loader {
     const { request } = claim
     const wasDelivered = claim.state === 'delivered'
     claim.state = 'released'
-    if (wasDelivered && claim.cell >= 0) this.state.memory.letGo(claim.rendition)
+    if (wasDelivered && isOfCell(claim)) this.state.memory.letGo(claim.rendition)
     if (!request || ended(request)) return
     // Whoever closed hears nothing more, guard or not; nor does a claim that has its picture.
     if (policy.guard || wasDelivered || why === 'closed')

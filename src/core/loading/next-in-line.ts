@@ -1,7 +1,7 @@
 import type { Us } from '../worlds/ports.ts'
 import type { LoaderState } from './loader-state.ts'
 import { classOf, isBefore, liftedClass, type Rank } from './rank.ts'
-import { noCell, type Request } from './request.ts'
+import type { Request } from './request.ts'
 
 /** The request that a free fetch slot goes to: the best rank of those that may start now; null: none may. */
 export function nextInLine(state: LoaderState): Request | null {
@@ -44,4 +44,4 @@ function screenWaits(state: LoaderState, now: Us): boolean {
 
 const onlyAhead = (request: Request) =>
   request.claims.length > 0 &&
-  request.claims.every((claim) => (claim.cell === noCell && claim.scope === 'list') || claim.state === 'released')
+  request.claims.every((claim) => (claim.cell === null && claim.scope === 'list') || claim.state === 'released')

@@ -1,26 +1,20 @@
+import type { ClaimScope } from '../log/claim-place.ts'
 import type { FailReason, Us } from '../worlds/ports.ts'
 
 export type Tier = 'memory' | 'disk' | 'network' | 'local'
-
-export type ClaimScope = 'list' | 'opened' | 'app'
-
-/** The cell of a claim that no cell of the list made. */
-export const noCell = -1
-/** The slots by which a log tells claims of no slot of the list: of the app's own loads, and of a screen that opens over the list. */
-export const slotOfScope = { app: -1, opened: -2 } as const
 
 /** Somebody's interest in one rendition: made at bind or by looking ahead, released at recycle. */
 export interface Claim {
   readonly id: number
   readonly rendition: number
   readonly asset: number
-  /** `noCell`: nobody's in the list, looking ahead. */
-  readonly cell: number
-  readonly slot: number
+  /** null: no cell's of the list, looking ahead or for another scope. */
+  readonly cell: number | null
+  /** null: of no slot of the list. */
+  readonly slot: number | null
   /** The feed index of the item, and the row it stands in. */
   readonly index: number
   row: number
-  /** Whose it is: the list's that the run is about, a screen's that has opened over it, or the app's own. */
   readonly scope: ClaimScope
   /** Asked for long before anybody can see it: it waits behind all else. */
   readonly later: boolean
@@ -33,6 +27,11 @@ export interface Claim {
   held: boolean
   request: Request | null
 }
+
+/** A claim that a cell of the list made. */
+export type CellClaim = Claim & { readonly cell: number; readonly slot: number }
+
+export const isOfCell = (claim: Claim): claim is CellClaim => claim.cell !== null && claim.slot !== null
 
 /** Exactly the states of engine.md; the last three are ends and are reached once. */
 export type RequestState =

@@ -102,11 +102,7 @@ export class Transfers {
     request.retryAfterUs = wait > 0 ? wait * 1e6 : 0
     log.events.firstByte(this.state.now, { transfer, status: head.status, total: head.total ?? -1 })
     if (head.status < 200 || head.status >= 300) return
-    const refused = !head.type.startsWith('image/')
-      ? 'not-a-picture'
-      : (head.total ?? 0) > maxAssetBytes
-        ? 'too-large'
-        : null
+    const refused = refusalOf(head)
     if (refused) {
       this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, refused))
     } else
@@ -229,4 +225,10 @@ export class Transfers {
     this.state.active--
     this.state.perHost.set(request.host, this.state.perHost.get(request.host)! - 1)
   }
+}
+
+/** Why a reply is not read on, as its head says. */
+function refusalOf({ type, total }: ReplyHead): FailReason | null {
+  if (!type.startsWith('image/')) return 'not-a-picture'
+  return (total ?? 0) > maxAssetBytes ? 'too-large' : null
 }

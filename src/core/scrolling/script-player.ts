@@ -217,10 +217,15 @@ export class ScriptPlayer implements Motion {
     }
   }
 
+  private targetOf(where: number | 'start' | 'end', max: number): number {
+    if (where === 'start') return 0
+    return where === 'end' ? max : this.clamp(this.bounds.topOfRow(where) / unitsPerDp)
+  }
+
   private goTowards(gesture: Extract<Gesture, { kind: 'to' }>, ms: number): void {
     const { where, from, speed } = gesture
     const max = this.bounds.max() / unitsPerDp
-    const target = where === 'start' ? 0 : where === 'end' ? max : this.clamp(this.bounds.topOfRow(where) / unitsPerDp)
+    const target = this.targetOf(where, max)
     const sign = target >= from ? 1 : -1
     const leg = speed * (ms / 1000)
     const at = from + sign * leg

@@ -43,6 +43,10 @@ interface Piece {
 export function timelineOf(steps: readonly Step[], flick: Device['flick'], extent: Extent): Timeline {
   const clamp = (dp: number) => Math.max(0, Math.min(extent.max, dp))
   const pieces: Piece[] = [{ fromMs: 0, from: 0, flick: null, speed: 0, toMs: 0 }]
+  const targetOf = (where: number | 'start' | 'end') => {
+    if (where === 'start') return 0
+    return where === 'end' ? extent.max : clamp(extent.topOfRow(where))
+  }
   const at = (piece: Piece, ms: number) => {
     const since = Math.max(0, ms - piece.fromMs)
     if (piece.flick !== null) return clamp(piece.from + glide(piece.flick, since, flick).moved)
@@ -71,8 +75,7 @@ export function timelineOf(steps: readonly Step[], flick: Device['flick'], exten
         if (each.ms > 0) fastest = Math.max(fastest, Math.abs(each.dp / each.ms) * 1000)
         break
       case 'to': {
-        const target =
-          each.where === 'start' ? 0 : each.where === 'end' ? extent.max : clamp(extent.topOfRow(each.where))
+        const target = targetOf(each.where)
         ms += (Math.abs(target - top) / each.dpPerS) * 1000
         add({ speed: Math.sign(target - top) * each.dpPerS, toMs: ms })
         fastest = Math.max(fastest, target === top ? 0 : each.dpPerS)

@@ -132,12 +132,13 @@ function savingOf(
 /** Why a feed's repeats make a list that is too long; null: they do not, as far as its items are known. */
 export function tooLong(feed: Feed): string | null {
   const { source, repeat } = feed
-  const count =
-    source.type === 'inline'
-      ? source.items.length
-      : source.type === 'origin' && isMadeUp(source.feed)
-        ? madeUpFeeds[source.feed].items
-        : 0
+  const count = itemsKnown(source)
   if (count * repeat.times <= mostItems) return null
   return `/feed/repeat/times: found ${repeat.times}, allowed: at most ${Math.floor(mostItems / count)}: a list has ${mostItems} items at most, and this one has ${count} already`
+}
+
+/** How many items a feed has before anything is fetched; 0 where that is not known. */
+function itemsKnown(source: Feed['source']): number {
+  if (source.type === 'inline') return source.items.length
+  return source.type === 'origin' && isMadeUp(source.feed) ? madeUpFeeds[source.feed].items : 0
 }

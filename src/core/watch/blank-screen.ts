@@ -1,4 +1,5 @@
 import type { FailReason } from '../worlds/ports.ts'
+import type { SlotState } from '../list/list-cell.ts'
 import type { ListRun } from '../list/list-run.ts'
 
 type Cause = FailReason | 'absent' | 'waiting' | 'restrained'
@@ -28,19 +29,16 @@ export function whyBlank(run: ListRun): string | null {
     for (const slot of cell.slots) {
       if (!slot.onScreen) continue
       if (slot.shows >= 0) return null
-      const { claim } = slot
-      const cause: Cause =
-        claim === null
-          ? 'absent'
-          : claim.request?.parked
-            ? 'offline'
-            : claim.state === 'failed'
-              ? (run.loader.failureOf(slot.asset) ?? 'bad-address')
-              : run.loader.restrained
-                ? 'restrained'
-                : 'waiting'
+      const cause = causeOf(run, slot)
       counts.set(cause, (counts.get(cause) ?? 0) + 1)
     }
   const [first] = [...counts].sort((one, other) => other[1] - one[1])
   return first ? `Nothing is shown: ${sentences[first[0]]}.` : null
+}
+
+function causeOf({ loader }: ListRun, { claim, asset }: SlotState): Cause {
+  if (claim === null) return 'absent'
+  if (claim.request?.parked) return 'offline'
+  if (claim.state === 'failed') return loader.failureOf(asset) ?? 'bad-address'
+  return loader.restrained ? 'restrained' : 'waiting'
 }

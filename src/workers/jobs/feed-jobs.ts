@@ -57,11 +57,15 @@ export function checkFeedJob(job: { project: Project; screen: number; items: rea
   return checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? [])
 }
 
+/** As a mark at its beginning says; without one it is UTF-8. */
+function encodingOf([first, second]: Uint8Array): string {
+  if (first === 0xff && second === 0xfe) return 'utf-16le'
+  return first === 0xfe && second === 0xff ? 'utf-16be' : 'utf-8'
+}
+
 function decode(bytes: Uint8Array<ArrayBuffer>): string | null {
-  const utf16 =
-    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null
   try {
-    return new TextDecoder(utf16 ?? 'utf-8', { fatal: true }).decode(bytes)
+    return new TextDecoder(encodingOf(bytes), { fatal: true }).decode(bytes)
   } catch {
     return null
   }

@@ -22,8 +22,9 @@ const colours: Record<Track['parts'][number]['what'], string> = {
   arriving: 'var(--hole)',
   settled: 'var(--channel-deep)',
 }
-/** A label needs so much room, px. */
+/** A label needs so much room, px; one with its figures so much. */
 const labelPx = 62
+const nameFitsPx = 130
 
 /** The load to scale, with a tick a frame; the tug on it keeps any moment still. */
 export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackProps) {
@@ -63,7 +64,7 @@ export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackPr
             />
           ))}
           {track.parts.map(({ what, fromMs, toMs }) => {
-            const name = `${what} ${Math.round(toMs - fromMs)}${what === 'receiving' ? ` ms, ${Math.round(track.bytes / 1000)} kB` : what === 'arriving' ? ` ms, ${Math.round((toMs - fromMs) / frameMs)} frames` : ''}`
+            const name = partName(track, what, toMs - fromMs, frameMs)
             const wide = (toMs - fromMs) * scale
             return (
               <g key={what}>
@@ -72,7 +73,7 @@ export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackPr
                 </rect>
                 {wide > labelPx && (
                   <text x={(fromMs + toMs) * 0.5 * scale} y={52} textAnchor="middle" className="tt-track-label">
-                    {what === 'settled' ? (track.end === 'failed' ? track.reason : what) : wide > 130 ? name : what}
+                    {partLabel(track, what, wide > nameFitsPx ? name : what)}
                   </text>
                 )}
               </g>
@@ -126,4 +127,19 @@ export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackPr
       </div>
     </div>
   )
+}
+
+type Part = Track['parts'][number]['what']
+
+/** A part with its figures. */
+function partName(track: Track, what: Part, ms: number, frameMs: number): string {
+  const name = `${what} ${Math.round(ms)}`
+  if (what === 'receiving') return `${name} ms, ${Math.round(track.bytes / 1000)} kB`
+  return what === 'arriving' ? `${name} ms, ${Math.round(ms / frameMs)} frames` : name
+}
+
+/** What stands under a part; under the last one why there is no picture, where there is none. */
+function partLabel(track: Track, what: Part, name: string): string {
+  if (what !== 'settled') return name
+  return track.end === 'failed' ? track.reason : what
 }

@@ -10,6 +10,12 @@ export interface Moment {
   arrivedMs: number | null
 }
 
+/** A moment in figures, where its stage's name does not say it; null: it does. */
+export function momentWord({ stage, share, arrivedMs }: Moment): string | null {
+  if (stage === 'arriving') return `${Math.round(share * 100)} %`
+  return arrivedMs === null ? null : `${Math.round(arrivedMs)} ms in`
+}
+
 /** What the slot shows so many ms into a load. */
 export function momentAt(track: LoadTrack, ms: number): Moment {
   if (track.end === 'absent') return { stage: 'absent', share: 0, arrivedMs: null }

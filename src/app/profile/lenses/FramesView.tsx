@@ -4,14 +4,11 @@ import type { Metrics } from '../../../core/profile/figures/metric-definitions.t
 import { Told } from './Told.tsx'
 
 const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const
-const lateWord = (refreshes: number, last: number) =>
-  refreshes === 0
-    ? 'on time'
-    : refreshes === last
-      ? `${refreshes} or more late`
-      : refreshes === 1
-        ? '1 refresh late'
-        : `${refreshes} late`
+function lateWord(refreshes: number, last: number): string {
+  if (refreshes === 0) return 'on time'
+  if (refreshes === last) return `${refreshes} or more late`
+  return refreshes === 1 ? '1 refresh late' : `${refreshes} late`
+}
 
 /** Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with. */
 export function FramesView({

@@ -5,6 +5,8 @@ import { useWidth } from '../../controls/use-width.ts'
 import { Told } from './Told.tsx'
 
 const laneHeight = 13
+/** Times that are told, without the one at the beginning. */
+const marks = 5
 /** So that a moment lies beneath the same moment of the map: the card's own edge and padding are 13 px of the map's 47. */
 const left = 34
 const beyond = 2
@@ -88,19 +90,25 @@ export function ThreadsView({
               ))}
             </g>
           ))}
-          {Array.from({ length: 6 }, (_, n) => (
+          {Array.from({ length: marks + 1 }, (_, n) => (
             <text
               key={n}
               className="tt-axis-word"
-              x={x(lens.fromMs + (n / 5) * (lens.endMs - lens.fromMs))}
+              x={x(lens.fromMs + (n / marks) * (lens.endMs - lens.fromMs))}
               y={height - 3}
-              textAnchor={n === 0 ? 'start' : n === 5 ? 'end' : 'middle'}
+              textAnchor={anchorOf(n)}
             >
-              {((lens.fromMs + (n * (lens.endMs - lens.fromMs)) / 5) / 1000).toFixed(1)} s
+              {((lens.fromMs + (n * (lens.endMs - lens.fromMs)) / marks) / 1000).toFixed(1)} s
             </text>
           ))}
         </svg>
       </div>
     </section>
   )
+}
+
+/** The times at both ends stay within the drawing. */
+function anchorOf(mark: number): 'start' | 'middle' | 'end' {
+  if (mark === 0) return 'start'
+  return mark === marks ? 'end' : 'middle'
 }

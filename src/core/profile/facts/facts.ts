@@ -1,4 +1,5 @@
 import type { Mover } from '../../log/event-kinds.ts'
+import type { ClaimScope } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 
 /** What became of one HTTP exchange. Instants in µs, −1 where there was none. */
@@ -39,8 +40,12 @@ export interface RequestFact {
 export interface ClaimFact {
   id: number
   rendition: number
-  cell: number
-  slot: number
+  /** The list's, a screen's that opened over it, or the app's own. */
+  scope: ClaimScope
+  /** null: no cell made it. */
+  cell: number | null
+  /** null: of no slot of the list. */
+  slot: number | null
   index: number
   /** Where the cell stood that made it, −1 for one that no cell made; the column also where the log does not tell it. */
   row: number

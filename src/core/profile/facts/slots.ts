@@ -1,3 +1,4 @@
+import { placeFromLog } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import type { CellFact, ClaimFact, ExposureFact, Facts } from './facts.ts'
 import type { OnScreen } from './on-screen.ts'
@@ -126,12 +127,11 @@ export class Slots {
     const fact: ClaimFact = {
       id,
       rendition,
-      cell,
-      slot,
+      ...placeFromLog(cell, slot),
       index,
       row: -1,
       column: -1,
-      ...(cell < 0 ? null : this.stands[cell]),
+      ...this.stands[cell],
       t,
       releaseT: -1,
       why: '',
@@ -143,7 +143,7 @@ export class Slots {
     const { claims } = this.facts
     claims[id] = fact
     if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
-    if (cell < 0) return
+    if (fact.cell === null) return
     const place = this.place(cell, slot)
     const former = place.claim
     place.claim = id
@@ -174,7 +174,7 @@ export class Slots {
     for (const claim of requests[request]!.claims) {
       const fact = claims[claim]!
       if (fact.deliverT < 0 && fact.failT < 0) fact.failT = t
-      const exposure = fact.cell < 0 ? null : this.place(fact.cell, fact.slot).exposure
+      const exposure = this.placeOf(fact)?.exposure
       if (exposure && exposure.claim === claim && exposure.shownT < 0 && exposure.failT < 0) exposure.failT = t
     }
   }
@@ -287,6 +287,11 @@ export class Slots {
     if (!exposure) return
     exposure.geometry = geometry
     if (exposure.shownGeometry >= 0) exposure.largestPx = Math.max(exposure.largestPx, this.pxOf(geometry))
+  }
+
+  /** Where a claim belongs; null: to no slot of the list. */
+  private placeOf({ cell, slot }: ClaimFact): Place | null {
+    return cell === null || slot === null ? null : this.place(cell, slot)
   }
 
   private place(cell: number, slot: number): Place {

@@ -1,5 +1,5 @@
 import { EventReader } from '../../log/event-reader.ts'
-import type { Facts } from '../facts/facts.ts'
+import type { ExposureFact, Facts } from '../facts/facts.ts'
 import type { Sentence } from './stories.ts'
 
 /** A cell's or an item's way through a run. */
@@ -64,11 +64,11 @@ export function tellCell(facts: Facts, cell: number): WayStory | null {
 /** What became of an item: who asked for its pictures, when it was on screen, and what it showed then. */
 export function tellItem(facts: Facts, index: number): WayStory | null {
   const { claims, exposures, requests, log } = facts
-  const own = claims.filter((claim) => claim.index === index && claim.slot >= 0)
+  const own = claims.filter((claim) => claim.index === index && claim.scope === 'list')
   const seen = exposures.filter((each) => each.index === index)
   if (own.length === 0 && seen.length === 0) return null
   const sentences: Sentence[] = own.flatMap((claim): Sentence[] => {
-    const who = claim.cell < 0 ? 'looked ahead for' : `bound to cell ${claim.cell}`
+    const who = claim.cell === null ? 'looked ahead for' : `bound to cell ${claim.cell}`
     const request = claim.request >= 0 ? { request: claim.request } : {}
     const asked: Sentence = {
       t: claim.t / 1000,
@@ -92,12 +92,7 @@ export function tellItem(facts: Facts, index: number): WayStory | null {
   for (const each of seen) {
     sentences.push({
       t: each.enterT / 1000,
-      text:
-        each.outcome === 'absent'
-          ? 'on screen; it has no picture.'
-          : each.shownT >= 0 && each.shownT <= each.enterT
-            ? 'on screen, with its picture.'
-            : 'on screen, without its picture yet.',
+      text: entered(each),
     })
     if (each.shownT > each.enterT)
       sentences.push({
@@ -114,3 +109,8 @@ export function tellItem(facts: Facts, index: number): WayStory | null {
 }
 
 const inOrder = (sentences: Sentence[]) => sentences.sort((one, other) => one.t - other.t).slice(0, most)
+
+function entered({ outcome, shownT, enterT }: ExposureFact): string {
+  if (outcome === 'absent') return 'on screen; it has no picture.'
+  return shownT >= 0 && shownT <= enterT ? 'on screen, with its picture.' : 'on screen, without its picture yet.'
+}

@@ -62,25 +62,21 @@ export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | n
     address: facts.log.assets[request.asset]!.address,
     outcome: ledger.requestClass[id]!,
     bytes: request.transfers.reduce((sum, transfer) => sum + facts.transfers[transfer]!.bytes, 0),
-    cells: [...new Set(claims.flatMap(({ cell }) => (cell >= 0 ? [cell] : [])))].slice(0, mostNamed),
-    items: [...new Set(claims.flatMap(({ slot, index }) => (slot >= 0 ? [index] : [])))].slice(0, mostNamed),
+    cells: [...new Set(claims.flatMap(({ cell }) => (cell === null ? [] : [cell])))].slice(0, mostNamed),
+    items: [...new Set(claims.flatMap(({ scope, index }) => (scope === 'list' ? [index] : [])))].slice(0, mostNamed),
     sentences: sentences.sort((a, b) => a.t - b.t),
   }
 }
 
 function wanted(facts: Facts, request: RequestFact, claim: ClaimFact | undefined): Sentence {
   const row = claim ? Math.floor(claim.index / facts.log.head.policy.columns) : null
-  const why =
-    claim === undefined
-      ? ''
-      : claim.slot === -2
-        ? ': a screen opened that shows it'
-        : claim.slot === -1
-          ? ': it is needed outside the list'
-          : claim.cell < 0
-            ? `: row ${row} came near, ahead of the screen`
-            : `: cell ${claim.cell} was bound in row ${row}`
-  return { t: request.queueT / 1000, text: `wanted${why}.` }
+  return { t: request.queueT / 1000, text: `wanted${claim ? `: ${whyWanted(claim, row)}` : ''}.` }
+}
+
+function whyWanted({ scope, cell }: ClaimFact, row: number | null): string {
+  if (scope === 'opened') return 'a screen opened that shows it'
+  if (scope === 'app') return 'it is needed outside the list'
+  return cell === null ? `row ${row} came near, ahead of the screen` : `cell ${cell} was bound in row ${row}`
 }
 
 function onScreen(facts: Facts, claim: ClaimFact): Sentence[] {
@@ -142,7 +138,7 @@ function released(facts: Facts, claim: ClaimFact): Sentence[] {
     case 'zone':
       return [{ t, text: 'its row left the zone in which requests are kept.' }]
     case 'ahead':
-      return facts.claims.some((other) => other.request === claim.request && other.cell >= 0)
+      return facts.claims.some((other) => other.request === claim.request && other.cell !== null)
         ? []
         : [{ t, text: 'its row is no longer ahead of the screen.' }]
     default:

@@ -5,6 +5,9 @@ import { ledgerClasses, type Ledger, type RequestClass } from '../figures/ledger
 /** The classes that a line of the map can have, by number. */
 export const mapClasses: readonly RequestClass[] = [...ledgerClasses, 'cancelledFree', 'fromDisk']
 
+/** In the column of slots, which holds bytes: of none. */
+const noSlot = 255
+
 /**
  * What the scroll map draws of one visit, as columns: ms along, dp down. Lines are requests from the moment
  * they were wanted to their end; holes are waits on screen; drips are late frames.
@@ -24,7 +27,7 @@ export interface MapData {
     from: Float64Array
     to: Float64Array
     kind: Uint8Array
-    /** The slot that it was first wanted for; 255: none of a cell's. */
+    /** The slot that it was first wanted for; `noSlot`: none of a cell's. */
     slot: Uint8Array
     bytes: Float64Array
   }
@@ -60,21 +63,19 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     lines: {
       request: column(Int32Array, requests, (each) => each.id),
       row: column(Int32Array, requests, ({ claims: [first] }) =>
-        facts.claims[first!]!.slot < 0 ? -1 : standsAt(facts.claims[first!]!).row,
+        facts.claims[first!]!.scope === 'list' ? standsAt(facts.claims[first!]!).row : -1,
       ),
       y: column(Float32Array, requests, (each) => {
         const claim = facts.claims[each.claims[0]!]!
         // What no row of the list is for is drawn where the list stood when it was wanted.
-        if (claim.slot < 0) return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
+        if (claim.scope !== 'list') return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
         const { row, column } = standsAt(claim)
         return topOf(row) + ((column + 0.5) / columns) * tops.pitch
       }),
       from: column(Float64Array, requests, (each) => each.queueT / 1000),
       to: column(Float64Array, requests, (each) => each.endT / 1000),
       kind: column(Uint8Array, requests, (each) => mapClasses.indexOf(ledger.requestClass[each.id]!)),
-      slot: column(Uint8Array, requests, (each) =>
-        facts.claims[each.claims[0]!]!.slot < 0 ? 255 : facts.claims[each.claims[0]!]!.slot,
-      ),
+      slot: column(Uint8Array, requests, (each) => facts.claims[each.claims[0]!]!.slot ?? noSlot),
       bytes: column(Float64Array, requests, (each) =>
         each.transfers.reduce((sum, id) => sum + facts.transfers[id]!.bytes, 0),
       ),

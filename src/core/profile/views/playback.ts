@@ -191,9 +191,10 @@ export class Playback {
     if (state.index !== index) return
     const slot = (state.slots[number] ??= { claim: -1, rendition: -1, stage: 'absent', received: 0, total: 0 })
     const come = this.early.get(claim)
+    const loading = come ? 'arriving' : 'waiting'
     Object.assign(slot, {
       claim,
-      stage: this.failed.has(claim) ? 'failed' : come ? 'arriving' : 'waiting',
+      stage: this.failed.has(claim) ? 'failed' : loading,
       received: come?.received ?? 0,
       total: come?.total ?? 0,
     })

@@ -118,7 +118,7 @@ function utf8Length(text: string): number {
   let bytes = 0
   for (const character of text) {
     const code = character.codePointAt(0)!
-    bytes += code < 0x80 ? 1 : code < 0x800 ? 2 : code < 0x10000 ? 3 : 4
+    bytes += 1 + Number(code >= 0x80) + Number(code >= 0x800) + Number(code >= 0x10000)
   }
   return bytes
 }

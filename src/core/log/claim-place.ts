@@ -1,0 +1,25 @@
+/** Whose a claim is: the list's that the run is about, a screen's that has opened over it, or the app's own. */
+export type ClaimScope = 'list' | 'opened' | 'app'
+
+export interface ClaimPlace {
+  scope: ClaimScope
+  /** null: no cell made it. */
+  cell: number | null
+  /** null: of no slot of the list. */
+  slot: number | null
+}
+
+/** How a log, which has numbers only, tells a claim of no cell, and of which scope one of no slot is. */
+const noCell = -1
+const slotOf = { app: -1, opened: -2 } as const
+
+export function placeInLog({ scope, cell, slot }: ClaimPlace): { cell: number; slot: number } {
+  if (scope !== 'list') return { cell: noCell, slot: slotOf[scope] }
+  return { cell: cell ?? noCell, slot: slot ?? 0 }
+}
+
+export function placeFromLog(cell: number, slot: number): ClaimPlace {
+  if (slot === slotOf.app) return { scope: 'app', cell: null, slot: null }
+  if (slot === slotOf.opened) return { scope: 'opened', cell: null, slot: null }
+  return { scope: 'list', cell: cell === noCell ? null : cell, slot }
+}
