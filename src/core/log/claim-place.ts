@@ -18,8 +18,7 @@ export function placeInLog({ scope, cell, slot }: ClaimPlace): { cell: number; s
   return { cell: cell ?? noCell, slot: slot ?? 0 }
 }
 
-export function placeFromLog(cell: number, slot: number): ClaimPlace {
-  if (slot === slotOf.app) return { scope: 'app', cell: null, slot: null }
-  if (slot === slotOf.opened) return { scope: 'opened', cell: null, slot: null }
-  return { scope: 'list', cell: cell === noCell ? null : cell, slot }
+export function scopeFromLog(slot: number): ClaimScope {
+  if (slot === slotOf.app) return 'app'
+  return slot === slotOf.opened ? 'opened' : 'list'
 }

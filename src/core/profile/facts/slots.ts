@@ -1,4 +1,4 @@
-import { placeFromLog } from '../../log/claim-place.ts'
+import { scopeFromLog } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import type { CellFact, ClaimFact, ExposureFact, Facts } from './facts.ts'
 import type { OnScreen } from './on-screen.ts'
@@ -124,14 +124,16 @@ export class Slots {
   }
 
   claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
+    const stands = cell < 0 ? undefined : this.stands[cell]
     const fact: ClaimFact = {
       id,
       rendition,
-      ...placeFromLog(cell, slot),
+      scope: scopeFromLog(slot),
+      cell: cell < 0 ? null : cell,
+      slot: slot < 0 ? null : slot,
       index,
-      row: -1,
-      column: -1,
-      ...this.stands[cell],
+      row: stands?.row ?? -1,
+      column: stands?.column ?? -1,
       t,
       releaseT: -1,
       why: '',
