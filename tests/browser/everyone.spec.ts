@@ -38,7 +38,7 @@ test('no view has a serious fault for assistive technology, light and dark', asy
       .evaluateAll((inputs) =>
         (inputs as HTMLInputElement[]).map((input) => [
           input.dataset.path ?? input.name,
-          input.closest<HTMLElement>('[title]')?.title,
+          input.closest<HTMLElement>('[data-explain]')?.dataset.explain,
         ]),
       )
     for (const [path, title] of told) expect([path, title]).toEqual([path, settingAt(path!).explain])

@@ -25,6 +25,7 @@ import { TextRoom } from './sample/TextRoom.tsx'
 import { Texts } from './sample/Texts.tsx'
 import { usePicture } from './sample/use-picture.ts'
 import { useTrack } from './stages/use-track.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const stages: readonly { stage: StageName; name: string; note: string }[] = [
   { stage: 'absent', name: 'Absent', note: 'no address' },
@@ -59,10 +60,8 @@ export default function CellStep() {
         <h1>Cell{slots.length > 0 ? ` · “${slots[Math.min(slot, slots.length - 1)]!.id}”` : ''}</h1>
         {chips.length > 1 &&
           chips.map(({ k, s, name }) => (
-            <button
+            <Chip
               key={`${k} ${s}`}
-              type="button"
-              className="tt-chip"
               aria-pressed={k === cell && s === slot}
               onClick={() => {
                 setKind(k)
@@ -70,12 +69,10 @@ export default function CellStep() {
               }}
             >
               {name}
-            </button>
+            </Chip>
           ))}
-        <button
-          type="button"
-          className="tt-chip"
-          title="One more picture in this kind of cell"
+        <Chip
+          data-explain="One more picture in this kind of cell"
           disabled={slots.length >= 8}
           onClick={() => {
             edit('slot', [
@@ -90,11 +87,9 @@ export default function CellStep() {
           }}
         >
           + picture
-        </button>
+        </Chip>
         {slots.length > 1 && (
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             onClick={() =>
               edit('slot', [
                 { op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` },
@@ -102,7 +97,7 @@ export default function CellStep() {
             }
           >
             take this one away
-          </button>
+          </Chip>
         )}
       </div>
       <p className="tt-lead">
@@ -278,22 +273,20 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
       </div>
       <div className="tt-swatches tt-sample-texts" role="group" aria-label="What is on the cards">
         {(['edges', 'insets'] as const).map((each) => (
-          <button
+          <Chip
             key={each}
-            type="button"
-            className="tt-chip"
             aria-pressed={grips === each}
-            title="What can be dragged on the pictures"
+            data-explain="What can be dragged on the pictures"
             onClick={() => setGrips(each)}
           >
             {gripNames[each]}
-          </button>
+          </Chip>
         ))}
         {cell.texts.length > 0 &&
           sampleTexts.map(({ is, name }) => (
-            <button key={is} type="button" className="tt-chip" aria-pressed={texts === is} onClick={() => setTexts(is)}>
+            <Chip key={is} aria-pressed={texts === is} onClick={() => setTexts(is)}>
               {name}
-            </button>
+            </Chip>
           ))}
         <TextRoom cell={cell} item={item} geometry={geometry} />
       </div>

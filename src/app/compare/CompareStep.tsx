@@ -15,6 +15,8 @@ import { readRuns } from '../store/stored-runs.ts'
 import { IntervalMark } from './IntervalMark.tsx'
 import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
+import { Chip } from '../controls/Chip.tsx'
+import { TextButton } from '../controls/TextButton.tsx'
 
 const verdicts = { better: 'better', worse: 'worse', same: 'no difference seen' } as const
 const letters = ['A', 'B', 'C', 'D', 'E', 'F'] as const
@@ -86,27 +88,21 @@ export default function CompareStep() {
                 ))}
             </select>
             {chosen.length > 2 && (
-              <button
-                type="button"
-                className="tt-link"
+              <TextButton
                 aria-label={`Leave run ${letters[i]} out`}
                 onClick={() => put(chosen.filter((each) => each !== run))}
               >
                 ✕
-              </button>
+              </TextButton>
             )}
           </span>
         ))}
-        {chosen.length < most && left.length > 0 && (
-          <button type="button" className="tt-chip" onClick={() => put([...chosen, left.at(-1)!])}>
-            + run
-          </button>
-        )}
+        {chosen.length < most && left.length > 0 && <Chip onClick={() => put([...chosen, left.at(-1)!])}>+ run</Chip>}
         {alike(b) && seeds.is !== 'running' && (
           <Button
             size="sm"
             variant="outline-primary"
-            title={`A and ${letters[front]} simulated on the same ten seeds`}
+            data-explain={`A and ${letters[front]} simulated on the same ten seeds`}
             onClick={seeds.start}
           >
             On ten seeds
@@ -137,15 +133,9 @@ export default function CompareStep() {
         <div className="tt-compare-map">
           <div className="tt-swatches" role="group" aria-label="Which map is in front">
             {chosen.slice(1).map((run, i) => (
-              <button
-                key={run.id}
-                type="button"
-                className="tt-chip"
-                aria-pressed={front === i + 1}
-                onClick={() => setFront(i + 1)}
-              >
+              <Chip key={run.id} aria-pressed={front === i + 1} onClick={() => setFront(i + 1)}>
                 {letters[i + 1]} over A
-              </button>
+              </Chip>
             ))}
             {alike(b) &&
               (
@@ -156,16 +146,10 @@ export default function CompareStep() {
                   ['both', 'in both'],
                 ] as const
               ).map(([which, word]) => (
-                <button
-                  key={which}
-                  type="button"
-                  className="tt-chip"
-                  aria-pressed={overlaid === which}
-                  onClick={() => setOverlaid(which)}
-                >
+                <Chip key={which} aria-pressed={overlaid === which} onClick={() => setOverlaid(which)}>
                   {word}
                   {overlap && which !== 'all' && ` · ${countOf(overlap, which)}`}
-                </button>
+                </Chip>
               ))}
           </div>
           {maps.b && (
@@ -211,7 +195,7 @@ export default function CompareStep() {
                   seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
                 const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
                 return (
-                  <tr key={figure.id} title={figure.explain}>
+                  <tr key={figure.id} tabIndex={0} data-explain={figure.explain}>
                     <th scope="row">{figure.name}</th>
                     {chosen.flatMap((run, i) => {
                       const value = (

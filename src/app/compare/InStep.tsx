@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react'
 import PlayedDevice from '../playback/PlayedDevice.tsx'
 import type { StoredLog, StoredRun } from '../store/database.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 export interface OpenedRun {
   run: StoredRun
@@ -46,9 +47,7 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
         ))}
       </div>
       <div className="tt-player" role="group" aria-label="Playback in step">
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           onClick={() => {
             if (!playing && ms >= endMs) onMs(0)
             setPlaying(!playing)
@@ -56,7 +55,7 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
         >
           {playing ? '❚❚' : '▶'}
           <span className="visually-hidden">{playing ? ' stand' : ' play in step'}</span>
-        </button>
+        </Chip>
         <input
           type="range"
           aria-label="Moment of the runs, ms"

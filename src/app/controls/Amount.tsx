@@ -27,7 +27,7 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
     if (text.trim() !== '' && Number.isFinite(next)) change(next)
   }
   return (
-    <div className="tt-field" title={setting.explain}>
+    <div className="tt-field" data-explain={setting.explain}>
       <label htmlFor={id}>{label ?? setting.label}</label>
       <div className="tt-amount">
         <input

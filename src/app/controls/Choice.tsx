@@ -16,7 +16,7 @@ interface ChoiceProps {
 export function Choice({ path, value, names, onChange }: ChoiceProps) {
   const { label, explain } = settingAt(path)
   return (
-    <div className="tt-field" title={explain}>
+    <div className="tt-field" data-explain={explain}>
       <span id={`label ${path}`}>{label}</span>
       <ToggleButtonGroup
         type="radio"

@@ -13,7 +13,7 @@ export function Flag({
   names?: readonly [string, string]
 }) {
   return (
-    <div title={settingAt(path).explain}>
+    <div data-explain={settingAt(path).explain}>
       <Choice
         path={path}
         value={String(value)}

@@ -60,7 +60,7 @@ export function Handle({
       aria-valuemin={min}
       aria-valuemax={max}
       aria-valuetext={text}
-      title={`${label}: ${text}`}
+      data-explain={`${label}: ${text}`}
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)

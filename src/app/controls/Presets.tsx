@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Preset } from '../../core/project/presets.ts'
 import type { OwnPreset } from '../store/database.ts'
 import { dropPreset, keepPreset, useOwnPresets } from '../store/own-presets.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface PresetsProps {
   of: OwnPreset['of']
@@ -29,31 +30,25 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
   return (
     <div className="tt-swatches tt-scripts" role="group" aria-label={label}>
       {ready.map((preset) => (
-        <button
+        <Chip
           key={preset.name}
-          type="button"
-          className="tt-chip"
-          title={preset.why}
+          data-explain={preset.why}
           aria-pressed={isChosen(preset)}
           onClick={() => onTake(preset.name, preset.values)}
         >
           {preset.name}
-        </button>
+        </Chip>
       ))}
       {own?.map((preset) => (
         <span key={preset.id} className="tt-own-preset">
-          <button
-            type="button"
-            className="tt-chip"
-            title="One of your own, kept in this browser"
+          <Chip
+            data-explain="One of your own, kept in this browser"
             aria-pressed={isChosen(preset)}
             onClick={() => onTake(preset.name, preset.values)}
           >
             {preset.name}
-          </button>
-          <button
-            type="button"
-            className="tt-chip"
+          </Chip>
+          <Chip
             aria-label={`Forget ${preset.name}`}
             onClick={() => {
               void dropPreset(preset)
@@ -61,30 +56,23 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
             }}
           >
             ×
-          </button>
+          </Chip>
         </span>
       ))}
       {dropped && (
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           onClick={() => {
             void keepPreset(dropped.of, dropped.name, dropped.values)
             setDropped(null)
           }}
         >
           bring back “{dropped.name}”
-        </button>
+        </Chip>
       )}
       {name === null ? (
-        <button
-          type="button"
-          className="tt-chip"
-          title="Keeps the values as they are now under a name of your own"
-          onClick={() => setName('')}
-        >
+        <Chip data-explain="Keeps the values as they are now under a name of your own" onClick={() => setName('')}>
           + keep as own
-        </button>
+        </Chip>
       ) : (
         <form
           className="tt-own-preset"
@@ -103,14 +91,13 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
             onChange={(event) => setName(event.target.value)}
             onKeyDown={(event) => event.key === 'Escape' && setName(null)}
           />
-          <button
+          <Chip
             type="submit"
-            className="tt-chip"
             disabled={name.trim() === '' || taken}
-            title={taken ? 'A ready-made one has this name: choose another' : undefined}
+            data-explain={taken ? 'A ready-made one has this name: choose another' : undefined}
           >
             keep
-          </button>
+          </Chip>
         </form>
       )}
     </div>

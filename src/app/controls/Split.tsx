@@ -25,7 +25,7 @@ export function Split({ label, height, min, max, measure, onChange }: SplitProps
       tabIndex={0}
       aria-orientation="horizontal"
       aria-label={label}
-      title={`${label}: drag it, or the arrow keys; double-click gives it back`}
+      data-explain={`${label}: drag it, or the arrow keys; double-click gives it back`}
       aria-valuenow={height ?? min}
       aria-valuemin={min}
       aria-valuemax={max}

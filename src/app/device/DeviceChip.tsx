@@ -17,7 +17,7 @@ export default function DeviceChip() {
       <Dropdown.Toggle
         className="tt-chip"
         id="device-chip"
-        title={`${device.name}: ${device.widthDp} × ${device.heightDp} dp, ${device.density} px a dp, ${device.refreshHz} Hz; illustrative values`}
+        data-explain={`${device.name}: ${device.widthDp} × ${device.heightDp} dp, ${device.density} px a dp, ${device.refreshHz} Hz; illustrative values`}
       >
         {device.refreshHz} Hz
       </Dropdown.Toggle>

@@ -20,6 +20,7 @@ import {
 } from './device-store.ts'
 import { LazyPart } from '../shell/LazyPart.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 /** A changed setting reaches the live list when the hand has been still for so long, ms. */
 const settleMs = 220
@@ -67,17 +68,22 @@ export function DevicePanel() {
   return (
     <section className="tt-device-panel" aria-label="Device">
       <div className="tt-chips">
-        <Chip
+        <LazyChip
           name="Screens"
           load={() => import('./ScreenChip.tsx')}
           given={{ name: screen.name || screen.id }}
           text={screen.name || screen.id}
         />
-        <Chip name="Variants" load={() => import('./VariantChip.tsx')} text="" />
-        <Chip name="Device settings" load={() => import('./DeviceChip.tsx')} text={`${project.device.refreshHz} Hz`} />
+        <LazyChip name="Variants" load={() => import('./VariantChip.tsx')} text="" />
+        <LazyChip
+          name="Device settings"
+          load={() => import('./DeviceChip.tsx')}
+          text={`${project.device.refreshHz} Hz`}
+        />
         <span
           className="tt-chip"
-          title={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}
+          tabIndex={0}
+          data-explain={`The network that the origin paces its answers by: ${project.network.downKbps / 1000} Mbit/s, ${project.network.rttMs} ms; illustrative values`}
         >
           {project.network.name}
         </span>
@@ -162,24 +168,20 @@ export function DevicePanel() {
         {mode === 'driving' && `Driving: ${project.script}`}
         {simulating && <SimulationProgress />}
         {!busy && <ScriptPick />}
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           aria-pressed={readout}
-          title="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local"
+          data-explain="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local"
           onClick={() => setReadout(!readout)}
         >
           readout
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
-          title="Pins this moment of the drive for later (key M)"
+        </Chip>
+        <Chip
+          data-explain="Pins this moment of the drive for later (key M)"
           disabled={mode !== 'driving'}
           onClick={markNow}
         >
           mark
-        </button>
+        </Chip>
       </div>
     </section>
   )
@@ -191,7 +193,7 @@ function SimulationProgress() {
 }
 
 /** A chip that is loaded when the rest is there; until then, and without it, its text. */
-function Chip<P extends object>({
+function LazyChip<P extends object>({
   name,
   load,
   given,
@@ -231,24 +233,16 @@ function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
   const [next] = paces[(at + 1) % paces.length]!
   return (
     <>
-      <button
-        type="button"
-        className="tt-chip"
+      <Chip
         aria-label={`Arrivals play at ${paces[at]![1]}`}
-        title="Slow motion of arrivals on the device"
+        data-explain="Slow motion of arrivals on the device"
         onClick={() => setPace(next)}
       >
         {paces[at]![1]}
-      </button>
-      <button
-        type="button"
-        className="tt-chip"
-        aria-label="Load what is on screen again"
-        title="Load what is on screen again"
-        onClick={onReplay}
-      >
+      </Chip>
+      <Chip aria-label="Load what is on screen again" data-explain="Load what is on screen again" onClick={onReplay}>
         ↻
-      </button>
+      </Chip>
     </>
   )
 }
@@ -305,7 +299,7 @@ function ScriptPick() {
     <span className="tt-script">
       <select
         aria-label="Script"
-        title="The gesture that drives the list"
+        data-explain="The gesture that drives the list"
         value={project.script ?? ''}
         onChange={(event) => set('/script', event.target.value)}
       >

@@ -15,7 +15,7 @@ export default function VariantChip() {
       <Dropdown.Toggle
         className="tt-chip"
         id="variants"
-        title="Named changes on the project. Key V flips between one and the project as it is."
+        data-explain="Named changes on the project. Key V flips between one and the project as it is."
       >
         {[...byCondition.filter((name) => name !== variant), variant ?? 'as it is'].join(' + ')}
       </Dropdown.Toggle>
@@ -36,7 +36,7 @@ export default function VariantChip() {
               <Dropdown.Item
                 key={String(when)}
                 active={project.variants[at]!.when === when}
-                title={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`}
+                data-explain={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`}
                 onClick={() => edit('condition', [{ op: 'replace', path: `/variants/${at}/when`, value: when }])}
               >
                 {when === null ? 'never' : conditions[when].name}

@@ -20,6 +20,7 @@ import { StepMode } from './StepMode.tsx'
 import { TimeAxis } from './TimeAxis.tsx'
 import { Visits } from './Visits.tsx'
 import { DeviceAndNetwork } from './DeviceAndNetwork.tsx'
+import { Chip } from '../controls/Chip.tsx'
 
 /** The gesture that every run repeats, and what happens to the app meanwhile, on one time axis. */
 export default function DriveStep() {
@@ -93,25 +94,13 @@ export default function DriveStep() {
       </p>
       <div className="tt-swatches tt-scripts" role="group" aria-label="Gesture">
         {names.map((name) => (
-          <button
-            key={name}
-            type="button"
-            className="tt-chip"
-            aria-pressed={script?.name === name}
-            onClick={() => pick(name)}
-          >
+          <Chip key={name} aria-pressed={script?.name === name} onClick={() => pick(name)}>
             {name}
-          </button>
+          </Chip>
         ))}
-        <button
-          type="button"
-          className="tt-chip"
-          data-recording={recording ? '' : undefined}
-          disabled={mode !== 'hand'}
-          onClick={record}
-        >
+        <Chip data-recording={recording ? '' : undefined} disabled={mode !== 'hand'} onClick={record}>
           {recording ? '■ stop recording' : '● record my hand'}
-        </button>
+        </Chip>
         <span className="tt-quiet">
           {(timeline.endMs / 1000).toFixed(1)} s · farthest row {Math.round(farthest / extent.pitchDp)} · fastest{' '}
           {Math.round(timeline.fastest).toLocaleString('en')} dp/s
@@ -138,11 +127,9 @@ export default function DriveStep() {
         />
         <div className="tt-swatches" role="group" aria-label="Add to the gesture">
           {additions(otherScreen).map(({ name, explain, steps: added }) => (
-            <button
+            <Chip
               key={name}
-              type="button"
-              className="tt-chip"
-              title={`${explain}; behind the selected point, or at the end`}
+              data-explain={`${explain}; behind the selected point, or at the end`}
               onClick={() =>
                 save(
                   'gesture',
@@ -155,7 +142,7 @@ export default function DriveStep() {
               }
             >
               + {name}
-            </button>
+            </Chip>
           ))}
         </div>
         {steps[selected] && (

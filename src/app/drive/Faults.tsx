@@ -1,5 +1,6 @@
 import type { Fault, NetworkSettings } from '../../core/project/types.ts'
 import { edit, set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const kinds: Record<Fault['kind'], string> = {
   status: 'an error status',
@@ -49,7 +50,7 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           <input
             className="form-control"
             aria-label="For addresses that match"
-            title="* is any run of characters, ? any one"
+            data-explain="* is any run of characters, ? any one"
             value={fault.match}
             onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/match`, event.target.value)}
           />
@@ -65,14 +66,12 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
             }
           />
           %
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             aria-label={`Take fault ${i + 1} away`}
             onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}
           >
             ×
-          </button>
+          </Chip>
         </div>
       ))}
       {offline.map(({ fromMs, toMs }, i) => (
@@ -103,21 +102,17 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
             }
           />{' '}
           ms
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             aria-label={`Take no network ${i + 1} away`}
             onClick={() => edit('offline', [{ op: 'remove', path: `/network/offline/${i}` }])}
           >
             ×
-          </button>
+          </Chip>
         </div>
       ))}
       {faults.length === 0 && offline.length === 0 && <p className="tt-quiet">Nothing goes wrong on the way.</p>}
       {faults.length < most && (
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           onClick={() =>
             edit('fault', [
               {
@@ -129,13 +124,11 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           }
         >
           + fault
-        </button>
+        </Chip>
       )}
       {offline.length < most && (
-        <button
-          type="button"
-          className="tt-chip"
-          title="A time without network that belongs to the network, not to the gesture; its edges are dragged on the axis"
+        <Chip
+          data-explain="A time without network that belongs to the network, not to the gesture; its edges are dragged on the axis"
           onClick={() =>
             edit('offline', [
               { op: 'replace', path: '/network/offline', value: [...offline, { fromMs: 1000, toMs: 2000 }] },
@@ -143,7 +136,7 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           }
         >
           + time without network
-        </button>
+        </Chip>
       )}
     </section>
   )

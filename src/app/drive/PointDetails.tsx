@@ -1,6 +1,7 @@
 import type { Step } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
 import { told } from './TimeAxis.tsx'
+import { Chip } from '../controls/Chip.tsx'
 
 const units: Record<string, string> = {
   ms: 'ms',
@@ -54,9 +55,7 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
             </label>
           ),
       )}
-      <button type="button" className="tt-chip" onClick={onDelete}>
-        take it out
-      </button>
+      <Chip onClick={onDelete}>take it out</Chip>
     </div>
   )
 }

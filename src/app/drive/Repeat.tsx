@@ -95,7 +95,11 @@ export function Repeat() {
                 const figure = figureOf(spread.metric)
                 const told = (value: number) => figure.form(value).text
                 return (
-                  <tr key={spread.metric} title={`from ${told(spread.least)} to ${told(spread.most)} in all runs`}>
+                  <tr
+                    key={spread.metric}
+                    tabIndex={0}
+                    data-explain={`from ${told(spread.least)} to ${told(spread.most)} in all runs`}
+                  >
                     <th scope="row">{figure.name}</th>
                     <td>
                       <strong>{told(spread.median)}</strong> {figure.form(spread.median).unit}

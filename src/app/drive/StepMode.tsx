@@ -6,6 +6,7 @@ import type { Item, Project, Screen } from '../../core/project/types.ts'
 import { stops, type Standstill, type Stop, type Wanted } from '../../core/watch/standstill.ts'
 import { SteppedRun } from '../../core/watch/stepped-run.ts'
 import { stepLive, useDevice } from '../device/device-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 const explains: Record<Stop, string> = {
@@ -45,38 +46,32 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
         {(Object.keys(stops) as Stop[]).map((stop) => {
           const on = wanted.includes(stop)
           return (
-            <button
+            <Chip
               key={stop}
-              type="button"
-              className="tt-chip"
               aria-pressed={on}
-              title={explains[stop]}
+              data-explain={explains[stop]}
               onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}
             >
               {stop}
-            </button>
+            </Chip>
           )
         })}
       </div>
       <div className="tt-swatches" role="group" aria-label="Which world is stepped">
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           aria-pressed={where === 'simulated'}
-          title="Nothing goes on while it stands still"
+          data-explain="Nothing goes on while it stands still"
           onClick={() => setWhere('simulated')}
         >
           in the simulation
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
+        </Chip>
+        <Chip
           aria-pressed={where === 'live'}
-          title="The list and its clock stand still; what the network sends meanwhile waits at the gate"
+          data-explain="The list and its clock stand still; what the network sends meanwhile waits at the gate"
           onClick={() => setWhere('live')}
         >
           on the live device
-        </button>
+        </Chip>
       </div>
       <p role="status">
         {now && (

@@ -4,6 +4,7 @@ import { beginFrom, chooseVisits, useDevice, type VisitChoice } from '../device/
 import { clearTier, lookAtTiers, useLeft } from '../device/left-behind.ts'
 import { useRuns } from '../store/run-store.ts'
 import { set, useProject } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const choices: readonly { is: VisitChoice; name: string; explain: string }[] = [
   { is: 'first', name: 'first', explain: 'As first installed: nothing is kept' },
@@ -28,22 +29,15 @@ export function Visits() {
       <h2>Visits</h2>
       <div className="tt-swatches" role="group" aria-label="Which visit">
         {choices.map(({ is, name, explain }) => (
-          <button
-            key={is}
-            type="button"
-            className="tt-chip"
-            aria-pressed={visits === is}
-            title={explain}
-            onClick={() => chooseVisits(is)}
-          >
+          <Chip key={is} aria-pressed={visits === is} data-explain={explain} onClick={() => chooseVisits(is)}>
             {name}
-          </button>
+          </Chip>
         ))}
       </div>
       {(visits === 'restarted' || visits === 'again') && (
         <label
           className="tt-field"
-          title="Simulations begin from what this run left in the tiers; live drives from what the last drive left"
+          data-explain="Simulations begin from what this run left in the tiers; live drives from what the last drive left"
         >
           Begin from{' '}
           <select
@@ -78,7 +72,7 @@ export function Visits() {
       >
         Clear disk
       </Button>
-      <label className="tt-field" title="Every draw of chance comes from it: the same seed, the same run">
+      <label className="tt-field" data-explain="Every draw of chance comes from it: the same seed, the same run">
         Seed{' '}
         <input
           type="number"

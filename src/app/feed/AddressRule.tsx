@@ -6,6 +6,7 @@ import type { SlotCheck } from '../../core/simulate/feed-check.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface AddressRuleProps {
   screen: Screen
@@ -42,15 +43,9 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
             ['table', 'from a table'],
           ] as const
         ).map(([type, name]) => (
-          <button
-            key={type}
-            type="button"
-            className="tt-chip"
-            aria-pressed={address.type === type}
-            onClick={() => to(type)}
-          >
+          <Chip key={type} aria-pressed={address.type === type} onClick={() => to(type)}>
             {name}
-          </button>
+          </Chip>
         ))}
       </div>
       {address.type === 'pointer' && (
@@ -66,7 +61,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
       {address.type === 'table' && <Table path={path} at={address.at} table={address.table} />}
       <ol className="tt-examples" aria-label="The first items’ addresses">
         {check?.examples.map(({ item, address: made }) => (
-          <li key={item} title={made.href}>
+          <li key={item} tabIndex={0} data-explain={made.href}>
             <span>{made.href === '' ? '—' : tail(made.href)}</span>{' '}
             <small>{made.class === 'good' ? `${check.px.width} × ${check.px.height} px` : made.class}</small>
           </li>
@@ -156,16 +151,14 @@ function Table({ path, at, table }: { path: string; at: string; table: Record<st
           <span>
             {value} → {address}
           </span>
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             aria-label={`Take ${value} away`}
             onClick={() =>
               set(`${path}/table`, Object.fromEntries(Object.entries(table).filter(([each]) => each !== value)))
             }
           >
             ×
-          </button>
+          </Chip>
         </div>
       ))}
       <form

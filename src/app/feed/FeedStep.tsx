@@ -81,7 +81,7 @@ export default function FeedStep() {
                 type="button"
                 className="tt-place"
                 data-open={held === null ? undefined : ''}
-                title={`${place.explain}${place.bound === null ? '' : ` Now: ${place.bound}.`}`}
+                data-explain={`${place.explain}${place.bound === null ? '' : ` Now: ${place.bound}.`}`}
                 onClick={() =>
                   held === null && place.id.startsWith('slot')
                     ? setSlotNumber(Number(place.id.slice(5)))

@@ -5,6 +5,7 @@ import type { Project } from '../../core/project/types.ts'
 import { database } from '../store/database.ts'
 import { edit, set } from '../store/project-store.ts'
 import { forgetSecret, keepSecret } from '../store/secrets.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 /** What the app has been granted, and the headers that hosts want; secrets stay in this browser. */
 export function Granted({ project }: { project: Project }) {
@@ -17,13 +18,11 @@ export function Granted({ project }: { project: Project }) {
       <h2>The app is granted</h2>
       <div className="tt-swatches">
         {(['network', 'storage'] as const).map((what) => (
-          <button
+          <Chip
             key={what}
-            type="button"
-            className="tt-chip"
             aria-pressed={granted[what]}
             onClick={() => set(`/device/granted/${what}`, !granted[what])}
-            title={
+            data-explain={
               what === 'network'
                 ? 'Without it every request is refused, with a reason of its own.'
                 : 'Without it there is no disk tier.'
@@ -31,24 +30,22 @@ export function Granted({ project }: { project: Project }) {
           >
             {granted[what] ? '✓ ' : ''}
             {what}
-          </button>
+          </Chip>
         ))}
       </div>
       {headers.map((header, i) => (
         <div key={i} className="tt-source-line">
-          <span title="Sent to this host and to no other">
+          <span tabIndex={0} data-explain="Sent to this host and to no other">
             {header.host}: {header.name} {header.scheme}
           </span>
           {known.includes(header.secret) ? (
-            <button type="button" className="tt-chip" onClick={() => void forgetSecret(header.secret)}>
-              forget “{header.secret}”
-            </button>
+            <Chip onClick={() => void forgetSecret(header.secret)}>forget “{header.secret}”</Chip>
           ) : (
             <SecretField name={header.secret} />
           )}
           <label
             className="tt-quiet"
-            title="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does."
+            data-explain="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does."
           >
             lasts{' '}
             <input
@@ -64,14 +61,12 @@ export function Granted({ project }: { project: Project }) {
             />{' '}
             s
           </label>
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             aria-label={`Take the header for ${header.host} away`}
             onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}
           >
             ×
-          </button>
+          </Chip>
         </div>
       ))}
       <form

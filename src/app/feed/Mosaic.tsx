@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react'
 import type { CheckedClass } from '../../core/feed/address-check.ts'
 import type { SlotCheck } from '../../core/simulate/feed-check.ts'
 import { set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface MosaicProps {
   check: SlotCheck
@@ -81,7 +82,7 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
             <button
               type="button"
               className="tt-key"
-              title={name === 'good' ? 'Goes to the first of them' : 'Goes to the next of them'}
+              data-explain={name === 'good' ? 'Goes to the first of them' : 'Goes to the next of them'}
               onClick={() => onItem(next(check, name))}
             >
               <Mark name={name} /> {check.counts[name].toLocaleString('en')} {looks[name].name}
@@ -92,17 +93,15 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
           const may = allowed.includes(host)
           return (
             <li key={host}>
-              <button
-                type="button"
-                className="tt-chip"
+              <Chip
                 aria-pressed={may}
-                title={`${count} items ask ${host} in cleartext; phones refuse that unless the app allows the host`}
+                data-explain={`${count} items ask ${host} in cleartext; phones refuse that unless the app allows the host`}
                 onClick={() =>
                   set('/loading/cleartextHosts', may ? allowed.filter((each) => each !== host) : [...allowed, host])
                 }
               >
                 {may ? '✓ cleartext allowed for' : 'allow cleartext for'} {host}
-              </button>
+              </Chip>
             </li>
           )
         })}

@@ -1,5 +1,6 @@
 import type { Step } from '../../core/project/types.ts'
 import { currentRun, useDevice } from '../device/device-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 type Edit = Extract<Step, { do: 'edit' }>
 const edits: readonly { name: string; step: Edit }[] = [
@@ -18,15 +19,9 @@ export function OnScreenEdits() {
       <h2>While it is on screen</h2>
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
-          <button
-            key={name}
-            type="button"
-            className="tt-chip"
-            disabled={mode !== 'hand'}
-            onClick={() => currentRun()?.run.play(step)}
-          >
+          <Chip key={name} disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>
             {name}
-          </button>
+          </Chip>
         ))}
       </div>
       <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>

@@ -2,6 +2,7 @@ import { useMemo } from 'react'
 import { textAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Screen } from '../../core/project/types.ts'
 import { edit } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 /** Most kinds that are offered, the commonest first. */
 const offered = 8
@@ -38,15 +39,9 @@ export function OwnCells({ screen, number, kind, items }: OwnCellsProps) {
     <p className="tt-source-line" aria-label="Kinds of item">
       Kinds at {pointer} without a cell of their own:
       {without.slice(0, offered).map(([name, count]) => (
-        <button
-          key={name}
-          type="button"
-          className="tt-chip"
-          title="Its cell begins as a copy of the one that is shown"
-          onClick={() => give(name)}
-        >
+        <Chip key={name} data-explain="Its cell begins as a copy of the one that is shown" onClick={() => give(name)}>
           give “{name}” one ({count})
-        </button>
+        </Chip>
       ))}
       {without.length > offered && <span className="tt-quiet">and {without.length - offered} more</span>}
     </p>

@@ -2,6 +2,7 @@ import { fieldsOf } from '../../core/feed/item-fields.ts'
 import type { Item } from '../../core/project/types.ts'
 import type { Place } from './bindings.ts'
 import { showSample } from './use-items.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface SampleFieldsProps {
   item: Item
@@ -21,22 +22,12 @@ export function SampleFields({ item, number, count, places, held, onHold }: Samp
         <h2>
           Item {count === 0 ? 0 : number + 1} of {count.toLocaleString('en')}
         </h2>
-        <button
-          type="button"
-          className="tt-chip"
-          aria-label="The item before"
-          onClick={() => showSample(Math.max(0, number - 1))}
-        >
+        <Chip aria-label="The item before" onClick={() => showSample(Math.max(0, number - 1))}>
           ‹
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
-          aria-label="The next item"
-          onClick={() => showSample(Math.min(count - 1, number + 1))}
-        >
+        </Chip>
+        <Chip aria-label="The next item" onClick={() => showSample(Math.min(count - 1, number + 1))}>
           ›
-        </button>
+        </Chip>
       </div>
       <ul>
         {fieldsOf(item).map(({ pointer, value, looksLike }) => {

@@ -23,7 +23,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
   return (
     <div className="tt-source">
       <div className="tt-source-line">
-        <span className="tt-chip" title="Where this screen’s items come from">
+        <span className="tt-chip" tabIndex={0} data-explain="Where this screen’s items come from">
           {sourceName(screen)}
         </span>
         <Button size="sm" variant="outline-primary" onClick={() => picker.current?.click()}>
@@ -48,7 +48,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
         <Button
           size="sm"
           variant="outline-primary"
-          title="Pictures and videos of this machine; they stay in this browser and need no network"
+          data-explain="Pictures and videos of this machine; they stay in this browser and need no network"
           onClick={() => pictures.current?.click()}
         >
           Pictures…
@@ -56,12 +56,12 @@ export function SourceBar({ screen }: { screen: Screen }) {
         <Button
           size="sm"
           variant="outline-primary"
-          title="A whole folder of pictures, such as a gallery; they stay in this browser and need no network"
+          data-explain="A whole folder of pictures, such as a gallery; they stay in this browser and need no network"
           onClick={() => gallery.current?.click()}
         >
           Gallery…
         </Button>
-        <span className="tt-quiet" title="A feed as JSON or CSV, up to 50 MB">
+        <span className="tt-quiet" tabIndex={0} data-explain="A feed as JSON or CSV, up to 50 MB">
           or drop a file here
         </span>
         <input

@@ -3,6 +3,7 @@ import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { Flag } from '../controls/Flag.tsx'
 import { set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 /** What is asked for before it is on screen: how far, which way, when, and which lists before their screens open. */
 export function Ahead({ project, screen }: { project: Project; screen: Screen }) {
@@ -33,24 +34,22 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
       {others.length > 0 && (
         <div
           className="tt-field"
-          title="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
+          data-explain="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
         >
           <span>Lists before they open</span>
           <div className="tt-swatches">
             {others.map(({ id, name }) => {
               const on = ahead.lists.includes(id)
               return (
-                <button
+                <Chip
                   key={id}
-                  type="button"
-                  className="tt-chip"
                   aria-pressed={on}
                   onClick={() =>
                     set('/loading/ahead/lists', on ? ahead.lists.filter((each) => each !== id) : [...ahead.lists, id])
                   }
                 >
                   {name || id}
-                </button>
+                </Chip>
               )
             })}
           </div>

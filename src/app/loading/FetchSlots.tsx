@@ -59,7 +59,12 @@ export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHo
         <span>{waiting.length === 0 ? 'Nothing is in line on the device.' : 'In line'}</span>
         <ol aria-label={`${waiting.length} in line`}>
           {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => (
-            <li key={id} data-class={of} title={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}>
+            <li
+              key={id}
+              data-class={of}
+              tabIndex={0}
+              data-explain={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}
+            >
               {i + 1}
               <small>row {row}</small>
             </li>

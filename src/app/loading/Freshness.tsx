@@ -1,5 +1,6 @@
 import type { Loading } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 type By = Loading['diskFreshness']
 
@@ -30,20 +31,18 @@ export function Freshness({ by }: { by: By }) {
     </label>
   )
   return (
-    <div className="tt-field" title="How long a copy on disk is good without asking">
+    <div className="tt-field" data-explain="How long a copy on disk is good without asking">
       <span>Fresh by</span>
       <div className="tt-swatches" role="group" aria-label="Fresh by">
         {ways.map(({ name, explain, usual }) => (
-          <button
+          <Chip
             key={name}
-            type="button"
-            className="tt-chip"
-            title={explain}
+            data-explain={explain}
             aria-pressed={by.type === usual.type}
             onClick={() => by.type !== usual.type && set(path, usual)}
           >
             {name}
-          </button>
+          </Chip>
         ))}
         {by.type === 'age' && number(by.s, 's', (s) => ({ type: 'age', s }))}
         {by.type === 'count' && number(by.n, 'uses', (n) => ({ type: 'count', n }))}

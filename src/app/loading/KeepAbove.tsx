@@ -11,7 +11,7 @@ export function KeepAbove({ share }: { share: number }) {
   const percent = Math.round(100 * share)
   const word = keepWord(share)
   return (
-    <div className="tt-keep" title={settingAt('/loading/cancel/keepAbove').explain}>
+    <div className="tt-keep" data-explain={settingAt('/loading/cancel/keepAbove').explain}>
       <div className="tt-keep-bar" ref={bar}>
         <span className="is-cut" style={{ width: `${percent}%` }} />
         <Handle

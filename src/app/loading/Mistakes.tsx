@@ -1,6 +1,7 @@
 import type { Loading } from '../../core/project/types.ts'
 import { Choice } from '../controls/Choice.tsx'
 import { edit, set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const flags = [
   {
@@ -69,31 +70,25 @@ export function Mistakes({ loading, slots }: MistakesProps) {
       <h2>The app as it is today</h2>
       <div className="tt-swatches">
         {flags.map(({ name, path, is, on, off, explain }) => (
-          <button
+          <Chip
             key={name}
-            type="button"
-            className="tt-chip"
             aria-pressed={is(loading)}
-            title={explain}
+            data-explain={explain}
             onClick={() => set(path, is(loading) ? off : on)}
           >
             {name}
-          </button>
+          </Chip>
         ))}
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           aria-pressed={never}
-          title="What nobody sees any more is loaded to its end"
+          data-explain="What nobody sees any more is loaded to its end"
           onClick={() => set('/loading/cancel/when', never ? 'recycle' : 'never')}
         >
           no cancelling
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
+        </Chip>
+        <Chip
           aria-pressed={allWhole}
-          title="Pictures are decoded as they are sent, however small they are shown"
+          data-explain="Pictures are decoded as they are sent, however small they are shown"
           onClick={() =>
             edit(
               'decode at',
@@ -106,12 +101,10 @@ export function Mistakes({ loading, slots }: MistakesProps) {
           }
         >
           full-size decode
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
+        </Chip>
+        <Chip
           aria-pressed={allHigh}
-          title="When everything is urgent, nothing is"
+          data-explain="When everything is urgent, nothing is"
           onClick={() =>
             edit(
               'priority',
@@ -124,7 +117,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
           }
         >
           everything at high priority
-        </button>
+        </Chip>
       </div>
       <Choice
         path="/loading/setup"

@@ -1,6 +1,7 @@
 import { settingAt } from '../../core/project/settings-index.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { set } from '../store/project-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 const path = '/loading/startBelowDpPerS'
 /** dp/s: what waiting begins with when it is chosen; about as fast as a hand can still be followed. */
@@ -11,20 +12,15 @@ export function Restraint({ dpPerS }: { dpPerS: number | null }) {
   const { label, explain } = settingAt(path)
   return (
     <>
-      <div className="tt-field" title={explain}>
+      <div className="tt-field" data-explain={explain}>
         <span>{label}</span>
         <div className="tt-swatches" role="group" aria-label={label}>
-          <button type="button" className="tt-chip" aria-pressed={dpPerS === null} onClick={() => set(path, null)}>
+          <Chip aria-pressed={dpPerS === null} onClick={() => set(path, null)}>
             starts at any speed
-          </button>
-          <button
-            type="button"
-            className="tt-chip"
-            aria-pressed={dpPerS !== null}
-            onClick={() => dpPerS === null && set(path, usual)}
-          >
+          </Chip>
+          <Chip aria-pressed={dpPerS !== null} onClick={() => dpPerS === null && set(path, usual)}>
             waits until it is slower
-          </button>
+          </Chip>
         </div>
       </div>
       {dpPerS !== null && <Amount path={path} value={dpPerS} label="Starts below" from={100} to={8000} step={100} />}

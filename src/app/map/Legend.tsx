@@ -1,5 +1,6 @@
 import type { RequestClass } from '../../core/profile/figures/ledger.ts'
 import { classWords } from './map-words.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface LegendProps {
   classes: readonly RequestClass[]
@@ -14,19 +15,12 @@ export function Legend({ classes, hidden, onToggle }: LegendProps) {
       {classes.map((name) => {
         const { glyph, hue, name: word, explain } = classWords[name]
         return (
-          <button
-            key={name}
-            type="button"
-            className="tt-chip"
-            aria-pressed={!hidden.has(name)}
-            title={explain}
-            onClick={() => onToggle(name)}
-          >
+          <Chip key={name} aria-pressed={!hidden.has(name)} data-explain={explain} onClick={() => onToggle(name)}>
             <span aria-hidden style={{ color: `var(${hue})` }}>
               {glyph}
             </span>{' '}
             {word}
-          </button>
+          </Chip>
         )
       })}
     </div>

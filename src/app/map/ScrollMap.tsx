@@ -265,7 +265,7 @@ export function ScrollMap({
             className="tt-pin tt-map-pin"
             style={{ left: toX(ms, view, plot) }}
             aria-label={`Finding ${label}: ${what}`}
-            title={what}
+            data-explain={what}
             onClick={() => onPin?.(id)}
           >
             {label}

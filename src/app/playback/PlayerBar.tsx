@@ -3,6 +3,7 @@ import { Progress } from '../controls/Progress.tsx'
 import { saveBlob } from '../store/save-file.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { playAt, setSpeed, stopPlaying, togglePlaying, usePlayed } from './playback-store.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 /** One step of the cursor: a frame of an everyday screen, ms. */
 const frame = 1000 / 60
@@ -39,34 +40,20 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
   }
   return (
     <div className="tt-player" role="group" aria-label="Playback">
-      <button
-        type="button"
-        className="tt-chip"
+      <Chip
         onClick={() => {
           if (!mine) playAt(run.id, 0, endMs)
           togglePlaying()
         }}
       >
         {mine?.playing ? '❚❚ stand' : '▶ play'}
-      </button>
-      <button
-        type="button"
-        className="tt-chip"
-        aria-label="One frame back"
-        title="One frame back"
-        onClick={() => playAt(run.id, at - frame, endMs)}
-      >
+      </Chip>
+      <Chip aria-label="One frame back" data-explain="One frame back" onClick={() => playAt(run.id, at - frame, endMs)}>
         ‹
-      </button>
-      <button
-        type="button"
-        className="tt-chip"
-        aria-label="One frame on"
-        title="One frame on"
-        onClick={() => playAt(run.id, at + frame, endMs)}
-      >
+      </Chip>
+      <Chip aria-label="One frame on" data-explain="One frame on" onClick={() => playAt(run.id, at + frame, endMs)}>
         ›
-      </button>
+      </Chip>
       <input
         type="range"
         aria-label="Moment of the run, ms"
@@ -92,35 +79,26 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
         ))}
       </select>
       {mine && (
-        <button type="button" className="tt-chip" title="The device shows the live list again" onClick={stopPlaying}>
+        <Chip data-explain="The device shows the live list again" onClick={stopPlaying}>
           back to live
-        </button>
+        </Chip>
       )}
       {clip ? (
         <>
           <Progress name="Making the clip" share={clip.share} />
-          <button type="button" className="tt-chip" onClick={clip.cancel}>
-            Cancel
-          </button>
+          <Chip onClick={clip.cancel}>Cancel</Chip>
         </>
       ) : (
         <>
-          <button
-            type="button"
-            className="tt-chip"
-            title="Up to ten seconds from the cursor on, as a film (WebM)"
-            onClick={() => void save('webm')}
-          >
+          <Chip data-explain="Up to ten seconds from the cursor on, as a film (WebM)" onClick={() => void save('webm')}>
             clip
-          </button>
-          <button
-            type="button"
-            className="tt-chip"
-            title="Up to ten seconds from the cursor on, ten pictures a second (PNG, in one zip file)"
+          </Chip>
+          <Chip
+            data-explain="Up to ten seconds from the cursor on, ten pictures a second (PNG, in one zip file)"
             onClick={() => void save('png')}
           >
             pictures
-          </button>
+          </Chip>
         </>
       )}
       {trouble && <span role="alert">The clip could not be made: {trouble}</span>}

@@ -1,5 +1,6 @@
 import type { Check } from '../../core/profile/figures/checks.ts'
 import { checksWord } from '../runs/figures.ts'
+import { TextButton } from '../controls/TextButton.tsx'
 
 /** The invariants of a run, held against its own log; evidence leads to its first moment. */
 export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMoment: (ms: number) => void }) {
@@ -13,9 +14,9 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
             <li key={id} className={ok === false ? 'is-broken' : ''}>
               <span aria-hidden>{lookOf({ ok }).mark}</span> <strong>{id}</strong> {evidence}{' '}
               {atMs !== undefined && (
-                <button type="button" className="tt-link" title="Puts the cursor there" onClick={() => onMoment(atMs)}>
+                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(atMs)}>
                   at {(atMs / 1000).toFixed(2)} s
-                </button>
+                </TextButton>
               )}
             </li>
           ))}

@@ -10,7 +10,7 @@ export function FigureRow({ metrics, base }: { metrics: Metrics; base: Metrics |
         const told = value === null || value === undefined ? null : figure.form(value)
         const delta = difference(figure, metrics, base)
         return (
-          <div key={figure.id} title={figure.explain}>
+          <div key={figure.id} tabIndex={0} data-explain={figure.explain}>
             <dd>
               <strong data-metric={figure.id}>{told ? told.text : '–'}</strong> {told?.unit}
               {delta && <span className={`tt-delta is-${delta.is}`}>{delta.text}</span>}

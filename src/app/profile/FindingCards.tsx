@@ -5,6 +5,7 @@ import { figureOf } from '../runs/figures.ts'
 import { undoLast, useHistory } from '../store/history.ts'
 import { edit } from '../store/project-store.ts'
 import type { Findings } from './use-findings.ts'
+import { Chip } from '../controls/Chip.tsx'
 
 interface FindingCardsProps {
   findings: Findings | null
@@ -105,15 +106,13 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
               </div>
               <div className="tt-finding-acts">
                 <FindingAct {...{ finding, tried, canUndo, onTry, onVisits }} />
-                <button
-                  type="button"
-                  className="tt-chip"
+                <Chip
                   aria-pressed={shown === finding.id}
-                  title="Drawn over the present run"
+                  data-explain="Drawn over the present run"
                   onClick={() => onShow(shown === finding.id ? null : finding.id)}
                 >
                   {finding.other === undefined ? 'mended run' : 'that visit'}
-                </button>
+                </Chip>
               </div>
             </article>
           ))}
@@ -131,7 +130,7 @@ function Told({ change }: { change: Change }) {
     return unit ? `${text} ${unit}` : text
   }
   return (
-    <span title={figure.explain}>
+    <span tabIndex={0} data-explain={figure.explain}>
       {figure.name} {form(change.before)} → <strong>{form(change.after)}</strong>
     </span>
   )
@@ -152,7 +151,7 @@ function FindingAct({ finding, tried, canUndo, onTry, onVisits }: FindingActProp
       <Button
         size="sm"
         variant="outline-primary"
-        title="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
+        data-explain="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
         onClick={onVisits}
       >
         Simulate the visits

@@ -42,7 +42,7 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
             onClick={() => onPick(name)}
             className={name === 'cutOff' ? 'is-hatched' : ''}
             style={{ flexGrow: share, backgroundColor: `var(${hue}-fill, var(${hue}))` }}
-            title={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
+            data-explain={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
             aria-label={`${word}, ${mb(bytes)}`}
           >
             <span>{share >= roomForName ? `${word} ${mb(bytes)}` : ''}</span>

@@ -3,6 +3,7 @@ import { classWords } from '../map/map-words.ts'
 import type { StoredLog } from '../store/database.ts'
 import { partKey, PartNote } from './PartNote.tsx'
 import { useAnswer } from './use-answer.ts'
+import { TextButton } from '../controls/TextButton.tsx'
 
 const bytes = (value: number) => value.toLocaleString('en')
 
@@ -46,7 +47,7 @@ export function LedgerLens({
         </thead>
         <tbody>
           {answer.rows.map((row) => (
-            <tr key={row.class} title={classWords[row.class].explain}>
+            <tr key={row.class} tabIndex={0} data-explain={classWords[row.class].explain}>
               <th scope="row">
                 <span aria-hidden style={{ color: `var(${classWords[row.class].hue})` }}>
                   {classWords[row.class].glyph}
@@ -59,15 +60,13 @@ export function LedgerLens({
               <td>{row.decodeMs.toFixed(0)} ms</td>
               <td>
                 {row.dearest.slice(0, 4).map(({ request, address, bytes: cost }) => (
-                  <button
+                  <TextButton
                     key={request}
-                    type="button"
-                    className="tt-link"
-                    title={`${address}: ${bytes(cost)} bytes`}
+                    data-explain={`${address}: ${bytes(cost)} bytes`}
                     onClick={() => onRequest(request)}
                   >
                     {request}
-                  </button>
+                  </TextButton>
                 ))}
               </td>
             </tr>

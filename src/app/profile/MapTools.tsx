@@ -5,6 +5,8 @@ import type { MapZones } from '../map/map-paint.ts'
 import type { Projection } from '../map/projection.ts'
 import { tell } from '../store/project-store.ts'
 import { saveBlob } from '../store/save-file.ts'
+import { Chip } from '../controls/Chip.tsx'
+import { TextButton } from '../controls/TextButton.tsx'
 
 interface MapToolsProps {
   map: MapData
@@ -50,29 +52,25 @@ export function MapTools({
   return (
     <div className="tt-map-tools">
       <div className="tt-swatches" role="group" aria-label="Projection of the map">
-        <button
-          type="button"
-          className="tt-chip"
+        <Chip
           aria-pressed={projection === 'rows'}
-          title="Rows run down; the screen moves over them. Drag with Shift, or press Shift and arrow keys, to select a part of the map."
+          data-explain="Rows run down; the screen moves over them. Drag with Shift, or press Shift and arrow keys, to select a part of the map."
           onClick={() => onProjection('rows')}
         >
           rows
-        </button>
-        <button
-          type="button"
-          className="tt-chip"
+        </Chip>
+        <Chip
           aria-pressed={projection === 'distance'}
-          title="The screen lies straight; everything is as far from it as it was then. Drag with Shift, or press Shift and arrow keys, to select a while."
+          data-explain="The screen lies straight; everything is as far from it as it was then. Drag with Shift, or press Shift and arrow keys, to select a while."
           onClick={() => onProjection('distance')}
         >
           distance
-        </button>
+        </Chip>
       </div>
       {slots.length > 1 && (
         <select
           aria-label="Slot that the map shows"
-          title="Which picture of a cell the requests were for"
+          data-explain="Which picture of a cell the requests were for"
           value={slot}
           onChange={(event) => onSlot(Number(event.target.value))}
         >
@@ -86,18 +84,11 @@ export function MapTools({
       )}
       {range ? (
         <span role="status" className="tt-quiet">
-          {selected(map, range)}{' '}
-          <button type="button" className="tt-link" onClick={() => onRange(null)}>
-            all
-          </button>
+          {selected(map, range)} <TextButton onClick={() => onRange(null)}>all</TextButton>
         </span>
       ) : null}
-      <button type="button" className="tt-chip" onClick={() => save('svg')}>
-        SVG
-      </button>
-      <button type="button" className="tt-chip" onClick={() => save('png')}>
-        PNG
-      </button>
+      <Chip onClick={() => save('svg')}>SVG</Chip>
+      <Chip onClick={() => save('png')}>PNG</Chip>
     </div>
   )
 }

@@ -4,6 +4,7 @@ import { currentPlayed } from '../playback/playback-store.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { keepNotes } from '../store/run-store.ts'
 import { useAnswer } from './use-answer.ts'
+import { TextButton } from '../controls/TextButton.tsx'
 
 const mostMarks = 200
 
@@ -58,21 +59,14 @@ export function NotesLens({
       <ul className="tt-notes">
         {answer?.events.map(({ t, text: told }, i) => (
           <li key={`mark ${i}`}>
-            <button type="button" className="tt-link" onClick={() => onMoment(t)}>
-              {(t / 1000).toFixed(2)} s
-            </button>{' '}
-            {String(told)} <small className="tt-quiet">marked on the device</small>
+            <TextButton onClick={() => onMoment(t)}>{(t / 1000).toFixed(2)} s</TextButton> {String(told)}{' '}
+            <small className="tt-quiet">marked on the device</small>
           </li>
         ))}
         {notes.map(({ ms, text: told }, i) => (
           <li key={`note ${i}`}>
-            <button type="button" className="tt-link" onClick={() => onMoment(ms)}>
-              {(ms / 1000).toFixed(2)} s
-            </button>{' '}
-            {told}
-            <button
-              type="button"
-              className="tt-link"
+            <TextButton onClick={() => onMoment(ms)}>{(ms / 1000).toFixed(2)} s</TextButton> {told}
+            <TextButton
               aria-label={`Take the note “${told}” away`}
               onClick={() =>
                 void keepNotes(
@@ -82,7 +76,7 @@ export function NotesLens({
               }
             >
               ✕
-            </button>
+            </TextButton>
           </li>
         ))}
       </ul>

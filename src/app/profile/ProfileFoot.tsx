@@ -16,6 +16,7 @@ import { NotesLens } from './NotesLens.tsx'
 import { StoryCard } from './StoryCard.tsx'
 import type { Findings } from './use-findings.ts'
 import { WayCard, type Way } from './WayCard.tsx'
+import { Chip } from '../controls/Chip.tsx'
 
 export type FootLens = 'findings' | 'ledger' | 'events' | 'notes' | 'checks' | LensName
 export const lenses: readonly FootLens[] = [
@@ -158,10 +159,8 @@ export function ProfileFoot({
       />
       <div className="tt-lenses" role="group" aria-label="What stands below">
         {lenses.map((each) => (
-          <button
+          <Chip
             key={each}
-            type="button"
-            className="tt-chip"
             aria-pressed={!story && lens === each}
             onClick={() => {
               setWay(null)
@@ -170,7 +169,7 @@ export function ProfileFoot({
             }}
           >
             {word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}
-          </button>
+          </Chip>
         ))}
       </div>
       <div className="tt-lens">{body()}</div>

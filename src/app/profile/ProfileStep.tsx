@@ -22,6 +22,7 @@ import { MissingRun, NoRun } from './NoRun.tsx'
 import { ProfileFoot } from './ProfileFoot.tsx'
 import { requestIn, useAddressedRun, useProfileView } from './profile-address.ts'
 import { useFindings } from './use-findings.ts'
+import { TextButton } from '../controls/TextButton.tsx'
 
 /** As far as the edge of what comes up is dragged. */
 const mostAhead = 12
@@ -116,7 +117,7 @@ export default function ProfileStep() {
         <h1>
           Run {run.number} · {run.script}
         </h1>
-        <span className="tt-quiet" title={about}>
+        <span className="tt-quiet" tabIndex={0} data-explain={about}>
           {about}
         </span>
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
@@ -150,9 +151,7 @@ export default function ProfileStep() {
         {would && !mended && (
           <p role="status" className="tt-map-would">
             simulated with {edge.rows} rows ahead, over the present run{' '}
-            <button type="button" className="tt-link" onClick={() => setPulled(null)}>
-              present run alone
-            </button>
+            <TextButton onClick={() => setPulled(null)}>present run alone</TextButton>
           </p>
         )}
         <ScrollMap

@@ -3,6 +3,7 @@ import { classWords } from '../map/map-words.ts'
 import type { StoredLog } from '../store/database.ts'
 import { useAnswer } from './use-answer.ts'
 import type { Way } from './WayCard.tsx'
+import { TextButton } from '../controls/TextButton.tsx'
 
 interface StoryCardProps {
   kept: StoredLog
@@ -37,42 +38,27 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
       {trouble && <p role="alert">The story could not be told: {trouble}</p>}
       {story && (
         <>
-          <p className="tt-address" title={story.address}>
+          <p className="tt-address" tabIndex={0} data-explain={story.address}>
             {story.address}
           </p>
           <p className="tt-ways">
             {story.items.map((number) => (
-              <button
-                key={`i${number}`}
-                type="button"
-                className="tt-link"
-                onClick={() => onWay({ of: 'item', number })}
-              >
+              <TextButton key={`i${number}`} onClick={() => onWay({ of: 'item', number })}>
                 item {number}
-              </button>
+              </TextButton>
             ))}
             {story.cells.map((number) => (
-              <button
-                key={`c${number}`}
-                type="button"
-                className="tt-link"
-                onClick={() => onWay({ of: 'cell', number })}
-              >
+              <TextButton key={`c${number}`} onClick={() => onWay({ of: 'cell', number })}>
                 cell {number}
-              </button>
+              </TextButton>
             ))}
           </p>
           <ol>
             {story.sentences.map((sentence, i) => (
               <li key={i}>
-                <button
-                  type="button"
-                  className="tt-link"
-                  title="Puts the cursor there"
-                  onClick={() => onMoment(sentence.t)}
-                >
+                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(sentence.t)}>
                   {(sentence.t / 1000).toFixed(2)} s
-                </button>{' '}
+                </TextButton>{' '}
                 {sentence.text}
               </li>
             ))}

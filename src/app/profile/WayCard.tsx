@@ -1,6 +1,7 @@
 import CloseButton from 'react-bootstrap/CloseButton'
 import type { StoredLog } from '../store/database.ts'
 import { useAnswer } from './use-answer.ts'
+import { TextButton } from '../controls/TextButton.tsx'
 
 export interface Way {
   of: 'cell' | 'item'
@@ -39,19 +40,12 @@ export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCa
         <ol>
           {answer.sentences.map((sentence, i) => (
             <li key={i}>
-              <button
-                type="button"
-                className="tt-link"
-                title="Puts the cursor there"
-                onClick={() => onMoment(sentence.t)}
-              >
+              <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(sentence.t)}>
                 {(sentence.t / 1000).toFixed(2)} s
-              </button>{' '}
+              </TextButton>{' '}
               {sentence.text}
               {sentence.request !== undefined && (
-                <button type="button" className="tt-link" onClick={() => onRequest(sentence.request!)}>
-                  request {sentence.request}
-                </button>
+                <TextButton onClick={() => onRequest(sentence.request!)}>request {sentence.request}</TextButton>
               )}
             </li>
           ))}

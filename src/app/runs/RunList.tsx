@@ -4,6 +4,7 @@ import type { StoredRun } from '../store/database.ts'
 import { deleteRun, pinBaseline, renameRun, useRuns } from '../store/run-store.ts'
 import { headline, numberOf } from './figures.ts'
 import { TinyMap } from './TinyMap.tsx'
+import { TextButton } from '../controls/TextButton.tsx'
 
 /** Short names for the columns; the whole ones are their titles. */
 const short: Record<string, string> = {
@@ -52,7 +53,7 @@ export function RunList() {
               <span className="visually-hidden">its map</span>
             </th>
             {headline.map((figure) => (
-              <th key={figure.id} scope="col" title={figure.explain}>
+              <th key={figure.id} scope="col" tabIndex={0} data-explain={figure.explain}>
                 {short[figure.id]} <small>{figure.form(0).unit}</small>
               </th>
             ))}
@@ -66,7 +67,7 @@ export function RunList() {
             <tr
               key={run.id}
               aria-current={run.id === shown ? 'true' : undefined}
-              title={
+              data-explain={
                 run.changed.length > 0
                   ? `changed since the run before: ${run.changed.join('; ')}`
                   : 'the same settings as the run before'
@@ -90,15 +91,13 @@ export function RunList() {
                     }}
                   />
                 ) : (
-                  <button
-                    type="button"
-                    className="tt-link"
-                    title={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`}
+                  <TextButton
+                    data-explain={`${new Date(run.when).toLocaleString()}, ${run.visit} visit, ${run.script}`}
                     onClick={() => go(`/profile/${run.id}`)}
                     onDoubleClick={() => setNaming(run.id)}
                   >
                     {run.number} {run.name || run.world}
-                  </button>
+                  </TextButton>
                 )}
                 <small>
                   {clock(run.when)} · {run.visit}
@@ -114,33 +113,27 @@ export function RunList() {
                 <td key={figure.id}>{numberOf(figure, run.metrics)}</td>
               ))}
               <td>
-                <button
-                  type="button"
-                  className="tt-link"
+                <TextButton
                   aria-label={`Rename run ${run.number}`}
-                  title="Give this run a name"
+                  data-explain="Give this run a name"
                   onClick={() => setNaming(run.id)}
                 >
                   name
-                </button>
-                <button
-                  type="button"
-                  className="tt-link"
+                </TextButton>
+                <TextButton
                   aria-pressed={run.baseline}
-                  title="Hold the other runs against this one"
+                  data-explain="Hold the other runs against this one"
                   onClick={() => void pinBaseline(run)}
                 >
                   {run.baseline ? 'baseline' : 'pin'}
-                </button>
-                <button
-                  type="button"
-                  className="tt-link"
+                </TextButton>
+                <TextButton
                   aria-label={`Delete run ${run.number}`}
-                  title="Delete this run"
+                  data-explain="Delete this run"
                   onClick={() => void remove(run)}
                 >
                   ✕
-                </button>
+                </TextButton>
               </td>
             </tr>
           ))}

@@ -55,6 +55,7 @@ function Frame({ ready }: { ready: boolean }) {
           )
         )}
       </main>
+      <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
       {hasStrip && (
         <LazyPart name="Strip" load={() => import('./Strip.tsx')} meanwhile={<section className="tt-strip" />} />
       )}

@@ -1,16 +1,24 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { dequal } from 'dequal'
 import { useGo } from './address.ts'
+import { Split } from '../controls/Split.tsx'
+import { createStore } from '../store/external-store.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { deltas, tell } from '../runs/figures.ts'
 import { useFollowing } from '../simulate/follow-hand.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
+/** How tall the hand has made it, px; null: as low as the sheet has it. Kept while the app is open. */
+const tall = createStore<number | null>(null)
+const [least, most] = [120, 420]
+
 /** The strip: the scroll map of what the settings do now, the latest run as a ghost behind it, three deltas. */
 export default function Strip() {
   const [folded, setFolded] = useState(false)
+  const height = tall.use()
+  const strip = useRef<HTMLElement>(null)
   const [selected, setSelected] = useState(-1)
   const following = useFollowing()
   const { opened, shown, list } = useRuns()
@@ -22,7 +30,23 @@ export default function Strip() {
   const map = moved ? following.map : (kept?.map ?? following?.map ?? null)
   const metrics = moved ? following.metrics : (run?.metrics ?? following?.metrics ?? null)
   return (
-    <section className="tt-strip" data-folded={folded ? '' : undefined} aria-label="Strip">
+    <section
+      ref={strip}
+      className="tt-strip"
+      data-folded={folded ? '' : undefined}
+      aria-label="Strip"
+      style={height === null || folded ? undefined : { height }}
+    >
+      {!folded && (
+        <Split
+          label="Height of the strip"
+          height={height}
+          min={least}
+          max={most}
+          measure={() => strip.current!.offsetHeight}
+          onChange={tall.set}
+        />
+      )}
       <div className="tt-strip-head">
         <Button size="sm" variant="link" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
           {folded ? '▸' : '▾'} Scroll map
@@ -35,7 +59,7 @@ export default function Strip() {
         {metrics && (
           <dl className="tt-deltas" data-testid="deltas">
             {deltas.map((figure) => (
-              <div key={figure.id} title={figure.explain}>
+              <div key={figure.id} tabIndex={0} data-explain={figure.explain}>
                 <dt>{figure.word}</dt>
                 <dd>
                   {moved && run && <span className="tt-quiet">{tell(figure, run.metrics)} → </span>}

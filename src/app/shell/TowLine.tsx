@@ -38,7 +38,7 @@ export function TowLine() {
             <li key={step.path} className={index < at ? 'is-behind' : ''}>
               <NavLink
                 to={state ? pathOf(state.id, `/${step.path}`) : `/${step.path}`}
-                title={`${step.decides} Key ${index + 1}.`}
+                data-explain={`${step.decides} Key ${index + 1}.`}
                 data-changed={changed && step.changes ? '' : undefined}
               >
                 <span className="tt-float" aria-hidden />

@@ -3,6 +3,7 @@ import Button from 'react-bootstrap/Button'
 import { Progress } from '../../controls/Progress.tsx'
 import type { OutsideNews } from '../../../core/list/outside-loads.ts'
 import { currentRun, useDevice } from '../../device/device-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 const refusal =
   'Refused: waiting on the main thread would hold every frame, and the finger, for as long as the network takes.'
@@ -43,9 +44,7 @@ export function OutsideLoad() {
         <Button size="sm" type="submit" variant="outline-primary" disabled={mode !== 'hand'}>
           Load it
         </Button>
-        <button type="button" className="tt-chip" onClick={() => setNews(refusal)}>
-          wait for it on the main thread
-        </button>
+        <Chip onClick={() => setNews(refusal)}>wait for it on the main thread</Chip>
       </form>
       <div role="status">{typeof news === 'string' ? news : news && <News news={news} />}</div>
     </details>

@@ -1,6 +1,7 @@
 import type { Cell } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { edit } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 /** The lines of text beside the picture: how large, how many lines, how much room below. */
 export function Texts({ cell, path }: { cell: Cell; path: string }) {
@@ -13,9 +14,7 @@ export function Texts({ cell, path }: { cell: Cell; path: string }) {
           <section key={i} aria-label={`Text ${line.at}`}>
             <h2>
               {line.at}{' '}
-              <button
-                type="button"
-                className="tt-chip"
+              <Chip
                 aria-label={`Take the text ${line.at} away`}
                 onClick={() =>
                   edit('texts', [
@@ -24,7 +23,7 @@ export function Texts({ cell, path }: { cell: Cell; path: string }) {
                 }
               >
                 ×
-              </button>
+              </Chip>
             </h2>
             <Amount path={`${path}/texts/${i}/sizeDp`} value={line.sizeDp} from={8} to={32} />
             <Amount path={`${path}/texts/${i}/lines`} value={line.lines} from={1} to={6} />

@@ -26,7 +26,7 @@ export function FocalPoint({ at, box, onChange }: FocalPointProps) {
         aria-valuemax={100}
         aria-valuenow={Math.round(at[0] * 100)}
         aria-valuetext={`${Math.round(at[0] * 100)} % across, ${Math.round(at[1] * 100)} % down`}
-        title="The part of the picture that stays in view"
+        data-explain="The part of the picture that stays in view"
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
           dragging.current = true

@@ -1,4 +1,5 @@
 import { edit, set, useProject } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 interface OwnSettingsProps {
   path: string
@@ -27,7 +28,7 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
   return (
     <div
       className="tt-own"
-      title="Settings of the slot itself stand over its named set, which stands over the app’s defaults."
+      data-explain="Settings of the slot itself stand over its named set, which stands over the app’s defaults."
     >
       <label>
         Set{' '}
@@ -39,21 +40,15 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
         </select>
       </label>
       {names.map((name) => (
-        <button
+        <Chip
           key={name}
-          type="button"
-          className="tt-chip"
-          title={`Takes this slot’s own “${name}” back`}
+          data-explain={`Takes this slot’s own “${name}” back`}
           onClick={() => edit(`reset ${name}`, [{ op: 'remove', path: `${path}/${name}` }])}
         >
           {name} ×
-        </button>
+        </Chip>
       ))}
-      {names.length > 0 && (
-        <button type="button" className="tt-chip" onClick={save}>
-          keep as a set
-        </button>
-      )}
+      {names.length > 0 && <Chip onClick={save}>keep as a set</Chip>}
     </div>
   )
 }

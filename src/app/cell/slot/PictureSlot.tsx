@@ -3,6 +3,7 @@ import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
 import { set } from '../../store/project-store.ts'
 import { Treatments } from './Treatments.tsx'
+import { Chip } from '../../controls/Chip.tsx'
 
 interface PictureSlotProps {
   project: Project
@@ -99,36 +100,32 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
       )}
       <details>
         <summary>More</summary>
-        <div className="tt-field" title="How the slot's frame gets its size">
+        <div className="tt-field" data-explain="How the slot's frame gets its size">
           <span>Frame</span>
           <div className="tt-swatches" role="group" aria-label="Frame">
             {sizes(slot, box).map(({ name, size }) => (
-              <button
+              <Chip
                 key={size.type}
-                type="button"
-                className="tt-chip"
                 aria-pressed={slot.size.type === size.type}
                 onClick={() => slot.size.type !== size.type && set(`${path}/size`, size)}
               >
                 {name}
-              </button>
+              </Chip>
             ))}
           </div>
         </div>
-        <div className="tt-field" title="What kind of picture the address leads to">
+        <div className="tt-field" data-explain="What kind of picture the address leads to">
           <span>Media</span>
           <div className="tt-swatches" role="group" aria-label="Media">
             {media.map(({ name, explain, is }) => (
-              <button
+              <Chip
                 key={name}
-                type="button"
-                className="tt-chip"
                 aria-pressed={JSON.stringify(slot.media) === JSON.stringify(is)}
-                title={explain}
+                data-explain={explain}
                 onClick={() => set(`${path}/media`, is)}
               >
                 {name}
-              </button>
+              </Chip>
             ))}
             {slot.media.type === 'poster' && (
               <input
@@ -136,7 +133,7 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
                 min={0}
                 className="tt-small-number"
                 aria-label="Poster at, ms"
-                title="The moment of the video that is cut out, ms"
+                data-explain="The moment of the video that is cut out, ms"
                 value={slot.media.offsetMs}
                 onChange={(event) => set(`${path}/media/offsetMs`, Number(event.target.value))}
               />
@@ -153,48 +150,34 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
                 ['fixed', 'fixed'],
               ] as const
             ).map(([type, name]) => (
-              <button
+              <Chip
                 key={type}
-                type="button"
-                className="tt-chip"
                 aria-pressed={slot.decodeAt.type === type}
                 onClick={() =>
                   set(`${path}/decodeAt`, type === 'fixed' ? { type, px: Math.max(px.width, px.height) } : { type })
                 }
               >
                 {name}
-              </button>
+              </Chip>
             ))}
           </div>
         </div>
         <div className="tt-field">
           <span>Shape</span>
           <div className="tt-swatches" role="group" aria-label="Shape">
-            <button
-              type="button"
-              className="tt-chip"
-              aria-pressed={slot.circle}
-              onClick={() => set(`${path}/circle`, !slot.circle)}
-            >
+            <Chip aria-pressed={slot.circle} onClick={() => set(`${path}/circle`, !slot.circle)}>
               circle
-            </button>
-            <button
-              type="button"
-              className="tt-chip"
-              aria-pressed={slot.clip}
-              onClick={() => set(`${path}/clip`, !slot.clip)}
-            >
+            </Chip>
+            <Chip aria-pressed={slot.clip} onClick={() => set(`${path}/clip`, !slot.clip)}>
               clip
-            </button>
-            <button
-              type="button"
-              className="tt-chip"
+            </Chip>
+            <Chip
               aria-pressed={slot.shapeAt === 'decode'}
-              title="Corners cut once when decoding, instead of at each draw"
+              data-explain="Corners cut once when decoding, instead of at each draw"
               onClick={() => set(`${path}/shapeAt`, slot.shapeAt === 'decode' ? 'draw' : 'decode')}
             >
               cut at decode
-            </button>
+            </Chip>
           </div>
         </div>
         <Amount

@@ -1,5 +1,6 @@
 import type { Device, Slot } from '../../../core/project/types.ts'
 import { set } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 interface TreatmentsProps {
   slot: Slot
@@ -29,15 +30,13 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
   return (
     <div
       className="tt-field"
-      title="Made of the picture at decode, in this order; the cost is the device’s for one picture of the slot’s size."
+      data-explain="Made of the picture at decode, in this order; the cost is the device’s for one picture of the slot’s size."
     >
       <span id="treatments">Treatments</span>
       <div className="tt-swatches" role="group" aria-labelledby="treatments">
         {treatments.map((each, i) => (
           <span key={i} className="tt-treatment">
-            <button
-              type="button"
-              className="tt-chip"
+            <Chip
               draggable
               aria-label={`${each.type}, ${i + 1} of ${treatments.length}; the arrow keys move it`}
               onDragStart={(event) => event.dataTransfer.setData('application/x-tug-treatment', String(i))}
@@ -50,27 +49,16 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
               }}
             >
               {i + 1} {each.type} <small>{((px * costs[each.type]) / 1e6).toFixed(1)} ms</small>
-            </button>
-            <button
-              type="button"
-              className="tt-chip"
-              aria-label={`Take ${each.type} away`}
-              onClick={() => put(treatments.filter((_, at) => at !== i))}
-            >
+            </Chip>
+            <Chip aria-label={`Take ${each.type} away`} onClick={() => put(treatments.filter((_, at) => at !== i))}>
               ×
-            </button>
+            </Chip>
           </span>
         ))}
         {(['grayscale', 'blur', 'tint'] as const).map((type) => (
-          <button
-            key={type}
-            type="button"
-            className="tt-chip"
-            disabled={treatments.length >= 8}
-            onClick={() => put([...treatments, fresh[type]])}
-          >
+          <Chip key={type} disabled={treatments.length >= 8} onClick={() => put([...treatments, fresh[type]])}>
             + {type}
-          </button>
+          </Chip>
         ))}
       </div>
     </div>

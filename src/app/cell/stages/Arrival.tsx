@@ -2,6 +2,7 @@ import type { Slot } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
 import { set } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 const skips = [
   ['memory', 'already in memory'],
@@ -32,23 +33,21 @@ export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; r
       {transition.type === 'fade-grow' && (
         <Amount path={`${at}/fromScale`} value={transition.fromScale} from={0} to={1.5} step={0.05} />
       )}
-      <div className="tt-field" title="When the picture is simply there, without an arrival.">
+      <div className="tt-field" data-explain="When the picture is simply there, without an arrival.">
         <span id="skip-label">Skip when</span>
         <div className="tt-swatches" role="group" aria-labelledby="skip-label">
           {skips.map(([name, words]) => {
             const on = transition.skip.includes(name)
             return (
-              <button
+              <Chip
                 key={name}
-                type="button"
-                className="tt-chip"
                 aria-pressed={on}
                 onClick={() =>
                   set(`${at}/skip`, on ? transition.skip.filter((each) => each !== name) : [...transition.skip, name])
                 }
               >
                 {words}
-              </button>
+              </Chip>
             )
           })}
         </div>

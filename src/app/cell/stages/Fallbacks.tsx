@@ -2,6 +2,7 @@ import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import type { Slot } from '../../../core/project/types.ts'
 import { set } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 const most = 8
 
@@ -12,11 +13,11 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
   const at = `${path}/stages/failed`
   return (
     <>
-      <div className="tt-field" title="A tap on the device asks for a failed picture once more">
+      <div className="tt-field" data-explain="A tap on the device asks for a failed picture once more">
         <span>Retry</span>
-        <button type="button" className="tt-chip" aria-pressed={retry} onClick={() => set(`${at}/retry`, !retry)}>
+        <Chip aria-pressed={retry} onClick={() => set(`${at}/retry`, !retry)}>
           offered by a tap
-        </button>
+        </Chip>
       </div>
       <form
         className="tt-fallbacks"
@@ -27,10 +28,8 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
         }}
       >
         {fallbacks.map((address, i) => (
-          <button
+          <Chip
             key={`${i} ${address}`}
-            type="button"
-            className="tt-chip"
             aria-label={`Fallback ${i + 1}, ${address}: take it away`}
             onClick={() =>
               set(
@@ -40,7 +39,7 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
             }
           >
             {i + 1}. {address} ×
-          </button>
+          </Chip>
         ))}
         {fallbacks.length < most && (
           <>

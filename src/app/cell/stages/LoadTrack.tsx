@@ -90,7 +90,7 @@ export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackPr
           aria-valuemax={Math.round(end)}
           aria-valuenow={Math.round(at)}
           aria-valuetext={`${Math.round(at)} ms`}
-          title="Drag me; the arrow keys go frame by frame"
+          data-explain="Drag me; the arrow keys go frame by frame"
           onKeyDown={(event) => {
             const step = {
               ArrowRight: frameMs,

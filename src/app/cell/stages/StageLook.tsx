@@ -3,6 +3,7 @@ import { forceStage, useDevice } from '../../device/device-store.ts'
 import { edit, set } from '../../store/project-store.ts'
 import { Fallbacks } from './Fallbacks.tsx'
 import { StageOwn } from './StageOwn.tsx'
+import { Chip } from '../../controls/Chip.tsx'
 
 interface StageLookProps {
   slot: Slot
@@ -38,10 +39,8 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
       <h2>Stage “{stage}”</h2>
       <div className="tt-swatches" role="group" aria-label="Placeholder">
         {visuals.map(({ name, visual: each }) => (
-          <button
+          <Chip
             key={name}
-            type="button"
-            className="tt-chip"
             aria-pressed={
               visual.type === each.type &&
               (visual.type !== 'drawn' || each.type !== 'drawn' || visual.shape === each.shape)
@@ -49,18 +48,16 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
             onClick={() => set(at, each)}
           >
             {name}
-          </button>
+          </Chip>
         ))}
         {assets.map((asset) => (
-          <button
+          <Chip
             key={asset}
-            type="button"
-            className="tt-chip"
             aria-pressed={visual.type === 'picture' && visual.asset === asset}
             onClick={() => set(at, { type: 'picture', asset })}
           >
             {asset}
-          </button>
+          </Chip>
         ))}
       </div>
       {visual.type === 'colour' && (
@@ -86,21 +83,17 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
       )}
       <div
         className="tt-field"
-        title="The room that the slot takes in this stage; where it differs from the settled one, arrivals move what is below"
+        data-explain="The room that the slot takes in this stage; where it differs from the settled one, arrivals move what is below"
       >
         <span>Frame</span>
         <div className="tt-swatches" role="group" aria-label="Frame in this stage">
-          <button
-            type="button"
-            className="tt-chip"
+          <Chip
             aria-pressed={frame === undefined}
             onClick={() => frame && edit('frame', [{ op: 'remove', path: `${path}/stages/${stage}/frame` }])}
           >
             the slot’s
-          </button>
-          <button
-            type="button"
-            className="tt-chip"
+          </Chip>
+          <Chip
             aria-pressed={frame !== undefined}
             onClick={() =>
               !frame &&
@@ -108,7 +101,7 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
             }
           >
             its own
-          </button>
+          </Chip>
           {frame &&
             (['widthDp', 'heightDp'] as const).map((side) => (
               <input
@@ -136,9 +129,7 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
       <p className="tt-quiet" style={{ margin: '6px 0' }}>
         Or drop a picture file on the stage: it is kept in the project.
       </p>
-      <button
-        type="button"
-        className="tt-chip"
+      <Chip
         disabled={same}
         onClick={() =>
           edit(
@@ -148,16 +139,14 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
         }
       >
         The same in every stage
-      </button>
-      <button
-        type="button"
-        className="tt-chip"
+      </Chip>
+      <Chip
         aria-pressed={forced === stage}
-        title="Every cell of the device shows this stage until it is let go"
+        data-explain="Every cell of the device shows this stage until it is let go"
         onClick={() => forceStage(forced === stage ? null : stage)}
       >
         show on the device
-      </button>
+      </Chip>
       {same && <p className="tt-saving">Every stage looks the same: users cannot tell failed from waiting.</p>}
     </section>
   )

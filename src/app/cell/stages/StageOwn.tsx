@@ -1,5 +1,6 @@
 import type { Fit, Slot, StageName } from '../../../core/project/types.ts'
 import { edit, set } from '../../store/project-store.ts'
+import { Chip } from '../../controls/Chip.tsx'
 
 const fits: readonly Fit[] = ['cover', 'contain', 'fill', 'none', 'scale-down']
 const all = (dp: number) => [dp, dp, dp, dp]
@@ -42,11 +43,7 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
             value={look.colour ?? '#FFFDF8'}
             onChange={(event) => set(`${at}/colour`, event.target.value.toUpperCase())}
           />
-          {look.colour !== undefined && (
-            <button type="button" className="tt-chip" onClick={() => take('colour')}>
-              none
-            </button>
-          )}
+          {look.colour !== undefined && <Chip onClick={() => take('colour')}>none</Chip>}
         </span>
       </div>
       <div className="tt-field">

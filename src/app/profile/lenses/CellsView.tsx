@@ -3,6 +3,7 @@ import type { CellsLens } from '../../../core/profile/views/lenses.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
+import { TextButton } from '../../controls/TextButton.tsx'
 
 const mostLate = 24
 
@@ -86,9 +87,9 @@ export function CellsView({
         <p>
           Made late:{' '}
           {lens.late.slice(0, mostLate).map(({ ms, row }) => (
-            <button key={`${ms} ${row}`} type="button" className="tt-link" onClick={() => onMoment(ms)}>
+            <TextButton key={`${ms} ${row}`} onClick={() => onMoment(ms)}>
               row {row}, {(ms / 1000).toFixed(2)} s
-            </button>
+            </TextButton>
           ))}
           {lens.late.length > mostLate ? ` and ${lens.late.length - mostLate} more` : ''}
         </p>

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 import type { FailureGroup } from '../../../core/profile/views/lenses.ts'
 import { failWords } from '../../../core/profile/stories/stories.ts'
+import { TextButton } from '../../controls/TextButton.tsx'
 
 const mostNamed = 12
 
@@ -41,9 +42,9 @@ export function FailuresView({
               <td>{hosts.join(', ') || 'none'}</td>
               <td>
                 {requests.slice(0, mostNamed).map((request) => (
-                  <button key={request} type="button" className="tt-link" onClick={() => onRequest(request)}>
+                  <TextButton key={request} onClick={() => onRequest(request)}>
                     {request}
-                  </button>
+                  </TextButton>
                 ))}
                 {requests.length > mostNamed ? ` and ${requests.length - mostNamed} more` : ''}
               </td>

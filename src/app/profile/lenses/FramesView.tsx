@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import type { FramesLens } from '../../../core/profile/views/lenses.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Told } from './Told.tsx'
+import { TextButton } from '../../controls/TextButton.tsx'
 
 const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const
 function lateWord(refreshes: number, last: number): string {
@@ -86,14 +87,9 @@ export function FramesView({
           <ol className="tt-worst">
             {lens.worst.map((frame) => (
               <li key={frame.ms}>
-                <button
-                  type="button"
-                  className="tt-link"
-                  title="Puts the cursor there"
-                  onClick={() => onMoment(frame.ms + frame.lateMs)}
-                >
+                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(frame.ms + frame.lateMs)}>
                   {(frame.ms / 1000).toFixed(2)} s
-                </button>{' '}
+                </TextButton>{' '}
                 {frame.lateMs > 0 ? `${frame.lateMs.toFixed(1)} ms late` : 'on time'}, {frame.workMs.toFixed(1)} ms of
                 work:{' '}
                 {frame.causes

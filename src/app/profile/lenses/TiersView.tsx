@@ -71,7 +71,7 @@ export function TiersView({
                       <i
                         key={name}
                         style={{ width: `${100 * share}%`, background: colour }}
-                        title={`${told}: ${(100 * share).toFixed(1)} %`}
+                        data-explain={`${told}: ${(100 * share).toFixed(1)} %`}
                       />
                     )
                   )

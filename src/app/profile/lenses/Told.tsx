@@ -14,7 +14,7 @@ export function Told({
         const value = metrics[id]
         const share = unit === '%'
         return (
-          <div key={id} title={id}>
+          <div key={id} tabIndex={0} data-explain={id}>
             <dt>{name}</dt>
             <dd data-metric={id}>
               {typeof value !== 'number'

@@ -1,0 +1,66 @@
+import { useEffect, useState } from 'react'
+import Overlay from 'react-bootstrap/Overlay'
+import Tooltip from 'react-bootstrap/Tooltip'
+
+const id = 'explanation'
+/** How long the pointer rests before it is explained what it rests on, ms. */
+const restMs = 350
+
+/** The element whose explanation is for an event's target: it, or what it stands in. */
+const explained = (target: EventTarget | null) =>
+  target instanceof Element ? target.closest<HTMLElement>('[data-explain]:not([data-explain=""])') : null
+
+/**
+ * Explanations of the whole page: an element's `data-explain` is shown beside it while the pointer rests on it, while
+ * the keyboard's focus is on it or in it, and on a touch. Escape and any press put it away.
+ */
+export default function Explanations() {
+  const [shown, setShown] = useState<HTMLElement | null>(null)
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined
+    let rests: HTMLElement | null = null
+    const show = (element: HTMLElement | null) => {
+      clearTimeout(timer)
+      rests = element
+      setShown(element)
+    }
+    const listeners = new AbortController()
+    const on = <Name extends keyof DocumentEventMap>(name: Name, act: (event: DocumentEventMap[Name]) => void) =>
+      document.addEventListener(name, act, { signal: listeners.signal, capture: true, passive: true })
+    on('pointerover', ({ target, pointerType, buttons }) => {
+      const element = explained(target)
+      if (element === rests || pointerType === 'touch' || buttons > 0) return
+      show(null)
+      rests = element
+      if (element) timer = setTimeout(() => setShown(element), restMs)
+    })
+    on('pointerdown', () => show(null))
+    on('pointerup', ({ target, pointerType }) => pointerType === 'touch' && show(explained(target)))
+    on(
+      'focusin',
+      ({ target }) => target instanceof Element && target.matches(':focus-visible') && show(explained(target)),
+    )
+    on('focusout', () => show(null))
+    on('wheel', () => show(null))
+    on('keydown', ({ key }) => key === 'Escape' && show(null))
+    return () => {
+      clearTimeout(timer)
+      listeners.abort()
+    }
+  }, [])
+  useEffect(() => {
+    if (!shown) return
+    const before = shown.getAttribute('aria-describedby')
+    shown.setAttribute('aria-describedby', id)
+    return () => {
+      if (before === null) shown.removeAttribute('aria-describedby')
+      else shown.setAttribute('aria-describedby', before)
+    }
+  }, [shown])
+  if (!shown?.isConnected) return null
+  return (
+    <Overlay target={shown} show placement="auto" transition={false}>
+      <Tooltip id={id}>{shown.dataset.explain}</Tooltip>
+    </Overlay>
+  )
+}
