@@ -11,9 +11,21 @@ export { expect }
 const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing|feeds\/[^?]+\?page=\d)|\/relay\//
 
 /** Every test fails on a console error, an unhandled rejection, or a request that leaves this machine. */
-export const test = base.extend<{ watched: undefined }>({
+export const test = base.extend<{ watched: undefined; hints: boolean }>({
+  /** Whether the page is that of a newcomer, with hints. */
+  hints: [false, { option: true }],
   watched: [
-    async ({ page }, use) => {
+    async ({ page, context, hints }, use) => {
+      // Hints stand over what tests press; what shows them asks for them.
+      if (!hints)
+        await context.addInitScript(() => {
+          const place = 'tile-tug preferences'
+          try {
+            if (localStorage.getItem(place) === null) localStorage.setItem(place, '{"hint":"away"}')
+          } catch {
+            // A page without storage of its own shows none either.
+          }
+        })
       const troubles: string[] = []
       page.on('console', (message) => {
         if (message.type() === 'error' && !onPurpose.test(message.location().url))

@@ -14,9 +14,9 @@ test('the line of the live device stands in the loader’s own order, fills the 
 }) => {
   await openWith(page, '/loading', slow)
   const line = page.getByRole('list', { name: /in line$/ })
-  // Seven rows of three are on screen: two of them run, the rest waits, the middle of the screen first.
+  // Seven rows of three are on screen: two of them run, the rest waits, from the top before anybody has scrolled.
   await expect(line).toHaveAccessibleName('19 in line')
-  await expect(line.locator('li').first()).toHaveText('1row 3')
+  await expect(line.locator('li').first()).toHaveText('1row 0')
   await expect(page.getByRole('list', { name: '2 fetch slots, 2 in use' }).getByText(/on screen$/)).toHaveCount(2)
   await page.getByRole('button', { name: 'Add a fetch slot' }).click()
   await expect(page.getByRole('list', { name: '3 fetch slots, 3 in use' })).toBeVisible()
@@ -25,7 +25,7 @@ test('the line of the live device stands in the loader’s own order, fills the 
   await page.locator('.tt-glass').hover()
   await page.mouse.wheel(0, 1500)
   await expect(page.locator('.tt-fallen').first()).toHaveText(/^✕row \d+$/)
-  await expect(line.locator('li').first()).not.toHaveText('1row 3')
+  await expect(line.locator('li').first()).not.toHaveText('1row 0')
 })
 
 test('what is let go, finished and kept is dragged on the thing itself, or typed', async ({ page }) => {
@@ -60,6 +60,15 @@ test('what is let go, finished and kept is dragged on the thing itself, or typed
   await memory.press('Home')
   await expect(page.getByText('0 MB · nothing is kept')).toBeVisible()
   await expect(page.getByRole('button', { name: 'no memory cache' })).toHaveAttribute('aria-pressed', 'true')
+  // The switch of a mistake gives back what was there before it.
+  const typed = page.locator('input[data-path="/loading/memoryMb"]')
+  const mistake = page.getByRole('button', { name: 'no memory cache' })
+  await typed.fill('64')
+  await page.keyboard.press('Enter')
+  await mistake.click()
+  await expect(typed).toHaveValue('0')
+  await mistake.click()
+  await expect(typed).toHaveValue('64')
   await page.locator('input[data-path="/loading/memoryMb"]').fill('40')
   await page.keyboard.press('Enter')
   await expect(memory).toHaveAttribute('aria-valuetext', '40 MB')

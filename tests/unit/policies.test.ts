@@ -64,7 +64,7 @@ describe('a screen that opens over the list', () => {
     })
     const other = projectOf({
       items: [
-        { id: 'o0', photo: 'https://pictures.example.test/0.jpg', bytes: 5000, width: 300, height: 300 },
+        { id: 'o0', photo: 'https://pictures.example.test/3.jpg', bytes: 5000, width: 300, height: 300 },
         ...[1, 2, 3].map((n) => ({
           id: `o${n}`,
           photo: `https://other.example.test/${n}.jpg`,
@@ -95,13 +95,13 @@ describe('a screen that opens over the list', () => {
     )
     // One of the list’s runs on; then what the opened screen shows, a picture of both among it, and only after the way back the rest.
     expect(started).toEqual([
-      'pictures/2.jpg',
-      'pictures/3.jpg',
       'pictures/0.jpg',
+      'pictures/1.jpg',
+      'pictures/3.jpg',
       'other/1.jpg',
       'other/2.jpg',
       'other/3.jpg',
-      'pictures/1.jpg',
+      'pictures/2.jpg',
       'pictures/4.jpg',
     ])
     expect(early.checks.filter(({ ok }) => !ok)).toEqual([])
@@ -389,13 +389,16 @@ describe('sharing', () => {
 describe('ranks', () => {
   const column = { items: items(60, 50_000), device: { ...freeDevice, heightDp: 500 } }
 
-  it('start nearest to the middle, or first come', () => {
-    const order = (name: string) =>
-      drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [wait(3000)] }).facts.transfers.map(
-        (each) => each.asset,
-      )
-    expect(order('first-come')).toEqual([0, 1, 2, 3, 4])
-    expect(order('nearest')[0]).toBe(2)
+  it('start nearest to the middle, or first come; a first screen from its top', () => {
+    const order = (name: string, steps: object[]) =>
+      drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [...steps, wait(3000)] })
+        .facts.transfers.map(({ asset }) => asset)
+        .slice(0, 5)
+    const jumped = [{ do: 'jump', row: 20 }]
+    expect(order('first-come', [])).toEqual([0, 1, 2, 3, 4])
+    expect(order('nearest', [])).toEqual([0, 1, 2, 3, 4])
+    expect(order('first-come', jumped)).toEqual([0, 1, 2, 3, 4])
+    expect(order('nearest', jumped)[0]).toBe(2)
   })
 
   it('let nothing ahead start while something on screen waits, unless told to', () => {
@@ -555,6 +558,7 @@ describe('frames by stage', () => {
     const project = projectOf({ screen: { cells: [cell] } })
     expect(disagreements(project.screens[0]!.cells[0]!, 100, items(1)[0]!)).toEqual([
       { slot: 0, stage: 'waiting', heightDp: -8, textsMoved: 2, textDp: 8 },
+      { slot: 0, stage: 'arriving', heightDp: -8, textsMoved: 2, textDp: 8 },
     ])
   })
 })

@@ -70,6 +70,21 @@ describe('a project file', () => {
     })
   })
 
+  it('shows while a picture arrives what was chosen for waiting, unless arriving has its own', () => {
+    const stagesOf = (stages: object) => {
+      const outcome = parseProject({ ...small, screens: [{ id: 'list', cells: [{ slots: [{ stages }] }] }] })
+      if (!outcome.ok) throw new Error(outcome.message)
+      return outcome.project.screens[0]!.cells[0]!.slots[0]!.stages.arriving
+    }
+    const waiting = { visual: { type: 'colour', colour: '#123456' }, insetDp: [4, 4, 4, 4] }
+    expect(stagesOf({ waiting })).toMatchObject(waiting)
+    expect(stagesOf({ waiting, arriving: { visual: { type: 'ring' } } })).toMatchObject({
+      ...waiting,
+      visual: { type: 'ring' },
+    })
+    expect(stagesOf({})).toMatchObject({ visual: { type: 'ring' } })
+  })
+
   it('knows the demo without a warning', () => {
     expect(parseProjectText(demoText)).toMatchObject({ ok: true, warnings: [] })
   })

@@ -121,6 +121,8 @@ export function DevicePanel() {
                 ArrowUp: -80,
                 PageDown: heightDp,
                 PageUp: -heightDp,
+                Home: -beyondAll,
+                End: beyondAll,
               }
               const dp = steps[event.key]
               if (dp === undefined) return
@@ -151,7 +153,7 @@ export function DevicePanel() {
         </p>
       )}
       <div className="tt-drive">
-        <Button className="tt-main-action" onClick={() => void driveLive()} disabled={busy}>
+        <Button className="tt-main-action" data-hint="drive" onClick={() => void driveLive()} disabled={busy}>
           ▶ Drive live
         </Button>
         <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>
@@ -219,6 +221,9 @@ function useListInput(project: Project | undefined): object | undefined {
   setKept(now)
   return now
 }
+
+/** Farther than any list is long, dp: the list stops at its end. */
+const beyondAll = 1e12
 
 const paces = [
   [1, '1×'],

@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
-import { textAt } from '../../core/feed/json-pointer.ts'
+import { textAt, valueAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Screen } from '../../core/project/types.ts'
-import { edit } from '../store/project-store.ts'
+import { currentProject, edit } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
 /** Most kinds that are offered, the commonest first. */
@@ -27,14 +27,15 @@ export function OwnCells({ screen, number, kind, items }: OwnCellsProps) {
   }, [items, pointer])
   const without = kinds.filter(([name]) => name !== '' && !screen.cells.some((cell) => cell.kind === name))
   if (pointer === null || without.length === 0) return null
-  const give = (name: string) =>
+  // What is copied is what the file says: whatever follows defaults and sets goes on following them.
+  const give = (name: string) => {
+    const raw = currentProject()!.raw
+    const written = valueAt(raw, `/screens/${number}/cells`)
+    const cells = Array.isArray(written) ? (written as Record<string, unknown>[]) : [{}]
     edit('a cell of its own', [
-      {
-        op: 'replace',
-        path: `/screens/${number}/cells`,
-        value: [...screen.cells, { ...screen.cells[kind], kind: name }],
-      },
+      { op: 'add', path: `/screens/${number}/cells`, value: [...cells, { ...cells[kind], kind: name }] },
     ])
+  }
   return (
     <p className="tt-source-line" aria-label="Kinds of item">
       Kinds at {pointer} without a cell of their own:

@@ -26,7 +26,7 @@ export function KeepAbove({ share }: { share: number }) {
           onChange={(next) => set(path, next / 100)}
         />
       </div>
-      <small>Let go of midway: {word}</small>
+      <small>When let go: {word}</small>
     </div>
   )
 }

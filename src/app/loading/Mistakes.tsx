@@ -1,6 +1,7 @@
+import { valueAt } from '../../core/feed/json-pointer.ts'
 import type { Loading } from '../../core/project/types.ts'
 import { Choice } from '../controls/Choice.tsx'
-import { edit, set } from '../store/project-store.ts'
+import { currentProject, edit, set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
 const flags = [
@@ -60,6 +61,17 @@ interface MistakesProps {
   slots: readonly { path: string; high: boolean; whole: boolean }[]
 }
 
+/** What a project's setting was before its switch was put on, for as long as the app is open. */
+const former = new Map<string, unknown>()
+const placeOf = (path: string) => `${currentProject()!.id} ${path}`
+const formerOf = (path: string) => former.get(placeOf(path))
+
+/** Puts a switch on or off; what the setting was before comes back with it. */
+function toggle(loading: Loading, path: string, value: unknown): void {
+  former.set(placeOf(path), valueAt({ loading }, path))
+  set(path, value)
+}
+
 /** The slips that apps are found with, as switches: the app as it is today. */
 export function Mistakes({ loading, slots }: MistakesProps) {
   const allHigh = slots.length > 0 && slots.every(({ high }) => high)
@@ -74,7 +86,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
             key={name}
             aria-pressed={is(loading)}
             data-explain={explain}
-            onClick={() => set(path, is(loading) ? off : on)}
+            onClick={() => toggle(loading, path, is(loading) ? (formerOf(path) ?? off) : on)}
           >
             {name}
           </Chip>
@@ -82,7 +94,9 @@ export function Mistakes({ loading, slots }: MistakesProps) {
         <Chip
           aria-pressed={never}
           data-explain="What nobody sees any more is loaded to its end"
-          onClick={() => set('/loading/cancel/when', never ? 'recycle' : 'never')}
+          onClick={() =>
+            toggle(loading, '/loading/cancel/when', never ? (formerOf('/loading/cancel/when') ?? 'recycle') : 'never')
+          }
         >
           no cancelling
         </Chip>

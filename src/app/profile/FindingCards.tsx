@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button'
 import type { Change, Finding } from '../../core/compare/prove.ts'
 import { Progress } from '../controls/Progress.tsx'
+import { followed } from '../help/preferences.ts'
 import { figureOf } from '../runs/figures.ts'
 import { undoLast, useHistory } from '../store/history.ts'
 import { edit } from '../store/project-store.ts'
@@ -174,7 +175,9 @@ function FindingAct({ finding, tried, canUndo, onTry, onVisits }: FindingActProp
   return (
     <Button
       size="sm"
+      data-hint="try"
       onClick={() => {
+        followed('try')
         edit(`try ${finding.id}`, finding.patch)
         onTry(finding.id)
       }}

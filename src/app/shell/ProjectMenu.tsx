@@ -7,7 +7,7 @@ import { addDemo, addEmpty } from '../store/projects.ts'
 import { fileOf, tell, useProject } from '../store/project-store.ts'
 import { saveBlob, saveFile } from '../store/save-file.ts'
 import { useGo, useOpenProject } from './address.ts'
-import { openAnyFile } from './dropped-files.ts'
+import { openAnyFile } from './open-any-file.ts'
 import { LazyPart } from './LazyPart.tsx'
 
 /** So many projects stand in the menu itself. */

@@ -9,6 +9,8 @@ import { useAddressedProject, useGo, withinProject } from './address.ts'
 import { DevicePanel } from '../device/DevicePanel.tsx'
 import { markNow, useDevice } from '../device/device-store.ts'
 import { LazyPart } from './LazyPart.tsx'
+import { setHelp, useHelp } from '../help/help-store.ts'
+import { currentPreferences } from '../help/preferences.ts'
 import { steps } from './steps.ts'
 import { TowLine } from './TowLine.tsx'
 import { useDroppedFiles } from './dropped-files.ts'
@@ -28,6 +30,9 @@ function Frame({ ready }: { ready: boolean }) {
   useStepKeys()
   useDroppedFiles()
   useFollowHand(state, screen)
+  const help = useHelp()
+  const name = state?.project.name
+  const step = steps.find(({ path }) => place.startsWith(`/${path}`))?.name
   const id = state?.id
   useEffect(() => {
     if (id) followRuns(id)
@@ -35,9 +40,13 @@ function Frame({ ready }: { ready: boolean }) {
   const hasStrip = /^\/(cell|loading|drive)/.test(place)
   return (
     <div className="tt-shell" data-strip={hasStrip ? '' : undefined}>
+      <title>{[step, name, 'Tile Tug'].filter(Boolean).join(' · ')}</title>
+      <a href="#panel" className="tt-skip visually-hidden-focusable">
+        Skip to the panel
+      </a>
       <TowLine />
       <DevicePanel />
-      <main className="tt-panel">
+      <main className="tt-panel" id="panel" tabIndex={-1}>
         <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />
         {!ready && <p className="tt-quiet">Opening what this browser keeps…</p>}
         {missing ? (
@@ -55,6 +64,15 @@ function Frame({ ready }: { ready: boolean }) {
           )
         )}
       </main>
+      <LazyPart name="Hints" load={() => import('../help/Hint.tsx')} meanwhile={null} without={null} />
+      {help && (
+        <LazyPart
+          name="Help"
+          load={() => import('../help/HelpPanel.tsx')}
+          given={{ onClose: () => setHelp(false) }}
+          meanwhile={null}
+        />
+      )}
       <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
       {hasStrip && (
         <LazyPart name="Strip" load={() => import('./Strip.tsx')} meanwhile={<section className="tt-strip" />} />
@@ -63,7 +81,7 @@ function Frame({ ready }: { ready: boolean }) {
   )
 }
 
-/** Keys 1–7 go to the steps; v flips the variant, m marks the moment; Ctrl or Cmd with z takes the last change back, with Shift does it again. */
+/** The shortcuts that hold everywhere; help/shortcuts.ts names them. */
 function useStepKeys(): void {
   const go = useGo()
   useEffect(() => {
@@ -74,7 +92,8 @@ function useStepKeys(): void {
       if (typing) return
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
         void (event.shiftKey ? redoLast() : undoLast())
-      else if (event.ctrlKey || event.metaKey || event.altKey) return
+      else if (event.ctrlKey || event.metaKey || event.altKey || !currentPreferences().singleKeys) return
+      else if (event.key === '?') setHelp(true)
       else if (event.key === 'm') markNow()
       else if (event.key === 'v') flipVariant()
       else {

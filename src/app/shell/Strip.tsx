@@ -35,6 +35,7 @@ export default function Strip() {
       className="tt-strip"
       data-folded={folded ? '' : undefined}
       aria-label="Strip"
+      data-hint={run ? 'profile' : undefined}
       style={height === null || folded ? undefined : { height }}
     >
       {!folded && (

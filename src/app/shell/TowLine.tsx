@@ -1,4 +1,6 @@
 import { dequal } from 'dequal'
+import { Chip } from '../controls/Chip.tsx'
+import { setHelp } from '../help/help-store.ts'
 import { NavLink, useLocation } from 'react-router'
 import { useFollowing } from '../simulate/follow-hand.ts'
 import { useProject } from '../store/project-store.ts'
@@ -38,6 +40,7 @@ export function TowLine() {
             <li key={step.path} className={index < at ? 'is-behind' : ''}>
               <NavLink
                 to={state ? pathOf(state.id, `/${step.path}`) : `/${step.path}`}
+                data-hint={step.path === 'feed' ? 'feed' : undefined}
                 data-explain={`${step.decides} Key ${index + 1}.`}
                 data-changed={changed && step.changes ? '' : undefined}
               >
@@ -49,8 +52,13 @@ export function TowLine() {
           ))}
         </ol>
       </nav>
-      <div className="tt-saved" aria-live="polite" data-following={following ? '' : undefined}>
-        {state && (storage.is === 'session' ? 'Kept until this page is closed' : savedWords[state.saved])}
+      <div className="tt-tow-end">
+        <div className="tt-saved" aria-live="polite" data-following={following ? '' : undefined}>
+          {state && (storage.is === 'session' ? 'Kept until this page is closed' : savedWords[state.saved])}
+        </div>
+        <Chip aria-label="Help" data-explain="Shortcuts, words and hints. Key ?" onClick={() => setHelp(true)}>
+          ?
+        </Chip>
       </div>
     </header>
   )

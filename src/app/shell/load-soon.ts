@@ -5,6 +5,8 @@
 const parts = [
   () => import('../../core/log/log-encoding.ts'),
   () => import('../../core/feed/known-items.ts'),
+  () => import('../../core/project/differences.ts'),
+  () => import('./open-any-file.ts'),
   () => import('../../core/project/parse-text.ts'),
   () => import('../../live/own-server.ts'),
 ]

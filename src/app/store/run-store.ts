@@ -1,6 +1,5 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { liveQuery } from 'dexie'
-import { differences } from '../../core/project/differences.ts'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Visit } from '../../core/project/types.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
@@ -92,6 +91,7 @@ let keeping: Promise<number> = Promise.resolve(0)
 
 async function keepNext(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
   const { metrics, checks, hash, log, map, kept: left } = result
+  const { differences } = await import('../../core/project/differences.ts')
   const before = await latestRun(facts.project)
   const run: Omit<StoredRun, 'id'> = {
     ...facts,

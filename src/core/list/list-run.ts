@@ -261,7 +261,10 @@ export class ListRun {
     if (!busy && !decoded && !this.setter.waiting) return
     list.dirty = false
     frames.work('frame', 1, 0)
-    if (moved) list.direction = top > list.top ? 1 : -1
+    if (moved) {
+      list.direction = top > list.top ? 1 : -1
+      list.hasMoved = true
+    }
     list.corrections += list.corrected
     list.corrected = 0
     const scrolled = moved || list.corrections !== 0
@@ -279,7 +282,8 @@ export class ListRun {
     this.cells.releaseZone()
     list.loader.rerank(
       {
-        centre: list.top + list.height / 2,
+        // A first screen is read from its top.
+        centre: list.hasMoved ? list.top + list.height / 2 : list.top,
         direction: list.direction,
         centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2,
       },

@@ -67,6 +67,8 @@ export class ListState {
   corrected = 0
   /** Corrections that the frame under way has taken in and will tell of, 1/1024 dp. */
   corrections = 0
+  /** Something has moved the list since the run began. */
+  hasMoved = false
   dirty = true
   hidden = false
   /** Set-ups that the next frame pays for. */

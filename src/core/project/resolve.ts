@@ -30,9 +30,16 @@ function withSlots(cell: unknown, defaults: Json, sets: Json): unknown {
     slots: slots.map((slot: unknown) => {
       if (!isObject(slot)) return slot
       const set = typeof slot.use === 'string' && Object.hasOwn(sets, slot.use) ? object(sets[slot.use]) : {}
-      return layer(layer(defaults, set), slot)
+      return arrivingAsWaiting(layer(layer(defaults, set), slot))
     }),
   }
+}
+
+/** What is chosen for waiting holds while the picture arrives too, as far as arriving has nothing of its own. */
+function arrivingAsWaiting(slot: Json): Json {
+  const { stages } = slot
+  if (!isObject(stages) || !isObject(stages.waiting)) return slot
+  return { ...slot, stages: { ...stages, arriving: layer(stages.waiting, object(stages.arriving)) } }
 }
 
 function layer(under: Json, over: Json): Json {

@@ -1,0 +1,54 @@
+import { openText, tell } from '../store/project-store.ts'
+
+/** What a file is, by its content. */
+type FileKind = 'project' | 'run' | 'everything' | 'picture' | 'feed'
+
+/** So much of a file is looked at, bytes. */
+const lookedAt = 262_144
+
+/** Tells what a file is from how it begins, whatever it is called. */
+async function kindOfFile(file: Blob): Promise<FileKind> {
+  const head = new Uint8Array(await file.slice(0, lookedAt).arrayBuffer())
+  if (head[0] === 0x50 && head[1] === 0x4b && head[2] === 3 && head[3] === 4) return 'everything'
+  if (/^(image|video)\//.test(file.type)) return 'picture'
+  const said = /"format"\s*:\s*"tile-tug\/(project|run)"/.exec(new TextDecoder().decode(head))
+  return (said?.[1] as 'project' | 'run' | undefined) ?? 'feed'
+}
+
+/**
+ * Opens a file as what it is; `go` leads to the step that shows it. `asked`: what somebody who picked it said it is,
+ * where its content does not say otherwise.
+ */
+export async function openAnyFile(
+  file: File,
+  go: (path: string) => void,
+  asked: 'project' | 'feed' = 'feed',
+): Promise<void> {
+  try {
+    const found = await kindOfFile(file)
+    const kind = found === 'feed' ? asked : found
+    switch (kind) {
+      case 'project':
+        return await openText(file.name, await file.text())
+      case 'everything': {
+        const { importEverything } = await import('../store/everything.ts')
+        return await importEverything(file)
+      }
+      case 'run':
+        tell(`${file.name} is the log of a run. Runs are not brought in from files yet; open its project instead.`)
+        return
+      case 'picture':
+      case 'feed':
+        go('/feed')
+        return await openInFeed(kind === 'picture' ? [file] : file)
+    }
+  } catch (error) {
+    tell(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
+  }
+}
+
+/** A feed, or pictures that become one; what opens them is loaded when there is something to open. */
+export async function openInFeed(what: File | File[]): Promise<void> {
+  const { openFile, openPictures } = await import('../feed/open-feed.ts')
+  await (Array.isArray(what) ? openPictures(what) : openFile(what))
+}
