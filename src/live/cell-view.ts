@@ -117,6 +117,13 @@ export class CellView {
     if (this.forced === null) this.showStage(slot, stage)
   }
 
+  /** What is said of a slot to whoever points at it; null: nothing. */
+  explain(number: number, text: string | null): void {
+    const { frame } = this.slots[number]!
+    if (text !== null) frame.dataset.explain = text
+    else if (frame.dataset.explain !== undefined) delete frame.dataset.explain
+  }
+
   /** Shows one stage in every slot, whatever really happens; null: what really is. */
   force(stage: HoldingStage | null): void {
     this.forced = stage
@@ -170,6 +177,7 @@ export class CellView {
     const slot = this.slots[number]!
     const { settings, canvas } = slot
     this.redraw(number, picture)
+    this.explain(number, null)
     slot.real = 'settled'
     if (this.forced !== null) return
     canvas.style.visibility = 'visible'

@@ -1,7 +1,7 @@
 import { toUnits, unitsPerDp } from '../core/numbers/units.ts'
 import type { Device } from '../core/project/types.ts'
 import { glide } from '../core/scrolling/flick.ts'
-import type { Motion, Scroll, ScrollBounds } from '../core/scrolling/script-player.ts'
+import type { ListPlace, Motion, Scroll, ScrollBounds } from '../core/scrolling/script-player.ts'
 import type { Us } from '../core/worlds/ports.ts'
 
 /** The speed of a release is taken from the moves of this last while, ms. */
@@ -18,14 +18,25 @@ export class HandMotion implements Motion {
   private speed = 0
   private drag: { y: number; from: number; moves: { t: number; y: number }[] } | null = null
   private nudged = false
+  /** Where the list is to stand once its items are there. */
+  private start: ListPlace | null
+  /** A hand has moved it. */
+  touched = false
   private gliding: { start: Us; from: number; speed: number } | null = null
 
-  constructor(flick: Device['flick'], bounds: ScrollBounds, requestFrame: () => void, now: () => Us, startDp: number) {
+  constructor(
+    flick: Device['flick'],
+    bounds: ScrollBounds,
+    requestFrame: () => void,
+    now: () => Us,
+    start: ListPlace | null,
+  ) {
     this.flick = flick
     this.bounds = bounds
     this.requestFrame = requestFrame
     this.now = now
-    this.position = startDp
+    this.start = start
+    this.position = 0
   }
 
   get moving(): boolean {
@@ -47,6 +58,7 @@ export class HandMotion implements Motion {
       if (at.atRest) this.gliding = null
     } else if (!this.drag) this.speed = 0
     const max = this.bounds.max() / unitsPerDp
+    if (this.start && max > 0) this.goToStart(this.start, max)
     const clamped = max > 0 || !this.bounds.growing() ? Math.max(0, Math.min(max, this.position)) : this.position
     if (clamped !== this.position) {
       this.position = clamped
@@ -56,6 +68,19 @@ export class HandMotion implements Motion {
     return { top: toUnits(max > 0 ? this.position : 0), speed: this.speed, jumped: false, by }
   }
 
+  /** Once its item is there; until then at the end, where the next page is asked for. */
+  private goToStart(place: ListPlace, max: number): void {
+    const top = this.bounds.topOf(place)
+    this.position = top === null ? max : top / unitsPerDp
+    if (top !== null || !this.bounds.growing()) this.start = null
+  }
+
+  /** A hand takes over, wherever the list was to stand. */
+  private touch(): void {
+    this.touched = true
+    this.start = null
+  }
+
   shift(units: number): void {
     this.position += units / unitsPerDp
     if (this.gliding) this.gliding.from += units / unitsPerDp
@@ -63,6 +88,7 @@ export class HandMotion implements Motion {
   }
 
   press(yDp: number, ms: number): void {
+    this.touch()
     this.gliding = null
     this.drag = { y: yDp, from: this.position, moves: [{ t: ms, y: yDp }] }
   }
@@ -86,6 +112,7 @@ export class HandMotion implements Motion {
 
   /** A wheel or a key moves the list by so much. */
   nudge(dp: number): void {
+    this.touch()
     this.gliding = null
     this.nudged = true
     this.position += dp

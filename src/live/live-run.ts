@@ -3,12 +3,14 @@ import type { KeptTiers } from '../core/loading/loader-state.ts'
 import type { RunLog } from '../core/log/run-log.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { keepTiers, restoreTiers } from '../core/simulate/kept-tiers.ts'
+import { whyFailed } from '../core/watch/why-failed.ts'
 import { ListRun } from '../core/list/list-run.ts'
 import { standstillOf, steppedNote, StopWatch, type Standstill, type Wanted } from '../core/watch/standstill.ts'
 import { headOf, scriptOf } from '../core/simulate/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
 import type { Heap, World } from '../core/worlds/ports.ts'
 import type { HoldingStage } from './cell-view.ts'
+import type { ListPlace } from '../core/scrolling/script-player.ts'
 import { HandMotion } from './hand-motion.ts'
 import { gated, Gate } from './gate.ts'
 import { LiveClock } from './live-clock.ts'
@@ -39,7 +41,8 @@ export interface LiveOptions {
   host: HTMLElement
   /** px on the page for one px of the device. */
   shown: () => number
-  startDp: number
+  /** Where the list stands at first; null: at its top. */
+  start: ListPlace | null
   /** How fast arrivals play. */
   pace: () => number
   /** Items of a feed that was picked as a file. */
@@ -175,7 +178,7 @@ export class LiveRun {
       epochMs: epochMs(),
       motion: (bounds, act, requestFrame) => {
         if (script) return new ScriptPlayer(script.steps, project.device.flick, inner.clock, bounds, act, requestFrame)
-        this.hand = new HandMotion(project.device.flick, bounds, requestFrame, () => this.clock.now(), options.startDp)
+        this.hand = new HandMotion(project.device.flick, bounds, requestFrame, () => this.clock.now(), options.start)
         return this.hand
       },
       setOffline: (offline) => this.network.setOffline(offline),
@@ -185,7 +188,11 @@ export class LiveRun {
     this.table = table
     if (options.left) this.takeOver(options.left, options.visit)
     this.log.head.diskStartBytes = run.loader.diskTier.bytes
-    surface.attach({ item: (index) => run.itemAt(index), geometry: (index) => run.layout.geometry(index) })
+    surface.attach({
+      item: (index) => run.itemAt(index),
+      geometry: (index) => run.layout.geometry(index),
+      whyFailed: (cell, slot) => whyFailed(run, cell, slot),
+    })
     this.watch = setInterval(checkEnd, 100)
     document.addEventListener('visibilitychange', this.followTab)
     run.start()

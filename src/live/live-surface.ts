@@ -14,6 +14,8 @@ const riseDp = 16
 interface CellSource {
   item(index: number): Item
   geometry(index: number): CellGeometry
+  /** Why a slot's picture has failed; null: it has not. */
+  whyFailed?(cell: number, slot: number): string | null
 }
 
 interface Placed {
@@ -105,7 +107,9 @@ export class LiveSurface implements Surface {
   }
 
   stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void {
-    this.cells[cell]!.view.stage(slot, stage)
+    const { view } = this.cells[cell]!
+    view.stage(slot, stage)
+    view.explain(slot, stage === 'failed' ? (this.source?.whyFailed?.(cell, slot) ?? null) : null)
   }
 
   arriving(cell: number, slot: number, received: number, total: number | null): void {

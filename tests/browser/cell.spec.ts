@@ -277,8 +277,31 @@ test('the device is turned, widened and made denser at once, and the list with i
   await choose('Turn it')
   expect(await shape()).toEqual(['823px', '411px'])
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
-  await choose('360 dp wide')
-  expect(await shape()).toEqual(['360px', '411px'])
+  await choose('Turn it')
+  // The item at the top stays at the top, turned, wide and narrow, and is there again at the former width.
+  await glass.focus()
+  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+  const top = () =>
+    page.locator('.tt-glass').evaluate((element) => {
+      const edge = element.getBoundingClientRect().top
+      const cells = [...element.querySelectorAll<HTMLElement>('.tt-cell[data-index]')]
+      const shown = cells.filter((cell) => cell.getBoundingClientRect().bottom > edge + 1)
+      return Math.min(...shown.map((cell) => Number(cell.dataset.index)))
+    })
+  await expect.poll(top).toBeGreaterThan(30)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
+  const item = await top()
+  for (const [name, width] of [
+    ['Turn it', '823px'],
+    ['360 dp wide', '360px'],
+    ['600 dp wide', '600px'],
+    ['411 dp wide', '411px'],
+  ] as const) {
+    await choose(name)
+    await expect.poll(async () => (await shape())[0]).toBe(width)
+    await expect.poll(top, name).toBe(item)
+  }
+  expect(await shape()).toEqual(['411px', '823px'])
 })
 
 test('a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({
@@ -315,14 +338,14 @@ test('a frame is dragged by its edges and snaps, a stage gets a frame of its own
   await page.getByRole('button', { name: 'insets and gap' }).click()
   await slider('Inset, left').focus()
   await page.keyboard.press('PageUp')
-  await slider('Gap').focus()
+  await slider('Gap below').focus()
   await page.keyboard.press('ArrowDown')
   await expect
     .poll(() =>
       page.locator('.tt-glass .tt-cell[data-index="0"] .tt-slot').evaluate((slot) => (slot as HTMLElement).style.left),
     )
     .toBe('5px')
-  await expect(slider('Gap')).toHaveAttribute('aria-valuetext', '5 dp')
+  await expect(slider('Gap below')).toHaveAttribute('aria-valuetext', '5 dp')
 })
 
 test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({
@@ -421,6 +444,9 @@ test('a failed picture is asked for again by a tap, all of them with a key, and 
   const inStage = (stage: string) => page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)
   await expect(inStage('failed').nth(12)).toBeVisible()
   await expect(inStage('settled')).toHaveCount(0)
+  // It says why to whoever points at it, before any run.
+  await page.locator('.tt-glass .tt-cell[data-index="4"]').hover()
+  await expect(page.getByRole('tooltip')).toHaveText('Picture unavailable: 404')
   await page.locator('.tt-glass .tt-cell[data-index="4"]').click()
   await expect(inStage('settled')).toHaveCount(1)
   await expect(page.locator('.tt-glass .tt-cell[data-index="4"] .tt-slot')).toHaveAttribute('data-stage', 'settled')

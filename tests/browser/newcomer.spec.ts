@@ -26,6 +26,9 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await page.getByRole('link', { name: /^Feed/ }).click()
   await expect(page).toHaveURL(/\/feed$/)
   await expect(hint).toHaveCount(0)
+  // A run that is made here shows in the strip, which is folded beside the feed.
+  await page.getByRole('button', { name: 'Simulate', exact: true }).click()
+  await expect(page.getByText('run 2, simulated')).toBeVisible()
 
   await page.locator('body').press('?')
   const help = page.getByRole('dialog', { name: 'Help' })

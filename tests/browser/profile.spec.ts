@@ -153,7 +153,23 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const within = page.getByRole('region', { name: 'Event log' }).getByRole('status')
   await expect(within).toHaveText(/events/)
   const some = Number(/[\d,]+/.exec(await within.innerText())![0].replaceAll(',', ''))
+  // Several kinds at once, page by page.
+  await page.getByRole('button', { name: 'all kinds' }).click()
+  for (const kind of ['bind', 'claim']) await page.getByRole('checkbox', { name: kind, exact: true }).check()
+  await page.keyboard.press('Escape')
+  const lines = page.getByLabel('Events', { exact: true })
+  const kindsOf = async () => [
+    ...new Set((await lines.innerText()).split('\n').map((line) => line.trim().split(/\s+/)[1])),
+  ]
+  await expect.poll(async () => (await kindsOf()).sort().join()).toBe('bind,claim')
+  await page.getByRole('button', { name: 'bind, claim' }).click()
+  await page.getByRole('button', { name: 'All kinds', exact: true }).click()
+  await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'all', exact: true }).click()
+  const first = (await lines.innerText()).split('\n')[0]
+  await page.getByRole('button', { name: 'The next page' }).click()
+  await expect(within).toHaveText(/page 2 of \d+/)
+  await expect(lines).not.toContainText(first!)
   // While it is read there is no count.
   await expect
     .poll(async () => Number((/[\d,]+/.exec(await within.innerText())?.[0] ?? '0').replaceAll(',', '')))

@@ -25,7 +25,12 @@ function played(steps: readonly Step[], ms: number): number[] {
     steps,
     flick,
     clock,
-    { max: () => max * 1024, topOfRow: (row) => Math.min(max, row * pitch) * 1024, growing: () => false },
+    {
+      max: () => max * 1024,
+      topOfRow: (row) => Math.min(max, row * pitch) * 1024,
+      topOf: () => null,
+      growing: () => false,
+    },
     () => undefined,
     () => undefined,
   )
@@ -134,7 +139,7 @@ describe('a recorded hand', () => {
       steps,
       flick,
       clock,
-      { max: () => max * 1024, topOfRow: () => 0, growing: () => false },
+      { max: () => max * 1024, topOfRow: () => 0, topOf: () => null, growing: () => false },
       () => undefined,
       () => undefined,
     )

@@ -183,7 +183,7 @@ it('a place that moves away as fast as one goes there is given up, and one that 
       ],
       freeFlick,
       { now: () => 0, at: () => undefined } as never,
-      { max: () => 1e9, topOfRow: (row) => row * unitsPerDp, growing: () => false },
+      { max: () => 1e9, topOfRow: (row) => row * unitsPerDp, topOf: () => null, growing: () => false },
       () => undefined,
       () => undefined,
     )

@@ -5,6 +5,7 @@ import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { headOf } from '../../src/core/simulate/simulate.ts'
 import { glide } from '../../src/core/scrolling/flick.ts'
 import { Gate } from '../../src/live/gate.ts'
+import type { ListPlace, ScrollBounds } from '../../src/core/scrolling/script-player.ts'
 import { HandMotion } from '../../src/live/hand-motion.ts'
 import type { LiveClock } from '../../src/live/live-clock.ts'
 import { LiveLog } from '../../src/live/live-log.ts'
@@ -35,15 +36,15 @@ describe('a live log', () => {
 })
 
 describe('a hand', () => {
-  const handOn = (maxDp = 5000, startDp = 0) => {
+  const handOn = (maxDp = 5000, start: ListPlace | null = null, topOf: ScrollBounds['topOf'] = () => 0) => {
     const clock = { us: 0 }
     const frames = vi.fn()
     const hand = new HandMotion(
       project.device.flick,
-      { max: () => maxDp * unitsPerDp, topOfRow: () => 0, growing: () => false },
+      { max: () => maxDp * unitsPerDp, topOfRow: () => 0, topOf, growing: () => true },
       frames,
       () => clock.us,
-      startDp,
+      start,
     )
     const at = (ms: number) => {
       clock.us = ms * 1000
@@ -98,7 +99,7 @@ describe('a hand', () => {
   })
 
   it('stays within the list, goes with corrections, and is told as moved when a wheel moves it', () => {
-    const { hand, at } = handOn(300, 100)
+    const { hand, at } = handOn(300)
     hand.nudge(500)
     expect(at(0)).toMatchObject({ top: 300, by: 'drag' })
     expect(at(16).by).toBe('rest')
@@ -110,6 +111,22 @@ describe('a hand', () => {
     hand.shift(20 * unitsPerDp)
     hand.move(90, 64)
     expect(at(64).top).toBe(80)
+  })
+
+  it('stands at its place once its item is there, and at the end until then; a hand that takes over goes on', () => {
+    let there = false
+    const topOf = ({ item, share }: ListPlace) => (there ? (item * 10 + share * 10) * unitsPerDp : null)
+    const { hand, at } = handOn(5000, { item: 12, share: 0.5 }, topOf)
+    expect(at(0).top).toBe(5000)
+    there = true
+    expect(at(16)).toMatchObject({ top: 125, by: 'rest' })
+    expect(hand.touched).toBe(false)
+    hand.nudge(40)
+    expect(at(32).top).toBe(165)
+    expect(hand.touched).toBe(true)
+    const early = handOn(5000, { item: 12, share: 0 }, () => null)
+    early.hand.nudge(70)
+    expect(early.at(0).top).toBe(70)
   })
 })
 

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { EventReader } from '../../src/core/log/event-reader.ts'
 import { disagreements } from '../../src/core/layout/frame-agreement.ts'
 import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
@@ -386,11 +387,45 @@ describe('sharing', () => {
   })
 })
 
+describe('a turn', () => {
+  it('keeps the item at the top, and so far into its row; turning back gives the former place', () => {
+    const square = { size: { type: 'aspect', ratio: 1 } }
+    const run = simulate(
+      projectOf({
+        screen: { layout: { columns: 3 }, cells: [{ slots: [square] }] },
+        items: items(600, 5000),
+        device: { ...freeDevice, widthDp: 400, heightDp: 700 },
+        steps: [
+          { do: 'jump', row: 73 },
+          { do: 'drag', dp: 37, ms: 100 },
+          wait(300),
+          { do: 'rotate' },
+          wait(300),
+          { do: 'rotate' },
+          wait(300),
+        ],
+      }),
+    )
+    const tops: number[] = []
+    const screens: number[] = []
+    new EventReader(run.log, {
+      scroll: ({ top }) => tops.push(top),
+      screen: () => screens.push(tops.length),
+    }).readAll()
+    const [first, second] = screens
+    const before = tops[first! - 1]!
+    expect(before).toBeGreaterThan(70 * 400 * 0.3 * 1024)
+    expect(tops[second!]).not.toBe(before)
+    // To the row's whole unit, whatever its height was in between.
+    expect(Math.abs(tops.at(-1)! - before)).toBeLessThanOrEqual(1)
+  })
+})
+
 describe('ranks', () => {
   const column = { items: items(60, 50_000), device: { ...freeDevice, heightDp: 500 } }
 
   it('start nearest to the middle, or first come; a first screen from its top', () => {
-    const order = (name: string, steps: object[]) =>
+    const order = (name: string, steps: Record<string, unknown>[]) =>
       drive({ ...column, loading: { fetchSlots: 1, order: name }, steps: [...steps, wait(3000)] })
         .facts.transfers.map(({ asset }) => asset)
         .slice(0, 5)

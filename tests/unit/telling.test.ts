@@ -17,7 +17,6 @@ import { profileRun } from '../../src/core/profile/profile.ts'
 import { tellRequest } from '../../src/core/profile/stories/stories.ts'
 import { parseProjectText } from '../../src/core/project/parse-text.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
-import { HandMotion } from '../../src/live/hand-motion.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
 import { nearestLine, fitAll, plotOf, toX, toY, zoomTime } from '../../src/app/map/map-view.ts'
 
@@ -136,34 +135,6 @@ describe('budgets', () => {
     expect(judge({ max: 5 }, [null])).toBe(true)
     expect(judge({ max: 1, relativeTo: 'baseline' }, [10], 9)).toBe(true)
     expect(judge({ max: 0.5, relativeTo: 'baseline' }, [10], 9)).toBe(false)
-  })
-})
-
-describe('a hand', () => {
-  const bounds = { max: () => 5000 * 1024, topOfRow: () => 0, growing: () => false }
-  const flick = { curve: 'exponential', timeMs: 325, stopDpPerS: 20 } as const
-
-  it('drags the list with it, lets it glide at its speed, and stops it at the ends', () => {
-    let now = 0
-    const hand = new HandMotion(
-      flick,
-      bounds,
-      () => undefined,
-      () => now,
-      1000,
-    )
-    hand.press(400, 0)
-    for (let ms = 10; ms <= 50; ms += 10) hand.move(400 - ms * 2, ms)
-    expect(hand.advance(50_000).top / 1024).toBe(1100)
-    now = 50_000
-    hand.release(50)
-    expect(hand.moving).toBe(true)
-    expect(hand.advance(10_000_000)).toMatchObject({
-      top: Math.round((1100 + 2000 * 0.325 * (1 - 20 / 2000)) * 1024),
-      speed: 0,
-    })
-    hand.nudge(1e6)
-    expect(hand.advance(10_000_001).top).toBe(5000 * 1024)
   })
 })
 

@@ -16,6 +16,7 @@ import { momentAt, momentWord } from './stages/moment.ts'
 import { takePictureFile } from './slot/own-picture.ts'
 import { OutsideLoad } from './beside/OutsideLoad.tsx'
 import { OwnSettings } from './slot/OwnSettings.tsx'
+import { CellLayout } from './CellLayout.tsx'
 import { PictureSlot } from './slot/PictureSlot.tsx'
 import { sampleTexts, withTexts, type SampleTexts } from './sample/sample-texts.ts'
 import { sampleShare, StageCell } from './stages/StageCell.tsx'
@@ -229,7 +230,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
                 <>
                   <div className="tt-neighbour" aria-hidden style={{ top: (geometry.heightDp + gapDp) * scale }} />
                   <Handle
-                    label="Gap"
+                    label="Gap below"
                     value={gapDp}
                     min={0}
                     max={200}
@@ -297,18 +298,11 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
       )}
       <Agreement apart={apart} slot={slot} path={path} />
       <div className="tt-cards tt-cell-cards">
-        <Arrival slot={slot} path={path} refreshHz={refreshHz} />
-        <PictureSlot
-          project={project}
-          screen={screen}
-          number={number}
-          kind={kind}
-          slot={slot}
-          path={path}
-          px={px}
-          box={box}
-          decoded={picture}
-        />
+        <div className="tt-stack">
+          <Arrival slot={slot} path={path} refreshHz={refreshHz} />
+          <CellLayout screen={screen} number={number} kind={kind} />
+        </div>
+        <PictureSlot project={project} slot={slot} path={path} px={px} box={box} decoded={picture} />
         <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} box={box} />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />

@@ -12,6 +12,12 @@ export default function DeviceChip() {
       { op: 'replace', path: '/device/widthDp', value: device.heightDp },
       { op: 'replace', path: '/device/heightDp', value: device.widthDp },
     ])
+  /** Widths are those of a device that stands upright: one that lies is stood up. */
+  const widen = (width: number) =>
+    edit('device width', [
+      { op: 'replace', path: '/device/widthDp', value: width },
+      { op: 'replace', path: '/device/heightDp', value: Math.max(device.widthDp, device.heightDp) },
+    ])
   return (
     <Dropdown>
       <Dropdown.Toggle
@@ -25,7 +31,7 @@ export default function DeviceChip() {
         <Dropdown.Item onClick={turn}>Turn it</Dropdown.Item>
         <Dropdown.Divider />
         {widths.map((width) => (
-          <Dropdown.Item key={width} active={device.widthDp === width} onClick={() => set('/device/widthDp', width)}>
+          <Dropdown.Item key={width} active={device.widthDp === width} onClick={() => widen(width)}>
             {width} dp wide
           </Dropdown.Item>
         ))}

@@ -17,6 +17,7 @@ import { itemsOf, itemsToGive } from '../store/feed-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
 import { currentRuns, keepRun, logOf } from '../store/run-store.ts'
+import type { ListPlace } from '../../core/scrolling/script-player.ts'
 import { leave, takeLeft } from './left-behind.ts'
 import { isMissingChunk } from '../shell/new-build.ts'
 
@@ -67,6 +68,8 @@ export const currentDevice = store.get
 
 let host: HTMLElement | null = null
 let live: LiveRun | null = null
+/** Where the hand's list stood before it was made anew. */
+let place: ListPlace | null = null
 /** CSS px of the page for one dp of the device. */
 let scale = 0.5
 let refreshHz: number | null = null
@@ -147,8 +150,10 @@ export function setPace(pace: number): void {
 
 /** Starts the list for the hand, with the settings as they are now. */
 export async function startHand(state: ProjectState, keepPlace: boolean): Promise<void> {
-  const startDp = keepPlace ? (live?.run.top ?? 0) / 1024 : 0
-  await begin(state, null, startDp, 'first')
+  if (!keepPlace) place = null
+  // What no hand has moved since stands where it stood before: turning back, and back again, drifts nowhere.
+  else if (live && (live.hand?.touched ?? true)) place = live.run.place
+  await begin(state, null, place, 'first')
 }
 
 /** Drives the list by the project's script; the run is kept when it ends. */
@@ -157,7 +162,7 @@ export async function driveLive(): Promise<void> {
   if (!state || store.get().mode === 'driving') return
   const [first, ...rest] = visitsOf(store.get().visits)
   ahead = rest
-  await begin(state, state.project.script ?? '', 0, first!)
+  await begin(state, state.project.script ?? '', null, first!)
 }
 
 /** Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when none is under way. */
@@ -225,7 +230,7 @@ export const seenPictures = () => [...seen]
 
 const screenAt = (project: Project) => project.screens[Math.min(store.get().screen, project.screens.length - 1)]!
 
-async function begin(state: ProjectState, script: string | null, startDp: number, visit: Visit): Promise<void> {
+async function begin(state: ProjectState, script: string | null, start: ListPlace | null, visit: Visit): Promise<void> {
   if (!host) return
   const mine = ++starts
   starting.abort()
@@ -257,7 +262,7 @@ async function begin(state: ProjectState, script: string | null, startDp: number
       seed: state.project.seed,
       refreshHz: hz,
       host,
-      startDp,
+      start,
       items,
       headers,
       headersNow: () => headersOf(state.project.loading),
@@ -323,7 +328,7 @@ async function finishDrive(run: LiveRun, log: RunLog, state: ProjectState): Prom
     tell(`The run could not be profiled: ${messageOf(error)}`)
   }
   const next = ahead.shift()
-  if (next !== undefined && live === run) await begin(state, state.project.script ?? '', 0, next)
+  if (next !== undefined && live === run) await begin(state, state.project.script ?? '', null, next)
 }
 
 /** How far the client's bytes and those that the origin says it wrote are apart; null: not observed. */

@@ -1,7 +1,10 @@
 import { useDeferredValue, useState } from 'react'
 import Button from 'react-bootstrap/Button'
+import Dropdown from 'react-bootstrap/Dropdown'
+import FormCheck from 'react-bootstrap/FormCheck'
 import { kindNames, type EventKind } from '../../core/log/event-kinds.ts'
 import { lineOf } from '../../core/log/event-list.ts'
+import { Chip } from '../controls/Chip.tsx'
 import type { MapRange } from '../map/map-view.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
@@ -9,21 +12,41 @@ import { saveBlob } from '../store/save-file.ts'
 import { tell } from '../store/project-store.ts'
 import { useAnswer } from './use-answer.ts'
 
+/** Lines on a page. */
 const most = 200
+/** What the clipboard takes at most, lines; more goes out as a file. */
+const mostCopied = 100_000
 
 /** Every event of the run: filtered by kind and text, copied, and taken out as NDJSON or CSV. */
 export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRun; range: MapRange | null }) {
-  const [kind, setKind] = useState<EventKind | ''>('')
+  const [kinds, setKinds] = useState<readonly EventKind[]>([])
+  const [page, setPage] = useState(0)
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
-  const wish = { kinds: kind === '' ? [] : [kind], text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
-  const { answer, trouble } = useAnswer('events', run.hash, [kind, text, range?.fromMs, range?.toMs], () => ({
-    log: kept.log,
-    hash: run.hash,
-    wish,
-    most,
-  }))
+  const wish = { kinds, text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
+  const { answer, trouble } = useAnswer(
+    'events',
+    run.hash,
+    [kinds.join(' '), text, page, range?.fromMs, range?.toMs],
+    () => ({
+      log: kept.log,
+      hash: run.hash,
+      wish,
+      most,
+      from: page * most,
+    }),
+  )
+  const last = Math.max(0, Math.ceil((answer?.matching ?? 0) / most) - 1)
   const lines = answer?.events.map(lineOf) ?? []
+  const copy = () => {
+    // The text is made in the worker: whoever copies waits for it, and no more than the clipboard takes is made.
+    const text = runWorker
+      .ask('eventText', { log: kept.log, hash: run.hash, wish, most: mostCopied })
+      .result.then((lines) => new Blob([lines], { type: 'text/plain' }))
+    navigator.clipboard.write([new ClipboardItem({ 'text/plain': text })]).catch((error: unknown) => {
+      tell(`The events could not be copied: ${error instanceof Error ? error.message : String(error)}`)
+    })
+  }
   const take = (as: 'ndjson' | 'csv') => {
     runWorker.ask('export', { log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
       (file) => saveBlob(`run-${run.number}.${as}`, file),
@@ -34,29 +57,44 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   return (
     <section className="tt-card tt-event-lens" aria-label="Event log">
       <div className="tt-source-line">
-        <select
-          aria-label="Kind of event"
-          value={kind}
-          onChange={(event) => setKind(event.target.value as EventKind | '')}
-        >
-          <option value="">all kinds</option>
-          {kindNames.map((name) => (
-            <option key={name}>{name}</option>
-          ))}
-        </select>
+        <Kinds
+          kinds={kinds}
+          onKinds={(next) => {
+            setKinds(next)
+            setPage(0)
+          }}
+        />
         <input
           className="form-control"
           aria-label="Text in the event"
           placeholder="a key, cell, request, reason…"
           value={typed}
-          onChange={(event) => setTyped(event.target.value)}
+          onChange={(event) => {
+            setTyped(event.target.value)
+            setPage(0)
+          }}
         />
         <span role="status" className="tt-quiet">
           {answer
-            ? `${answer.matching.toLocaleString('en')} events${answer.matching > most ? `, the first ${most}` : ''}`
+            ? `${answer.matching.toLocaleString('en')} events${last > 0 ? `, page ${page + 1} of ${last + 1}` : ''}`
             : (trouble ?? 'reading…')}
         </span>
-        <Button size="sm" variant="link" onClick={() => void navigator.clipboard.writeText(lines.join('\n'))}>
+        {last > 0 && (
+          <>
+            <Chip aria-label="The page before" disabled={page === 0} onClick={() => setPage(page - 1)}>
+              ‹
+            </Chip>
+            <Chip aria-label="The next page" disabled={page >= last} onClick={() => setPage(page + 1)}>
+              ›
+            </Chip>
+          </>
+        )}
+        <Button
+          size="sm"
+          variant="link"
+          data-explain={`All that is filtered, up to ${mostCopied.toLocaleString('en')} lines`}
+          onClick={copy}
+        >
           Copy
         </Button>
         <Button size="sm" variant="link" onClick={() => take('ndjson')}>
@@ -70,5 +108,30 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
         {lines.join('\n')}
       </pre>
     </section>
+  )
+}
+
+/** Which kinds of event are listed: none chosen is all. */
+function Kinds({ kinds, onKinds }: { kinds: readonly EventKind[]; onKinds: (kinds: readonly EventKind[]) => void }) {
+  return (
+    <Dropdown autoClose="outside">
+      <Dropdown.Toggle className="tt-chip" id="event-kinds">
+        {kinds.length === 0 ? 'all kinds' : kinds.join(', ')}
+      </Dropdown.Toggle>
+      <Dropdown.Menu className="tt-kinds">
+        <Dropdown.Item as="button" type="button" onClick={() => onKinds([])}>
+          All kinds
+        </Dropdown.Item>
+        {kindNames.map((name) => (
+          <FormCheck
+            key={name}
+            id={`kind-${name}`}
+            label={name}
+            checked={kinds.includes(name)}
+            onChange={() => onKinds(kinds.includes(name) ? kinds.filter((each) => each !== name) : [...kinds, name])}
+          />
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
   )
 }

@@ -25,6 +25,7 @@ export function NotesLens({
     hash: run.hash,
     wish: { kinds: ['note'], text: '' },
     most: mostMarks,
+    from: 0,
   }))
   const at = () => (currentPlayed()?.run === run.id ? currentPlayed()!.ms : 0)
   const add = () => {

@@ -37,7 +37,8 @@ function Frame({ ready }: { ready: boolean }) {
   useEffect(() => {
     if (id) followRuns(id)
   }, [id])
-  const hasStrip = /^\/(cell|loading|drive)/.test(place)
+  const inFeed = place.startsWith('/feed')
+  const hasStrip = inFeed || /^\/(cell|loading|drive)/.test(place)
   return (
     <div className="tt-shell" data-strip={hasStrip ? '' : undefined}>
       <title>{[step, name, 'Tile Tug'].filter(Boolean).join(' · ')}</title>
@@ -75,7 +76,13 @@ function Frame({ ready }: { ready: boolean }) {
       )}
       <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
       {hasStrip && (
-        <LazyPart name="Strip" load={() => import('./Strip.tsx')} meanwhile={<section className="tt-strip" />} />
+        <LazyPart
+          key={inFeed ? 'strip in Feed' : 'strip'}
+          name="Strip"
+          load={() => import('./Strip.tsx')}
+          given={{ startsFolded: inFeed }}
+          meanwhile={<section className="tt-strip" data-folded={inFeed ? '' : undefined} />}
+        />
       )}
     </div>
   )

@@ -15,8 +15,8 @@ const tall = createStore<number | null>(null)
 const [least, most] = [120, 420]
 
 /** The strip: the scroll map of what the settings do now, the latest run as a ghost behind it, three deltas. */
-export default function Strip() {
-  const [folded, setFolded] = useState(false)
+export default function Strip({ startsFolded }: { startsFolded: boolean }) {
+  const [folded, setFolded] = useState(startsFolded)
   const height = tall.use()
   const strip = useRef<HTMLElement>(null)
   const [selected, setSelected] = useState(-1)

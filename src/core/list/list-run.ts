@@ -5,7 +5,7 @@ import { Loader } from '../loading/loader.ts'
 import type { Claim } from '../loading/request.ts'
 import type { Item, Step } from '../project/types.ts'
 import { Recycler } from './recycler.ts'
-import type { ScrollBounds } from '../scrolling/script-player.ts'
+import type { ListPlace, ScrollBounds } from '../scrolling/script-player.ts'
 import type { Us } from '../worlds/ports.ts'
 import { Animations } from './animations.ts'
 import { FeedPages } from './feed-pages.ts'
@@ -76,6 +76,7 @@ export class ListRun {
     const bounds: ScrollBounds = {
       max: () => Math.max(0, list.layout.total - list.height),
       topOfRow: (row) => list.layout.topOf(Math.min(row, Math.max(0, list.layout.rowCount - 1))),
+      topOf: (place) => list.topOf(place),
       growing: () => pages.pageState === 'idle' || pages.pageState === 'asked',
     }
     const list = new ListState(parts, {
@@ -143,6 +144,11 @@ export class ListRun {
 
   get ended(): string | null {
     return this.list.ended
+  }
+
+  /** Where the list stands; null: it has no rows. */
+  get place(): ListPlace | null {
+    return this.list.place
   }
 
   start(): void {

@@ -6,7 +6,7 @@ import type { AssetTable } from '../loading/asset-table.ts'
 import { toUnits } from '../numbers/units.ts'
 import type { Project, Screen, Step } from '../project/types.ts'
 import type { Recycler } from './recycler.ts'
-import type { Motion, ScrollBounds } from '../scrolling/script-player.ts'
+import type { ListPlace, Motion, ScrollBounds } from '../scrolling/script-player.ts'
 import type { World } from '../worlds/ports.ts'
 import type { GeometryTable } from './geometry-table.ts'
 import type { ListCell } from './list-cell.ts'
@@ -105,6 +105,22 @@ export class ListState {
   /** Where the window is once what has moved above it is taken in, 1/1024 dp. */
   get correctedTop(): number {
     return this.top + this.corrected
+  }
+
+  /** The item at the top, and the share of its row above the window; null: there are no rows. */
+  get place(): ListPlace | null {
+    const { layout } = this
+    const row = layout.rowAt(this.top)
+    if (row < 0) return null
+    return { item: layout.itemAt(row, 0), share: (this.top - layout.topOf(row)) / Math.max(1, layout.heightOf(row)) }
+  }
+
+  /** Where a place is in the present layout, 1/1024 dp; null: its item is not there yet. */
+  topOf({ item, share }: ListPlace): number | null {
+    const { layout } = this
+    if (item >= this.feed.count) return null
+    const row = Math.max(0, layout.rowOf(item))
+    return Math.round(layout.topOf(row) + share * layout.heightOf(row))
   }
 
   /** Moves the list along with what has moved above the window, so that the screen stays. */

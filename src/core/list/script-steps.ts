@@ -129,8 +129,7 @@ export class ScriptSteps {
 
   private rotate(): void {
     const { list } = this
-    const anchor = list.layout.rowAt(list.top)
-    const index = anchor < 0 ? -1 : list.layout.itemAt(anchor, 0)
+    const { place } = list
     const width = list.height / unitsPerDp
     list.height = toUnits(list.width)
     list.width = width
@@ -140,6 +139,6 @@ export class ScriptSteps {
     list.layout = this.parts.layoutOf(list.width)
     list.pictures.forget(list.layout)
     this.parts.cells.forgetPlaces()
-    if (index >= 0) list.correct(list.layout.topOf(list.layout.rowOf(index)) - list.top)
+    if (place) list.correct((list.topOf(place) ?? list.top) - list.top)
   }
 }

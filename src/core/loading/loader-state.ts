@@ -86,7 +86,7 @@ export class LoaderState {
   readonly lastTransfer = new Map<Request, number>()
   readonly live = new Set<Request>()
   readonly byAsset = new Map<number, Request>()
-  readonly failures = new Map<number, FailReason>()
+  readonly failures = new Map<number, { reason: FailReason; status: number }>()
   speed = 0
   offline = false
   /** How requests are treated while the whole app is paused, or the list's screen is left; null: it is active. */

@@ -105,7 +105,7 @@ export class Loader {
       ...placeInLog(claim),
       index: claim.index,
     })
-    const failure = this.state.failures.get(claim.asset)
+    const failure = this.failureOf(claim.asset)
     if (this.state.memory.has(claim.rendition)) this.decoding.deliver(claim, 'memory')
     else if (failure !== undefined) {
       claim.state = 'failed'
@@ -215,7 +215,12 @@ export class Loader {
 
   /** Why an asset is known to fail, which is remembered across bindings; undefined: it is not. */
   failureOf(asset: number): FailReason | undefined {
-    return this.state.failures.get(asset)
+    return this.state.failures.get(asset)?.reason
+  }
+
+  /** The HTTP status that an asset failed with; undefined: it has not failed. */
+  statusOf(asset: number): number | undefined {
+    return this.state.failures.get(asset)?.status
   }
 
   /** Nothing may start: the list moves too fast for it. */
@@ -348,7 +353,7 @@ export class Loader {
     this.decoding.decodes.drop(request, null)
     this.end(request, 'failed')
     // A copy that could not be revalidated is still there to be shown.
-    if (!request.behind) this.state.failures.set(request.asset, reason)
+    if (!request.behind) this.state.failures.set(request.asset, { reason, status: request.status })
     world.decoder.dropBody(request.id)
     for (const claim of request.claims) {
       if (claim.state !== 'open' && claim.state !== 'failed') continue

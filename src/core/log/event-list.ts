@@ -18,13 +18,12 @@ export interface EventPage {
   matching: number
 }
 
-/** The first events that are wanted, in order, and how many there are. */
-export function listEvents(log: RunLog, wish: EventWish, most: number): EventPage {
+/** A page of the events that are wanted, in order, and how many there are in all. */
+export function listEvents(log: RunLog, wish: EventWish, most: number, from = 0): EventPage {
   const events: ToldEvent[] = []
   let matching = 0
   for (const told of matchingEvents(log, wish)) {
-    matching++
-    if (events.length < most) events.push(told)
+    if (matching++ >= from && events.length < most) events.push(told)
   }
   return { events, matching }
 }
@@ -41,6 +40,11 @@ export function eventsAsCsv(log: RunLog, wish: EventWish): string {
     { fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) },
     { newline: '\r\n', escapeFormulae: true },
   )
+}
+
+/** The events that are wanted as they are printed, a line each, so many at most. */
+export function eventsAsText(log: RunLog, wish: EventWish, most: number): string {
+  return listEvents(log, wish, most).events.map(lineOf).join('\n')
 }
 
 /** An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched for. */

@@ -1,10 +1,15 @@
-import { eventsAsCsv, listEvents, type EventPage, type EventWish } from '../../core/log/event-list.ts'
+import { eventsAsCsv, eventsAsText, listEvents, type EventPage, type EventWish } from '../../core/log/event-list.ts'
 import { toNdjson } from '../../core/log/ndjson.ts'
 import { openedRun, type StoredRun } from './opened-run.ts'
 
-/** The wanted events of a run, so many at most. */
-export function eventsJob(job: StoredRun & { wish: EventWish; most: number }): EventPage {
-  return listEvents(openedRun(job).facts.log, job.wish, job.most)
+/** A page of the wanted events of a run, so many at most, from the so-manieth on. */
+export function eventsJob(job: StoredRun & { wish: EventWish; most: number; from: number }): EventPage {
+  return listEvents(openedRun(job).facts.log, job.wish, job.most, job.from)
+}
+
+/** The wanted events of a run as text, for the clipboard. */
+export function eventTextJob(job: StoredRun & { wish: EventWish; most: number }): string {
+  return eventsAsText(openedRun(job).facts.log, job.wish, job.most)
 }
 
 export interface ExportOrder extends StoredRun {

@@ -1,5 +1,5 @@
 import { describeJob } from './describe-job.ts'
-import { eventsJob, exportJob } from './event-jobs.ts'
+import { eventsJob, eventTextJob, exportJob } from './event-jobs.ts'
 import { checkFeedJob, readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
@@ -23,6 +23,7 @@ export const jobs = {
   way: wayJob,
   ledger: ledgerJob,
   events: eventsJob,
+  eventText: eventTextJob,
   export: exportJob,
   track: trackJob,
   readFeed: readFeedJob,

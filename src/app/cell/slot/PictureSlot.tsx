@@ -1,4 +1,4 @@
-import type { Project, Screen, Slot } from '../../../core/project/types.ts'
+import type { Project, Slot } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
 import { set } from '../../store/project-store.ts'
@@ -7,9 +7,6 @@ import { Chip } from '../../controls/Chip.tsx'
 
 interface PictureSlotProps {
   project: Project
-  screen: Screen
-  number: number
-  kind: number
   slot: Slot
   path: string
   px: { width: number; height: number }
@@ -62,8 +59,7 @@ function sizes({ size }: Slot, box: { width: number; height: number }): { name: 
 }
 
 /** Frame, fit, shape, treatments and decoding of one picture slot. */
-export function PictureSlot({ project, screen, number, kind, slot, path, px, box, decoded }: PictureSlotProps) {
-  const { columns, gapDp } = screen.layout
+export function PictureSlot({ project, slot, path, px, box, decoded }: PictureSlotProps) {
   const corner = slot.cornersDp[0]
   const ratio = decoded ? Math.min(decoded.width / px.width, decoded.height / px.height) : 1
   return (
@@ -76,7 +72,20 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
         value={slot.fit}
         names={{ contain: 'contain', cover: 'cover', fill: 'fill', none: 'none', 'scale-down': 'scale down' }}
       />
-      <Amount path={`/screens/${number}/layout/columns`} value={columns} from={1} to={8} />
+      <div className="tt-field" data-explain="How the slot's frame gets its size">
+        <span>Frame</span>
+        <div className="tt-swatches" role="group" aria-label="Frame">
+          {sizes(slot, box).map(({ name, size }) => (
+            <Chip
+              key={size.type}
+              aria-pressed={slot.size.type === size.type}
+              onClick={() => slot.size.type !== size.type && set(`${path}/size`, size)}
+            >
+              {name}
+            </Chip>
+          ))}
+        </div>
+      </div>
       <Amount
         path={`${path}/cornersDp`}
         value={corner}
@@ -85,6 +94,34 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
         onChange={(dp) => set(`${path}/cornersDp`, [dp, dp, dp, dp])}
         note="all four"
       />
+      <div className="tt-field">
+        <span>Shape</span>
+        <div className="tt-swatches" role="group" aria-label="Shape">
+          <Chip aria-pressed={slot.circle} onClick={() => set(`${path}/circle`, !slot.circle)}>
+            circle
+          </Chip>
+          <Chip aria-pressed={slot.clip} onClick={() => set(`${path}/clip`, !slot.clip)}>
+            clip
+          </Chip>
+          <Chip
+            aria-pressed={slot.shapeAt === 'decode'}
+            data-explain="Corners cut once when decoding, instead of at each draw"
+            onClick={() => set(`${path}/shapeAt`, slot.shapeAt === 'decode' ? 'draw' : 'decode')}
+          >
+            cut at decode
+          </Chip>
+        </div>
+      </div>
+      <Amount
+        path={`${path}/insetDp`}
+        value={slot.insetDp[0]}
+        from={0}
+        to={40}
+        onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])}
+        note="all four"
+      />
+      <Amount path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
+      <Choice path={`${path}/priority`} value={slot.priority} names={{ low: 'low', normal: 'normal', high: 'high' }} />
       <Treatments slot={slot} path={path} px={px.width * px.height} costs={project.device.costs.treatNsPerPx} />
       {ratio > tooMany && (
         <p className="tt-saving">
@@ -100,20 +137,6 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
       )}
       <details>
         <summary>More</summary>
-        <div className="tt-field" data-explain="How the slot's frame gets its size">
-          <span>Frame</span>
-          <div className="tt-swatches" role="group" aria-label="Frame">
-            {sizes(slot, box).map(({ name, size }) => (
-              <Chip
-                key={size.type}
-                aria-pressed={slot.size.type === size.type}
-                onClick={() => slot.size.type !== size.type && set(`${path}/size`, size)}
-              >
-                {name}
-              </Chip>
-            ))}
-          </div>
-        </div>
         <div className="tt-field" data-explain="What kind of picture the address leads to">
           <span>Media</span>
           <div className="tt-swatches" role="group" aria-label="Media">
@@ -162,50 +185,6 @@ export function PictureSlot({ project, screen, number, kind, slot, path, px, box
             ))}
           </div>
         </div>
-        <div className="tt-field">
-          <span>Shape</span>
-          <div className="tt-swatches" role="group" aria-label="Shape">
-            <Chip aria-pressed={slot.circle} onClick={() => set(`${path}/circle`, !slot.circle)}>
-              circle
-            </Chip>
-            <Chip aria-pressed={slot.clip} onClick={() => set(`${path}/clip`, !slot.clip)}>
-              clip
-            </Chip>
-            <Chip
-              aria-pressed={slot.shapeAt === 'decode'}
-              data-explain="Corners cut once when decoding, instead of at each draw"
-              onClick={() => set(`${path}/shapeAt`, slot.shapeAt === 'decode' ? 'draw' : 'decode')}
-            >
-              cut at decode
-            </Chip>
-          </div>
-        </div>
-        <Amount
-          path={`${path}/insetDp`}
-          value={slot.insetDp[0]}
-          from={0}
-          to={40}
-          onChange={(dp) => set(`${path}/insetDp`, [dp, dp, dp, dp])}
-          note="all four"
-        />
-        <Amount path={`${path}/shadowDp`} value={slot.shadowDp} from={0} to={24} />
-        <Choice
-          path={`/screens/${number}/cells/${kind}/arrangement`}
-          value={screen.cells[kind]!.arrangement}
-          names={{
-            'picture-only': 'alone',
-            'picture-start': 'start',
-            'picture-end': 'end',
-            'picture-top': 'top',
-            'picture-under': 'under',
-          }}
-        />
-        <Amount path={`/screens/${number}/layout/gapDp`} value={gapDp} from={0} to={40} />
-        <Choice
-          path={`${path}/priority`}
-          value={slot.priority}
-          names={{ low: 'low', normal: 'normal', high: 'high' }}
-        />
       </details>
     </section>
   )

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import type { FailureGroup } from '../../../core/profile/views/lenses.ts'
-import { failWords } from '../../../core/profile/stories/stories.ts'
+import { failWords } from '../../../core/loading/fail-words.ts'
 import { TextButton } from '../../controls/TextButton.tsx'
 
 const mostNamed = 12

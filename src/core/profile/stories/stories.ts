@@ -1,3 +1,4 @@
+import { failWords } from '../../loading/fail-words.ts'
 import type { ClaimFact, Facts, RequestFact, TransferFact } from '../facts/facts.ts'
 import type { Ledger, RequestClass } from '../figures/ledger.ts'
 
@@ -23,21 +24,6 @@ export interface Story {
 const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on screen'] as const
 
 const mostNamed = 6
-
-export const failWords: Record<string, string> = {
-  'bad-address': 'the address is malformed',
-  cleartext: 'the address is cleartext http, and its host is not allowed to be',
-  'not-granted': 'the app has not been granted what this needs',
-  offline: 'there was no network',
-  timeout: 'no byte came within the time-out',
-  status: 'the server answered with an error',
-  unauthorized: 'the server refused the credentials',
-  redirects: 'it was redirected again and again',
-  truncated: 'the body ended before its length',
-  'not-a-picture': 'what came is no picture',
-  'too-large': 'the picture is too large',
-  undecodable: 'the picture cannot be decoded',
-}
 
 /** A request told as sentences with times and reasons, from the log alone. */
 export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | null {

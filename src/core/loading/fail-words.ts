@@ -1,0 +1,15 @@
+/** Why a picture is not there, by the reason that a log has for it. */
+export const failWords: Record<string, string> = {
+  'bad-address': 'the address is malformed',
+  cleartext: 'the address is cleartext http, and its host is not allowed to be',
+  'not-granted': 'the app has not been granted what this needs',
+  offline: 'there was no network',
+  timeout: 'no byte came within the time-out',
+  status: 'the server answered with an error',
+  unauthorized: 'the server refused the credentials',
+  redirects: 'it was redirected again and again',
+  truncated: 'the body ended before its length',
+  'not-a-picture': 'what came is no picture',
+  'too-large': 'the picture is too large',
+  undecodable: 'the picture cannot be decoded',
+}
