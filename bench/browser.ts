@@ -2,7 +2,7 @@ import { chromium, type Page } from '@playwright/test'
 import { build } from 'vite'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
-import { launchOptions } from '../tests/support/launch.ts'
+import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
 
 const requests = 100_000
 const pairs = 5
@@ -17,7 +17,7 @@ async function inChromium(measure: (page: Page, address: string) => Promise<Line
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
   const browser = await chromium.launch(launchOptions)
   try {
-    return await measure(await browser.newPage({ viewport: { width: 1280, height: 800 } }), server.address)
+    return await measure(await pageWithoutHints(browser), server.address)
   } finally {
     await browser.close()
     await server.close()

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { chromium } from '@playwright/test'
 import { runChaos } from '../tests/support/chaos.ts'
 import { freePorts, ServerProcess } from '../tests/support/servers.ts'
-import { launchOptions } from '../tests/support/launch.ts'
+import { launchOptions, withoutHints } from '../tests/support/launch.ts'
 
 /**
  * The real interface driven by chance for so many minutes (the first argument, 10 by default) with a seed (the second)
@@ -16,6 +16,7 @@ const server = new ServerProcess(port!)
 await server.start()
 const browser = await chromium.launch(launchOptions)
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+await withoutHints(context)
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
 const gesture = {
   name: 'short',

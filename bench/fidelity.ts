@@ -9,7 +9,7 @@ import { parseProject } from '../src/core/project/parse.ts'
 import { simulate } from '../src/core/simulate/simulate.ts'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
-import { launchOptions } from '../tests/support/launch.ts'
+import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
 
 /** Policies that differ in what they start, keep and let go. */
 const policies: Record<string, object> = {
@@ -53,7 +53,7 @@ export async function benchFidelity(): Promise<Line[]> {
   const lines: Line[] = []
   const all: Fidelity[] = []
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const page = await pageWithoutHints(browser)
     await page.goto(`${server.address}hand-off`)
     await page.waitForTimeout(3000)
     for (const [link, network] of Object.entries(networks))

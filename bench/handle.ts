@@ -1,7 +1,7 @@
 import { chromium } from '@playwright/test'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
-import { launchOptions } from '../tests/support/launch.ts'
+import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
 
 const changes = 60
 
@@ -10,7 +10,7 @@ export async function benchHandle(): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
   const browser = await chromium.launch(launchOptions)
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const page = await pageWithoutHints(browser)
     await page.addInitScript(() => {
       const times: number[] = []
       const waiting: (() => void)[] = []

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { chromium, type CDPSession, type Page } from '@playwright/test'
 import { draw } from '../src/core/numbers/draw.ts'
 import { startServer } from '../src/server/server.ts'
-import { launchOptions } from '../tests/support/launch.ts'
+import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
 
 /**
  * Random live driving with faults for so many minutes (the first argument, 10 by default): what the page holds after a
@@ -17,7 +17,7 @@ const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing)/
 
 const server = await startServer({ port: 0, dist: 'dist', pictures: null })
 const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, '--js-flags=--expose-gc'] })
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+const page = await pageWithoutHints(browser)
 const troubles: string[] = []
 page.on(
   'console',

@@ -6,13 +6,21 @@ import { launchOptions } from '../tests/support/launch.ts'
 const folder = 'docs/screenshots'
 const server = await startServer({ port: 0, dist: 'dist', pictures: null })
 const browser = await chromium.launch(launchOptions)
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+const page = await context.newPage()
 const at = (path: string) => server.address + path
 const settled = (on: Page, count: number) => on.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(count).waitFor()
 const shot = (name: string) => page.screenshot({ path: `${folder}/${name}.png` })
 
 await page.goto(at('loading'))
 await settled(page, 15)
+await page.getByRole('note').waitFor()
+await page.locator('body').press('?')
+await page.getByRole('dialog').waitFor()
+await page.waitForTimeout(500)
+await shot('help')
+await page.keyboard.press('Escape')
+await page.getByRole('button', { name: 'Close the hints' }).click()
 await page.getByRole('button', { name: 'Simulate', exact: true }).click()
 await page.getByText('run 1, simulated').waitFor()
 await page.getByRole('slider', { name: 'Coming up: rows ahead' }).press('PageUp')

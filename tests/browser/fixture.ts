@@ -3,6 +3,7 @@ import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
 import type { Check } from '../../src/core/profile/figures/checks.ts'
+import { withoutHints } from '../support/launch.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
 export { expect }
@@ -17,15 +18,7 @@ export const test = base.extend<{ watched: undefined; hints: boolean }>({
   watched: [
     async ({ page, context, hints }, use) => {
       // Hints stand over what tests press; what shows them asks for them.
-      if (!hints)
-        await context.addInitScript(() => {
-          const place = 'tile-tug preferences'
-          try {
-            if (localStorage.getItem(place) === null) localStorage.setItem(place, '{"hint":"away"}')
-          } catch {
-            // A page without storage of its own shows none either.
-          }
-        })
+      if (!hints) await withoutHints(context)
       const troubles: string[] = []
       page.on('console', (message) => {
         if (message.type() === 'error' && !onPurpose.test(message.location().url))

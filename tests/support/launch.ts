@@ -1,3 +1,5 @@
+import type { Browser, BrowserContext, Page } from '@playwright/test'
+
 /** Debian's Chromium as tests, benches and screenshots start it: offline, and drawn by the processor. */
 export const launchOptions = {
   executablePath: '/usr/bin/chromium',
@@ -10,4 +12,22 @@ export const launchOptions = {
     '--disable-component-update',
     '--disable-sync',
   ],
+}
+
+/** Pages of a context show no hints, which would stand over what is pressed there: for all who are no newcomers. */
+export function withoutHints(context: BrowserContext): Promise<unknown> {
+  return context.addInitScript(() => {
+    const place = 'tile-tug preferences'
+    try {
+      if (localStorage.getItem(place) === null) localStorage.setItem(place, '{"hint":"away"}')
+    } catch {
+      // A page without storage of its own shows none either.
+    }
+  })
+}
+
+export async function pageWithoutHints(browser: Browser): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  await withoutHints(context)
+  return context.newPage()
 }

@@ -14,7 +14,7 @@ import { followed, prefer, usePreferences, type HintName } from './preferences.t
 const hints: Record<HintName, { at: string; side: Placement; title: string; text: string }> = {
   drive: {
     at: '[data-hint="drive"]',
-    side: 'right',
+    side: 'top',
     title: 'Drive it',
     text: 'The list is driven by the same gesture each time, and every request is recorded.',
   },

@@ -19,6 +19,8 @@ export default function Explanations() {
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined
     let rests: HTMLElement | null = null
+    /** Where the pointer was pressed: until it leaves that place nothing is explained, for what comes under it by itself was not pointed at. */
+    let pressed: { x: number; y: number } | null = null
     const show = (element: HTMLElement | null) => {
       clearTimeout(timer)
       rests = element
@@ -27,14 +29,21 @@ export default function Explanations() {
     const listeners = new AbortController()
     const on = <Name extends keyof DocumentEventMap>(name: Name, act: (event: DocumentEventMap[Name]) => void) =>
       document.addEventListener(name, act, { signal: listeners.signal, capture: true, passive: true })
-    on('pointerover', ({ target, pointerType, buttons }) => {
+    const point = ({ target, pointerType, buttons, clientX, clientY }: PointerEvent) => {
+      if (pressed?.x === clientX && pressed.y === clientY) return
+      pressed = null
       const element = explained(target)
       if (element === rests || pointerType === 'touch' || buttons > 0) return
       show(null)
       rests = element
-      if (element) timer = setTimeout(() => setShown(element), restMs)
+      if (element) timer = setTimeout(() => element.isConnected && setShown(element), restMs)
+    }
+    on('pointerover', point)
+    on('pointermove', (event) => pressed && point(event))
+    on('pointerdown', ({ clientX, clientY }) => {
+      show(null)
+      pressed = { x: clientX, y: clientY }
     })
-    on('pointerdown', () => show(null))
     on('pointerup', ({ target, pointerType }) => pointerType === 'touch' && show(explained(target)))
     on(
       'focusin',
