@@ -17,7 +17,6 @@ import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router'
 import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
-import { SoonStep } from './shell/SoonStep.tsx'
 import { StepFailed } from './shell/StepFailed.tsx'
 import { asksBeforeLeaving } from './shell/leaving.ts'
 import { loadSoon } from './shell/load-soon.ts'
@@ -48,7 +47,7 @@ const steps: RouteObject[] = [
   step('drive', 'Drive', () => import('./drive/DriveStep.tsx')),
   step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx')),
   step('compare', 'Compare', () => import('./compare/CompareStep.tsx')),
-  { path: 'hand-off', element: <SoonStep path="hand-off" /> },
+  step('hand-off', 'Hand-off', () => import('./shell/SoonStep.tsx')),
 ]
 
 const router = createBrowserRouter([

@@ -24,7 +24,7 @@ program
   .command('check <file>')
   .description("hold the project's budgets; exit 1 when one is broken")
   .option('--junit <file>', 'write a JUnit XML report')
-  .option('--seeds <n>', 'over so many seeds, the median counts', '1')
+  .option('--seeds <n>', 'simulate with this many seeds and take the median', '1')
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
   .action(async (file: string, options: { junit?: string; seeds: string; against?: string }) =>
     (await import('./check-command.ts')).checkCommand(file, options),

@@ -57,7 +57,7 @@ export const byHand = (signal: AbortSignal): ReadLimits => ({
   stallMs: 15_000,
 })
 
-/** A page of a feed that cannot be had: the reason that the log gives, and more words for a person. */
+/** A page of a feed that cannot be loaded: the reason that the log gives, and more words for a person. */
 export class PageFailure extends Error {
   readonly reason: string
 

@@ -18,7 +18,7 @@ interface PlayedOptions {
   project: Project
   screen: Screen
   itemOf: (key: string, index: number) => Item
-  /** Null: it cannot be had any more. */
+  /** Null: it is no longer available. */
   pictureOf: (wanted: WantedPicture) => Promise<Picture | null>
   /** px on the page for one px of the device. */
   shown: () => number
@@ -40,7 +40,7 @@ export class PlayedList {
   private readonly pictures = new Map<string, Promise<Picture | null>>()
   private readonly assetUrl: (name: string) => string
   private pending: Promise<unknown>[] = []
-  /** Pictures that were shown then and cannot be had any more: their placeholders stand for them. */
+  /** Pictures that were shown then and are no longer available: placeholders are shown instead. */
   readonly missing = new Set<string>()
 
   constructor(options: PlayedOptions) {

@@ -31,7 +31,7 @@ test('the line of the live device stands in the loader’s own order, fills the 
 test('what is let go, finished and kept is dragged on the thing itself, or typed', async ({ page }) => {
   await openWith(page, '/loading', demo)
   const radio = (name: string) =>
-    page.getByRole('region', { name: 'What is let go' }).getByRole('radio', { name, exact: true })
+    page.getByRole('region', { name: 'Cancelling' }).getByRole('radio', { name, exact: true })
   const edge = page.getByRole('slider', { name: 'Let go: rows beyond the screen' })
   const drag = async (dx: number, dy: number) => {
     await page.mouse.down()
@@ -77,11 +77,11 @@ test('what is let go, finished and kept is dragged on the thing itself, or typed
   await page.locator('input[data-path="/loading/startBelowDpPerS"]').fill('900')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'its age' }).click()
-  await page.getByLabel('Fresh for so many s').fill('120')
+  await page.getByLabel('Fresh for, in s').fill('120')
   // All of it is in the project, and the strip has followed.
   await expect(page.getByText('Saved in this browser')).toBeVisible()
   await page.reload()
   await expect(page.locator('input[data-path="/loading/startBelowDpPerS"]')).toHaveValue('900')
-  await expect(page.getByLabel('Fresh for so many s')).toHaveValue('120')
+  await expect(page.getByLabel('Fresh for, in s')).toHaveValue('120')
   await expect(notch).toHaveAttribute('aria-valuenow', '60')
 })

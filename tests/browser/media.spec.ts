@@ -102,7 +102,7 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
       const stopped = new Promise((done) => (recorder.onstop = done))
       recorder.start()
       const begun = performance.now()
-      while (performance.now() - begun < 2000) {
+      while (performance.now() - begun < 4000) {
         context.fillStyle = performance.now() - begun < 1000 ? '#d02020' : '#2020d0'
         context.fillRect(0, 0, 64, 64)
         await new Promise((done) => requestAnimationFrame(done))
@@ -137,7 +137,7 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
   await page.goto('/cell')
   await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
   await page.getByRole('button', { name: 'poster', exact: true }).click()
-  await page.getByLabel('Poster at, ms').fill('1500')
+  await page.getByLabel('Poster at, ms').fill('2500')
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   for (const [i, colour] of colours.entries())
     expect(await middle(page, i)).toEqual([1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)))

@@ -293,7 +293,7 @@ function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellP
       </div>
       {trouble && (
         <p className="tt-saving" role="status">
-          The sample’s picture cannot be had: {trouble}. Its stages stand here without it.
+          The sample’s picture is unavailable: {trouble}. Its stages are shown without it.
         </p>
       )}
       <Agreement apart={apart} slot={slot} path={path} />

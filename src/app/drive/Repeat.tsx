@@ -56,8 +56,8 @@ export function Repeat() {
       ),
     )
   return (
-    <section className="tt-card" aria-label="Again, with other seeds">
-      <h2>Again, with other seeds</h2>
+    <section className="tt-card" aria-label="Other seeds">
+      <h2>Other seeds</h2>
       <div className="tt-source-line">
         <input
           type="number"

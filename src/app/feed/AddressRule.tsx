@@ -34,7 +34,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
     )
   return (
     <section className="tt-card" aria-label="Address">
-      <h2>Asked for as</h2>
+      <h2>Address</h2>
       <div className="tt-swatches" role="group" aria-label="How the address is made">
         {(
           [
@@ -77,7 +77,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
           list.
         </p>
       )}
-      <h2>Makes a long list</h2>
+      <h2>Repetition</h2>
       <Amount path={`/screens/${number}/feed/repeat/times`} value={screen.feed.repeat.times} from={1} to={100} />
       {screen.feed.repeat.times > 1 && (
         <Choice

@@ -161,7 +161,7 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
       <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
       {trouble && (
         <p className="tt-saving" role="status">
-          Its picture cannot be had: {trouble}.
+          Its picture is unavailable: {trouble}.
         </p>
       )}
     </>

@@ -15,7 +15,7 @@ export function Granted({ project }: { project: Project }) {
   const [host, setHost] = useState('')
   return (
     <section className="tt-card" aria-label="Granted">
-      <h2>The app is granted</h2>
+      <h2>Permissions</h2>
       <div className="tt-swatches">
         {(['network', 'storage'] as const).map((what) => (
           <Chip

@@ -15,8 +15,8 @@ const edits: readonly { name: string; step: Edit }[] = [
 export function OnScreenEdits() {
   const mode = useDevice(({ mode }) => mode)
   return (
-    <section className="tt-card" aria-label="While it is on screen">
-      <h2>While it is on screen</h2>
+    <section className="tt-card" aria-label="Edits on screen">
+      <h2>Edits on screen</h2>
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
           <Chip key={name} disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>

@@ -10,8 +10,8 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
   const { ahead, standIn } = project.loading
   const others = project.screens.filter((each) => each !== screen)
   return (
-    <section className="tt-card" aria-label="What is looked ahead for">
-      <h2>What is looked ahead for</h2>
+    <section className="tt-card" aria-label="Loading ahead">
+      <h2>Loading ahead</h2>
       <Amount
         path="/loading/ahead/amount"
         value={ahead.amount}
@@ -36,7 +36,7 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
           className="tt-field"
           data-explain="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
         >
-          <span>Lists before they open</span>
+          <span>Lists loaded early</span>
           <div className="tt-swatches">
             {others.map(({ id, name }) => {
               const on = ahead.lists.includes(id)

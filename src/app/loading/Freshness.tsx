@@ -12,7 +12,7 @@ const ways: readonly { name: string; explain: string; usual: By }[] = [
     explain: 'For so long after it was stored, whatever the server says',
     usual: { type: 'age', s: 3600 },
   },
-  { name: 'its uses', explain: 'For so many uses, whatever the server says', usual: { type: 'count', n: 5 } },
+  { name: 'its uses', explain: 'For a number of uses, whatever the server says', usual: { type: 'count', n: 5 } },
 ]
 
 /** How long a copy on disk is good without asking. */
@@ -22,7 +22,7 @@ export function Freshness({ by }: { by: By }) {
       <input
         type="number"
         className="tt-small-number"
-        aria-label={`Fresh for so many ${unit}`}
+        aria-label={`Fresh for, in ${unit}`}
         min={0}
         value={value}
         onChange={(event) => event.target.value !== '' && set(path, put(Number(event.target.value)))}

@@ -90,8 +90,8 @@ export default function LoadingStep() {
             </details>
           </section>
           <Ahead project={project} screen={screen} />
-          <section className="tt-card" aria-label="What is let go">
-            <h2>What is let go</h2>
+          <section className="tt-card" aria-label="Cancelling">
+            <h2>Cancelling</h2>
             <Choice
               path="/loading/cancel/when"
               value={loading.cancel.when}
@@ -123,8 +123,8 @@ export default function LoadingStep() {
               <Amount path="/loading/retry/jitter" value={loading.retry.jitter} from={0} to={1} step={0.05} />
             </details>
           </section>
-          <section className="tt-card" aria-label="What is kept">
-            <h2>What is kept</h2>
+          <section className="tt-card" aria-label="Caches">
+            <h2>Caches</h2>
             <Amount
               path="/loading/memoryMb"
               value={loading.memoryMb}

@@ -78,8 +78,8 @@ export function Mistakes({ loading, slots }: MistakesProps) {
   const allWhole = slots.length > 0 && slots.every(({ whole }) => whole)
   const never = loading.cancel.when === 'never'
   return (
-    <section className="tt-card" aria-label="The app as it is today">
-      <h2>The app as it is today</h2>
+    <section className="tt-card" aria-label="Common mistakes">
+      <h2>Common mistakes</h2>
       <div className="tt-swatches">
         {flags.map(({ name, path, is, on, off, explain }) => (
           <Chip

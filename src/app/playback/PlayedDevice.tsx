@@ -88,7 +88,7 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
       {(missing > 0 || withoutTexts) && (
         <p className="tt-played-note" role="status">
           {missing > 0 &&
-            `${missing} ${missing === 1 ? 'picture' : 'pictures'} cannot be had any more: placeholders stand for them. `}
+            `${missing} ${missing === 1 ? 'picture' : 'pictures'} ${missing === 1 ? 'is' : 'are'} no longer available; placeholders are shown instead. `}
           {withoutTexts && `Texts are missing: ${withoutTexts}`}
         </p>
       )}

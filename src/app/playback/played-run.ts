@@ -36,7 +36,7 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
     itemOf: (key) => items.get(key) ?? {},
     pictureOf: ({ rendition, kind, slot, px }) => {
       const address = classify(addresses[rendition] ?? '', null)
-      // One that cannot be had any more is played as its placeholder.
+      // One that is no longer available is played as its placeholder.
       return pictureAt({ id: run.project, project }, address, screen.cells[kind]!.slots[slot]!, px).catch(() => null)
     },
   })

@@ -49,7 +49,7 @@ function NotLoaded({ name, onAgain }: { name: string; onAgain: () => void }) {
       <p>
         {state === 'rebuilt'
           ? 'The app on the server is a newer one than this page. Reload the page to go on; what you changed is saved first.'
-          : 'The Tile Tug server does not answer, or its app was built anew. Start it with npm start, then try again. The project and the device are as they were.'}
+          : 'The Tile Tug server does not answer, or its app was rebuilt. Start it with npm start, then try again. The project and the device are as they were.'}
       </p>
       {state !== 'rebuilt' && <Button onClick={() => void again()}>Try again</Button>}{' '}
       <Button variant={state === 'rebuilt' ? 'primary' : 'outline-primary'} onClick={() => void reload()}>

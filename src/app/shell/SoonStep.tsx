@@ -1,13 +1,16 @@
-import { soon, steps } from './steps.ts'
+import { steps } from './steps.ts'
 
 /** A step that is not built yet says what it will do, and fakes nothing. */
-export function SoonStep({ path }: { path: string }) {
-  const step = steps.find((each) => each.path === path)!
+export default function SoonStep() {
+  const { name, decides } = steps.find(({ path }) => path === 'hand-off')!
   return (
     <div className="tt-step">
-      <h1>{step.name}</h1>
-      <p className="tt-lead">{step.decides}</p>
-      <p className="tt-card">Not in this version yet. {soon[path]}</p>
+      <h1>{name}</h1>
+      <p className="tt-lead">{decides}</p>
+      <p className="tt-card">
+        Not in this version yet. Here the settings, their reasons and their proof will be put on a sheet, grouped by the
+        place in an app where they belong.
+      </p>
     </div>
   )
 }

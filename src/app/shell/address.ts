@@ -43,8 +43,12 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
   useEffect(() => {
     at.current = { wanted, pathname, search }
   })
+  /** The project that the address was given last from here. */
+  const given = useRef<string | undefined>(undefined)
   useEffect(() => {
     if (!ready) return
+    // A step that is loaded meanwhile makes the address late: by then another project may have been opened.
+    if (wanted !== undefined && wanted === given.current && currentProject()?.id !== wanted) return
     let stands = true
     const opened = wanted === undefined ? openWithoutName() : openStored(wanted)
     opened.then(
@@ -61,6 +65,7 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
     const { wanted: former, pathname: path, search: query } = at.current
     const within = withinProject(path)
     // A run and what was selected in it belong to the project that was open before.
+    given.current = open
     const place = former === undefined ? within + query : `/${within.split('/')[1] || 'loading'}`
     void navigate(pathOf(open, place === '/' ? '/loading' : place), { replace: former === undefined })
   }, [open, navigate])

@@ -12,6 +12,6 @@ const parts = [
 ]
 
 export function loadSoon(): void {
-  // One that cannot be had now is asked for again by whoever needs it, who says so if it fails then too.
+  // One that cannot be loaded now is asked for again where it is needed, and if it fails then too, that is said.
   for (const load of parts) load().catch(() => undefined)
 }

@@ -16,9 +16,3 @@ export const steps: readonly StepText[] = [
   { path: 'compare', name: 'Compare', decides: 'Whether a change was better, worse or noise.', changes: false },
   { path: 'hand-off', name: 'Hand-off', decides: 'What the real app takes back.', changes: false },
 ]
-
-/** What the steps that are not built yet will do, in one line each. */
-export const soon: Record<string, string> = {
-  'hand-off':
-    'Here the settings, their reasons and their proof will be put on a sheet, grouped by the place in an app where they belong.',
-}

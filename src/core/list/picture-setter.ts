@@ -119,7 +119,7 @@ export class PictureSetter {
     this.list.world.surface.stage(cell.id, claim.slot, stage)
   }
 
-  /** What stood in for a picture that cannot be had makes room for the failed visual. */
+  /** What stood in for a picture that cannot be loaded makes room for the failed visual. */
   private endStandIn(cell: ListCell, claim: CellClaim): void {
     const slot = cell.slots[claim.slot]!
     if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset)
@@ -131,7 +131,7 @@ export class PictureSetter {
     slot.shows = -1
   }
 
-  /** A picture cannot be had: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
+  /** A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
   failed(claim: Claim): void {
     this.showStage(claim, 'failed')
     if (!isOfCell(claim)) return

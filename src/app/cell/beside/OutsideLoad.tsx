@@ -71,6 +71,6 @@ function News({ news }: { news: OutsideNews }) {
         </>
       )
     case 'interrupted':
-      return <>Interrupted after {Math.round(news.ms)} ms: the list was started anew.</>
+      return <>Interrupted after {Math.round(news.ms)} ms: the list was restarted.</>
   }
 }

@@ -11,7 +11,7 @@ import type { ProjectState } from '../../store/project-store.ts'
 
 let origin: Promise<OriginClient> | null = null
 
-/** A picture that cannot be had: why. */
+/** Why a picture is unavailable. */
 class NoSample extends Error {}
 
 /** Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample with the reason when it cannot be had. */

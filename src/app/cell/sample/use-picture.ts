@@ -10,7 +10,7 @@ const restMs = 120
 export interface Sample {
   /** null while there is none. */
   picture: ImageBitmap | null
-  /** Why it cannot be had; null: nothing is wrong. */
+  /** Why it is unavailable; null: nothing is wrong. */
   trouble: string | null
 }
 

@@ -1,3 +1,4 @@
+import { failWords } from '../../loading/fail-words.ts'
 import { EventReader } from '../../log/event-reader.ts'
 import type { ExposureFact, Facts } from '../facts/facts.ts'
 import type { Sentence } from './stories.ts'
@@ -83,7 +84,7 @@ export function tellItem(facts: Facts, index: number): WayStory | null {
           asked,
           {
             t: claim.failT / 1000,
-            text: `its picture cannot be had: ${requests[claim.request]?.reason || 'the address is no good'}.`,
+            text: `its picture is unavailable: ${failWords[requests[claim.request]?.reason ?? ''] ?? 'the address is malformed'}.`,
             ...request,
           },
         ]
