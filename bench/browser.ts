@@ -3,6 +3,7 @@ import { build } from 'vite'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
 import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
+import { storedIn } from '../tests/support/stored.ts'
 
 const requests = 100_000
 const pairs = 5
@@ -136,19 +137,12 @@ function lateOfEmptyPage(page: Page): Promise<number> {
 }
 
 /** Figures of the runs that the app has kept, oldest first. */
-const keptRuns = (page: Page) =>
-  page.evaluate(async () => {
-    const open = indexedDB.open('tile-tug')
-    await new Promise((resolve) => (open.onsuccess = resolve))
-    const all = open.result.transaction('runs').objectStore('runs').getAll()
-    await new Promise((resolve) => (all.onsuccess = resolve))
-    open.result.close()
-    return (all.result as { metrics: Record<string, number> }[]).map(({ metrics }) => ({
-      p95: metrics['frames.workP95']!,
-      late: metrics['frames.late']!,
-      count: metrics['frames.count']!,
-    }))
-  })
+const keptRuns = async (page: Page) =>
+  (await storedIn<{ metrics: Record<string, number> }>(page, 'runs')).map(({ metrics }) => ({
+    p95: metrics['frames.workP95']!,
+    late: metrics['frames.late']!,
+    count: metrics['frames.count']!,
+  }))
 const runCount = async (page: Page) => (await keptRuns(page)).length
 const lastRun = async (page: Page) => (await keptRuns(page)).at(-1)!
 

@@ -5,6 +5,7 @@ import type { Page } from '@playwright/test'
 import sharp from 'sharp'
 import { hashText } from '../../src/core/numbers/draw.ts'
 import { expect, openApp, simulate, test } from './fixture.ts'
+import { storedIn } from '../support/stored.ts'
 
 /** A list that nobody here prepared, from a public package. */
 const strange = 'node_modules/node-releases/data/processed/envs.json'
@@ -263,18 +264,16 @@ test('kinds from a field get cells of their own, and an item that none fits is t
   await page.getByRole('button', { name: 'give “posts” one (19)' }).click()
   await page.getByRole('button', { name: 'give “people” one (10)' }).click()
   // A new cell is a copy of what the file says: what follows the app's defaults goes on following them.
-  const written = () =>
-    page.evaluate(async () => {
-      const open = indexedDB.open('tile-tug')
-      await new Promise((resolve) => (open.onsuccess = resolve))
-      const all = open.result.transaction('projects').objectStore('projects').getAll()
-      await new Promise((resolve) => (all.onsuccess = resolve))
-      open.result.close()
-      return (all.result as { raw: { screens: { cells: { kind?: string; slots?: object[] }[] }[] } }[])[0]!.raw.screens
-        .flatMap(({ cells }) => cells)
-        .filter(({ kind }) => kind === 'posts' || kind === 'people')
-        .map(({ slots }) => Object.keys(slots?.[0] ?? {}).length)
-    })
+  interface Written {
+    raw: { screens: { cells: { kind?: string; slots?: object[] }[] }[] }
+  }
+  const written = async () => {
+    const [project] = await storedIn<Written>(page, 'projects')
+    return project!.raw.screens
+      .flatMap(({ cells }) => cells)
+      .filter(({ kind }) => kind === 'posts' || kind === 'people')
+      .map(({ slots }) => Object.keys(slots?.[0] ?? {}).length)
+  }
   await expect.poll(async () => (await written()).length).toBe(2)
   expect(Math.max(...(await written()))).toBeLessThan(6)
   // The cell for any kind still takes the stray one; a line of text goes to the people's cells alone.

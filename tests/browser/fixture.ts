@@ -3,6 +3,7 @@ import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
 import type { Check } from '../../src/core/profile/figures/checks.ts'
+import { storedIn } from '../support/stored.ts'
 import { withoutHints } from '../support/launch.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
@@ -48,19 +49,7 @@ export interface KeptRun {
 }
 
 /** The runs that the app has kept in the browser, oldest first. */
-export function keptRuns(page: Page): Promise<KeptRun[]> {
-  return page.evaluate(async () => {
-    const open = indexedDB.open('tile-tug')
-    await new Promise((resolve, reject) => {
-      open.onsuccess = resolve
-      open.onerror = reject
-    })
-    const all = open.result.transaction('runs').objectStore('runs').getAll()
-    await new Promise((resolve) => (all.onsuccess = resolve))
-    open.result.close()
-    return all.result as KeptRun[]
-  })
-}
+export const keptRuns = (page: Page) => storedIn<KeptRun>(page, 'runs')
 
 /** The log of a kept run, decoded. */
 export async function keptLog(page: Page, run: number): Promise<RunLog> {

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium, type BrowserContext, type Page } from '@playwright/test'
 import { fillStorage } from '../support/chaos.ts'
+import { storedIn } from '../support/stored.ts'
 import { freePorts, serverAt, ServerProcess } from '../support/servers.ts'
 import {
   driveLive,
@@ -36,14 +37,7 @@ const short = {
 }
 const settled = (page: Page) => page.locator('.tt-glass .tt-slot[data-stage="settled"]')
 const storedProjects = (page: Page) =>
-  page.evaluate(async () => {
-    const open = indexedDB.open('tile-tug')
-    await new Promise((resolve) => (open.onsuccess = resolve))
-    const all = open.result.transaction('projects').objectStore('projects').getAll()
-    await new Promise((resolve) => (all.onsuccess = resolve))
-    open.result.close()
-    return all.result as { id: string; name: string; rev: number; raw: { seed?: number; name: string } }[]
-  })
+  storedIn<{ id: string; name: string; rev: number; raw: { seed?: number; name: string } }>(page, 'projects')
 
 /** A browser whose profile outlives it, as a person's does. */
 async function withProfile(use: (open: () => Promise<BrowserContext>) => Promise<void>): Promise<void> {
