@@ -22,7 +22,7 @@ const hints: Record<HintName, { at: string; side: Placement; title: string; text
     at: '[data-hint="profile"]',
     side: 'top',
     title: 'Red and purple is waste',
-    text: 'These bytes were loaded and never seen, or cut off. Open Profile to see why.',
+    text: 'Purple was loaded and never seen, red has failed. Open Profile to see why.',
   },
   try: {
     at: '[data-hint="try"]',

@@ -1,4 +1,4 @@
-/** Every shortcut of the app, once: the panel tells them, and the single keys are listened for by these names. */
+/** The shortcuts as the help panel lists them. What each does is where it acts: `shell/Shell.tsx`, the device, the map, handles. */
 export const shortcuts = [
   { where: 'Everywhere', keys: '1 – 7', does: 'Go to a step', single: true },
   { where: 'Everywhere', keys: 'V', does: 'Show the other variant', single: true },

@@ -64,13 +64,15 @@ interface MistakesProps {
 /** What a project's setting was before its switch was put on, for as long as the app is open. */
 const former = new Map<string, unknown>()
 const placeOf = (path: string) => `${currentProject()!.id} ${path}`
-const formerOf = (path: string) => former.get(placeOf(path))
 
-/** Puts a switch on or off; what the setting was before comes back with it. */
-function toggle(loading: Loading, path: string, value: unknown): void {
+/** Puts a switch on, and notes what its setting was. */
+function putOn(loading: Loading, path: string, value: unknown): void {
   former.set(placeOf(path), valueAt({ loading }, path))
   set(path, value)
 }
+
+/** Puts a switch off: its setting is again what it was, or what is usual where that is not known. */
+const putOff = (path: string, usual: unknown) => set(path, former.get(placeOf(path)) ?? usual)
 
 /** The slips that apps are found with, as switches: the app as it is today. */
 export function Mistakes({ loading, slots }: MistakesProps) {
@@ -86,7 +88,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
             key={name}
             aria-pressed={is(loading)}
             data-explain={explain}
-            onClick={() => toggle(loading, path, is(loading) ? (formerOf(path) ?? off) : on)}
+            onClick={() => (is(loading) ? putOff(path, off) : putOn(loading, path, on))}
           >
             {name}
           </Chip>
@@ -95,7 +97,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
           aria-pressed={never}
           data-explain="What nobody sees any more is loaded to its end"
           onClick={() =>
-            toggle(loading, '/loading/cancel/when', never ? (formerOf('/loading/cancel/when') ?? 'recycle') : 'never')
+            never ? putOff('/loading/cancel/when', 'recycle') : putOn(loading, '/loading/cancel/when', 'never')
           }
         >
           no cancelling

@@ -20,22 +20,21 @@ const mostCopied = 100_000
 /** Every event of the run: filtered by kind and text, copied, and taken out as NDJSON or CSV. */
 export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRun; range: MapRange | null }) {
   const [kinds, setKinds] = useState<readonly EventKind[]>([])
-  const [page, setPage] = useState(0)
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
   const wish = { kinds, text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
-  const { answer, trouble } = useAnswer(
-    'events',
-    run.hash,
-    [kinds.join(' '), text, page, range?.fromMs, range?.toMs],
-    () => ({
-      log: kept.log,
-      hash: run.hash,
-      wish,
-      most,
-      from: page * most,
-    }),
-  )
+  // Another filter, or another part of the map, begins at its first page.
+  const filter = JSON.stringify(wish)
+  const [turned, setTurned] = useState({ filter, page: 0 })
+  const page = turned.filter === filter ? turned.page : 0
+  const setPage = (next: number) => setTurned({ filter, page: next })
+  const { answer, trouble } = useAnswer('events', run.hash, [filter, page], () => ({
+    log: kept.log,
+    hash: run.hash,
+    wish,
+    most,
+    from: page * most,
+  }))
   const last = Math.max(0, Math.ceil((answer?.matching ?? 0) / most) - 1)
   const lines = answer?.events.map(lineOf) ?? []
   const copy = () => {
@@ -57,22 +56,13 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   return (
     <section className="tt-card tt-event-lens" aria-label="Event log">
       <div className="tt-source-line">
-        <Kinds
-          kinds={kinds}
-          onKinds={(next) => {
-            setKinds(next)
-            setPage(0)
-          }}
-        />
+        <Kinds kinds={kinds} onKinds={setKinds} />
         <input
           className="form-control"
           aria-label="Text in the event"
           placeholder="a key, cell, request, reason…"
           value={typed}
-          onChange={(event) => {
-            setTyped(event.target.value)
-            setPage(0)
-          }}
+          onChange={(event) => setTyped(event.target.value)}
         />
         <span role="status" className="tt-quiet">
           {answer

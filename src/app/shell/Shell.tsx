@@ -88,7 +88,7 @@ function Frame({ ready }: { ready: boolean }) {
   )
 }
 
-/** The shortcuts that hold everywhere; help/shortcuts.ts names them. */
+/** The shortcuts that hold everywhere; `help/shortcuts.ts` lists them for the help panel. */
 function useStepKeys(): void {
   const go = useGo()
   useEffect(() => {
