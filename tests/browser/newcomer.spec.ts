@@ -7,6 +7,13 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await expect(page).toHaveTitle('Loading · Saltmarsh Kiln archive · Tile Tug')
   const hint = page.getByRole('note')
   await expect(hint).toContainText('Drive it')
+  // It points at the button, which has moved up as the strip came.
+  await expect(page.getByRole('region', { name: 'Strip' }).getByRole('img')).toBeVisible()
+  const gap = async () => {
+    const [button, note] = [page.getByRole('button', { name: 'Drive live' }), hint].map((each) => each.boundingBox())
+    return (await button)!.y - (await note)!.y - (await note)!.height
+  }
+  await expect.poll(async () => Math.round((await gap()) / 10)).toBe(1)
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect(hint).toHaveCount(0)
   await expect(hint).toContainText('Red and purple is waste')

@@ -41,7 +41,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
   }
   return (
     <section className="tt-card tt-step-mode" aria-label="Step mode">
-      <h2>Step mode · stop before the next…</h2>
+      <h2>Step mode</h2>
       <div className="tt-swatches" role="group" aria-label="What it stops at">
         {(Object.keys(stops) as Stop[]).map((stop) => {
           const on = wanted.includes(stop)

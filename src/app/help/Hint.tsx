@@ -47,10 +47,11 @@ export default function Hint() {
   const driving = useDevice(({ mode }) => mode === 'driving')
   const shown = hint === 'away' || helping || driving ? null : hints[hint]
   const target = useTarget(shown && shown.at)
+  const moves = useMoves(target)
   if (shown === null || target === null) return null
   const { side, title, text } = shown
   return (
-    <Overlay key={hint} target={target} show placement={side} transition={false}>
+    <Overlay key={`${hint} ${moves}`} target={target} show placement={side} transition={false}>
       <Popover id="hint" className="tt-hint" role="note">
         <Popover.Header as="h2">
           {title}
@@ -72,6 +73,18 @@ function useFollowed(): void {
     else if (hint === 'profile' && place.startsWith('/profile')) followed('profile')
     else if (hint === 'feed' && place === '/feed') followed('feed')
   }, [hint, hasRun, place])
+}
+
+/** How often the parts around an element have changed their size since it was found: it may stand elsewhere then. */
+function useMoves(target: HTMLElement | null): number {
+  const [moves, setMoves] = useState(0)
+  useEffect(() => {
+    if (target === null) return
+    const sizes = new ResizeObserver(() => setMoves((before) => before + 1))
+    for (const part of document.querySelectorAll('.tt-panel, .tt-device-panel')) sizes.observe(part)
+    return () => sizes.disconnect()
+  }, [target])
+  return moves
 }
 
 /** The element that a selector finds, as it comes and goes. */
