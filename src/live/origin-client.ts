@@ -1,4 +1,4 @@
-import { archiveBase, cleartextHost } from '../core/feed/tiles.ts'
+import { archiveBase, isArchive } from '../core/feed/tiles.ts'
 import { hostMatches } from '../core/loading/hosts.ts'
 import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
 import type { Item, NetworkSettings } from '../core/project/types.ts'
@@ -9,8 +9,6 @@ import { ServerAway } from './server-away.ts'
 
 /** A browser opens so many connections to one host and port. */
 const connectionsPerPort = 6
-const archiveHost = new URL(archiveBase).host
-const isArchive = (host: string) => host === archiveHost || host === cleartextHost
 const unpaced: NetworkSettings = {
   name: 'unpaced',
   protocol: 'h2',
@@ -131,6 +129,11 @@ export class OriginClient {
 
   get id(): string {
     return this.session.id
+  }
+
+  /** Patterns of the real hosts that the relay may ask. */
+  get relay(): readonly string[] {
+    return this.session.relay
   }
 
   /** Whether a host is the archive's own, and so served by the origin, or one that the relay may ask. */

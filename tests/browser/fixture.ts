@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises'
 import type { Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
 import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
@@ -8,6 +9,8 @@ import { withoutHints } from '../support/launch.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
 export { expect }
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: object[] }
 
 /** An answer of the origin that is wrong on purpose is told by the browser too; nothing else may be. */
 const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing|feeds\/[^?]+\?page=\d)|\/relay\//
@@ -81,10 +84,28 @@ export async function openWith(page: Page, path: string, project: unknown): Prom
   await openProject(page, project)
 }
 
-/** Opens the app and waits for its frame alone: for those who bring a project of their own. */
+/** What the demo is for those who bring a project of their own: a list without a row, which costs nothing to start. */
+const nothing = {
+  format: 'tile-tug/project',
+  version: 1,
+  name: 'Nothing yet',
+  screens: [
+    {
+      ...demo.screens[0],
+      feed: { source: { type: 'inline', items: [] } },
+    },
+  ],
+}
+
+/** Opens the app and waits for its frame alone, with nothing in it: for those who bring a project of their own. */
 export async function openShell(page: Page, path: string): Promise<void> {
+  const demoChunk = /\/saltmarsh\.tiletug-[^/]*\.js$/
+  await page.route(demoChunk, (route) =>
+    route.fulfill({ contentType: 'text/javascript', body: `export default ${JSON.stringify(nothing)}` }),
+  )
   await page.goto(path)
   await expect(page.locator('#project-menu')).toBeVisible()
+  await page.unroute(demoChunk)
 }
 
 /** Opens a project from a text, as a picked file, and waits until it is the open one. */

@@ -3,14 +3,12 @@ import { describe, expect, it } from 'vitest'
 import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
 import { tellCell, tellItem } from '../../src/core/profile/stories/cell-stories.ts'
-import {
-  cellsLens,
-  failuresOf,
-  framesLens,
-  memoryLens,
-  threadsLens,
-  tiersLens,
-} from '../../src/core/profile/views/lenses.ts'
+import { cellsLens } from '../../src/core/profile/views/lenses/cells-lens.ts'
+import { failuresOf } from '../../src/core/profile/views/lenses/failures.ts'
+import { framesLens } from '../../src/core/profile/views/lenses/frames-lens.ts'
+import { memoryLens } from '../../src/core/profile/views/lenses/memory-lens.ts'
+import { threadsLens } from '../../src/core/profile/views/lenses/threads-lens.ts'
+import { tiersLens } from '../../src/core/profile/views/lenses/tiers-lens.ts'
 import { ledgerTable } from '../../src/core/profile/figures/ledger-table.ts'
 import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { Playback } from '../../src/core/profile/views/playback.ts'

@@ -1,28 +1,23 @@
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useMemo, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useSearchParams } from 'react-router'
-import { overlapOf, type Overlap } from '../../core/compare/overlap.ts'
+import { overlapOf } from '../../core/compare/overlap.ts'
 import { differences } from '../../core/project/differences.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
-import { compared, difference, tell } from '../runs/figures.ts'
 import { simulate } from '../device/device-store.ts'
 import type { StoredRun } from '../store/database.ts'
 import { useProject } from '../store/project-store.ts'
-import { logOf, useRuns } from '../store/run-store.ts'
-import { readRuns } from '../store/stored-runs.ts'
-import { IntervalMark } from './IntervalMark.tsx'
+import { logOf } from '../store/run-store.ts'
+import { areAlike, chooseRuns, letters, most, nameOf, useComparable } from './chosen-runs.ts'
+import { FigureTable } from './FigureTable.tsx'
+import { countOf, masksOf, type Overlaid } from './overlaid.ts'
 import { InStep, type OpenedRun } from './InStep.tsx'
 import { useSeeds } from './use-seeds.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
-
-const verdicts = { better: 'better', worse: 'worse', same: 'no difference seen' } as const
-const letters = ['A', 'B', 'C', 'D', 'E', 'F'] as const
-const most = letters.length
-
-type Overlaid = 'all' | 'onlyA' | 'onlyB' | 'both'
 
 /** Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what was set otherwise. */
 export default function CompareStep() {
@@ -37,7 +32,7 @@ export default function CompareStep() {
   const [a] = chosen
   const front = Math.min(Math.max(1, frontAt), chosen.length - 1)
   const b = chosen[front]
-  const alike = (run: StoredRun) => run.script === a?.script && run.screen === a.screen
+  const alike = (run: StoredRun) => a !== undefined && areAlike(run, a)
   const seeds = useSeeds(a, b)
   const changed = useMemo(() => (a && b ? differences(a.raw, b.raw) : []), [a, b])
   const maps = { a: logs?.[0]?.map ?? null, b: logs?.[front]?.map ?? null }
@@ -70,7 +65,8 @@ export default function CompareStep() {
         {chosen.map((run, i) => (
           <span key={run.id} className="tt-compared">
             <strong>{letters[i]}</strong>
-            <select
+            <FormSelect
+              size="sm"
               aria-label={`Run ${letters[i]}`}
               value={run.id}
               onChange={(event) =>
@@ -86,7 +82,7 @@ export default function CompareStep() {
                     {nameOf(each, project)}
                   </option>
                 ))}
-            </select>
+            </FormSelect>
             {chosen.length > 2 && (
               <TextButton
                 aria-label={`Leave run ${letters[i]} out`}
@@ -169,72 +165,7 @@ export default function CompareStep() {
       </div>
       <div className="tt-compare-foot">
         <section className="tt-card" aria-label="Figures" tabIndex={0}>
-          <table>
-            <thead>
-              <tr>
-                <th scope="col">figure</th>
-                {chosen.map((run, i) => (
-                  <th key={run.id} scope="col" colSpan={i > 0 && alike(run) ? 2 : 1}>
-                    {letters[i]}
-                    {i > 0 && alike(run) ? ', against A' : ''}
-                  </th>
-                ))}
-                {seeds.is === 'done' && (
-                  <>
-                    <th scope="col" className="tt-interval-head">
-                      <span>◂ less</span> <span>more ▸</span>
-                    </th>
-                    <th scope="col">{letters[front]} over ten seeds</th>
-                  </>
-                )}
-              </tr>
-            </thead>
-            <tbody>
-              {compared.map((figure) => {
-                const change =
-                  seeds.is === 'done' ? seeds.changes.find(({ metric }) => metric === figure.id) : undefined
-                const form = (value: number) => `${value < 0 ? '−' : '+'}${figure.form(Math.abs(value)).text}`
-                return (
-                  <tr key={figure.id} tabIndex={0} data-explain={figure.explain}>
-                    <th scope="row">{figure.name}</th>
-                    {chosen.flatMap((run, i) => {
-                      const value = (
-                        <td key={`v${run.id}`} {...(i === 0 ? { 'data-metric': figure.id } : {})}>
-                          {tell(figure, run.metrics)}
-                        </td>
-                      )
-                      if (i === 0 || !alike(run)) return [value]
-                      const delta = difference(figure, run.metrics, a.metrics)
-                      return [
-                        value,
-                        <td key={`d${run.id}`} className={delta ? `tt-delta is-${delta.is}` : ''}>
-                          {delta?.text ?? '–'}
-                        </td>,
-                      ]
-                    })}
-                    {seeds.is === 'done' && (
-                      <>
-                        <td>{change && <IntervalMark change={change} />}</td>
-                        <td className={`tt-verdict ${change ? `tt-delta is-${change.is}` : ''}`}>
-                          {change ? (
-                            <>
-                              {verdicts[change.is]}{' '}
-                              <small>
-                                {change.is === 'same' ? '' : `${form(change.difference.median)} `}(
-                                {form(change.difference.low)} … {form(change.difference.high)})
-                              </small>
-                            </>
-                          ) : (
-                            '–'
-                          )}
-                        </td>
-                      </>
-                    )}
-                  </tr>
-                )
-              })}
-            </tbody>
-          </table>
+          <FigureTable runs={chosen} front={front} seeds={seeds} />
         </section>
         <section className="tt-card" aria-label="Settings that differ" tabIndex={0}>
           <h2>
@@ -252,55 +183,4 @@ export default function CompareStep() {
       </div>
     </div>
   )
-}
-
-/** The runs that the address names; else the newest, and what it is best held against. */
-/** The runs of this project; those of the project that it is a copy of stand before them. */
-function useComparable(): readonly StoredRun[] {
-  const { list } = useRuns()
-  const { copyOf } = useProject()!
-  const originals = useLiveQuery(() => (copyOf === null ? [] : readRuns(copyOf)), [copyOf])
-  // Those that were made before the copy was are its own as well.
-  return useMemo(() => {
-    const own = new Set(list.map(({ when, hash }) => `${when} ${hash}`))
-    return [...(originals ?? []).filter(({ when, hash }) => !own.has(`${when} ${hash}`)), ...list]
-  }, [list, originals])
-}
-
-function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun[] {
-  const wanted = (named ?? '')
-    .split(',')
-    .flatMap((id) => list.find((run) => String(run.id) === id) ?? [])
-    .slice(0, most)
-  if (new Set(wanted).size === wanted.length && wanted.length >= 2) return wanted
-  const b = list.at(-1)
-  const others = list.filter((run) => run !== b)
-  const a =
-    others.find(({ baseline }) => baseline) ??
-    others.findLast(({ script, screen }) => script === b?.script && screen === b.screen) ??
-    others.at(-1)
-  return a && b ? [a, b] : []
-}
-
-const nameOf = (run: StoredRun, project: string) =>
-  `${run.project === project ? '' : 'original: '}run ${run.number}${run.name ? ` ${run.name}` : ''} · ${run.world}, ${run.visit} · ${run.script}${run.baseline ? ' · baseline' : ''}`
-
-/** Which requests of B, and of A behind it, are drawn; null: all of both. */
-function masksOf({ both, only }: Overlap, overlaid: Overlaid): { only: Uint8Array; ghost: Uint8Array } | null {
-  switch (overlaid) {
-    case 'all':
-      return null
-    case 'both':
-      return { only: both.b, ghost: both.a }
-    case 'onlyB':
-      return { only: only.b, ghost: only.a.map(() => 0) }
-    case 'onlyA':
-      return { only: only.b.map(() => 0), ghost: only.a }
-  }
-}
-
-/** How many requests a choice of the overlay draws. */
-function countOf({ both, only }: Overlap, which: Exclude<Overlaid, 'all'>): number {
-  const drawn = { onlyA: only.a, onlyB: only.b, both: both.b }[which]
-  return drawn.reduce((sum, one) => sum + one, 0)
 }

@@ -1,3 +1,5 @@
+import FormRange from 'react-bootstrap/FormRange'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useEffect, useState } from 'react'
 import PlayedDevice from '../playback/PlayedDevice.tsx'
 import type { StoredLog, StoredRun } from '../store/database.ts'
@@ -56,8 +58,7 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
           {playing ? '❚❚' : '▶'}
           <span className="visually-hidden">{playing ? ' stand' : ' play in step'}</span>
         </Chip>
-        <input
-          type="range"
+        <FormRange
           aria-label="Moment of the runs, ms"
           min={0}
           max={Math.ceil(endMs)}
@@ -67,7 +68,8 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
             onMs(Number(event.target.value))
           }}
         />
-        <select
+        <FormSelect
+          size="sm"
           aria-label="Speed of the playback"
           value={speed}
           onChange={(event) => setSpeed(Number(event.target.value))}
@@ -77,7 +79,7 @@ export function InStep({ runs, ms, onMs }: { runs: readonly OpenedRun[]; ms: num
               {each}×
             </option>
           ))}
-        </select>
+        </FormSelect>
       </div>
     </section>
   )

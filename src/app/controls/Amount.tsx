@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import FormRange from 'react-bootstrap/FormRange'
 import { useId, useState } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
@@ -30,8 +32,7 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
     <div className="tt-field" data-explain={setting.explain}>
       <label htmlFor={id}>{label ?? setting.label}</label>
       <div className="tt-amount">
-        <input
-          type="range"
+        <FormRange
           aria-label={label ?? setting.label}
           min={from}
           max={to}
@@ -39,11 +40,12 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
           value={Math.min(to, Math.max(from, value))}
           onChange={(event) => change(Number(event.target.value))}
         />
-        <input
+        <FormControl
+          size="sm"
           id={id}
           type="text"
           inputMode="decimal"
-          size={5}
+          htmlSize={5}
           value={typed ?? String(value)}
           data-path={path}
           onChange={(event) => setTyped(event.target.value)}

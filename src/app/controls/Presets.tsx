@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import type { Preset } from '../../core/project/presets.ts'
 import type { OwnPreset } from '../store/database.ts'
@@ -81,9 +82,9 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
             keep()
           }}
         >
-          <input
+          <FormControl
+            size="sm"
             autoFocus
-            className="form-control form-control-sm"
             aria-label={`A name for this ${of}`}
             placeholder="its name"
             value={name}

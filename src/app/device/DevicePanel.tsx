@@ -4,14 +4,11 @@ import Button from 'react-bootstrap/Button'
 import type { Project } from '../../core/project/types.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { usePlayed } from '../playback/playback-store.ts'
-import { currentProject, set, useProject } from '../store/project-store.ts'
+import { useProject } from '../store/project-store.ts'
 import {
-  attachDevice,
   cancelWork,
   markNow,
-  setPace,
   currentDevice,
-  currentRun,
   driveLive,
   scaleDevice,
   simulate,
@@ -19,6 +16,9 @@ import {
   useDevice,
 } from './device-store.ts'
 import { LazyPart } from '../shell/LazyPart.tsx'
+import { PaceChip } from './PaceChip.tsx'
+import { FeedSign } from './FeedSign.tsx'
+import { Glass } from './Glass.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 import { Chip } from '../controls/Chip.tsx'
 
@@ -36,7 +36,6 @@ export function DevicePanel() {
   const area = useRef<HTMLDivElement>(null)
   const started = useRef('')
   const [readout, setReadout] = useState(false)
-  const pressed = useRef<{ x: number; y: number } | null>(null)
   const playing = usePlayed() !== null
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
@@ -90,46 +89,7 @@ export function DevicePanel() {
       </div>
       <div className="tt-device-area" ref={area}>
         <div className="tt-device" style={{ width: widthDp * scale + 10, height: heightDp * scale + 10 }}>
-          <div
-            className="tt-glass"
-            data-readout={readout ? '' : undefined}
-            ref={attachDevice}
-            tabIndex={0}
-            role="group"
-            aria-label={`${screen.name || screen.id}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is asked for again by a tap, all of them with r`}
-            style={{ width: widthDp, height: heightDp, zoom: scale }}
-            onPointerDown={(event) => {
-              event.currentTarget.setPointerCapture(event.pointerId)
-              pressed.current = { x: event.clientX, y: event.clientY }
-              withHand((hand) => hand.press(event.clientY / scale, event.timeStamp))
-            }}
-            onPointerMove={(event) =>
-              event.buttons > 0 && withHand((hand) => hand.move(event.clientY / scale, event.timeStamp))
-            }
-            onPointerUp={(event) => {
-              withHand((hand) => hand.release(event.timeStamp))
-              const from = pressed.current
-              if (from && Math.hypot(event.clientX - from.x, event.clientY - from.y) < tapPx)
-                retryAt(event.clientX, event.clientY)
-            }}
-            onWheel={(event) => withHand((hand) => hand.nudge(event.deltaY / scale))}
-            onKeyDown={(event) => {
-              if (event.key === 'r' && !event.ctrlKey && !event.metaKey && currentHand())
-                currentRun()?.run.retryFailed(null)
-              const steps: Record<string, number> = {
-                ArrowDown: 80,
-                ArrowUp: -80,
-                PageDown: heightDp,
-                PageUp: -heightDp,
-                Home: -beyondAll,
-                End: beyondAll,
-              }
-              const dp = steps[event.key]
-              if (dp === undefined) return
-              event.preventDefault()
-              withHand((hand) => hand.nudge(dp))
-            }}
-          />
+          <Glass name={screen.name || screen.id} device={project.device} scale={scale} readout={readout} />
           {playing && (
             <LazyPart
               name="Playback"
@@ -169,7 +129,9 @@ export function DevicePanel() {
       <div className="tt-under" aria-live="polite">
         {mode === 'driving' && `Driving: ${project.script}`}
         {simulating && <SimulationProgress />}
-        {!busy && <ScriptPick />}
+        {!busy && (
+          <LazyPart name="Script" load={() => import('./ScriptPick.tsx')} meanwhile={<span className="tt-script" />} />
+        )}
         <Chip
           aria-pressed={readout}
           data-explain="Created, bound, in flight and late while the finger moves; the tier of each picture on it: m memory, d disk, n network, l local"
@@ -177,13 +139,11 @@ export function DevicePanel() {
         >
           readout
         </Chip>
-        <Chip
-          data-explain="Pins this moment of the drive for later (key M)"
-          disabled={mode !== 'driving'}
-          onClick={markNow}
-        >
-          mark
-        </Chip>
+        {mode === 'driving' && (
+          <Chip data-explain="Pins this moment of the drive for later (key M)" onClick={markNow}>
+            mark
+          </Chip>
+        )}
       </div>
     </section>
   )
@@ -220,98 +180,4 @@ function useListInput(project: Project | undefined): object | undefined {
   if (kept === now || dequal(kept, now)) return kept
   setKept(now)
   return now
-}
-
-/** Farther than any list is long, dp: the list stops at its end. */
-const beyondAll = 1e12
-
-const paces = [
-  [1, '1×'],
-  [0.5, '½×'],
-  [0.25, '¼×'],
-  [0.1, '⅒×'],
-] as const
-
-/** Slow motion of arrivals on the device, and the load once more. */
-function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
-  const at = paces.findIndex(([each]) => each === pace)
-  const [next] = paces[(at + 1) % paces.length]!
-  return (
-    <>
-      <Chip
-        aria-label={`Arrivals play at ${paces[at]![1]}`}
-        data-explain="Slow motion of arrivals on the device"
-        onClick={() => setPace(next)}
-      >
-        {paces[at]![1]}
-      </Chip>
-      <Chip aria-label="Load what is on screen again" data-explain="Load what is on screen again" onClick={onReplay}>
-        ↻
-      </Chip>
-    </>
-  )
-}
-
-/** What the list as a whole has to say: that its feed is waited for, is empty, or stopped at a page that failed. */
-function FeedSign() {
-  const feed = useDevice(({ feed }) => feed)
-  const mode = useDevice(({ mode }) => mode)
-  if (feed.is === 'shown' || mode === 'failed') return null
-  return (
-    <div className="tt-feed-sign" role="status" data-is={feed.is}>
-      {feed.is === 'waiting' && 'Asking for the feed…'}
-      {feed.is === 'empty' && 'This feed has no items.'}
-      {feed.is === 'failed' && (
-        <>
-          Page {feed.page} failed: {feed.message}
-          <Button size="sm" variant="outline-primary" onClick={() => currentRun()?.run.askPageAgain()}>
-            Ask again
-          </Button>
-        </>
-      )}
-    </div>
-  )
-}
-
-/** A press that moves less than this is a tap, px. */
-const tapPx = 4
-
-/** A tap on a cell asks once more for its pictures that failed. */
-function retryAt(x: number, y: number): void {
-  const cell = document
-    .elementsFromPoint(x, y)
-    .flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
-  // A drive is the script's: a tap would make it another one.
-  if (cell && currentHand()) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
-}
-
-/** The hand takes the list; after a drive it starts anew from where the drive left it. */
-function withHand(act: (hand: NonNullable<ReturnType<typeof currentHand>>) => void): void {
-  const hand = currentHand()
-  const state = currentProject()
-  if (hand) act(hand)
-  else if (currentDevice().mode === 'still' && state) void startHand(state, true)
-}
-
-function currentHand() {
-  const run = currentRun()
-  return run?.hand ?? null
-}
-
-function ScriptPick() {
-  const { project } = useProject()!
-  return (
-    <span className="tt-script">
-      <select
-        aria-label="Script"
-        data-explain="The gesture that drives the list"
-        value={project.script ?? ''}
-        onChange={(event) => set('/script', event.target.value)}
-      >
-        {project.scripts.map((script) => (
-          <option key={script.name}>{script.name}</option>
-        ))}
-      </select>
-    </span>
-  )
 }

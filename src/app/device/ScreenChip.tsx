@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import Dropdown from 'react-bootstrap/Dropdown'
@@ -91,7 +92,7 @@ function NameScreen({ name, onName, onClose }: NameScreenProps) {
           </Modal.Title>
         </Modal.Header>
         <Modal.Body>
-          <Form.Control
+          <FormControl
             autoFocus
             aria-label="Screen name"
             maxLength={200}

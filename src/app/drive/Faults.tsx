@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
 import type { Fault, NetworkSettings } from '../../core/project/types.ts'
 import { edit, set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
@@ -23,7 +25,8 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
       <h2>Faults</h2>
       {faults.map((fault, i) => (
         <div key={i} className="tt-fault">
-          <select
+          <FormSelect
+            size="sm"
             aria-label={`Fault ${i + 1}`}
             value={fault.kind}
             onChange={(event) => set(`/network/faults/${i}/kind`, event.target.value)}
@@ -33,9 +36,10 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
                 {name}
               </option>
             ))}
-          </select>
+          </FormSelect>
           {fault.kind === 'status' && (
-            <input
+            <FormControl
+              size="sm"
               type="number"
               className="tt-small-number"
               aria-label="Status"
@@ -47,14 +51,15 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
               }
             />
           )}
-          <input
-            className="form-control"
+          <FormControl
+            size="sm"
             aria-label="For addresses that match"
             data-explain="* is any run of characters, ? any one"
             value={fault.match}
             onChange={(event) => event.target.value !== '' && set(`/network/faults/${i}/match`, event.target.value)}
           />
-          <input
+          <FormControl
+            size="sm"
             type="number"
             className="tt-small-number"
             aria-label="Rate, %"
@@ -77,7 +82,8 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
       {offline.map(({ fromMs, toMs }, i) => (
         <div key={i} className="tt-fault">
           no network from{' '}
-          <input
+          <FormControl
+            size="sm"
             type="number"
             className="tt-small-number"
             aria-label={`No network ${i + 1} from, ms`}
@@ -90,7 +96,8 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
             }
           />{' '}
           to{' '}
-          <input
+          <FormControl
+            size="sm"
             type="number"
             className="tt-small-number"
             aria-label={`No network ${i + 1} until, ms`}

@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
 import type { Step } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
 import { told } from './TimeAxis.tsx'
@@ -26,7 +28,8 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
     <div className="tt-point" role="group" aria-label="The selected point">
       <strong>{told(step)}</strong>
       {step.do === 'edit' && (
-        <select
+        <FormSelect
+          size="sm"
           aria-label="What the edit does"
           value={step.op}
           onChange={(event) => set(`${path}/op`, event.target.value)}
@@ -34,14 +37,15 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
           {ops.map((op) => (
             <option key={op}>{op}</option>
           ))}
-        </select>
+        </FormSelect>
       )}
       {values.map(
         ([name, value]) =>
           (typeof value === 'number' || name === 'address') && (
             <label key={name}>
               {words[name] ?? name}
-              <input
+              <FormControl
+                size="sm"
                 type={name === 'address' ? 'text' : 'number'}
                 className="tt-small-number"
                 value={String(value)}

@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import Table from 'react-bootstrap/Table'
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import type { Spread } from '../../core/compare/repeat.ts'
@@ -59,7 +61,8 @@ export function Repeat() {
     <section className="tt-card" aria-label="Other seeds">
       <h2>Other seeds</h2>
       <div className="tt-source-line">
-        <input
+        <FormControl
+          size="sm"
           type="number"
           className="tt-small-number"
           aria-label="How many times"
@@ -82,7 +85,7 @@ export function Repeat() {
       {held.is === 'running' && <Progress name="Simulating with other seeds" share={held.share} />}
       {held.is === 'failed' && <p role="alert">It could not be simulated: {held.why}</p>}
       {held.is === 'done' && (
-        <table className="tt-spreads" data-old={held.raw !== state.effective ? '' : undefined}>
+        <Table size="sm" className="tt-spreads" data-old={held.raw !== state.effective ? '' : undefined}>
           <caption>
             {held.raw === state.effective
               ? `Medians of ${held.times} runs, 95 % sure`
@@ -111,7 +114,7 @@ export function Repeat() {
                 )
               })}
           </tbody>
-        </table>
+        </Table>
       )}
       {held.is === 'idle' && <p className="tt-quiet">One run may be luck. Many tell what is.</p>}
     </section>

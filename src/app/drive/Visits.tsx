@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useEffect } from 'react'
 import Button from 'react-bootstrap/Button'
 import { beginFrom, chooseVisits, useDevice, type VisitChoice } from '../device/device-store.ts'
@@ -40,7 +42,8 @@ export function Visits() {
           data-explain="Simulations begin from what this run left in the tiers; live drives from what the last drive left"
         >
           Begin from{' '}
-          <select
+          <FormSelect
+            size="sm"
             value={list.some(({ id: run }) => run === from) ? from! : ''}
             onChange={(event) => beginFrom(event.target.value === '' ? null : Number(event.target.value))}
           >
@@ -50,7 +53,7 @@ export function Visits() {
                 what run {run.number} left
               </option>
             ))}
-          </select>
+          </FormSelect>
         </label>
       )}
       <p role="status">
@@ -74,7 +77,8 @@ export function Visits() {
       </Button>
       <label className="tt-field" data-explain="Every draw of chance comes from it: the same seed, the same run">
         Seed{' '}
-        <input
+        <FormControl
+          size="sm"
           type="number"
           className="tt-small-number"
           min={0}

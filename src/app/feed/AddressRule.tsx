@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { fieldOf } from '../../core/feed/address.ts'
@@ -129,8 +130,8 @@ function Typed({ label, value, onCommit }: { label: string; value: string; onCom
   return (
     <label className="tt-typed">
       <span className="tt-quiet">{label}</span>
-      <input
-        className="form-control"
+      <FormControl
+        size="sm"
         value={typed ?? value}
         spellCheck={false}
         onChange={(event) => setTyped(event.target.value)}
@@ -169,15 +170,15 @@ function Table({ path, at, table }: { path: string; at: string; table: Record<st
           setLine({ value: '', address: '' })
         }}
       >
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Value"
           required
           value={line.value}
           onChange={(event) => setLine({ ...line, value: event.target.value })}
         />
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Its address"
           required
           value={line.address}

@@ -2,7 +2,6 @@ import { knownItems } from '../../core/feed/known-items.ts'
 import { useEffect, useMemo, useState } from 'react'
 import useSWRImmutable from 'swr/immutable'
 import Alert from 'react-bootstrap/Alert'
-import { textAt } from '../../core/feed/json-pointer.ts'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
 import type { FeedCheck } from '../../core/simulate/feed-check.ts'
 import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
@@ -14,6 +13,7 @@ import { useProject } from '../store/project-store.ts'
 import { AddressRule } from './AddressRule.tsx'
 import { bind, placesOf, type Place } from './bindings.ts'
 import { Granted } from './Granted.tsx'
+import { kindOf } from './kind-of.ts'
 import { Mosaic } from './Mosaic.tsx'
 import { OwnCells } from './OwnCells.tsx'
 import { OnScreenEdits } from './OnScreenEdits.tsx'
@@ -135,19 +135,6 @@ export default function FeedStep() {
   )
 }
 
-function kindOf(screen: Screen, item: Item): number {
-  const { kind } = screen.feed
-  if (kind === null) return 0
-  const asked = textAt(item, kind)
-  const found = screen.cells.findIndex((cell) => cell.kind === asked)
-  return found >= 0
-    ? found
-    : Math.max(
-        0,
-        screen.cells.findIndex((cell) => cell.kind === '*'),
-      )
-}
-
 function SampleCell({ project, screen, kind, item }: { project: Project; screen: Screen; kind: number; item: Item }) {
   const cell = screen.cells[kind]!
   const { widthDp, density } = project.device
@@ -168,21 +155,21 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   )
 }
 
-/** The check of all addresses, in a worker; the last one stands until the next is there. */
 /** The check of the screen's feed; the last one stands until the next is there. */
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
   const screen = project.screens[number]!
+  const relay = useDevice(({ relay }) => relay)
   // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept else.
   const { data, error, mutate } = useSWRImmutable<FeedCheck, Error>(
     ['the check in Feed', project.name, screen.id],
     () => {
       const own = knownItems(screen.feed) !== null
-      return feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items }).result
+      return feedWorker.ask('checkFeed', { project, screen: number, items: own ? null : items, relay }).result
     },
     { revalidateOnMount: false },
   )
   const { device } = project
-  useEffect(() => void mutate(), [mutate, screen, device, items])
+  useEffect(() => void mutate(), [mutate, screen, device, items, relay])
   if (error) throw error
   return data ?? null
 }

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
@@ -48,7 +49,8 @@ export function Granted({ project }: { project: Project }) {
             data-explain="The made-up archive refuses what it issued when it is older; it is renewed once for all that were refused. Empty: it never does."
           >
             lasts{' '}
-            <input
+            <FormControl
+              size="sm"
               type="number"
               className="tt-small-number"
               aria-label={`Seconds that the credentials of ${header.host} last`}
@@ -86,8 +88,8 @@ export function Granted({ project }: { project: Project }) {
           setHost('')
         }}
       >
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Host that wants a header"
           placeholder="a host that wants a header"
           value={host}
@@ -114,8 +116,8 @@ function SecretField({ name }: { name: string }) {
         setValue('')
       }}
     >
-      <input
-        className="form-control"
+      <FormControl
+        size="sm"
         type="password"
         autoComplete="off"
         aria-label={`Secret “${name}”`}

@@ -21,6 +21,7 @@ const looks: Record<CheckedClass, { name: string; colour: string; part: readonly
   malformed: { name: 'malformed', colour: '--failed', part: [0, 0, 1, 1] },
   relative: { name: 'relative, with no base', colour: '--again', part: [0, 0, 0.5, 1] },
   scheme: { name: 'of a scheme that cannot load', colour: '--never', part: [0, 0, 1, 0.5] },
+  unreachable: { name: 'on a host that this bench may not ask', colour: '--cut', part: [0, 0.4, 1, 0.2] },
   credentials: { name: 'with credentials', colour: '--never', part: [0.2, 0.2, 0.6, 0.6] },
 }
 const order = Object.keys(looks) as CheckedClass[]
@@ -106,6 +107,14 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
           )
         })}
       </ul>
+      {check.counts.unreachable > 0 && (
+        <p role="note">
+          The device cannot load pictures of {Object.keys(check.unreachableHosts).slice(0, 3).join(', ')}
+          {Object.keys(check.unreachableHosts).length > 3 ? ' and others' : ''}: start the bench with{' '}
+          <code>TUG_RELAY_HOSTS={Object.keys(check.unreachableHosts).slice(0, 3).join(',')} npm start</code>.
+          Simulations make them up.
+        </p>
+      )}
     </section>
   )
 }

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useRef, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
@@ -104,8 +105,9 @@ export function SourceBar({ screen }: { screen: Screen }) {
       </div>
       {typing === 'paste' && (
         <div className="tt-source-line">
-          <textarea
-            className="form-control"
+          <FormControl
+            as="textarea"
+            size="sm"
             aria-label="Feed text"
             rows={4}
             placeholder="JSON, CSV or one address"
@@ -125,8 +127,8 @@ export function SourceBar({ screen }: { screen: Screen }) {
             read(openAddress)
           }}
         >
-          <input
-            className="form-control"
+          <FormControl
+            size="sm"
             type="url"
             aria-label="Feed address"
             required

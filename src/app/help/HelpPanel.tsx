@@ -1,5 +1,5 @@
+import FormCheck from 'react-bootstrap/FormCheck'
 import Button from 'react-bootstrap/Button'
-import Form from 'react-bootstrap/Form'
 import Offcanvas from 'react-bootstrap/Offcanvas'
 import Table from 'react-bootstrap/Table'
 import { prefer, usePreferences } from './preferences.ts'
@@ -45,7 +45,7 @@ export default function HelpPanel({ onClose }: { onClose: () => void }) {
             ))}
           </tbody>
         </Table>
-        <Form.Check
+        <FormCheck
           type="switch"
           id="single-keys"
           label="Single keys are shortcuts"

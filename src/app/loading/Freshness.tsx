@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import type { Loading } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
@@ -19,7 +20,8 @@ const ways: readonly { name: string; explain: string; usual: By }[] = [
 export function Freshness({ by }: { by: By }) {
   const number = (value: number, unit: string, put: (next: number) => By) => (
     <label>
-      <input
+      <FormControl
+        size="sm"
         type="number"
         className="tt-small-number"
         aria-label={`Fresh for, in ${unit}`}

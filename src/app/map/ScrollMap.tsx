@@ -1,24 +1,14 @@
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import { mapClasses, type MapData } from '../../core/profile/views/map-data.ts'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import type { MapData } from '../../core/profile/views/map-data.ts'
 import { Handle } from '../controls/Handle.tsx'
 import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
-import { classWords } from './map-words.ts'
-import {
-  fitAll,
-  nearestLine,
-  pan,
-  plotOf,
-  stretchRange,
-  toX,
-  toY,
-  zoomTime,
-  type MapRange,
-  type MapWindow,
-} from './map-view.ts'
+import { sentence, summary } from './map-sentences.ts'
+import { useMapHand } from './use-map-hand.ts'
+import { fitAll, plotOf, toX, toY, type MapRange, type MapWindow } from './map-view.ts'
 import type { MapZones } from './map-paint.ts'
-import { fitDistance, offsetAt, type Projection } from './projection.ts'
+import { fitDistance, type Projection } from './projection.ts'
 
 interface ScrollMapProps {
   map: MapData
@@ -78,16 +68,8 @@ export function ScrollMap({
   const zoomed = held?.projection === projection ? held.window : null
   const setZoomed = useCallback((window: MapWindow | null) => setHeld(window && { window, projection }), [projection])
   const [hover, setHover] = useState(-1)
-  const drag = useRef<{ x: number; y: number; moved: boolean; select: { ms: number; dp: number } | null } | null>(null)
-  const placeOf = (event: PointerEvent) => {
-    const { offsetX, offsetY } = event.nativeEvent
-    return {
-      ms: view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs),
-      dp: view.fromDp + ((offsetY - plot.top) / plot.height) * (view.toDp - view.fromDp),
-    }
-  }
   const view = zoomed ?? whole
-  const plot = plotOf(size.width, size.height)
+  const plot = useMemo(() => plotOf(size.width, size.height), [size])
   const rowPx = (map.pitchDp / (view.toDp - view.fromDp)) * plot.height
   const edgeY = edge ? toY(map.heightDp, view, plot) + edge.rows * rowPx : -1
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
@@ -118,7 +100,7 @@ export function ScrollMap({
         map,
         ghost,
         view,
-        plot: plotOf(size.width, size.height),
+        plot,
         ...size,
         selected: at,
         hidden,
@@ -133,89 +115,22 @@ export function ScrollMap({
     })
     return () => cancelAnimationFrame(frame)
     // The colours are read from the style sheet, which follows the theme.
-  }, [map, ghost, view, size, at, hidden, theme, projection, range, only, onlyGhost, zones])
+  }, [map, ghost, view, plot, size, at, hidden, theme, projection, range, only, onlyGhost, zones])
 
-  const onWheel = useCallback(
-    (event: WheelEvent) => {
-      event.preventDefault()
-      const area = plotOf(size.width, size.height)
-      const ms = view.fromMs + ((event.offsetX - area.left) / area.width) * (view.toMs - view.fromMs)
-      if (event.shiftKey)
-        setZoomed(pan(view, ((event.deltaY + event.deltaX) / area.width) * (view.toMs - view.fromMs), 0))
-      else setZoomed(zoomTime(view, event.deltaY > 0 ? 1.2 : 1 / 1.2, ms, map))
-    },
-    [view, size, map, setZoomed],
-  )
-  useEffect(() => {
-    const element = canvas.current!
-    element.addEventListener('wheel', onWheel, { passive: false })
-    return () => element.removeEventListener('wheel', onWheel)
-  }, [onWheel])
-
-  const pick = (event: PointerEvent) =>
-    nearestLine(map, event.nativeEvent.offsetX, event.nativeEvent.offsetY, view, plot, (ms) =>
-      offsetAt(map, projection, ms),
-    )
-
-  const onMove = (event: PointerEvent) => {
-    const from = drag.current
-    if (!from) {
-      setHover(pick(event))
-      return
-    }
-    const dx = event.clientX - from.x
-    const dy = event.clientY - from.y
-    if (!from.moved && Math.abs(dx) + Math.abs(dy) < 4) return
-    drag.current = { ...from, x: event.clientX, y: event.clientY, moved: true }
-    if (from.select && onRange) {
-      const to = placeOf(event)
-      // The distance projection selects a while, whatever its place.
-      const places = projection === 'rows' ? [from.select.dp, to.dp] : [-Infinity, Infinity]
-      onRange({
-        fromMs: Math.min(from.select.ms, to.ms),
-        toMs: Math.max(from.select.ms, to.ms),
-        fromDp: Math.min(...places),
-        toDp: Math.max(...places),
-      })
-      return
-    }
-    setZoomed(
-      pan(view, (-dx / plot.width) * (view.toMs - view.fromMs), (-dy / plot.height) * (view.toDp - view.fromDp)),
-    )
-  }
-
-  const latest = useRef(at)
-  useEffect(() => {
-    latest.current = at
-  }, [at])
-
-  /** Steps from the request that was stepped to last, which may not have been drawn yet. */
-  const step = (by: number) => {
-    const { request } = map.lines
-    latest.current = Math.max(0, Math.min(request.length - 1, latest.current + by))
-    onSelect(request[latest.current] ?? -1)
-  }
-
-  const onKey = (event: KeyboardEvent) => {
-    const middle = (view.fromMs + view.toMs) / 2
-    const stretch: [number, number] | undefined = event.shiftKey
-      ? ({ ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }[event.key] as
-          [number, number] | undefined)
-      : undefined
-    if (stretch && onRange) {
-      const next = stretchRange(range, view, at < 0 ? middle : map.lines.from[at]!, ...stretch)
-      onRange(projection === 'rows' ? next : { ...next, fromDp: -Infinity, toDp: Infinity })
-    } else if (event.key === 'ArrowRight' || event.key === 'ArrowDown') step(1)
-    else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') step(-1)
-    else if (event.key === '+' || event.key === '=') setZoomed(zoomTime(view, 1 / 1.4, middle, map))
-    else if (event.key === '-') setZoomed(zoomTime(view, 1.4, middle, map))
-    else if (event.key === '0' || event.key === 'Home') setZoomed(null)
-    else if (event.key === 'Escape' && range) onRange?.(null)
-    else if (event.key === 'Escape') onSelect(-1)
-    else return
-    event.preventDefault()
-    event.stopPropagation()
-  }
+  const hand = useMapHand({
+    map,
+    canvas,
+    view,
+    plot,
+    projection,
+    at,
+    range,
+    onRange,
+    onSelect,
+    onCursor,
+    onHover: setHover,
+    onZoom: setZoomed,
+  })
 
   return (
     <div className="tt-map" ref={box}>
@@ -225,29 +140,7 @@ export function ScrollMap({
         role="img"
         aria-label={told}
         style={{ width: '100%', height: '100%' }}
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId)
-          drag.current = {
-            x: event.clientX,
-            y: event.clientY,
-            moved: false,
-            select: event.shiftKey ? placeOf(event) : null,
-          }
-        }}
-        onPointerMove={onMove}
-        onPointerUp={(event) => {
-          const click = drag.current && !drag.current.moved
-          drag.current = null
-          if (!click) return
-          const { offsetX, offsetY } = event.nativeEvent
-          // Beneath the plot is time alone: a click there puts the cursor.
-          if (onCursor && offsetY > plot.top + plot.height)
-            onCursor(view.fromMs + ((offsetX - plot.left) / plot.width) * (view.toMs - view.fromMs))
-          else onSelect(map.lines.request[pick(event)] ?? -1)
-        }}
-        onPointerLeave={() => setHover(-1)}
-        onDoubleClick={() => setZoomed(null)}
-        onKeyDown={onKey}
+        {...hand}
       />
       {cursorMs !== null && cursorMs >= view.fromMs && cursorMs <= view.toMs && (
         <div
@@ -301,25 +194,4 @@ export function ScrollMap({
       )}
     </div>
   )
-}
-
-function sentence(map: MapData, at: number): string {
-  if (at < 0) return ''
-  const { lines } = map
-  const { name } = classWords[mapClasses[lines.kind[at]!]!]
-  const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
-  const bytes = lines.bytes[at]! > 0 ? `, ${Math.round(lines.bytes[at]! / 1000)} kB` : ''
-  const where = lines.row[at]! < 0 ? 'outside the list' : `row ${lines.row[at]}`
-  return `Request ${lines.request[at]}, ${where}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
-}
-
-function summary(map: MapData): string {
-  const counts = mapClasses
-    .map((name, number) => ({
-      name: classWords[name].name,
-      count: map.lines.kind.filter((kind) => kind === number).length,
-    }))
-    .filter(({ count }) => count > 0)
-    .map(({ name, count }) => `${count} ${name}`)
-  return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests; with Shift they select a part.`
 }

@@ -1,3 +1,5 @@
+import FormRange from 'react-bootstrap/FormRange'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useState } from 'react'
 import { Progress } from '../controls/Progress.tsx'
 import { saveBlob } from '../store/save-file.ts'
@@ -54,8 +56,7 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
       <Chip aria-label="One frame on" data-explain="One frame on" onClick={() => playAt(run.id, at + frame, endMs)}>
         ›
       </Chip>
-      <input
-        type="range"
+      <FormRange
         aria-label="Moment of the run, ms"
         min={0}
         max={Math.ceil(endMs)}
@@ -64,7 +65,8 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
         onChange={(event) => playAt(run.id, Number(event.target.value), endMs)}
       />
       <span className="tt-quiet">{(at / 1000).toFixed(3)} s</span>
-      <select
+      <FormSelect
+        size="sm"
         aria-label="Speed of the playback"
         value={mine?.speed ?? 1}
         onChange={(event) => {
@@ -77,7 +79,7 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
             {speed}×
           </option>
         ))}
-      </select>
+      </FormSelect>
       {mine && (
         <Chip data-explain="The device shows the live list again" onClick={stopPlaying}>
           back to live

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useDeferredValue, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import Dropdown from 'react-bootstrap/Dropdown'
@@ -57,8 +58,8 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
     <section className="tt-card tt-event-lens" aria-label="Event log">
       <div className="tt-source-line">
         <Kinds kinds={kinds} onKinds={setKinds} />
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Text in the event"
           placeholder="a key, cell, request, reason…"
           value={typed}

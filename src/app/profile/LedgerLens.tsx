@@ -1,3 +1,4 @@
+import Table from 'react-bootstrap/Table'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
 import { classWords } from '../map/map-words.ts'
 import type { StoredLog } from '../store/database.ts'
@@ -34,7 +35,7 @@ export function LedgerLens({
   return (
     <section className="tt-card tt-ledger-lens" aria-label="The ledger" tabIndex={0}>
       {range && <PartNote figures={false} />}
-      <table>
+      <Table size="sm">
         <thead>
           <tr>
             <th scope="col">class</th>
@@ -98,7 +99,7 @@ export function LedgerLens({
             </td>
           </tr>
         </tfoot>
-      </table>
+      </Table>
     </section>
   )
 }

@@ -1,3 +1,4 @@
+import FormSelect from 'react-bootstrap/FormSelect'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import { exportMap } from '../map/export-map.ts'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
@@ -68,7 +69,8 @@ export function MapTools({
         </Chip>
       </div>
       {slots.length > 1 && (
-        <select
+        <FormSelect
+          size="sm"
           aria-label="Slot that the map shows"
           data-explain="Which picture of a cell the requests were for"
           value={slot}
@@ -80,7 +82,7 @@ export function MapTools({
               {name}
             </option>
           ))}
-        </select>
+        </FormSelect>
       )}
       {range ? (
         <span role="status" className="tt-quiet">

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { currentPlayed } from '../playback/playback-store.ts'
@@ -45,8 +46,8 @@ export function NotesLens({
           add()
         }}
       >
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="A note at the cursor"
           placeholder="a note at the cursor’s moment"
           maxLength={500}

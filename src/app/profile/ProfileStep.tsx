@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
-import { useParams } from 'react-router'
 import { parseProject } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
 import { mapClasses } from '../../core/profile/views/map-data.ts'
@@ -21,6 +20,7 @@ import { MapTools } from './MapTools.tsx'
 import { MissingRun, NoRun } from './NoRun.tsx'
 import { ProfileFoot } from './ProfileFoot.tsx'
 import { requestIn, useAddressedRun, useProfileView } from './profile-address.ts'
+import { useProfileParams } from './profile-params.ts'
 import { useFindings } from './use-findings.ts'
 import { TextButton } from '../controls/TextButton.tsx'
 
@@ -34,7 +34,7 @@ export default function ProfileStep() {
   const runs = useRuns()
   const addressed = useAddressedRun()
   const view = useProfileView()
-  const { request } = useParams()
+  const { request } = useProfileParams()
   const go = useGo()
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
   const run = runs.list.find((each) => each.id === runs.shown)
@@ -101,8 +101,8 @@ export default function ProfileStep() {
   const part = view.range
   const select = view.setRange
   const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
-  const selected = request === undefined ? -1 : requestIn(kept.map, request)
-  const unknown = request !== undefined && selected < 0
+  const selected = request === null ? -1 : requestIn(kept.map, request)
+  const unknown = request !== null && selected < 0
   const toRequest = (id: number) => go(`/profile/${run.id}${id < 0 ? '' : `/${id}`}${view.search}`, { replace: true })
   const toggle = (name: RequestClass) =>
     setHidden((before) => {
@@ -124,7 +124,7 @@ export default function ProfileStep() {
       </div>
       {unknown && (
         <Alert variant="warning" className="tt-notice" dismissible onClose={() => toRequest(-1)}>
-          There is no request “{request}” in run {run.number}; this is the whole run.
+          There is no request “{request.named}” in run {run.number}; this is the whole run.
         </Alert>
       )}
       <FigureRow metrics={run.metrics} base={base?.metrics ?? null} />

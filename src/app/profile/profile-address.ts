@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import { useParams, useSearchParams } from 'react-router'
+import { useSearchParams } from 'react-router'
 import useSWR from 'swr'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { MapRange } from '../map/map-view.ts'
@@ -8,6 +8,7 @@ import { useGo } from '../shell/address.ts'
 import { database } from '../store/database.ts'
 import { showRun, useRuns } from '../store/run-store.ts'
 import { lenses, type FootLens } from './ProfileFoot.tsx'
+import { useProfileParams, type NamedNumber } from './profile-params.ts'
 
 /** Why a run that an address names cannot be shown here. */
 export interface Missing {
@@ -16,19 +17,16 @@ export interface Missing {
   elsewhere: { project: string; name: string; run: number } | null
 }
 
-/** NaN where it is no number of a run. */
-const runNumber = (named: string) => (/^\d+$/.test(named) ? Number(named) : NaN)
-
 /**
  * The run that the address names is the one that is shown. Without one the address becomes that of the latest run; a
  * run that is made while Profile is open takes its place.
  */
 export function useAddressedRun(): { missing: Missing | null } {
   const { list, shown, read, project } = useRuns()
-  const { run: named } = useParams()
+  const { run } = useProfileParams()
   const go = useGo()
-  const wanted = named === undefined ? null : runNumber(named)
-  const known = wanted !== null && list.some(({ id }) => id === wanted)
+  const wanted = run?.id ?? null
+  const known = list.some(({ id }) => id === wanted)
   const newest = list.at(-1)?.id ?? null
   /** The newest run of the project when it was last looked. */
   const before = useRef<{ project: string | null; newest: number | null } | null>(null)
@@ -37,28 +35,28 @@ export function useAddressedRun(): { missing: Missing | null } {
     const last = before.current
     before.current = { project, newest }
     const isNew = last !== null && last.project === project && newest !== null && newest > (last.newest ?? 0)
-    if (isNew && wanted !== newest) go(`/profile/${newest}`, { replace: wanted === null })
-    else if (wanted === null && shown !== null) go(`/profile/${shown}`, { replace: true })
-    else if (known && wanted !== shown) showRun(wanted)
+    if (isNew && wanted !== newest) go(`/profile/${newest}`, { replace: run === null })
+    else if (run === null && shown !== null) go(`/profile/${shown}`, { replace: true })
+    else if (known && wanted !== null && wanted !== shown) showRun(wanted)
     // A run that is picked elsewhere, in the strip or by deleting, is not what the address names.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [read, project, newest, wanted, known, go])
-  const isMissing = read && wanted !== null && !known && wanted !== newest
-  const { data: elsewhere } = useSWR(isMissing ? ['run elsewhere', wanted] : null, ([, id]) => findElsewhere(id))
-  return { missing: isMissing && elsewhere !== undefined ? { run: named!, elsewhere } : null }
+  }, [read, project, newest, run, known, go])
+  const isMissing = read && run !== null && !known
+  const { data: elsewhere } = useSWR(isMissing ? (['run elsewhere', wanted] as const) : null, ([, id]) =>
+    findElsewhere(id),
+  )
+  return { missing: isMissing && elsewhere !== undefined ? { run: run.named, elsewhere } : null }
 }
 
-async function findElsewhere(id: number): Promise<Missing['elsewhere']> {
-  const run = Number.isNaN(id) ? undefined : await database.runs.get(id)
+async function findElsewhere(id: number | null): Promise<Missing['elsewhere']> {
+  const run = id === null ? undefined : await database.runs.get(id)
   const project = run && (await database.projects.get(run.project))
-  return project ? { project: project.id, name: project.name, run: id } : null
+  return project ? { project: project.id, name: project.name, run: run!.id } : null
 }
 
 /** The request that an address names; −1: the run has none of that name. */
-export function requestIn(map: MapData, named: string): number {
-  const request = /^\d+$/.test(named) ? Number(named) : -1
-  return map.lines.request.includes(request) ? request : -1
-}
+export const requestIn = (map: MapData, { id }: NamedNumber): number =>
+  id !== null && map.lines.request.includes(id) ? id : -1
 
 interface ProfileView {
   lens: FootLens

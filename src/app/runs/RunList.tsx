@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import Table from 'react-bootstrap/Table'
 import { useEffect, useState } from 'react'
 import { useGo } from '../shell/address.ts'
 import type { StoredRun } from '../store/database.ts'
@@ -45,7 +47,7 @@ export function RunList() {
   }, [list.length])
   return (
     <section className="tt-card tt-runs" aria-label="Runs" tabIndex={0}>
-      <table>
+      <Table size="sm">
         <thead>
           <tr>
             <th scope="col">run</th>
@@ -75,7 +77,8 @@ export function RunList() {
             >
               <th scope="row">
                 {naming === run.id ? (
-                  <input
+                  <FormControl
+                    size="sm"
                     className="tt-run-name"
                     aria-label={`Name of run ${run.number}`}
                     autoFocus
@@ -138,7 +141,7 @@ export function RunList() {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       <p className="tt-quiet" role="status">
         {list.length} {list.length === 1 ? 'run' : 'runs'}
         {used === null ? '' : `, ${(used / 1e6).toFixed(1)} MB used in this browser`}

@@ -1,6 +1,6 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import Form from 'react-bootstrap/Form'
 import Modal from 'react-bootstrap/Modal'
 import Table from 'react-bootstrap/Table'
 import useSWR from 'swr'
@@ -55,7 +55,7 @@ export default function ProjectsDialog({ onClose }: { onClose: () => void }) {
             New from the demo
           </Button>
           {(projects?.length ?? 0) > searchFrom && (
-            <Form.Control
+            <FormControl
               size="sm"
               type="search"
               aria-label="Search projects"
@@ -124,7 +124,7 @@ function ProjectRow({ project, isOpen, naming, onName, onRename, onOpen, onDupli
     <tr aria-current={isOpen ? 'true' : undefined}>
       <th scope="row">
         {naming ? (
-          <Form.Control
+          <FormControl
             size="sm"
             aria-label={`Name of ${name}`}
             autoFocus

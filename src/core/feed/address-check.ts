@@ -11,8 +11,9 @@ const addressClasses = [
   'relative',
   'scheme',
   'credentials',
+  'unreachable',
 ] as const
-export type CheckedClass = AddressClass | 'duplicate'
+export type CheckedClass = AddressClass | 'duplicate' | 'unreachable'
 
 export interface AddressCheck {
   slot: string
@@ -23,19 +24,23 @@ export interface AddressCheck {
   items: Partial<Record<CheckedClass, number[]>>
   /** Hosts that are asked in cleartext, with how many items each. */
   cleartextHosts: Record<string, number>
+  /** Hosts that nothing here may ask, with how many items each. */
+  unreachableHosts: Record<string, number>
 }
 
-/** Classes the address of every item for one slot, before anything loads. */
+/** Classes the address of every item for one slot, before anything loads. `reaches`: whether a host can be asked from here; null: that is not known. */
 export function checkAddresses(
   items: readonly Item[],
   screen: Screen,
   slot: Slot,
   px: SlotPx,
   base: string | null,
+  reaches: ((host: string) => boolean) | null = null,
 ): AddressCheck {
   const counts = Object.fromEntries(addressClasses.map((name) => [name, 0])) as Record<CheckedClass, number>
   const found: Partial<Record<CheckedClass, number[]>> = {}
   const hosts = new Map<string, number>()
+  const unreachable = new Map<string, number>()
   const seen = new Set<string>()
   const classes = items.map((item, index) => {
     const address = addressOf(item, slot, px, base)
@@ -45,10 +50,21 @@ export function checkAddresses(
       if (kind === 'cleartext') hosts.set(address.host, (hosts.get(address.host) ?? 0) + 1)
       if (seen.has(identity)) kind = 'duplicate'
       seen.add(identity)
+      if (address.host !== '' && reaches?.(address.host) === false) {
+        unreachable.set(address.host, (unreachable.get(address.host) ?? 0) + 1)
+        kind = 'unreachable'
+      }
     }
     counts[kind]++
     if (kind !== 'good') (found[kind] ??= []).push(index)
     return kind
   })
-  return { slot: slot.id, classes, counts, items: found, cleartextHosts: Object.fromEntries(hosts) }
+  return {
+    slot: slot.id,
+    classes,
+    counts,
+    items: found,
+    cleartextHosts: Object.fromEntries(hosts),
+    unreachableHosts: Object.fromEntries(unreachable),
+  }
 }

@@ -1,9 +1,13 @@
 import { hashText } from '../numbers/draw.ts'
 
 /** The symbolic base of the made-up archive: what relative addresses of origin feeds are resolved against. */
-export const archiveBase = 'https://archive.example.test/'
+const archiveHost = 'archive.example.test'
+export const archiveBase = `https://${archiveHost}/`
 /** A second, cleartext host of the archive, wrong on purpose. */
 export const cleartextHost = 'kiln.example.test'
+
+/** Whether a host is the archive's own, which the origin serves. */
+export const isArchive = (host: string) => host === archiveHost || host === cleartextHost
 
 const tileCount = 16_777_216
 export const codecs = ['webp', 'jpeg', 'png', 'avif'] as const

@@ -4,11 +4,12 @@ import { placeInLog } from '../log/claim-place.ts'
 import { Decoding } from './decoding.ts'
 import { DiskReads } from './disk-reads.ts'
 import { DiskTier } from './disk-tier.ts'
-import { hostMatches, isLocal } from './hosts.ts'
 import { LoaderState, type ClaimOrder, type LoaderActions, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
 import { isBefore, type Viewpoint } from './rank.ts'
+import { isLocal } from './hosts.ts'
+import { refusalOf } from './refusal.ts'
 import { Renewals } from './renewals.ts'
 import { ended, isOfCell, running, type Claim, type Request } from './request.ts'
 import { Transfers } from './transfers.ts'
@@ -340,10 +341,7 @@ export class Loader {
 
   private refusal(request: Request): FailReason | null {
     const { policy, table, granted } = this.state.parts
-    const address = table.hrefs[request.asset]!
-    const clear = /^http:/i.test(address) && !policy.cleartextHosts.some((host) => hostMatches(host, request.host))
-    if (clear) return 'cleartext'
-    return granted.network || isLocal(address) ? null : 'not-granted'
+    return refusalOf(table.hrefs[request.asset]!, request.host, policy, granted)
   }
 
   /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */

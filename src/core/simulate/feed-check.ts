@@ -1,6 +1,8 @@
 import { addressOf, firstField, type Address } from '../feed/address.ts'
 import { checkAddresses, type AddressCheck } from '../feed/address-check.ts'
 import { FeedList } from '../feed/feed-list.ts'
+import { isArchive } from '../feed/tiles.ts'
+import { hostMatches } from '../loading/hosts.ts'
 import { isMadeUp, madeUpFeeds } from '../feed/made-up.ts'
 import { numberAt } from '../feed/json-pointer.ts'
 import { ListLayout } from '../layout/list-layout.ts'
@@ -42,8 +44,14 @@ const exampleCount = 3
 /** Savings are worked out over so many items, evenly spread. */
 const sampleCount = 200
 
-/** Looks at every address of a screen before anything loads. */
-export function checkFeed(project: Project, screen: Screen, items: readonly Item[]): FeedCheck {
+/** Looks at every address of a screen before anything loads. `relay`: patterns of the real hosts that can be asked from here; null: that is not known. */
+export function checkFeed(
+  project: Project,
+  screen: Screen,
+  items: readonly Item[],
+  relay: readonly string[] | null = null,
+): FeedCheck {
+  const reaches = relay && ((host: string) => isArchive(host) || relay.some((pattern) => hostMatches(pattern, host)))
   const { widthDp, density } = project.device
   const list = new FeedList(screen.feed)
   list.append(items)
@@ -60,7 +68,7 @@ export function checkFeed(project: Project, screen: Screen, items: readonly Item
       const asked = { widthPx: px.width, heightPx: px.height, density }
       const mine = own.map((index) => items[index]!)
       return {
-        ...checkAddresses(mine, screen, slot, asked, baseOf(screen)),
+        ...checkAddresses(mine, screen, slot, asked, baseOf(screen), reaches),
         cell: kind,
         number,
         kind: cell.kind,

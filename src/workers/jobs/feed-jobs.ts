@@ -52,9 +52,14 @@ export async function readPicturesJob(
 }
 
 /** Looks at every address of a screen before anything loads. `items`: null where the project has them. */
-export function checkFeedJob(job: { project: Project; screen: number; items: readonly Item[] | null }): FeedCheck {
+export function checkFeedJob(job: {
+  project: Project
+  screen: number
+  items: readonly Item[] | null
+  relay: readonly string[] | null
+}): FeedCheck {
   const screen = job.project.screens[job.screen]!
-  return checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? [])
+  return checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? [], job.relay)
 }
 
 /** As a mark at its beginning says; without one it is UTF-8. */

@@ -1,21 +1,13 @@
 import { ledgerTable, type LedgerTable } from '../../core/profile/figures/ledger-table.ts'
 import { tellCell, tellItem, type WayStory } from '../../core/profile/stories/cell-stories.ts'
 import { tellRequest, type Story } from '../../core/profile/stories/stories.ts'
-import {
-  cellsLens,
-  failuresOf,
-  framesLens,
-  memoryLens,
-  threadsLens,
-  tiersLens,
-  type CellsLens,
-  type FailureGroup,
-  type FramesLens,
-  type MemoryLens,
-  type ThreadsLens,
-  type TiersLens,
-  type While,
-} from '../../core/profile/views/lenses.ts'
+import { cellsLens, type CellsLens } from '../../core/profile/views/lenses/cells-lens.ts'
+import { failuresOf, type FailureGroup } from '../../core/profile/views/lenses/failures.ts'
+import { framesLens, type FramesLens } from '../../core/profile/views/lenses/frames-lens.ts'
+import { memoryLens, type MemoryLens } from '../../core/profile/views/lenses/memory-lens.ts'
+import { threadsLens, type ThreadsLens } from '../../core/profile/views/lenses/threads-lens.ts'
+import { tiersLens, type TiersLens } from '../../core/profile/views/lenses/tiers-lens.ts'
+import { type While } from '../../core/profile/views/lenses/while.ts'
 import type { Requests } from './job.ts'
 import { openedRun, type StoredRun } from './opened-run.ts'
 

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { Progress } from '../../controls/Progress.tsx'
@@ -24,15 +25,15 @@ export function OutsideLoad() {
           currentRun()?.run.loadOutside(address.trim(), px, setNews)
         }}
       >
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Its address"
           required
           value={address}
           onChange={(event) => setAddress(event.target.value)}
         />
-        <input
-          className="form-control"
+        <FormControl
+          size="sm"
           aria-label="Longer side, px"
           type="number"
           min={1}

@@ -1,3 +1,4 @@
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { differencesOf, type PixelDifference } from '../../../core/compare/same-pixels.ts'
@@ -52,7 +53,8 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
       ) : (
         <div className="tt-source-line">
           {([0, 1] as const).map((at) => (
-            <select
+            <FormSelect
+              size="sm"
               key={at}
               aria-label={at === 0 ? 'One variant' : 'The other variant'}
               value={names.includes(pair[at]) ? pair[at] : asItIs}
@@ -63,7 +65,7 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
                   {told(name)}
                 </option>
               ))}
-            </select>
+            </FormSelect>
           ))}
           <Button size="sm" variant="outline-primary" onClick={compare}>
             Compare the settled cell

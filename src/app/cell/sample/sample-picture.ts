@@ -1,15 +1,19 @@
 import { addressOf, type Address } from '../../../core/feed/address.ts'
+import { failWords } from '../../../core/loading/fail-words.ts'
+import { refusalOf } from '../../../core/loading/refusal.ts'
 import { decodedSize } from '../../../core/loading/rendition.ts'
 import type { Item, Screen, Slot } from '../../../core/project/types.ts'
 import { baseOf, targetOf } from '../../../core/list/pictures.ts'
 import { treat } from '../../../workers/treat.ts'
 import { localBody } from '../../../live/local-body.ts'
-import { OriginClient } from '../../../live/origin-client.ts'
+import { OriginClient, type SessionHeader } from '../../../live/origin-client.ts'
 import { needsPage, pageDecode } from '../../../live/page-decode.ts'
 import { pickedOf } from '../../store/picked-pictures.ts'
+import { headersOf } from '../../store/secrets.ts'
 import type { ProjectState } from '../../store/project-store.ts'
 
-let origin: Promise<OriginClient> | null = null
+/** The session that samples are asked in, and the headers that it was opened with. */
+let origin: { headers: string; client: Promise<OriginClient> } | null = null
 
 /** Why a picture is unavailable. */
 class NoSample extends Error {}
@@ -56,15 +60,28 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
   }
   if (address.class !== 'good' && address.class !== 'cleartext')
     throw new NoSample(`its address is no good (${address.class})`)
-  // A server that was away when the first sample was asked for may be there for the next.
-  origin ??= OriginClient.unpaced().catch((error: unknown) => {
-    origin = null
-    throw error
-  })
-  const client = await origin
+  // A sample is what the app would get: what the app may not ask for is not asked for here either.
+  const refused = refusalOf(address.href, address.host, project.loading, project.device.granted)
+  if (refused !== null) throw new NoSample(failWords[refused]!)
+  const client = await sessionWith(await headersOf(project.loading))
   if (!client.serves(address.host))
     throw new NoSample(`${address.host} is not among the hosts that the server was started for`)
   const reply = await client.ask(address.href, {})
   if (!reply.ok) throw new NoSample(`${address.host} answers with status ${reply.status}`)
   return reply.blob()
+}
+
+/** A session that sends these headers. A server that was away when the last sample was asked for may be there for the next. */
+function sessionWith(headers: readonly SessionHeader[]): Promise<OriginClient> {
+  const text = JSON.stringify(headers)
+  if (origin?.headers === text) return origin.client
+  const mine = {
+    headers: text,
+    client: OriginClient.unpaced(headers).catch((error: unknown) => {
+      if (origin === mine) origin = null
+      throw error
+    }),
+  }
+  origin = mine
+  return mine.client
 }

@@ -59,6 +59,9 @@ export function usePicture(
     slot?.position,
     slot?.media,
     screen.feed.base,
+    state.project.loading.cleartextHosts,
+    state.project.loading.headers,
+    state.project.device.granted,
   ])
   return sample
 }

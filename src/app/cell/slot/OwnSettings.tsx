@@ -1,3 +1,4 @@
+import FormSelect from 'react-bootstrap/FormSelect'
 import { edit, set, useProject } from '../../store/project-store.ts'
 import { Chip } from '../../controls/Chip.tsx'
 
@@ -32,12 +33,12 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
     >
       <label>
         Set{' '}
-        <select value={use ?? ''} onChange={(event) => set(`${path}/use`, event.target.value || null)}>
+        <FormSelect size="sm" value={use ?? ''} onChange={(event) => set(`${path}/use`, event.target.value || null)}>
           <option value="">the app’s defaults</option>
           {sets.map((name) => (
             <option key={name}>{name}</option>
           ))}
-        </select>
+        </FormSelect>
       </label>
       {names.map((name) => (
         <Chip

@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import type { Project, Slot } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
@@ -151,7 +152,8 @@ export function PictureSlot({ project, slot, path, px, box, decoded }: PictureSl
               </Chip>
             ))}
             {slot.media.type === 'poster' && (
-              <input
+              <FormControl
+                size="sm"
                 type="number"
                 min={0}
                 className="tt-small-number"

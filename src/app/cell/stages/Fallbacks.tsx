@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import type { Slot } from '../../../core/project/types.ts'
@@ -43,8 +44,8 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
         ))}
         {fallbacks.length < most && (
           <>
-            <input
-              className="form-control"
+            <FormControl
+              size="sm"
               aria-label="Another fallback"
               placeholder="else: an address, or packaged:name"
               value={text}

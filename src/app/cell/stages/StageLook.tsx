@@ -1,3 +1,4 @@
+import FormControl from 'react-bootstrap/FormControl'
 import type { Slot, StageName, Visual } from '../../../core/project/types.ts'
 import { forceStage, useDevice } from '../../device/device-store.ts'
 import { edit, set } from '../../store/project-store.ts'
@@ -73,7 +74,8 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
               onClick={() => set(at, { type: 'colour', colour: each })}
             />
           ))}
-          <input
+          <FormControl
+            size="sm"
             type="color"
             aria-label="Another colour"
             value={colour ?? swatches[0]}
@@ -104,7 +106,8 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
           </Chip>
           {frame &&
             (['widthDp', 'heightDp'] as const).map((side) => (
-              <input
+              <FormControl
+                size="sm"
                 key={side}
                 type="number"
                 min={0}

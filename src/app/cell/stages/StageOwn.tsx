@@ -1,3 +1,5 @@
+import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
 import type { Fit, Slot, StageName } from '../../../core/project/types.ts'
 import { edit, set } from '../../store/project-store.ts'
 import { Chip } from '../../controls/Chip.tsx'
@@ -14,7 +16,8 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
     <div className="tt-field">
       <span>{label}</span>
       <span>
-        <input
+        <FormControl
+          size="sm"
           type="number"
           min={0}
           max={400}
@@ -37,7 +40,8 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
       <div className="tt-field">
         <span>Beneath</span>
         <span>
-          <input
+          <FormControl
+            size="sm"
             type="color"
             aria-label="Colour beneath, in this stage"
             value={look.colour ?? '#FFFDF8'}
@@ -48,7 +52,8 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
       </div>
       <div className="tt-field">
         <span>Fit</span>
-        <select
+        <FormSelect
+          size="sm"
           aria-label="Fit in this stage"
           value={look.fit ?? ''}
           onChange={(event) => (event.target.value === '' ? take('fit') : set(`${at}/fit`, event.target.value))}
@@ -57,7 +62,7 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
           {fits.map((fit) => (
             <option key={fit}>{fit}</option>
           ))}
-        </select>
+        </FormSelect>
       </div>
     </>
   )

@@ -1,5 +1,6 @@
+import Table from 'react-bootstrap/Table'
 import type { ReactNode } from 'react'
-import type { CellsLens } from '../../../core/profile/views/lenses.ts'
+import type { CellsLens } from '../../../core/profile/views/lenses/cells-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
@@ -56,7 +57,7 @@ export function CellsView({
         ]}
       />
       {lens.places.length > 1 && (
-        <table>
+        <Table size="sm">
           <thead>
             <tr>
               <th scope="col">rows</th>
@@ -81,7 +82,7 @@ export function CellsView({
               ))}
             </tr>
           </tbody>
-        </table>
+        </Table>
       )}
       {lens.late.length > 0 && (
         <p>

@@ -1,5 +1,6 @@
+import Table from 'react-bootstrap/Table'
 import type { ReactNode } from 'react'
-import type { FailureGroup } from '../../../core/profile/views/lenses.ts'
+import type { FailureGroup } from '../../../core/profile/views/lenses/failures.ts'
 import { failWords } from '../../../core/loading/fail-words.ts'
 import { TextButton } from '../../controls/TextButton.tsx'
 
@@ -19,7 +20,7 @@ export function FailuresView({
   return (
     <section className="tt-card tt-lens-view" aria-label="Failures" tabIndex={0}>
       {part}
-      <table>
+      <Table size="sm">
         <thead>
           <tr>
             <th scope="col">reason</th>
@@ -51,7 +52,7 @@ export function FailuresView({
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
     </section>
   )
 }

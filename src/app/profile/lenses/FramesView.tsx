@@ -1,6 +1,8 @@
+import Table from 'react-bootstrap/Table'
 import type { ReactNode } from 'react'
-import type { FramesLens } from '../../../core/profile/views/lenses.ts'
+import type { FramesLens } from '../../../core/profile/views/lenses/frames-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
+import { Bars } from './Bars.tsx'
 import { Told } from './Told.tsx'
 import { TextButton } from '../../controls/TextButton.tsx'
 
@@ -43,21 +45,33 @@ export function FramesView({
       <div className="tt-lens-columns">
         <div>
           <h3>How late, in refreshes of {lens.refreshMs.toFixed(1)} ms</h3>
-          <ul className="tt-drips">
-            {lens.late.map(({ refreshes, frames }) => (
-              <li key={refreshes}>
-                <span>{lateWord(refreshes, lens.late.length - 1)}</span>
-                {/* Many frames on time would leave no room to tell the rest apart: the length goes by the root. */}
-                <i
-                  aria-hidden
-                  style={{ width: `${100 * Math.sqrt(frames / most)}%` }}
-                  data-late={refreshes > 0 ? '' : undefined}
-                />
-                <b>{frames}</b>
-              </li>
-            ))}
-          </ul>
-          <table>
+          {/* Many frames on time would leave no room to tell the rest apart: the length goes by the root. */}
+          <Bars
+            label="Frames by how late they came"
+            nameWidth={112}
+            most={Math.sqrt(most)}
+            rows={lens.late.map(({ refreshes, frames }) => ({
+              name: lateWord(refreshes, lens.late.length - 1),
+              told: String(frames),
+              onTime: refreshes === 0 ? frames : 0,
+              late: refreshes === 0 ? 0 : frames,
+            }))}
+            series={[
+              {
+                told: 'on time',
+                colour: 'var(--shown)',
+                of: (row) => Math.sqrt(row.onTime),
+                value: (row) => `${row.onTime} frames`,
+              },
+              {
+                told: 'late',
+                colour: 'var(--ink)',
+                of: (row) => Math.sqrt(row.late),
+                value: (row) => `${row.late} frames`,
+              },
+            ]}
+          />
+          <Table size="sm">
             <thead>
               <tr>
                 <th scope="col">the list is</th>
@@ -80,7 +94,7 @@ export function FramesView({
                   </tr>
                 ))}
             </tbody>
-          </table>
+          </Table>
         </div>
         <div>
           <h3>The worst ten</h3>

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { MemoryLens } from '../../../core/profile/views/lenses.ts'
+import type { MemoryLens } from '../../../core/profile/views/lenses/memory-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'

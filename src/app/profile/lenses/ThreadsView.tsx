@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import type { ThreadsLens } from '../../../core/profile/views/lenses.ts'
+import type { Span, ThreadsLens } from '../../../core/profile/views/lenses/threads-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { useWidth } from '../../controls/use-width.ts'
 import { Told } from './Told.tsx'
@@ -73,21 +73,24 @@ export function ThreadsView({
               </text>
               <line x1={left} x2={width} y1={i * laneHeight + 7} y2={i * laneHeight + 7} className="tt-idle" />
               <title>{`${name}: ${busyShare === null ? 'not known' : `${(100 * busyShare).toFixed(1)} % busy`}`}</title>
-              {spans.map((span, n) => (
-                <rect
-                  key={n}
-                  className="tt-busy"
-                  data-class={span.class}
-                  data-pick={span.request >= 0 ? '' : undefined}
-                  x={x(span.fromMs)}
-                  width={Math.max(0.7, x(span.toMs) - x(span.fromMs))}
-                  y={i * laneHeight + 2}
-                  height={laneHeight - 4}
-                  onClick={span.request < 0 ? undefined : () => onRequest(span.request)}
-                >
-                  <title>{`${(span.fromMs / 1000).toFixed(3)} s, ${(span.toMs - span.fromMs).toFixed(1)} ms${span.request >= 0 ? `, request ${span.request}` : ''}${span.class >= 0 ? `, ${classNames[span.class] ?? ''} when it began` : ''}`}</title>
-                </rect>
-              ))}
+              {spans.map((span, n) => {
+                const { fromMs, toMs, request } = span
+                return (
+                  <rect
+                    key={n}
+                    className="tt-busy"
+                    data-class={span.class ?? undefined}
+                    data-pick={request === null ? undefined : ''}
+                    x={x(fromMs)}
+                    width={Math.max(0.7, x(toMs) - x(fromMs))}
+                    y={i * laneHeight + 2}
+                    height={laneHeight - 4}
+                    onClick={request === null ? undefined : () => onRequest(request)}
+                  >
+                    <title>{toldOf(span)}</title>
+                  </rect>
+                )
+              })}
             </g>
           ))}
           {Array.from({ length: marks + 1 }, (_, n) => (
@@ -111,4 +114,14 @@ export function ThreadsView({
 function anchorOf(mark: number): 'start' | 'middle' | 'end' {
   if (mark === 0) return 'start'
   return mark === marks ? 'end' : 'middle'
+}
+
+function toldOf({ fromMs, toMs, request, class: began }: Span): string {
+  const word = began === null ? undefined : classNames[began]
+  return [
+    `${(fromMs / 1000).toFixed(3)} s`,
+    `${(toMs - fromMs).toFixed(1)} ms`,
+    ...(request === null ? [] : [`request ${request}`]),
+    ...(word === undefined ? [] : [`${word} when it began`]),
+  ].join(', ')
 }

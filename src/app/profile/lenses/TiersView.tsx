@@ -1,7 +1,8 @@
 import type { ReactNode } from 'react'
-import type { TiersLens } from '../../../core/profile/views/lenses.ts'
+import type { TiersLens } from '../../../core/profile/views/lenses/tiers-lens.ts'
 import type { StoredRun } from '../../store/database.ts'
 import { useRuns } from '../../store/run-store.ts'
+import { Bars } from './Bars.tsx'
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
 
@@ -58,28 +59,25 @@ export function TiersView({
         />
         <div>
           <h3>Visit by visit</h3>
-          {alike.map((each) => (
-            <div key={each.id} className="tt-visit">
-              <span>
-                {each.visit}, run {each.number}
-              </span>
-              <div>
-                {tiers.map(([name, told, colour]) => {
-                  const share = each.metrics[`tier.${name}Share`] ?? 0
-                  return (
-                    share > 0 && (
-                      <i
-                        key={name}
-                        style={{ width: `${100 * share}%`, background: colour }}
-                        data-explain={`${told}: ${(100 * share).toFixed(1)} %`}
-                      />
-                    )
-                  )
-                })}
-              </div>
-              <span className="tt-quiet">{((each.metrics['bytes.received'] ?? 0) / 1e6).toFixed(2)} MB fetched</span>
-            </div>
-          ))}
+          <Bars
+            label="Where pictures came from, visit by visit"
+            nameWidth={112}
+            most={1}
+            rows={alike.map((each) => ({
+              name: `${each.visit}, run ${each.number}`,
+              told: `${((each.metrics['bytes.received'] ?? 0) / 1e6).toFixed(2)} MB fetched`,
+              metrics: each.metrics,
+            }))}
+            series={tiers.map(([name, told, colour]) => ({
+              told,
+              colour,
+              of: ({ metrics }: Pick<StoredRun, 'metrics'>) => metrics[`tier.${name}Share`] ?? 0,
+              value: ({ metrics }: Pick<StoredRun, 'metrics'>) => {
+                const share = metrics[`tier.${name}Share`]
+                return share === null || share === undefined ? 'not observed' : `${(100 * share).toFixed(1)} %`
+              },
+            }))}
+          />
           {alike.length < visits.length && (
             <p className="tt-quiet">
               Choose “all in a row” in Drive to see first, restarted and again beside each other.

@@ -1,0 +1,57 @@
+import type { RunLog } from '../../core/log/run-log.ts'
+import type { LiveRun } from '../../live/live-run.ts'
+import type { LedgerResponse } from '../../live/origin-client.ts'
+import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
+import type { RunResult } from '../../workers/jobs/run-result.ts'
+import { runWorker } from '../simulate/worker-client.ts'
+import { itemsToGive } from '../store/feed-store.ts'
+import { tell, type ProjectState } from '../store/project-store.ts'
+import { keepRun } from '../store/run-store.ts'
+import { messageOf, screenAt } from './device-state.ts'
+import { leave } from './left-behind.ts'
+
+/** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
+const cancelledLedgerMs = 400
+
+/** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
+export async function keepDrive(run: LiveRun, log: RunLog, state: ProjectState): Promise<void> {
+  const wasCancelled = run.run.ended === 'cancelled'
+  try {
+    // The run does not wait long for what only the server knows: without it, that is not observed.
+    const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
+    const { encodeLog } = await import('../../core/log/log-encoding.ts')
+    const result = await runWorker.ask('describe', {
+      log: encodeLog(log),
+      against: log.head.script === 'by hand' ? null : await simulationOf(state),
+    }).result
+    const left = run.leaveBehind()
+    await leave(state.id, left).catch((error: unknown) =>
+      tell(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
+    )
+    const { visit, screen, script, seed } = log.head
+    await keepRun(
+      { project: state.id, world: 'live', visit, screen, script, seed, raw: state.effective },
+      { ...result, kept: JSON.stringify(left.tiers) },
+      gapOf(result!, await written),
+    )
+  } catch (error) {
+    tell(`The run could not be profiled: ${messageOf(error)}`)
+  }
+}
+
+/** How far the client's bytes and those that the origin says it wrote are apart; null: not observed. */
+function gapOf({ metrics }: RunResult, responses: readonly LedgerResponse[] | null): number | null {
+  const written = responses?.reduce((sum, response) => sum + response.bodyBytes, 0) ?? 0
+  if (written === 0) return null
+  const logged = (metrics['bytes.received'] ?? 0) + (metrics['bytes.inFlight'] ?? 0)
+  return Math.abs(logged - written) / written
+}
+
+/** What a simulation of the present screen needs; null where its items are not at hand. */
+async function simulationOf(state: ProjectState): Promise<FidelityOrder | null> {
+  const screen = screenAt(state.project)
+  return itemsToGive(state.id, screen).then(
+    (items) => ({ project: state.project, items }),
+    () => null,
+  )
+}

@@ -1,0 +1,222 @@
+import { dequal } from 'dequal'
+import type { RunLog } from '../../core/log/run-log.ts'
+import { unitsPerDp } from '../../core/numbers/units.ts'
+import type { Screen, Visit } from '../../core/project/types.ts'
+import type { ListPlace } from '../../core/scrolling/script-player.ts'
+import type { Wanted } from '../../core/watch/standstill.ts'
+import type { HoldingStage } from '../../live/cell-view.ts'
+import type { LiveOptions, LiveRun } from '../../live/live-run.ts'
+import { ServerAway } from '../../live/server-away.ts'
+import { isMissingChunk } from '../shell/new-build.ts'
+import { itemsOf } from '../store/feed-store.ts'
+import { pickedOf } from '../store/picked-pictures.ts'
+import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
+import { headersOf } from '../store/secrets.ts'
+import { currentDevice, messageOf, screenAt, update, visitsOf } from './device-state.ts'
+import { takeLeft } from './left-behind.ts'
+import { seePictures } from './seen-pictures.ts'
+
+/** The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change. */
+class LiveDevice {
+  private host: HTMLElement | null = null
+  private live: LiveRun | null = null
+  /** Where the hand's list stood before it was made anew. */
+  private place: ListPlace | null = null
+  /** CSS px of the page for one dp of the device. */
+  private cssPxPerDp = 0.5
+  private refreshHz: number | null = null
+  private starts = 0
+  /** Marks of the drive that is about to begin: its list was not there yet. */
+  private marksBefore = 0
+  /** Ends what a former start still waits for. */
+  private starting = new AbortController()
+  /** Drives that are being kept, or have been. */
+  private readonly finished = new WeakSet<LiveRun>()
+  /** Visits that follow the drive by themselves, on the same screen. */
+  private ahead: Visit[] = []
+
+  /** The element in which the list lives; null when the view goes. */
+  attach(element: HTMLElement | null): void {
+    this.host = element
+    if (!element) this.stopLive()
+  }
+
+  /** The page shows the device at another size. */
+  scaleTo(cssPxPerDp: number): void {
+    const change = cssPxPerDp / this.cssPxPerDp
+    this.cssPxPerDp = cssPxPerDp
+    if (change > 1.1 || change < 0.9) this.live?.redraw()
+  }
+
+  /** Scrolls the live list to an item of the feed, if the hand has it. */
+  bringToScreen(index: number): void {
+    if (!this.live?.hand) return
+    const { run, hand } = this.live
+    const row = run.layout.rowOf(index)
+    if (row >= 0) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
+  }
+
+  /** Shows one stage in every cell of the live device, whatever really happens; null: what really is. */
+  forceStage(forced: HoldingStage | null): void {
+    update({ forced })
+    this.live?.force(forced)
+  }
+
+  /** Pins this moment of the live run for later; the mark is kept with the run. */
+  markNow(): void {
+    if (!this.live) {
+      if (currentDevice().mode === 'driving') this.marksBefore++
+      return
+    }
+    const row = this.live.run.layout.rowAt(this.live.run.top)
+    this.live.note(row < 0 ? 'marked before the list was there' : `marked at row ${row}`)
+  }
+
+  /** The list that is there, if one is. */
+  get run(): LiveRun | null {
+    return this.live
+  }
+
+  /** How fast arrivals play on the live device: 1 as they are, less for slow motion. */
+  setPace(pace: number): void {
+    update({ pace })
+  }
+
+  /** Starts the list for the hand, with the settings as they are now. */
+  async startHand(state: ProjectState, keepPlace: boolean): Promise<void> {
+    if (!keepPlace) this.place = null
+    // What no hand has moved since stands where it stood before: turning back, and back again, drifts nowhere.
+    else if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place
+    await this.begin(state, screenAt(state.project), null, this.place, 'first')
+  }
+
+  /** Drives the list by the project's script; the run is kept when it ends. */
+  async driveLive(): Promise<void> {
+    const state = currentProject()
+    if (!state || currentDevice().mode === 'driving') return
+    const [first, ...rest] = visitsOf(currentDevice().visits)
+    this.ahead = rest
+    await this.begin(state, screenAt(state.project), state.project.script ?? '', null, first!)
+  }
+
+  /** Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when none is under way. */
+  async stepLive(wanted: Wanted | null): Promise<void> {
+    if (currentDevice().mode !== 'driving') await this.driveLive()
+    if (currentDevice().mode === 'driving') this.live?.step(wanted, (stood) => update({ stood }))
+  }
+
+  /** Ends the drive that is under way, at once, whatever the server does: a drive that has begun is kept as far as it came. */
+  cancel(): void {
+    this.ahead = []
+    const state = currentProject()
+    if (currentDevice().mode !== 'driving' || !state) return
+    if (this.live) {
+      this.live.cancel()
+      void this.finish(this.live, this.live.log, state)
+      return
+    }
+    tell('The drive was cancelled before the server had answered: there is nothing to keep.')
+    void this.startHand(state, false)
+  }
+
+  private async begin(
+    state: ProjectState,
+    screen: Screen,
+    script: string | null,
+    start: ListPlace | null,
+    visit: Visit,
+  ): Promise<void> {
+    if (!this.host) return
+    const mine = ++this.starts
+    this.starting.abort()
+    this.starting = new AbortController()
+    const { signal } = this.starting
+    this.stopLive()
+    this.marksBefore = 0
+    update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
+    try {
+      // The rate takes some twenty frames to measure: the rest is made ready meanwhile.
+      const [hz, { LiveRun: Live }, headers, items] = await Promise.all([
+        this.refreshHz ?? import('../../live/live-frames.ts').then(({ measureRefresh }) => measureRefresh()),
+        import('../../live/live-run.ts'),
+        headersOf(state.project.loading),
+        screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
+      ])
+      this.refreshHz = hz
+      if (mine !== this.starts || !this.host) return
+      const before = script === null ? null : await takeLeft(state.id, visit)
+      if (mine !== this.starts || !this.host) return
+      const options: LiveOptions = {
+        visit,
+        left: before,
+        whose: state.id,
+        project: state.project,
+        screen,
+        script,
+        seed: state.project.seed,
+        refreshHz: hz,
+        host: this.host,
+        start,
+        items,
+        headers,
+        headersNow: () => headersOf(state.project.loading),
+        shown: () => Math.min(1, (this.cssPxPerDp * devicePixelRatio) / state.project.device.density),
+        feed: (feed) => update({ feed }),
+        pace: () => currentDevice().pace,
+        picked: pickedOf(state.id),
+        trouble: (trouble) => update({ trouble }),
+        ended: (log) => this.live && void this.finish(this.live, log, state),
+      }
+      const run = await Live.start(options, signal)
+      if (mine !== this.starts) {
+        run.stop()
+        return
+      }
+      this.live = run
+      if (!dequal(currentDevice().relay, run.origin.relay)) update({ relay: run.origin.relay })
+      for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
+      if (script === null) run.force(currentDevice().forced)
+      update({ mode: script === null ? 'hand' : 'driving' })
+    } catch (error) {
+      // Somebody has begun something else, or cancelled this.
+      if (mine !== this.starts || signal.aborted) return
+      update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
+      if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
+    }
+  }
+
+  /** The server was away when the device was to start: when it is back the list is the hand's again. */
+  private async beginWhenServerReturns(signal: AbortSignal): Promise<void> {
+    const { serverReturns } = await import('../../live/own-server.ts')
+    await serverReturns(signal).catch(() => undefined)
+    const state = currentProject()
+    if (!signal.aborted && state) await this.startHand(state, true)
+  }
+
+  /** The drive has ended: it is kept, and the next visit begins by itself. */
+  private async finish(run: LiveRun, log: RunLog, state: ProjectState): Promise<void> {
+    if (this.live !== run || this.finished.has(run)) return
+    this.finished.add(run)
+    update({ mode: 'still', stood: null })
+    seePictures(log)
+    const now = currentProject()
+    // Another screen was chosen while the list was driven: it is shown as soon as the drive has ended.
+    if (now && this.ahead.length === 0 && screenAt(now.project).id !== log.head.screen) void this.startHand(now, false)
+    try {
+      await (await import('./keep-drive.ts')).keepDrive(run, log, state)
+    } catch (error) {
+      tell(`The run could not be kept: ${messageOf(error)}`)
+    }
+    const next = this.ahead.shift()
+    const screen = state.project.screens.find(({ id }) => id === log.head.screen)
+    if (next !== undefined && screen && this.live === run)
+      await this.begin(state, screen, state.project.script ?? '', null, next)
+  }
+
+  private stopLive(): void {
+    this.live?.stop()
+    this.live = null
+  }
+}
+
+export const liveDevice = new LiveDevice()

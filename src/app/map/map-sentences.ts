@@ -1,0 +1,25 @@
+import { mapClasses, type MapData } from '../../core/profile/views/map-data.ts'
+import { classWords } from './map-words.ts'
+
+/** One request in a sentence; −1: none. */
+export function sentence(map: MapData, at: number): string {
+  if (at < 0) return ''
+  const { lines } = map
+  const { name } = classWords[mapClasses[lines.kind[at]!]!]
+  const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
+  const bytes = lines.bytes[at]! > 0 ? `, ${Math.round(lines.bytes[at]! / 1000)} kB` : ''
+  const where = lines.row[at]! < 0 ? 'outside the list' : `row ${lines.row[at]}`
+  return `Request ${lines.request[at]}, ${where}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
+}
+
+/** What a map shows, for those who cannot see it. */
+export function summary(map: MapData): string {
+  const counts = mapClasses
+    .map((name, number) => ({
+      name: classWords[name].name,
+      count: map.lines.kind.filter((kind) => kind === number).length,
+    }))
+    .filter(({ count }) => count > 0)
+    .map(({ name, count }) => `${count} ${name}`)
+  return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests; with Shift they select a part.`
+}

@@ -1,0 +1,72 @@
+import { Bar, BarChart, LabelList, Tooltip, XAxis, YAxis } from 'recharts'
+import { useWidth } from '../../controls/use-width.ts'
+
+interface Row {
+  name: string
+  /** What stands behind the bar. */
+  told: string
+}
+
+interface BarsProps<R extends Row> {
+  /** What the bars are, for those who cannot see them. */
+  label: string
+  rows: readonly R[]
+  /** The parts of each bar, from the left; `of` is a length, in whatever the axis counts. */
+  series: readonly { told: string; colour: string; of: (row: R) => number; value: (row: R) => string }[]
+  /** The length of a bar that takes the whole width. */
+  most: number
+  nameWidth: number
+}
+
+const rowHeight = 20
+/** Room behind the longest bar for what is told there, px. */
+const toldRoom = 96
+
+/** Bars that lie, one a row, each of one part or several. */
+export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: BarsProps<R>) {
+  const [box, wide] = useWidth<HTMLDivElement>(400)
+  return (
+    <div
+      className="tt-bars"
+      ref={box}
+      role="img"
+      aria-label={`${label}: ${rows.map(({ name, told }) => `${name} ${told}`).join('; ')}`}
+    >
+      <BarChart
+        layout="vertical"
+        width={Math.max(200, wide)}
+        height={rowHeight * rows.length + 4}
+        data={rows as R[]}
+        margin={{ left: 0, right: toldRoom, top: 0, bottom: 0 }}
+        barCategoryGap={4}
+        accessibilityLayer={false}
+      >
+        <XAxis type="number" domain={[0, most]} hide />
+        <YAxis
+          type="category"
+          dataKey="name"
+          width={nameWidth}
+          interval={0}
+          tick={{ fill: 'var(--ink)', fontSize: 12 }}
+          tickLine={false}
+          axisLine={false}
+        />
+        <Tooltip
+          isAnimationActive={false}
+          cursor={false}
+          contentStyle={{ background: 'var(--panel)', border: '1px solid var(--line)', fontSize: 12 }}
+          formatter={(_length, told, { payload }) =>
+            series.find((each) => each.told === told)?.value(payload as R) ?? ''
+          }
+        />
+        {series.map(({ told, colour, of }, i) => (
+          <Bar key={told} dataKey={of} name={told} stackId="all" fill={colour} isAnimationActive={false}>
+            {i === series.length - 1 && (
+              <LabelList dataKey="told" position="right" style={{ fill: 'var(--ink)', fontSize: 12 }} />
+            )}
+          </Bar>
+        ))}
+      </BarChart>
+    </div>
+  )
+}

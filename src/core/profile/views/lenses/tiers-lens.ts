@@ -1,0 +1,20 @@
+import type { Facts } from '../../facts/facts.ts'
+import { lies, thinned, type While } from './while.ts'
+
+export interface TiersLens {
+  /** Deliveries by then, by tier, since the while began. */
+  points: { ms: number; memory: number; disk: number; network: number; local: number }[]
+  evictions: number[]
+}
+
+export function tiersLens({ claims, evictions }: Facts, within: While | null = null): TiersLens {
+  const counts = { memory: 0, disk: 0, network: 0, local: 0 }
+  const points = claims
+    .filter(({ deliverT }) => deliverT >= 0 && lies(deliverT / 1000, within))
+    .sort((one, other) => one.deliverT - other.deliverT)
+    .map((claim) => {
+      counts[claim.tier as keyof typeof counts]++
+      return { ms: claim.deliverT / 1000, ...counts }
+    })
+  return { points: thinned(points), evictions: evictions.map(({ t }) => t / 1000).filter((ms) => lies(ms, within)) }
+}

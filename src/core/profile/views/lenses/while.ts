@@ -1,0 +1,30 @@
+/** So many points of a curve are told; the rest is between them. */
+const mostPoints = 400
+
+/** A while of a run, ms. */
+export interface While {
+  fromMs: number
+  toMs: number
+}
+
+export const lies = (ms: number, within: While | null) => within === null || (ms >= within.fromMs && ms <= within.toMs)
+
+/** What of a curve lies within a while, with the value that it begins and ends with. */
+export function curveWithin<P extends { ms: number }>(points: readonly P[], within: While | null): readonly P[] {
+  if (!within) return points
+  const before = points.findLast(({ ms }) => ms < within.fromMs)
+  const inside = points.filter(({ ms }) => lies(ms, within))
+  const last = inside.at(-1) ?? before
+  const toMs = Math.min(within.toMs, points.at(-1)?.ms ?? 0)
+  return [
+    ...(before ? [{ ...before, ms: within.fromMs }] : []),
+    ...inside,
+    ...(last && last.ms < toMs ? [{ ...last, ms: toMs }] : []),
+  ]
+}
+
+/** Evenly chosen points of a curve, its ends among them. */
+export function thinned<P>(points: readonly P[]): P[] {
+  if (points.length <= mostPoints) return [...points]
+  return Array.from({ length: mostPoints }, (_, i) => points[Math.round((i * (points.length - 1)) / (mostPoints - 1))]!)
+}
