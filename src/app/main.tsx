@@ -15,8 +15,7 @@ import './theme/help.css'
 import './theme/small.css'
 import { StrictMode, type ComponentType } from 'react'
 import { createRoot } from 'react-dom/client'
-import { createBrowserRouter, Navigate, RouterProvider, type LoaderFunction, type RouteObject } from 'react-router'
-import { profileParams } from './profile/profile-params.ts'
+import { createBrowserRouter, Navigate, RouterProvider, type RouteObject } from 'react-router'
 import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { StepFailed } from './shell/StepFailed.tsx'
@@ -28,12 +27,7 @@ import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
 /** A step is loaded when it is first opened. The router tries once only: one that did not load becomes a part that can be tried again. */
-function step(
-  path: string,
-  name: string,
-  load: () => Promise<{ default: ComponentType }>,
-  loader?: LoaderFunction,
-): RouteObject {
+function step(path: string, name: string, load: () => Promise<{ default: ComponentType }>): RouteObject {
   const opening = <p className="tt-quiet">Opening…</p>
   return {
     path,
@@ -42,7 +36,6 @@ function step(
         ({ default: Component }) => ({ Component }),
         () => ({ element: <LazyPart name={name} load={load} meanwhile={opening} /> }),
       ),
-    ...(loader && { loader }),
     errorElement: <StepFailed />,
     hydrateFallbackElement: opening,
   }
@@ -53,7 +46,7 @@ const steps: RouteObject[] = [
   step('cell', 'Cell', () => import('./cell/CellStep.tsx')),
   step('loading', 'Loading', () => import('./loading/LoadingStep.tsx')),
   step('drive', 'Drive', () => import('./drive/DriveStep.tsx')),
-  step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx'), profileParams),
+  step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx')),
   step('compare', 'Compare', () => import('./compare/CompareStep.tsx')),
   step('hand-off', 'Hand-off', () => import('./shell/SoonStep.tsx')),
 ]

@@ -144,6 +144,32 @@ test('visits in a row find what the one before has left: the disk after a restar
   expect((await driveLive(page)).metrics['tier.diskShare']).toBe(0)
 })
 
+test('a screen that is chosen during a drive is shown from its top as soon as the drive has ended', async ({
+  page,
+}) => {
+  await openWith(page, '/drive', {
+    ...demo,
+    scripts: [
+      {
+        name: 'down',
+        steps: [
+          { do: 'flick', dpPerS: 3000 },
+          { do: 'wait', ms: 1500 },
+        ],
+      },
+    ],
+    script: 'down',
+  })
+  await page.getByRole('button', { name: 'Drive live' }).click()
+  await expect(page.getByText('Driving: down')).toBeVisible()
+  await page.locator('#screens').click()
+  await page.getByRole('button', { name: 'Makers', exact: true }).click()
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  expect((await keptRuns(page))[0]!.screen).toBe('wall')
+  await expect(page.getByRole('group', { name: /^Makers, the live list/ })).toContainText('Bram Ashlar')
+  await expect(page.locator('.tt-glass .tt-cell[data-index="0"]')).toBeInViewport()
+})
+
 test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({
   page,
 }) => {

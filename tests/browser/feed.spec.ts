@@ -100,8 +100,12 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await expect(page.getByRole('img', { name: `Addresses: ${items.length} cleartext` })).toBeVisible()
   // Refused until the host is allowed.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').first()).toBeVisible()
+  // The sample is asked for as the app would ask.
+  const refused = page.getByText('Its picture is unavailable: the address is cleartext http')
+  await expect(refused).toBeVisible()
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  await expect(refused).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-text').first()).toHaveText(items[0]!.version)
   await expectOwnColours(page, (index) => `/by/${items[index]!.version}.png`)
   expect((await simulate(page)).metrics['pictures.exposures']).toBeGreaterThan(10)
@@ -247,6 +251,36 @@ test('edits on the live device keep the place and every unchanged picture', asyn
   expect(moved(await look(), before)).toBeGreaterThan(500)
 })
 
+test('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is told', async ({
+  page,
+}) => {
+  await openApp(page, '/feed')
+  const paste = async (text: string) => {
+    await page.getByRole('button', { name: 'Paste…' }).click()
+    await page.getByLabel('Feed text').fill(text)
+    await page.getByRole('button', { name: 'Read it' }).click()
+  }
+  const items = Array.from({ length: 24 }, (_, i) => ({
+    sku: `s${i}`,
+    cover: { href: `https://archive.example.test/tiles/${i}.jpg`, w: 300, h: 300 },
+    headline: `Headline ${i}`,
+  }))
+  await paste(JSON.stringify(items))
+  await expect(page.getByText('Its values look like picture /cover/href, sizes /cover/w and /cover/h')).toBeVisible()
+  await page.getByRole('button', { name: 'Bind them' }).click()
+  await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Headline 0')
+  await expect(page.getByRole('button', { name: 'the field' })).toHaveAttribute('aria-pressed', 'true')
+  for (const bound of ['/cover/href', '/cover/w', '/cover/h', '/headline', '/sku'])
+    await expect(page.locator('.tt-place small').getByText(bound, { exact: true })).toBeVisible()
+  // One step takes all of it back.
+  await page.locator('body').press('Control+z')
+  await expect(page.locator('.tt-glass .tt-text')).toHaveCount(0)
+  await paste('https://far.example.org/1.jpg\nhttps://far.example.org/2.jpg\n')
+  await expect(page.getByText('Item 1 of 2')).toBeVisible()
+  await page.getByRole('button', { name: 'Bind them' }).click()
+  await expect(page.getByText('TUG_RELAY_HOSTS=far.example.org npm start')).toBeVisible()
+})
+
 test('kinds from a field get cells of their own, and an item that none fits is told', async ({ page }) => {
   await openApp(page, '/feed')
   const items = Array.from({ length: 30 }, (_, i) => ({
@@ -282,4 +316,8 @@ test('kinds from a field get cells of their own, and an item that none fits is t
   await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Item 0')
   await expect(page.locator('.tt-glass .tt-cell[data-index="1"] .tt-text')).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-cell[data-index="4"]')).toHaveCount(1)
+  // Cell opens on the kind of the sample, whichever stands first in the file.
+  await page.locator('body').press('2')
+  await expect(page.getByRole('button', { name: 'people · main' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('button', { name: 'all other kinds · main' })).toBeVisible()
 })

@@ -44,6 +44,7 @@ export interface KeptRun {
   id: number
   number: number
   world: string
+  screen: string
   hash: string
   metrics: Metrics
   checks: Check[]

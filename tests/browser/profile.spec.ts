@@ -77,6 +77,27 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   expect(await share()).toBeLessThan(0.5)
   await page.keyboard.press('Enter')
   expect(await share()).toBeGreaterThanOrEqual(0.6)
+  // Two fingers zoom the map, one pans it, and the page stays as it is.
+  const hand = await page.context().newCDPSession(page)
+  const at = (await map.boundingBox())!
+  const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...xs: number[]) =>
+    hand.send('Input.dispatchTouchEvent', {
+      type,
+      touchPoints: xs.map((x, id) => ({ x: at.x + x, y: at.y + 80, id })),
+    })
+  await touch('touchStart', 300)
+  await touch('touchStart', 300, 400)
+  for (const by of [20, 60, 120]) await touch('touchMove', 300 - by, 400 + by)
+  await touch('touchEnd')
+  const fit = page.getByRole('button', { name: 'Fit', exact: true })
+  await expect(fit).toBeVisible()
+  expect(await page.evaluate(() => [visualViewport!.scale, scrollY])).toEqual([1, 0])
+  await fit.click()
+  await touch('touchStart', 300)
+  for (const by of [20, 60]) await touch('touchMove', 300 - by)
+  await touch('touchEnd')
+  await fit.click()
+  await hand.detach()
   await page.getByRole('button', { name: 'distance' }).click()
   // Its line is where it is drawn, in this projection too: one that is stepped to can be clicked.
   await map.focus()

@@ -4,6 +4,7 @@ import { addressOf, firstField } from '../../src/core/feed/address.ts'
 import { fieldsOf } from '../../src/core/feed/item-fields.ts'
 import { readFeed, repeatOf } from '../../src/core/feed/read-feed.ts'
 import { tileBytes } from '../../src/core/feed/tiles.ts'
+import { proposeBindings } from '../../src/core/feed/propose-bindings.ts'
 import { checkFeed } from '../../src/core/simulate/feed-check.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 
@@ -56,6 +57,18 @@ describe('reading a feed', () => {
       { id: 'A', photo: 'tiles/1' },
       { id: 'B', photo: 'tiles/2' },
     ])
+  })
+
+  it('reads addresses, one a line', () => {
+    const read = readFeed('pasted', '\n https://a.test/1.jpg\r\nhttps://a.test/2,b.jpg\n\n', { itemsAt: null })
+    expect(read.ok && read.feed.items).toEqual([
+      { address: 'https://a.test/1.jpg' },
+      { address: 'https://a.test/2,b.jpg' },
+    ])
+    expect(readFeed('pasted', 'https://a.test/1.jpg\nsome words', { itemsAt: null })).toMatchObject({
+      ok: false,
+      message: 'line 2: found more than an address, allowed: one address a line',
+    })
   })
 
   it('tells what is wrong and where', () => {
@@ -170,6 +183,43 @@ describe('what is known of a feed before anything loads', () => {
     expect(slots[0]!.saving).toMatchObject({ bytes: Math.round(sum / 4), allBytes: sum, originalPx: 1200 })
     // 1,200 px are decoded to 400: reduced by more than half each way, webp at 18 ns a px.
     expect(slots[0]!.saving!.decodeMs).toBeCloseTo((1200 * 1200 * 18 * 0.4 - 400 * 400 * 18) / 1e6, 9)
+  })
+
+  it('says which hosts can be asked from here, if that is known', () => {
+    const items = ['archive.example.test', 'a.pictures.test', 'b.pictures.test', 'far.test'].map((host, n) => ({
+      id: n,
+      photo: `https://${host}/${n}.jpg`,
+    }))
+    const { screens, ...rest } = project({ feed: { source: { type: 'inline', items } } })
+    const classes = (relay: string[] | null) =>
+      checkFeed({ screens, ...rest }, screens[0]!, items, relay).slots[0]!.classes
+    expect(classes(null)).toEqual(['good', 'good', 'good', 'good'])
+    expect(classes([])).toEqual(['good', 'unreachable', 'unreachable', 'unreachable'])
+    expect(classes(['*.pictures.test'])).toEqual(['good', 'good', 'good', 'unreachable'])
+  })
+
+  it('proposes what a feed’s values are good for', () => {
+    const item = (n: number) => ({
+      id: n,
+      page: `https://shop.test/${n}`,
+      width: 40,
+      image: { src: `https://shop.test/${n}.jpg`, width: 600, height: 400 },
+      author: 'Bram',
+      title: `Tile ${n}`,
+      note: 'glazed',
+    })
+    const items = Array.from({ length: 9 }, (_, n) => item(n))
+    const found = {
+      picture: '/image/src',
+      width: '/image/width',
+      height: '/image/height',
+      texts: ['/title', '/author'],
+    }
+    expect(proposeBindings(items, '/id')).toEqual(found)
+    // What only a few items have is not proposed; the key is no line of text.
+    const few = [...items.map(({ page, note }) => ({ page, note })), ...items.slice(0, 3)]
+    expect(proposeBindings(few, null)).toEqual({ picture: null, width: null, height: null, texts: [] })
+    expect(proposeBindings(items, '/title').texts).toEqual(['/author'])
   })
 
   it('makes addresses from fields deeper in an item', () => {

@@ -6,7 +6,7 @@ import { useGo } from '../shell/address.ts'
 import { openAnyFile } from '../shell/open-any-file.ts'
 import { Progress } from '../controls/Progress.tsx'
 import type { Screen } from '../../core/project/types.ts'
-import { cancelOpening, openAddress, openPictures, openText, putAway, useOpening } from './open-feed.ts'
+import { bindAsProposed, cancelOpening, openAddress, openPictures, openText, putAway, useOpening } from './open-feed.ts'
 
 /** Where the feed comes from, and the ways to open another. */
 export function SourceBar({ screen }: { screen: Screen }) {
@@ -110,7 +110,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
             size="sm"
             aria-label="Feed text"
             rows={4}
-            placeholder="JSON, CSV or one address"
+            placeholder="JSON, CSV, or addresses, one a line"
             value={text}
             onChange={(event) => setText(event.target.value)}
           />
@@ -157,6 +157,15 @@ export function SourceBar({ screen }: { screen: Screen }) {
       {opening.told && (
         <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">
           {opening.told.text}
+          {opening.proposed && (
+            <>
+              {' '}
+              Its values look like {opening.proposed.words}.{' '}
+              <Button size="sm" onClick={bindAsProposed}>
+                Bind them
+              </Button>
+            </>
+          )}
         </Alert>
       )}
     </div>

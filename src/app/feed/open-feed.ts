@@ -1,5 +1,8 @@
 import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
-import type { Item } from '../../core/project/types.ts'
+import type { Operation } from 'fast-json-patch'
+import { fieldOf } from '../../core/feed/address.ts'
+import { proposeBindings } from '../../core/feed/propose-bindings.ts'
+import type { Item, Screen } from '../../core/project/types.ts'
 import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { currentDevice } from '../device/device-store.ts'
 import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
@@ -25,13 +28,23 @@ export interface Opening {
   pages: number
   /** Why the last one was not opened, or what should be known of it. */
   told: { text: string; wrong: boolean } | null
+  /** What the values of the feed that was opened seem to be good for, until it is taken or put away. */
+  proposed: { words: string; patch: Operation[] } | null
 }
 
-const store = createStore<Opening>({ what: null, share: 0, pages: 0, told: null })
+const nothing: Opening = { what: null, share: 0, pages: 0, told: null, proposed: null }
+const store = createStore<Opening>(nothing)
 export const useOpening = store.use
 let cancel: () => void = () => undefined
 export const cancelOpening = () => cancel()
-export const putAway = () => store.set({ ...store.get(), told: null })
+export const putAway = () => store.set({ ...store.get(), told: null, proposed: null })
+
+/** Binds the values of the feed as proposed: one change. */
+export function bindAsProposed(): void {
+  const { proposed } = store.get()
+  if (proposed) edit('bind the feed', proposed.patch)
+  putAway()
+}
 
 /** Opens a feed from a picked or dropped file. */
 export function openFile(file: File): Promise<void> {
@@ -133,16 +146,14 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
     stop()
   }
   const cancelled = new Promise<never>((_, reject) => (stop = () => reject(new Cancelled('cancelled'))))
-  store.set({ what, share: 0, pages: 1, told: null })
+  store.set({ ...nothing, what, pages: 1 })
   try {
     await Promise.race([open(abort.signal), cancelled])
   } catch (error) {
-    if (abort.signal.aborted) store.set({ what: null, share: 0, pages: 0, told: null })
+    if (abort.signal.aborted) store.set(nothing)
     else
       store.set({
-        what: null,
-        share: 0,
-        pages: 0,
+        ...nothing,
         told: {
           wrong: true,
           text: `${what} was not opened: ${error instanceof Error ? error.message : String(error)}. The feed stays as it was.`,
@@ -180,6 +191,7 @@ async function adopt(read: ReadFeed, source: Source, name: string, picture?: str
   const state = currentProject()
   if (!state) return
   const number = Math.min(currentDevice().screen, state.project.screens.length - 1)
+  const screen = state.project.screens[number]!
   if (source.type !== 'inline') await keepItems(state.id, source.type === 'url' ? source.url : source.name, read.items)
   const at = `/screens/${number}/feed`
   edit('feed', [
@@ -187,7 +199,7 @@ async function adopt(read: ReadFeed, source: Source, name: string, picture?: str
     { op: 'replace', path: `${at}/key`, value: read.key },
     { op: 'replace', path: `${at}/kind`, value: null },
     ...(picture === undefined
-      ? []
+      ? withoutArchiveRules(screen, number)
       : [
           {
             op: 'replace' as const,
@@ -200,13 +212,60 @@ async function adopt(read: ReadFeed, source: Source, name: string, picture?: str
   showSample(0)
   const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are no items were left out.` : ''
   const key = read.key === null ? ' No field tells all items apart: their position serves as the key.' : ''
+  const proposed = picture === undefined ? proposalFor(read, number) : null
+  const next = picture || proposed ? '' : ' Click a value that is a picture’s address, then “picture”.'
   store.set({
-    what: null,
-    share: 0,
-    pages: 0,
-    told: {
-      wrong: false,
-      text: `${read.items.length} items of ${name} opened.${left}${key}${picture ? '' : ' Click a value that is a picture’s address, then “picture”.'}`,
-    },
+    ...nothing,
+    proposed,
+    told: { wrong: false, text: `${read.items.length} items of ${name} opened.${left}${key}${next}` },
   })
+}
+
+/** The archive's servers resize by a rule in the address; another host is asked for the address as its feed has it. */
+function withoutArchiveRules(screen: Screen, number: number): Operation[] {
+  if (screen.feed.source.type !== 'origin') return []
+  return screen.cells.flatMap((cell, c) =>
+    cell.slots.flatMap(({ address }, s): Operation[] =>
+      address.type === 'template'
+        ? [
+            {
+              op: 'replace',
+              path: `/screens/${number}/cells/${c}/slots/${s}/address`,
+              value: { type: 'pointer', at: fieldOf(address) ?? '/photo' },
+            },
+          ]
+        : [],
+    ),
+  )
+}
+
+/** What the values of a feed could be bound to in the first kind of cell; null: nothing in it looks like a picture's address. */
+function proposalFor({ items, key }: ReadFeed, number: number): Opening['proposed'] {
+  const { picture, width, height, texts } = proposeBindings(items, key)
+  const cell = currentProject()?.project.screens[number]?.cells[0]
+  if (picture === null || !cell || cell.slots.length === 0) return null
+  const at = `/screens/${number}/cells/0`
+  const put = (path: string, value: unknown): Operation => ({ op: 'replace', path: `${at}${path}`, value })
+  return {
+    words: [
+      `picture ${picture}`,
+      ...(width && height ? [`sizes ${width} and ${height}`] : []),
+      ...(texts.length > 0 ? [`${texts.length === 1 ? 'a line' : 'lines'} ${texts.join(' and ')}`] : []),
+    ].join(', '),
+    patch: [
+      put('/slots/0/address', { type: 'pointer', at: picture }),
+      ...(width && height ? [put('/slots/0/widthAt', width), put('/slots/0/heightAt', height)] : []),
+      ...(texts.length > 0
+        ? [
+            put(
+              '/texts',
+              texts.map((text) => ({ at: text })),
+            ),
+          ]
+        : []),
+      ...(texts.length > 0 && cell.arrangement === 'picture-only'
+        ? [put('/arrangement', 'picture-top'), put('/height', { type: 'content' })]
+        : []),
+    ],
+  }
 }

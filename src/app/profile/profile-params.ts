@@ -1,4 +1,5 @@
-import { useLoaderData, type LoaderFunctionArgs } from 'react-router'
+import { useMemo } from 'react'
+import { useParams } from 'react-router'
 
 /** One part of an address: as it stands there, and the number it names; null: it names none. */
 export interface NamedNumber {
@@ -12,11 +13,10 @@ export interface ProfileParams {
   request: NamedNumber | null
 }
 
-/** Reads the address of Profile before the step is shown. */
-export function profileParams({ params }: LoaderFunctionArgs): ProfileParams {
-  const read = (named: string | undefined): NamedNumber | null =>
-    named === undefined ? null : { named, id: /^\d{1,15}$/.test(named) ? Number(named) : null }
-  return { run: read(params.run), request: read(params.request) }
-}
+const read = (named: string | undefined): NamedNumber | null =>
+  named === undefined ? null : { named, id: /^\d{1,15}$/.test(named) ? Number(named) : null }
 
-export const useProfileParams = () => useLoaderData<typeof profileParams>()
+export function useProfileParams(): ProfileParams {
+  const { run, request } = useParams<'run' | 'request'>()
+  return useMemo(() => ({ run: read(run), request: read(request) }), [run, request])
+}

@@ -4,13 +4,15 @@ import { readJson, type Read } from '../project/json-text.ts'
 /** A feed text of more characters than this is not read; said in the message. */
 const maxFeedCharacters = 50_000_000
 
-/** The value that a feed text stands for: JSON as it is, CSV (RFC 4180) as a list of objects by its first line. */
+/** The value that a feed text stands for: JSON as it is, CSV (RFC 4180) as a list of objects by its first line, addresses one a line. */
 export function readFeedText(name: string, text: string): Read<unknown> {
   if (text.length > maxFeedCharacters)
     return no(`the text is ${text.length} characters long; at most ${maxFeedCharacters} are read`)
   const plain = text.charCodeAt(0) === 0xfeff ? text.slice(1) : text
   const first = plain.trimStart().charAt(0)
-  if (first === '') return no('the text is empty; JSON or CSV is expected')
+  if (first === '') return no('the text is empty; JSON, CSV or addresses are expected')
+  if (!/\.(csv|tsv|json)$/i.test(name) && /^https?:\/\/\S+\s*$/i.test(plain.trimStart().split('\n', 1)[0]!))
+    return readAddresses(plain)
   return /\.(csv|tsv)$/i.test(name) ||
     (first !== '{' && first !== '[' && !/\.json$/i.test(name) && looksLikeTable(plain))
     ? readTable(plain)
@@ -21,6 +23,14 @@ const no = (message: string): { ok: false; message: string } => ({ ok: false, me
 
 /** Two lines with the same parting character: a table rather than broken JSON. */
 const looksLikeTable = (text: string) => /^[^\n]*[,;\t][^\n]*\r?\n[^\n]*[,;\t]/.test(text)
+
+/** One address a line; empty lines are passed over. */
+function readAddresses(text: string): Read<unknown> {
+  const lines = text.split('\n').map((line) => line.trim())
+  const wrong = lines.findIndex((line) => /\s/.test(line))
+  if (wrong >= 0) return no(`line ${wrong + 1}: found more than an address, allowed: one address a line`)
+  return { ok: true, value: lines.filter((line) => line !== '') }
+}
 
 function readTable(text: string): Read<unknown> {
   const { data, errors } = Papa.parse<string[]>(text, { skipEmptyLines: 'greedy' })

@@ -31,6 +31,7 @@ function looksOf(value: unknown, name: string): LooksLike {
   if (typeof value === 'number') return 'number'
   if (typeof value !== 'string') return 'other'
   if (/\.(jpe?g|png|webp|avif|gif|svg)(\?|#|$)/i.test(value) || /^data:image\//.test(value)) return 'picture'
+  if (/^(address|src)$/i.test(name) && /^https?:\/\/\S+$/i.test(value)) return 'picture'
   const named = /(photo|picture|image|img|portrait|thumb|poster|avatar|cover|icon|logo|mark)/i.test(name)
   return named && /^(https?:\/\/|[\w~./?=&%-]+$)/i.test(value) && /[/]/.test(value) ? 'picture' : 'text'
 }
