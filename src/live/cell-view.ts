@@ -1,9 +1,10 @@
-import { textAt, valueAt } from '../core/feed/json-pointer.ts'
+import { textAt } from '../core/feed/json-pointer.ts'
 import type { Box, CellGeometry } from '../core/layout/cell-geometry.ts'
 import { lineHeight } from '../core/layout/cell-geometry.ts'
 import type { Cell, Item, Slot, StageName, Visual } from '../core/project/types.ts'
 import { drawPicture } from './draw-picture.ts'
 import type { Picture } from './live-decoder.ts'
+import { showVisual } from './show-visual.ts'
 
 interface SlotView {
   settings: Slot
@@ -27,10 +28,6 @@ interface StageLook {
   colour?: string
   fit?: Slot['fit']
 }
-
-/** A tiny preview is a data address of a picture, or its base64 alone; nothing else gets into a style. */
-const isPreview = (text: string) =>
-  text.length < 20_000 && /^(data:image\/(png|jpeg|webp|gif|avif);base64,)?[A-Za-z0-9+/]+=*$/.test(text)
 
 /** The nearest that CSS backgrounds have to a fit. */
 function sizeWord(fit: Slot['fit']): string {
@@ -142,7 +139,7 @@ export class CellView {
   private showStage(slot: SlotView, stage: StageName): void {
     const { visual } = this.enter(slot, stage)
     slot.placeholder.style.opacity = '1'
-    if (visual) this.showVisual(slot, visual)
+    if (visual) showVisual(slot.placeholder, this.item, this.assetUrl, visual)
   }
 
   /** Gives the slot what differs in this stage: corners, colour, inset and the fit of a placeholder picture. */
@@ -271,38 +268,6 @@ export class CellView {
       const box = geometry.texts[i]
       text.hidden = !box
       if (box) lay(text, box)
-    }
-  }
-
-  private showVisual(slot: SlotView, visual: Visual): void {
-    const { placeholder } = slot
-    placeholder.dataset.visual = visual.type === 'drawn' ? visual.shape : visual.type
-    placeholder.style.background = ''
-    switch (visual.type) {
-      case 'colour':
-        placeholder.style.background = visual.colour
-        return
-      case 'item-colour': {
-        const colour = valueAt(this.item, visual.at)
-        placeholder.style.background = typeof colour === 'string' && /^#[0-9a-f]{6}$/i.test(colour) ? colour : ''
-        return
-      }
-      case 'picture':
-        placeholder.style.background = `center / var(--fit) no-repeat url("${this.assetUrl(visual.asset)}")`
-        return
-      case 'ring':
-        placeholder.style.setProperty('--share', '0')
-        return
-      case 'preview': {
-        const preview = textAt(this.item, visual.at)
-        if (preview !== null && isPreview(preview))
-          placeholder.style.background = `center / cover url("${preview.startsWith('data:') ? preview : `data:image/webp;base64,${preview}`}")`
-        return
-      }
-      case 'space':
-      case 'drawn':
-      case 'skeleton':
-        return
     }
   }
 }

@@ -65,3 +65,13 @@ export type FromFetcher =
   | { type: 'blocked'; id: number; origin: string }
   /** `bytes` had come when it was let go, `inFlight` came after that. */
   | { type: 'aborted'; id: number; bytes: number; inFlight: number }
+
+/** A preview of a few bytes, to be drawn. `text`: a blurhash, or a thumbhash in base64. */
+export interface PreviewJob {
+  id: number
+  as: 'blurhash' | 'thumbhash'
+  text: string
+}
+
+/** What came of it. `us`: what working its pixels out took. */
+export type PreviewAnswer = { id: number; ok: true; us: number; picture: Blob } | { id: number; ok: false; why: string }

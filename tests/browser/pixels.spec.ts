@@ -1,8 +1,10 @@
+import { decode as decodeBlurhash, encode as encodeBlurhash } from 'blurhash'
+import { rgbaToThumbHash, thumbHashToRGBA } from 'thumbhash'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
-import { expect, openProject, test } from './fixture.ts'
+import { expect, openProject, test, openShell } from './fixture.ts'
 
 type Rgb = readonly [number, number, number]
 
@@ -179,6 +181,30 @@ const pictures: Case[] = [
   },
 ]
 
+/** A slope of red from the left and of green from the top, as the two forms of hash have it. */
+const hashSide = 32
+const slope = Uint8ClampedArray.from({ length: hashSide * hashSide * 4 }, (_, i) => {
+  const [x, y] = [Math.floor(i / 4) % hashSide, Math.floor(i / 4 / hashSide)]
+  return [30 + 6 * x, 40 + 5 * y, 90, 255][i % 4]!
+})
+const blur = encodeBlurhash(slope, hashSide, hashSide, 4, 3)
+const thumb = rgbaToThumbHash(hashSide, hashSide, slope)
+const thumbPixels = thumbHashToRGBA(thumb)
+
+/** The middle of a slot that a hash fills; its edges are blended with the ground. */
+function hashed(pixels: ArrayLike<number>, width: number, height: number): Case['wanted'] {
+  return (x, y) => {
+    if (Math.min(x, y, side - x, side - y) < 6) return null
+    const [left, top] = [(x / side) * width - 0.5, (y / side) * height - 0.5]
+    const at = (px: number, py: number): Rgb => {
+      const i = 4 * (py * width + px)
+      return [pixels[i]!, pixels[i + 1]!, pixels[i + 2]!]
+    }
+    const row = (py: number) => mix(at(Math.floor(left), py), at(Math.floor(left) + 1, py), left % 1)
+    return mix(row(Math.floor(top)), row(Math.floor(top) + 1), top % 1)
+  }
+}
+
 const absent = (visual: object, look: object = {}) => ({ stages: { absent: { visual, ...look } } })
 const placeholders = (
   [
@@ -225,6 +251,18 @@ const placeholders = (
         Math.hypot(x - 30, y - 30) < 1 ? mix(mix(red!, green!, 0.5), mix(blue!, yellow!, 0.5), 0.5) : null,
     },
     {
+      name: 'blurhash',
+      slot: absent({ type: 'preview', at: '/blur', as: 'blurhash' }),
+      tolerance: 16,
+      wanted: hashed(decodeBlurhash(blur, hashSide, hashSide), hashSide, hashSide),
+    },
+    {
+      name: 'thumbhash',
+      slot: absent({ type: 'preview', at: '/thumb', as: 'thumbhash' }),
+      tolerance: 16,
+      wanted: hashed(thumbPixels.rgba, thumbPixels.w, thumbPixels.h),
+    },
+    {
       name: 'ring',
       slot: absent({ type: 'ring' }),
       wanted: (x, y) => (Math.hypot(x - 30, y - 30) > 12 ? [0xe6, 0xdf, 0xcf] : null),
@@ -249,6 +287,8 @@ function bench(
     id: i,
     name,
     colour: '#9A3B2E',
+    blur,
+    thumb: Buffer.from(thumb).toString('base64'),
     tiny: png.toString('base64').replace(/^/, 'data:image/png;base64,'),
     ...(none ? {} : { photo: `${at}/${i}` }),
   }))
@@ -343,7 +383,7 @@ async function check(page: Page, cases: readonly Case[], moving = false): Promis
 
 for (const [half, cases] of [pictures.slice(0, 12), pictures.slice(12)].entries())
   test(`every fit, position, shape and treatment, pixel by pixel, ${half + 1} of 2`, async ({ page }) => {
-    await page.goto('/loading')
+    await openShell(page, '/loading')
     await openProject(page, bench(cases))
     await expect(page.locator('.tt-glass .tt-cell[data-index="11"] .tt-slot[data-stage="settled"]')).toBeVisible()
     await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
@@ -352,9 +392,11 @@ for (const [half, cases] of [pictures.slice(0, 12), pictures.slice(12)].entries(
 
 test('every visual that stands in for a picture, pixel by pixel', async ({ page }) => {
   await page.emulateMedia({ reducedMotion: 'reduce' })
-  await page.goto('/loading')
+  await openShell(page, '/loading')
   await openProject(page, bench(placeholders))
   await expect(page.locator('.tt-glass .tt-slot[data-stage="absent"]')).toHaveCount(placeholders.length)
+  // Hashes are drawn by a worker.
+  await expect(page.locator('.tt-glass [data-visual="preview"][style*="blob:"]')).toHaveCount(2)
   await check(page, placeholders)
 })
 
@@ -403,7 +445,7 @@ test('transitions halfway: how much of the picture is there, how large, and what
       wanted: over((colour) => mix(beneath, colour, 0.5)),
     },
   ]
-  await page.goto('/loading')
+  await openShell(page, '/loading')
   await openProject(
     page,
     bench(cases, {
@@ -435,7 +477,7 @@ test('what goes over a slot that does not clip is drawn over its neighbours, and
     { name: 'over', slot: { fit: 'none', clip: false }, wanted: fitted('none') },
     { name: 'shadow', slot: { fit: 'fill', shadowDp: 12 }, wanted: fitted('fill') },
   ]
-  await page.goto('/loading')
+  await openShell(page, '/loading')
   await openProject(page, bench(cases, {}, { columns: 1, gapDp: 30, paddingDp: 60 }))
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
   /** The colour at a place measured from a slot's top left, px of the slot. */
@@ -471,7 +513,7 @@ test('a picture of unknown length turns a quarter of a ring; one of known length
   page,
 }) => {
   await page.emulateMedia({ reducedMotion: 'reduce' })
-  await page.goto('/loading')
+  await openShell(page, '/loading')
   const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as {
     screens: { feed: { source: { items: object[] } } }[]
     network: object

@@ -6,6 +6,7 @@ import { FeedList } from '../../src/core/feed/feed-list.ts'
 import { valueAt } from '../../src/core/feed/json-pointer.ts'
 import { madeUpFeeds, madeUpPage } from '../../src/core/feed/made-up.ts'
 import { codecs, readTile, tileBytes } from '../../src/core/feed/tiles.ts'
+import { saidOf } from '../../src/core/list/pictures.ts'
 import { projectOf } from '../support/projects.ts'
 
 const px = { widthPx: 326, heightPx: 200, density: 2.625 }
@@ -53,6 +54,30 @@ describe('addresses', () => {
     expect(of({ type: 'pointer', at: '/sky' }).class).toBe('malformed')
     expect(valueAt(item, '/deep/a~1b')).toBe('x')
     expect(valueAt(item, '/constructor')).toBeUndefined()
+  })
+
+  it('of several sizes is the narrowest that is as wide as the slot, else the widest that the item has', () => {
+    const item = {
+      thumb: 'https://a.example.test/t',
+      medium: 'https://a.example.test/m',
+      whole: 'https://a.example.test/o',
+      mediumWidth: 600,
+      width: 2400,
+      height: 1200,
+      bytes: 900_000,
+    }
+    const choices = [{ at: '/whole' }, { at: '/medium', widthAt: '/mediumWidth' }, { at: '/thumb', widthPx: 120 }]
+    const slot = slotWith({ type: 'sizes', choices })
+    const of = (widthPx: number, from: object = item) =>
+      addressOf(from as Record<string, unknown>, slot, { ...px, widthPx }, null)
+    const widths = [1, 120, 121, 600, 601, 9000]
+    expect(widths.map((width) => of(width).href.at(-1))).toEqual(['t', 't', 'm', 'm', 'o', 'o'])
+    expect(of(700, { ...item, whole: '' }).href).toBe(item.medium)
+    expect(of(700, {}).class).toBe('absent')
+    // What the item says of its picture holds for the widest; a narrower one keeps its shape, and its bytes are unknown.
+    expect(saidOf(item, slot, of(500))).toEqual({ bytes: null, widthPx: 600, heightPx: 300 })
+    expect(saidOf(item, slot, of(700))).toEqual({ bytes: 900_000, widthPx: 2400, heightPx: 1200 })
+    expect(() => slotWith({ type: 'sizes', choices, smallFirst: true })).toThrow('smallFirst')
   })
 
   it('can leave out what does not make another picture', () => {

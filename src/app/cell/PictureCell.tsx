@@ -178,7 +178,14 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
           <CellLayout screen={screen} number={number} kind={kind} />
         </div>
         <PictureSlot project={project} slot={slot} path={path} px={px} box={box} decoded={picture} />
-        <StageLook slot={slot} stage={picked} path={path} assets={project.assets.map(({ name }) => name)} box={box} />
+        <StageLook
+          slot={slot}
+          stage={picked}
+          path={path}
+          assets={project.assets.map(({ name }) => name)}
+          item={item}
+          box={box}
+        />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />
       <OutsideLoad />

@@ -31,6 +31,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
         pointer: { type: 'pointer', at },
         template: { type: 'template', template: `{+${variable}}?width={widthPx}&height={heightPx}` },
         table: { type: 'table', at, table: {} },
+        sizes: { type: 'sizes', choices: [{ at }] },
       }[type],
     )
   return (
@@ -42,6 +43,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
             ['pointer', 'the field'],
             ['template', 'at the slot’s size'],
             ['table', 'from a table'],
+            ['sizes', 'by sizes'],
           ] as const
         ).map(([type, name]) => (
           <Chip key={type} aria-pressed={address.type === type} onClick={() => to(type)}>
@@ -59,6 +61,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
           onCommit={(next) => set(`${path}/template`, next)}
         />
       )}
+      {address.type === 'sizes' && <Sizes path={path} choices={address.choices} />}
       {address.type === 'table' && <Table path={path} at={address.at} table={address.table} />}
       <ol className="tt-examples" aria-label="The first items’ addresses">
         {check?.examples.map(({ item, address: made }) => (
@@ -190,6 +193,81 @@ function Table({ path, at, table }: { path: string; at: string; table: Record<st
       </form>
     </div>
   )
+}
+
+interface SizedAddress {
+  at: string
+  widthPx?: number | undefined
+  widthAt?: string | undefined
+}
+
+/** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
+function Sizes({ path, choices }: { path: string; choices: readonly SizedAddress[] }) {
+  const [line, setLine] = useState({ at: '', width: '' })
+  return (
+    <div className="tt-table-rule">
+      {choices.map((choice, i) => (
+        <div key={i} className="tt-source-line">
+          <span>
+            {choice.at} · {toldWidth(choice)}
+          </span>
+          {choices.length > 1 && (
+            <Chip
+              aria-label={`Take ${choice.at} away`}
+              onClick={() =>
+                set(
+                  `${path}/choices`,
+                  choices.filter((each) => each !== choice),
+                )
+              }
+            >
+              ×
+            </Chip>
+          )}
+        </div>
+      ))}
+      <form
+        className="tt-source-line"
+        onSubmit={(event) => {
+          event.preventDefault()
+          const { at, width } = line
+          set(`${path}/choices`, [...choices, { at, ...widthFrom(width) }])
+          setLine({ at: '', width: '' })
+        }}
+      >
+        <FormControl
+          size="sm"
+          aria-label="JSON Pointer to an address"
+          placeholder="/photo/small"
+          required
+          value={line.at}
+          onChange={(event) => setLine({ ...line, at: event.target.value })}
+        />
+        <FormControl
+          size="sm"
+          aria-label="How wide it is there: px, or a JSON Pointer; empty: the original"
+          placeholder="px or /w"
+          pattern="[1-9]\d{0,4}|/.+"
+          value={line.width}
+          onChange={(event) => setLine({ ...line, width: event.target.value })}
+        />
+        <Button size="sm" type="submit" variant="outline-primary">
+          Add
+        </Button>
+      </form>
+    </div>
+  )
+}
+
+/** What was typed as a width: nothing, px, or where the item says it. */
+function widthFrom(typed: string): Omit<SizedAddress, 'at'> {
+  if (typed === '') return {}
+  return typed.startsWith('/') ? { widthAt: typed } : { widthPx: Number(typed) }
+}
+
+function toldWidth({ widthPx, widthAt }: SizedAddress): string {
+  if (widthPx !== undefined) return `${widthPx} px wide`
+  return widthAt === undefined ? 'the original' : `as wide as ${widthAt} says`
 }
 
 const tail = (href: string) => (href.length > 34 ? `…${href.slice(-33)}` : href)

@@ -1,6 +1,6 @@
 import { parseTemplate, type Template } from 'url-template'
 import type { Item, Slot } from '../project/types.ts'
-import { valueAt } from './json-pointer.ts'
+import { numberAt, valueAt } from './json-pointer.ts'
 
 /** What an address is before anything loads (F3). `good` and `cleartext` can be loaded, given leave. */
 export type AddressClass =
@@ -11,6 +11,8 @@ export interface Address {
   /** The absolute address for good and cleartext ones; else what was found. */
   href: string
   host: string
+  /** How wide the picture is there, px, where the address was chosen by that; Infinity: as wide as there is one. */
+  widthPx?: number
 }
 
 export interface SlotPx {
@@ -36,14 +38,36 @@ export function addressOf(item: Item, slot: Slot, px: SlotPx, base: string | nul
 }
 
 function workOut(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
-  const found = rawAddress(item, slot, px)
+  if (slot.address.type === 'sizes') {
+    const choice = smallestCovering(item, slot.address.choices, px.widthPx)
+    return choice ? { ...made(choice.address, base), widthPx: choice.widthPx } : bad('absent', '')
+  }
+  return made(rawAddress(item, slot.address, px), base)
+}
+
+/** The address of the narrowest picture that is as wide as its slot; the widest that there is where none is. */
+function smallestCovering(
+  item: Item,
+  choices: Extract<Slot['address'], { type: 'sizes' }>['choices'],
+  widthPx: number,
+): { address: unknown; widthPx: number } | null {
+  const there = choices
+    .map((choice) => ({
+      address: valueAt(item, choice.at),
+      widthPx: choice.widthPx ?? numberAt(item, choice.widthAt ?? null) ?? Infinity,
+    }))
+    .filter(({ address }) => !isMissing(address))
+    .sort((one, other) => one.widthPx - other.widthPx)
+  return there.find((choice) => choice.widthPx >= widthPx) ?? there.at(-1) ?? null
+}
+
+function made(found: unknown, base: string | null): Address {
   if (found === null || found === undefined) return bad('absent', '')
   if (typeof found !== 'string') return bad('malformed', String(JSON.stringify(found)).slice(0, 200))
   return classify(found, base)
 }
 
-function rawAddress(item: Item, slot: Slot, px: SlotPx): unknown {
-  const { address } = slot
+function rawAddress(item: Item, address: Exclude<Slot['address'], { type: 'sizes' }>, px: SlotPx): unknown {
   switch (address.type) {
     case 'pointer':
       return valueAt(item, address.at)
@@ -73,6 +97,8 @@ export function fieldOf(address: Slot['address']): string | null {
       return address.at
     case 'template':
       return firstField(address.template)
+    case 'sizes':
+      return address.choices.at(-1)!.at
     default:
       return null
   }

@@ -8,7 +8,7 @@ import type { AssetTable } from '../loading/asset-table.ts'
 import type { Box } from '../layout/cell-geometry.ts'
 import type { Item, Project, Screen, Slot } from '../project/types.ts'
 import type { Making, Target } from '../loading/rendition.ts'
-import type { FailReason } from '../worlds/ports.ts'
+import type { FailReason, Hints } from '../worlds/ports.ts'
 
 /** What a slot asks for when it is bound to an item; null: the item has no address for it. */
 export interface SlotPicture {
@@ -92,9 +92,8 @@ export class Pictures {
     const missing = address.href.startsWith('packaged:') && carried === null
     const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
     const asset = this.table.asset(sameAs(address.href, this.screen.feed.sameIgnoring), address.href, address.host, {
-      bytes: carried ?? whole(numberAt(item, slot.bytesAt)),
-      widthPx: whole(numberAt(item, slot.widthAt)),
-      heightPx: whole(numberAt(item, slot.heightAt)),
+      ...saidOf(item, slot, address),
+      ...(carried !== null && { bytes: carried }),
     })
     return {
       asset,
@@ -118,6 +117,18 @@ export class Pictures {
     const repeat = this.feed.repeat(index)
     return repeat === 0 ? href : `${href}${href.includes('?') ? '&' : '?'}copy=${repeat}`
   }
+}
+
+/** What an item says of its picture: bytes and px of the one at its widest; of another only how large that one is. */
+export function saidOf(item: Item, { bytesAt, widthAt, heightAt }: Slot, { widthPx }: Address): Hints {
+  const said = {
+    bytes: whole(numberAt(item, bytesAt)),
+    widthPx: whole(numberAt(item, widthAt)),
+    heightPx: whole(numberAt(item, heightAt)),
+  }
+  if (widthPx === undefined || widthPx >= (said.widthPx ?? Infinity)) return said
+  const tall = said.widthPx !== null && said.heightPx !== null ? (said.heightPx * widthPx) / said.widthPx : null
+  return { bytes: null, widthPx: Math.round(widthPx), heightPx: tall === null ? null : Math.max(1, Math.round(tall)) }
 }
 
 /** What relative addresses are resolved against. */

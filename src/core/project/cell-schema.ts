@@ -6,11 +6,25 @@ const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as 
 const dp = z.number().min(0).max(10_000)
 const fit = ['cover', 'contain', 'fill', 'none', 'scale-down'] as const
 
+/** One of several addresses of a picture, and how wide it is there: in px, or where the item says so. Without either it is the largest. */
+const sizedAddress = fields({
+  at: pointer(),
+  widthPx: z.int().min(1).max(65_536).optional(),
+  widthAt: pointer().optional(),
+})
+
 const address = z.discriminatedUnion('type', [
   fields({ type: z.literal('pointer'), at: pointer() }),
   fields({ type: z.literal('template'), template: z.string().min(1).max(4000) }),
   fields({ type: z.literal('table'), at: pointer(), table: z.record(z.string(), z.string()) }),
   fields({ type: z.literal('packaged'), name: z.string().min(1) }),
+  fields({
+    type: z.literal('sizes'),
+    choices: z.array(sizedAddress).min(1).max(12),
+    smallFirst: z
+      .literal(false, { error: 'false: a small picture that stands in for the large one cannot be asked for yet' })
+      .default(false),
+  }),
 ])
 
 const size = z.discriminatedUnion('type', [
@@ -46,7 +60,11 @@ const visual = z.discriminatedUnion('type', [
   fields({ type: z.literal('item-colour'), at: pointer().default('/colour') }),
   fields({ type: z.literal('drawn'), shape: z.enum(['tile-outline', 'cracked-tile']).default('tile-outline') }),
   fields({ type: z.literal('picture'), asset: z.string().min(1) }),
-  fields({ type: z.literal('preview'), at: pointer() }),
+  fields({
+    type: z.literal('preview'),
+    at: pointer(),
+    as: z.enum(['data', 'blurhash', 'thumbhash']).default('data'),
+  }),
   fields({ type: z.literal('skeleton') }),
   fields({ type: z.literal('ring') }),
 ])

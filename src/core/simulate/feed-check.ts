@@ -1,16 +1,15 @@
-import { addressOf, firstField, type Address } from '../feed/address.ts'
+import { addressOf, firstField, type Address, type SlotPx } from '../feed/address.ts'
 import { checkAddresses, type AddressCheck } from '../feed/address-check.ts'
 import { FeedList } from '../feed/feed-list.ts'
 import { isArchive } from '../feed/tiles.ts'
 import { hostMatches } from '../loading/hosts.ts'
 import { isMadeUp, madeUpFeeds } from '../feed/made-up.ts'
-import { numberAt } from '../feed/json-pointer.ts'
 import { ListLayout } from '../layout/list-layout.ts'
 import { mostItems } from '../project/large-items.ts'
 import { decodedSize } from '../loading/rendition.ts'
 import type { Feed, Item, Project, Screen, Slot } from '../project/types.ts'
 import { plainReply } from '../network/reply.ts'
-import { baseOf } from '../list/pictures.ts'
+import { baseOf, saidOf } from '../list/pictures.ts'
 
 export interface SlotCheck extends AddressCheck {
   /** The number of the cell's kind, and of the slot in it. */
@@ -91,19 +90,12 @@ function savingOf(
   items: readonly Item[],
   px: { width: number; height: number },
 ): Saving | null {
-  if (slot.address.type !== 'template' || !/\b(widthPx|heightPx)\b/.test(slot.address.template)) return null
-  const field = firstField(slot.address.template)
-  if (field === null) return null
-  const bare: Slot = { ...slot, address: { type: 'pointer', at: field } }
   const { density, costs, speed } = project.device
   const asked = { widthPx: px.width, heightPx: px.height, density }
+  const original = originalOf(slot, asked)
+  if (original === null) return null
   const cost = (address: Address, item: Item) => {
-    const hints = {
-      bytes: numberAt(item, slot.bytesAt),
-      widthPx: numberAt(item, slot.widthAt),
-      heightPx: numberAt(item, slot.heightAt),
-    }
-    const reply = plainReply(address.href, hints, null, null)
+    const reply = plainReply(address.href, saidOf(item, slot, address), null, null)
     const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, making: [] })
     const reduced = target.width * 2 <= reply.width && target.height * 2 <= reply.height ? costs.reducedFactor : 1
     return {
@@ -118,7 +110,7 @@ function savingOf(
   const step = Math.max(1, Math.floor(items.length / sampleCount))
   for (let i = 0; i < items.length; i += step) {
     const item = items[i]!
-    const before = addressOf(item, bare, asked, baseOf(screen))
+    const before = addressOf(item, original.slot, original.asked, baseOf(screen))
     const after = addressOf(item, slot, asked, baseOf(screen))
     if (before.class !== 'good' || after.class !== 'good') continue
     const [whole, small] = [cost(before, item), cost(after, item)]
@@ -134,6 +126,22 @@ function savingOf(
     decodeMs: decodeMs / count,
     allBytes: Math.round((bytes / count) * items.length),
     originalPx: Math.round(originalPx / count),
+  }
+}
+
+/** How the original is asked for of a picture that is asked for by its size; null: it is not asked for so. */
+function originalOf(slot: Slot, asked: SlotPx): { slot: Slot; asked: SlotPx } | null {
+  switch (slot.address.type) {
+    case 'template': {
+      const { template } = slot.address
+      const field = /\b(widthPx|heightPx)\b/.test(template) ? firstField(template) : null
+      return field === null ? null : { slot: { ...slot, address: { type: 'pointer', at: field } }, asked }
+    }
+    case 'sizes':
+      // No picture is as wide as this: the widest that an item has is taken.
+      return { slot, asked: { ...asked, widthPx: Infinity } }
+    default:
+      return null
   }
 }
 

@@ -1,8 +1,9 @@
 import FormControl from 'react-bootstrap/FormControl'
-import type { Slot, StageName, Visual } from '../../../core/project/types.ts'
+import type { Item, Slot, StageName, Visual } from '../../../core/project/types.ts'
 import { forceStage, useDevice } from '../../device/device-store.ts'
 import { edit, set } from '../../store/project-store.ts'
 import { Fallbacks } from './Fallbacks.tsx'
+import { OfItem } from './OfItem.tsx'
 import { StageOwn } from './StageOwn.tsx'
 import { Chip } from '../../controls/Chip.tsx'
 
@@ -11,6 +12,7 @@ interface StageLookProps {
   stage: Exclude<StageName, 'settled'>
   path: string
   assets: readonly string[]
+  item: Item
   /** The slot's settled frame, dp. */
   box: { width: number; height: number }
 }
@@ -22,14 +24,14 @@ const visuals: readonly { name: string; visual: Visual }[] = [
   { name: 'ring', visual: { type: 'ring' } },
   { name: 'outline', visual: { type: 'drawn', shape: 'tile-outline' } },
   { name: 'cracked', visual: { type: 'drawn', shape: 'cracked-tile' } },
-  { name: 'preview', visual: { type: 'preview', at: '/preview' } },
+  { name: 'preview', visual: { type: 'preview', at: '/preview', as: 'data' } },
   { name: 'space', visual: { type: 'space' } },
 ]
 const swatches = ['#E6DFCF', '#F7F4EC', '#C9D9DB', '#D9CBB6', '#31465C', '#15252F']
 const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
 
 /** What stands in for the picture in one stage; one gesture sets it for all of them. */
-export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
+export function StageLook({ slot, stage, path, assets, item, box }: StageLookProps) {
   const { visual, frame } = slot.stages[stage]
   const forced = useDevice(({ forced }) => forced)
   const at = `${path}/stages/${stage}/visual`
@@ -61,6 +63,7 @@ export function StageLook({ slot, stage, path, assets, box }: StageLookProps) {
           </Chip>
         ))}
       </div>
+      {(visual.type === 'item-colour' || visual.type === 'preview') && <OfItem at={at} visual={visual} item={item} />}
       {visual.type === 'colour' && (
         <div className="tt-swatches" role="group" aria-label="Colour" style={{ marginTop: 6 }}>
           {swatches.map((each) => (
