@@ -16,7 +16,7 @@ export function showVisual(
   assetUrl: (name: string) => string,
   visual: Visual,
 ): void {
-  placeholder.dataset.visual = visual.type === 'drawn' ? visual.shape : visual.type
+  placeholder.dataset.visual = nameOf(visual)
   placeholder.style.background = ''
   standsFor.set(placeholder, item)
   switch (visual.type) {
@@ -56,6 +56,13 @@ function showHashed(placeholder: HTMLElement, item: Item, as: HashedAs, text: st
   if (known) show(known)
   else if (known === undefined)
     void drawPreview(as, text).then((preview) => {
-      if (preview && standsFor.get(placeholder) === item && placeholder.dataset.visual === 'preview') show(preview)
+      if (preview && standsFor.get(placeholder) === item && placeholder.dataset.visual === 'hashed-preview')
+        show(preview)
     })
+}
+
+/** What style sheets know a visual by. A hash is smooth as it is drawn; other previews are blurred. */
+function nameOf(visual: Visual): string {
+  if (visual.type === 'drawn') return visual.shape
+  return visual.type === 'preview' && visual.as !== 'data' ? 'hashed-preview' : visual.type
 }

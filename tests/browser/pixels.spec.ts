@@ -396,7 +396,7 @@ test('every visual that stands in for a picture, pixel by pixel', async ({ page 
   await openProject(page, bench(placeholders))
   await expect(page.locator('.tt-glass .tt-slot[data-stage="absent"]')).toHaveCount(placeholders.length)
   // Hashes are drawn by a worker.
-  await expect(page.locator('.tt-glass [data-visual="preview"][style*="blob:"]')).toHaveCount(2)
+  await expect(page.locator('.tt-glass [data-visual="hashed-preview"][style*="blob:"]')).toHaveCount(2)
   await check(page, placeholders)
 })
 
