@@ -3,7 +3,7 @@ import Button from 'react-bootstrap/Button'
 import { ListLayout } from '../../core/layout/list-layout.ts'
 import { FeedList } from '../../core/feed/feed-list.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
-import { scriptPresets } from '../../core/project/presets.ts'
+import { scriptFor, scriptPresets } from '../../core/project/presets.ts'
 import type { Step } from '../../core/project/types.ts'
 import { insertSteps, removeStep } from '../../core/scrolling/edit-script.ts'
 import { timelineOf } from '../../core/scrolling/timeline.ts'
@@ -44,6 +44,7 @@ export default function DriveStep() {
     const max = Math.max(0, layout.total / unitsPerDp - heightDp)
     return {
       max,
+      rows: layout.rowCount,
       pitchDp: Math.max(1, layout.total / unitsPerDp / Math.max(1, layout.rowCount)),
       topOfRow: (row: number) =>
         layout.rowCount === 0 ? 0 : layout.topOf(Math.min(row, layout.rowCount - 1)) / unitsPerDp,
@@ -56,10 +57,7 @@ export default function DriveStep() {
   const pick = (name: string) => {
     const known = project.scripts.some((each) => each.name === name)
     const preset = scriptPresets.find((each) => each.name === name)
-    const fitted = preset && {
-      ...preset,
-      steps: preset.steps.map((step) => (step.do === 'open' ? { ...step, screen: otherScreen } : step)),
-    }
+    const fitted = preset && scriptFor(preset, { rows: extent.rows, endDp: extent.max, otherScreen })
     edit('script', [
       ...(known || !fitted ? [] : [{ op: 'replace' as const, path: '/scripts', value: [...project.scripts, fitted] }]),
       { op: 'replace', path: '/script', value: name },

@@ -111,6 +111,11 @@ export const additions = (
     steps: [{ do: 'pressure' }, { do: 'wait', ms: 300 }],
   },
   {
+    name: 'collect',
+    explain: 'Memory is collected now, so that what stays in it can be read: “after a collection” in Profile',
+    steps: [{ do: 'collect' }, { do: 'wait', ms: 300 }],
+  },
+  {
     name: 'insert on top',
     explain: 'New items arrive at the top',
     steps: [

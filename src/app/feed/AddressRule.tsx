@@ -84,6 +84,12 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
       <h2>Repetition</h2>
       <Amount path={`/screens/${number}/feed/repeat/times`} value={screen.feed.repeat.times} from={1} to={100} />
       {screen.feed.repeat.times > 1 && (
+        <p className="tt-quiet" role="note">
+          {check ? (check.own.length * screen.feed.repeat.times).toLocaleString('en') : 'All'} items of this kind in the
+          list. The check below looks at each once; a feed of pages repeats when its last page is there.
+        </p>
+      )}
+      {screen.feed.repeat.times > 1 && (
         <Choice
           path={`/screens/${number}/feed/repeat/addresses`}
           value={screen.feed.repeat.addresses}

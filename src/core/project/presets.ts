@@ -1,4 +1,4 @@
-import type { Device, Loading, NetworkSettings, Script } from './types.ts'
+import type { Device, Loading, NetworkSettings, Script, Step } from './types.ts'
 
 /** Ready-made values with a name and one line of reason. They are illustrative: no real device or network is meant. */
 export interface Preset<T> {
@@ -172,7 +172,7 @@ export const scriptPresets: readonly Script[] = [
     name: 'All the way at a speed',
     steps: [
       { do: 'wait', ms: 600 },
-      { do: 'to', where: 200, dpPerS: 6000 },
+      { do: 'to', where: 'end', dpPerS: 6000 },
       { do: 'wait', ms: 1000 },
     ],
   },
@@ -244,3 +244,25 @@ export const scriptPresets: readonly Script[] = [
     ],
   },
 ]
+
+/** A whole list is gone through in so many seconds at most, however long it is. */
+const mostWholeListS = 20
+
+/** A gesture as it is for a list: what goes all the way goes to its end, and a jump leads into its middle. */
+export function scriptFor(script: Script, list: { rows: number; endDp: number; otherScreen: string }): Script {
+  const fitted = (step: Step): Step => {
+    switch (step.do) {
+      case 'open':
+        return { ...step, screen: list.otherScreen }
+      case 'to':
+        return step.where === 'end'
+          ? { ...step, dpPerS: Math.min(1_000_000, Math.max(step.dpPerS, Math.ceil(list.endDp / mostWholeListS))) }
+          : step
+      case 'jump':
+        return step.row === 0 ? step : { ...step, row: Math.floor(list.rows / 2) }
+      default:
+        return step
+    }
+  }
+  return { ...script, steps: script.steps.map(fitted) }
+}

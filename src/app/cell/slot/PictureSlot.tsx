@@ -46,14 +46,17 @@ const media: readonly { name: string; explain: string; is: Slot['media'] }[] = [
 ]
 
 /** The ways in which a frame gets its size, each begun at what the frame has now. */
-function sizes({ size }: Slot, box: { width: number; height: number }): { name: string; size: Slot['size'] }[] {
+function sizes(
+  { size, widthAt, heightAt }: Slot,
+  box: { width: number; height: number },
+): { name: string; size: Slot['size'] }[] {
   const [width, height] = [Math.max(1, Math.round(box.width)), Math.max(1, Math.round(box.height))]
   const ours: { name: string; size: Slot['size'] }[] = [
     { name: 'fixed', size: { type: 'fixed', widthDp: width, heightDp: height } },
     { name: 'fill', size: { type: 'fill' } },
     { name: 'share', size: { type: 'share', of: 0.5 } },
     { name: 'aspect', size: { type: 'aspect', ratio: Math.round((1000 * width) / height) / 1000 } },
-    { name: 'of the item', size: { type: 'aspect-at', width: '/width', height: '/height' } },
+    { name: 'of the item', size: { type: 'aspect-at', width: widthAt ?? '/width', height: heightAt ?? '/height' } },
     { name: 'of the picture', size: { type: 'from-picture' } },
   ]
   return ours.map((each) => (each.size.type === size.type ? { ...each, size } : each))

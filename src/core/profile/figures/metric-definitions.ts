@@ -39,7 +39,12 @@ const definitions = define({
   },
   'frames.onTimeShare': { unit: 'share', means: 'Frames that came in time, of those while scrolling.' },
   'frames.workP50': { unit: 'ms', means: 'Main-thread work of a frame, the median.' },
-  'frames.workP95': { unit: 'ms', means: 'Main-thread work of a frame, 95th percentile.' },
+  'frames.workP95': {
+    unit: 'ms',
+    name: 'work of a frame, 95th of 100',
+    means: 'Main-thread work of a frame, 95th percentile.',
+    effect: less(1, 1, 16),
+  },
   'frames.workP99': { unit: 'ms', means: 'Main-thread work of a frame, 99th percentile.' },
   'frames.workMax': { unit: 'ms', means: 'Main-thread work of the longest frame.' },
   'frames.stalled': { unit: 'count', means: 'Frames that came more than 500 ms late.' },
