@@ -27,6 +27,7 @@ describe('views of a run', () => {
       fc.property(anyProject, (project) => {
         const { facts, metrics } = profileRun(simulate(project).log)
         const frames = framesLens(facts)
+        expect(Math.max(0, ...frames.works.map(({ workMs }) => workMs))).toBeCloseTo(metrics['frames.workMax'] ?? 0, 6)
         expect(frames.late.reduce((sum, each) => sum + each.frames, 0)).toBe(metrics['frames.count'])
         expect(frames.parts.reduce((sum, each) => sum + each.late, 0)).toBe(metrics['frames.late'])
         expect(frames.worst[0]?.lateMs ?? 0).toBeCloseTo(

@@ -1,4 +1,4 @@
-import { Bar, BarChart, LabelList, Tooltip, XAxis, YAxis } from 'recharts'
+import { Bar, BarChart, Tooltip, XAxis, YAxis } from 'recharts'
 import { useWidth } from '../../controls/use-width.ts'
 
 interface Row {
@@ -20,7 +20,7 @@ interface BarsProps<R extends Row> {
 
 const rowHeight = 20
 /** Room behind the longest bar for what is told there, px. */
-const toldRoom = 96
+const toldRoom = 118
 
 /** Bars that lie, one a row, each of one part or several. */
 export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: BarsProps<R>) {
@@ -37,7 +37,7 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
         width={Math.max(200, wide)}
         height={rowHeight * rows.length + 4}
         data={rows as R[]}
-        margin={{ left: 0, right: toldRoom, top: 0, bottom: 0 }}
+        margin={{ left: 0, right: 0, top: 0, bottom: 0 }}
         barCategoryGap={4}
         accessibilityLayer={false}
       >
@@ -51,6 +51,18 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
           tickLine={false}
           axisLine={false}
         />
+        <YAxis
+          yAxisId="told"
+          orientation="right"
+          type="category"
+          dataKey={({ name, told }: R) => `${name} ${told}`}
+          tickFormatter={(_each: string, i: number) => rows[i]?.told ?? ''}
+          width={toldRoom}
+          interval={0}
+          tick={{ fill: 'var(--ink)', fontSize: 12 }}
+          tickLine={false}
+          axisLine={false}
+        />
         <Tooltip
           isAnimationActive={false}
           cursor={false}
@@ -59,12 +71,8 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
             series.find((each) => each.told === told)?.value(payload as R) ?? ''
           }
         />
-        {series.map(({ told, colour, of }, i) => (
-          <Bar key={told} dataKey={of} name={told} stackId="all" fill={colour} isAnimationActive={false}>
-            {i === series.length - 1 && (
-              <LabelList dataKey="told" position="right" style={{ fill: 'var(--ink)', fontSize: 12 }} />
-            )}
-          </Bar>
+        {series.map(({ told, colour, of }) => (
+          <Bar key={told} dataKey={of} name={told} stackId="all" fill={colour} isAnimationActive={false} />
         ))}
       </BarChart>
     </div>

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react'
 import type { FramesLens } from '../../../core/profile/views/lenses/frames-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Bars } from './Bars.tsx'
+import { Plumb } from './Plumb.tsx'
 import { Told } from './Told.tsx'
 import { TextButton } from '../../controls/TextButton.tsx'
 
@@ -42,6 +43,7 @@ export function FramesView({
         ]}
       />
       {part}
+      <Plumb lens={lens} onMoment={onMoment} />
       <div className="tt-lens-columns">
         <div>
           <h3>How late, in refreshes of {lens.refreshMs.toFixed(1)} ms</h3>

@@ -5,6 +5,11 @@ import { type While } from './while.ts'
 
 export interface FramesLens {
   refreshMs: number
+  /** The while that is looked at. */
+  fromMs: number
+  endMs: number
+  /** Main-thread work of each frame; of very many, the most work of each stretch of equal length. */
+  works: { ms: number; workMs: number }[]
   /** Frames by how many refreshes they came late; the last takes all beyond. */
   late: { refreshes: number; frames: number }[]
   parts: { part: Mover; frames: number; late: number; lateMsPerS: number; workP95: number | null }[]
@@ -15,12 +20,14 @@ const lateSteps = 6
 const mostWorst = 10
 
 /** Every frame of a run, or of a while of it, against the budget of the device's refresh rate, and the ten that came latest with what they did. */
-export function framesLens({ frames: all, scrolls, log }: Facts, within: While | null = null): FramesLens {
+export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: While | null = null): FramesLens {
   const frames = within
     ? all.filter(
         ({ due, presented }) => presented >= Math.round(within.fromMs * 1000) && due <= Math.round(within.toMs * 1000),
       )
     : all
+  const fromMs = Math.max(0, within?.fromMs ?? 0)
+  const endMs = Math.min(endT / 1000, within?.toMs ?? Infinity)
   const refreshUs = 1e6 / log.head.refreshHz
   const by = new Map(scrolls.map((each) => [each.t, each.by]))
   const lateUs = (frame: FrameFact) => frame.presented - frame.due
@@ -29,6 +36,9 @@ export function framesLens({ frames: all, scrolls, log }: Facts, within: While |
   const told = frames.map((frame) => ({ frame, part: frame.moved ? (by.get(frame.presented) ?? 'rest') : 'rest' }))
   return {
     refreshMs: refreshUs / 1000,
+    fromMs,
+    endMs,
+    works: mostOfEach(frames, fromMs, endMs),
     late: counts.map((count, refreshes) => ({ refreshes, frames: count })),
     parts: movers.map((part) => {
       const own = told.flatMap((each) => (each.part === part ? [each.frame] : []))
@@ -59,4 +69,18 @@ export function framesLens({ frames: all, scrolls, log }: Facts, within: While |
           .sort((one, other) => other.ms - one.ms),
       })),
   }
+}
+
+/** So many frames are told one by one. */
+const mostWorks = 600
+
+function mostOfEach(frames: readonly FrameFact[], fromMs: number, endMs: number): FramesLens['works'] {
+  const works = frames.map(({ begin, work }) => ({ ms: begin / 1000, workMs: work / 1000 }))
+  if (works.length <= mostWorks) return works
+  const most = new Map<number, (typeof works)[number]>()
+  for (const each of works) {
+    const stretch = Math.min(mostWorks - 1, Math.floor(((each.ms - fromMs) / (endMs - fromMs)) * mostWorks))
+    if (each.workMs >= (most.get(stretch)?.workMs ?? 0)) most.set(stretch, each)
+  }
+  return [...most.values()].sort((one, other) => one.ms - other.ms)
 }
