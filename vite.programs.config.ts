@@ -1,7 +1,7 @@
 import { defineConfig } from 'vite'
 
-/** Packages of the server, which loads them from where they are installed; the command line needs none of them. */
-const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'p-queue']
+/** Packages that are loaded from where they are installed: those of the server, and the pool, which starts a file of its own. */
+const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'p-queue', 'tinypool']
 
 /**
  * The command line and the server as Node runs them: compiled once, with the packages that the command line needs, so
@@ -15,7 +15,11 @@ export default defineConfig({
     emptyOutDir: true,
     minify: false,
     rollupOptions: {
-      input: { tug: 'src/cli/tug.ts', serve: 'src/server/start.ts' },
+      input: {
+        tug: 'src/cli/tug.ts',
+        'measure-worker': 'src/cli/measure-worker.ts',
+        serve: 'src/server/start.ts',
+      },
       external: packages,
       output: { entryFileNames: '[name].js', chunkFileNames: '[name]-[hash].js' },
     },

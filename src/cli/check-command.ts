@@ -1,69 +1,135 @@
 import { writeFile } from 'node:fs/promises'
 import junit, { type Builder } from 'junit-report-builder'
-import { judgeBudget, type BudgetResult } from '../core/compare/budgets.ts'
+import { judgeBudget, type Budget, type BudgetResult } from '../core/compare/budgets.ts'
+import { isMetricId, metricIds, type Metrics } from '../core/profile/figures/metric-definitions.ts'
+import type { Effective } from '../core/project/conditions.ts'
 import { readJson } from '../core/project/json-text.ts'
-import type { Project, Visit } from '../core/project/types.ts'
-import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
-import { profileRun } from '../core/profile/profile.ts'
-import { simulateVisits } from '../core/simulate/visits.ts'
+import type { Raw } from '../core/project/parse.ts'
+import type { Project } from '../core/project/types.ts'
 import { visitOrder } from '../core/project/visits.ts'
+import type { Bench } from '../core/sweep/measure.ts'
+import { namesOf, projectWith, type Setting } from '../core/sweep/setting.ts'
 import { badInput, CommandEnd } from './fault.ts'
-import { loadProject, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
+import { loadFile, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
 import { readText } from './read-text.ts'
+import { openPool } from './simulation-pool.ts'
+import { jobsOf } from './sweep-command.ts'
 
-/** `tug check`: holds the project's budgets over seeds; a broken one ends with 1. */
-export async function checkCommand(
-  file: string,
-  options: { junit?: string; seeds: string; against?: string },
-): Promise<void> {
-  const { project } = await loadProject(file, undefined)
-  const seeds = wholeNumber('--seeds', options.seeds, 1, 10_000)
-  const baseline = options.against === undefined ? null : await readBaseline(options.against)
-  const results: BudgetResult[] = []
-  for (const [index, budget] of project.budgets.entries()) {
-    if (budget.relativeTo === 'baseline' && !baseline)
-      throw badInput(
-        `${file}: /budgets/${index}: is relative to a baseline; give one with --against FILE (the --json of a run)`,
-      )
-    const runs = await measureSeeds(file, project, budget.screen, budget.visit, seeds)
-    if (!Object.hasOwn(runs[0]!, budget.metric))
-      throw badInput(
-        `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${Object.keys(runs[0]!).slice(0, 3).join(', ')}`,
-      )
-    results.push(judgeBudget(budget, runs, baseline?.get(budget.visit) ?? null))
-  }
-  if (options.junit !== undefined) await writeJunit(options.junit, project.name, results)
-  process.stdout.write(
-    results.map((each) => `${each.ok ? 'kept  ' : 'BROKEN'} ${each.message}\n`).join('') ||
-      'the project has no budgets\n',
-  )
-  const broken = results.filter((each) => !each.ok)
-  if (broken.length > 0) throw new CommandEnd(1, `${file}: ${broken.length} of ${results.length} budgets broken`)
+export interface CheckOptions {
+  junit?: string
+  seeds: string
+  against?: string
+  devices?: string
+  networks?: string
 }
 
-const measured = new Map<string, Metrics[]>()
+/** A device and a network that budgets are held on. */
+interface Pair {
+  settings: readonly Setting[]
+  /** What it is called in a message; empty: the project's own. */
+  told: string
+}
 
-async function measureSeeds(
-  file: string,
-  project: Project,
-  screenId: string | undefined,
-  visit: Visit,
-  seeds: number,
-): Promise<Metrics[]> {
-  const screen = pickScreen(file, project, screenId)
-  const name = `${screen.id} ${visit}`
-  const before = measured.get(name)
-  if (before) return before
-  const script = pickScript(file, project, undefined)
-  const items = await outsideItems(file, screen)
-  const runs = Array.from(
-    { length: seeds },
-    (_, n) =>
-      profileRun(simulateVisits(project, [visit], { screen: screen.id, script, seed: project.seed + n, items })[0]!.log)
-        .metrics,
+/** So few simulations are done before workers have started. */
+const fewRuns = 12
+
+/** `tug check`: holds the project's budgets over seeds, on each device and network named; a broken one ends with 1. */
+export async function checkCommand(file: string, options: CheckOptions): Promise<void> {
+  const raw = await loadFile(file)
+  const seeds = wholeNumber('--seeds', options.seeds, 1, 10_000)
+  const baseline = options.against === undefined ? null : await readBaseline(options.against)
+  const pairs = pairsOf(raw, options.devices, options.networks)
+  const benches: Bench[] = []
+  const asked: { budget: Budget; pair: Pair; bench: number; visit: number; seed: number }[] = []
+  for (const pair of pairs) {
+    const { project, byCondition } = projectOn(file, raw, pair)
+    for (const name of byCondition)
+      process.stderr.write(`${file}: the variant "${name}" applies${pair.told}, its condition holds\n`)
+    for (const [index, budget] of project.budgets.entries()) {
+      if (budget.relativeTo === 'baseline' && !baseline)
+        throw badInput(
+          `${file}: /budgets/${index}: is relative to a baseline; give one with --against FILE (the --json of a run)`,
+        )
+      if (!isMetricId(budget.metric))
+        throw badInput(
+          `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
+        )
+      const { bench, visit } = await benchFor(file, raw, project, budget, benches)
+      asked.push({ budget, pair, bench, visit, seed: project.seed })
+    }
+  }
+  const pool = openPool(benches, pairs.length * benches.length * seeds <= fewRuns ? 1 : jobsOf(undefined))
+  const measured = new Map<string, Promise<Metrics[][]>>()
+  try {
+    const results = await Promise.all(
+      asked.map(async ({ budget, pair, bench, visit, seed }): Promise<Held> => {
+        const name = `${bench} ${pair.told}`
+        const task = { bench, settings: pair.settings, seeds: Array.from({ length: seeds }, (_, n) => seed + n) }
+        if (!measured.has(name)) measured.set(name, pool.measure(task))
+        const runs = (await measured.get(name)!).map((visits) => visits[visit]!)
+        return { ...judgeBudget(budget, runs, baseline?.get(budget.visit) ?? null), on: pair.told }
+      }),
+    )
+    if (options.junit !== undefined) await writeJunit(options.junit, String(raw.name), results)
+    process.stdout.write(
+      results.map(({ ok, message, on }) => `${ok ? 'kept  ' : 'BROKEN'} ${message}${on}\n`).join('') ||
+        'the project has no budgets\n',
+    )
+    const broken = results.filter((each) => !each.ok)
+    if (broken.length > 0) throw new CommandEnd(1, `${file}: ${broken.length} of ${results.length} budgets broken`)
+  } finally {
+    await pool.close()
+  }
+}
+
+/** A budget that was judged, and where. */
+type Held = BudgetResult & { on: string }
+
+/** Every device that is named with every network that is. */
+function pairsOf(raw: Raw, devices: string | undefined, networks: string | undefined): Pair[] {
+  const named = (what: 'device' | 'network', text: string | undefined): (Setting | null)[] => {
+    if (text === undefined) return [null]
+    const names = text === 'all' ? namesOf(what, raw) : text.split(',').map((each) => each.trim())
+    return names.map((value) => ({ path: what, value }))
+  }
+  return named('device', devices).flatMap((device) =>
+    named('network', networks).map((network) => {
+      const settings = [device, network].filter((each) => each !== null)
+      return { settings, told: settings.length === 0 ? '' : ` on ${settings.map(({ value }) => value).join(', ')}` }
+    }),
   )
-  measured.set(name, runs)
-  return runs
+}
+
+function projectOn(file: string, raw: Raw, { settings }: Pair): Effective {
+  const outcome = projectWith(raw, settings)
+  if (outcome.ok) return outcome
+  const what = settings.find(({ path }) => outcome.message.startsWith(`${path}: found`))?.path
+  throw badInput(what ? `--${what}s: ${outcome.message.replace(/^\w+: /, '')}` : `${file}: ${outcome.message}`)
+}
+
+/** The bench of a budget's screen with all visits that budgets ask for, and which of them is this one's. */
+async function benchFor(
+  file: string,
+  raw: Raw,
+  project: Project,
+  budget: Budget,
+  benches: Bench[],
+): Promise<{ bench: number; visit: number }> {
+  const screen = pickScreen(file, project, budget.screen)
+  let bench = benches.findIndex((each) => each.screen === screen.id)
+  if (bench < 0) {
+    const own = project.screens[0]!.id
+    const mine = project.budgets.filter((each) => (each.screen ?? own) === screen.id).map(({ visit }) => visit)
+    benches.push({
+      raw,
+      screen: screen.id,
+      script: pickScript(file, project, undefined),
+      visits: visitOrder.filter((visit) => mine.includes(visit)),
+      items: await outsideItems(file, screen),
+    })
+    bench = benches.length - 1
+  }
+  return { bench, visit: benches[bench]!.visits.indexOf(budget.visit) }
 }
 
 async function readBaseline(file: string): Promise<Map<string, Metrics>> {
@@ -85,16 +151,16 @@ async function readBaseline(file: string): Promise<Map<string, Metrics>> {
   )
 }
 
-async function writeJunit(file: string, name: string, results: readonly BudgetResult[]): Promise<void> {
+async function writeJunit(file: string, name: string, results: readonly Held[]): Promise<void> {
   // The package is CommonJS: its default is the builder itself, which its types do not say.
   const builder = (junit as unknown as Builder).newBuilder()
   const suite = builder.testSuite().name(name)
-  for (const { budget, ok, message } of results) {
+  for (const { budget, ok, message, on } of results) {
     const test = suite
       .testCase()
       .className(budget.visit)
-      .name(`${budget.metric}${budget.screen ? ` (${budget.screen})` : ''}`)
-    if (!ok) test.failure(message)
+      .name(`${budget.metric}${budget.screen ? ` (${budget.screen})` : ''}${on}`)
+    if (!ok) test.failure(message + on)
   }
   try {
     await writeFile(file, builder.build())

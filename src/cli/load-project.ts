@@ -1,5 +1,5 @@
 import { noItems } from '../core/feed/known-items.ts'
-import type { Parsed } from '../core/project/parse.ts'
+import type { Parsed, Raw } from '../core/project/parse.ts'
 import { parseProjectText } from '../core/project/parse-text.ts'
 import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
 import { effectiveProject } from '../core/project/conditions.ts'
@@ -10,12 +10,17 @@ import { badInput } from './fault.ts'
 import { readItems } from './read-items.ts'
 import { readText } from './read-text.ts'
 
-/** Reads and parses a project file; what is unknown in it is told on stderr. */
-export async function loadProject(file: string, variant: string | undefined): Promise<Parsed> {
+/** Reads a project file as it was written, once it is known to be one; what is unknown in it is told on stderr. */
+export async function loadFile(file: string): Promise<Raw> {
   const outcome = parseProjectText(await readText(file))
   if (!outcome.ok) throw badInput(`${file}: ${outcome.message}`)
   for (const warning of outcome.warnings) process.stderr.write(`${file}: ${warning}\n`)
-  const effective = effectiveProject(outcome.raw, variant ?? null)
+  return outcome.raw
+}
+
+/** Reads and parses a project file, with the variants that apply by themselves and the one that is named. */
+export async function loadProject(file: string, variant: string | undefined): Promise<Parsed> {
+  const effective = effectiveProject(await loadFile(file), variant ?? null)
   if (!effective.ok) throw badInput(`${file}: ${effective.message}`)
   for (const name of effective.byCondition)
     process.stderr.write(`${file}: the variant "${name}" applies, its condition holds\n`)

@@ -1,8 +1,13 @@
 import { Command, CommanderError } from 'commander'
 import { CommandEnd } from './fault.ts'
 import type { RunOptions } from './run-command.ts'
+import type { CheckOptions } from './check-command.ts'
+import type { SearchOptions } from './search-command.ts'
+import type { SweepOptions } from './sweep-command.ts'
 
 // Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
+const collect = (value: string, all: string[]) => [...all, value]
+
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
   .exitOverride()
@@ -26,7 +31,9 @@ program
   .option('--junit <file>', 'write a JUnit XML report')
   .option('--seeds <n>', 'simulate with this many seeds and take the median', '1')
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
-  .action(async (file: string, options: { junit?: string; seeds: string; against?: string }) =>
+  .option('--devices <names>', 'hold them on each of these devices, or on all; default: the project’s own')
+  .option('--networks <names>', 'on each of these networks, or on all; default: the project’s own')
+  .action(async (file: string, options: CheckOptions) =>
     (await import('./check-command.ts')).checkCommand(file, options),
   )
 
@@ -41,20 +48,56 @@ program
   .option('--port <n>', 'default: PORT, else 4173')
   .action(async (options: { port?: string }) => (await import('./serve-command.ts')).serveCommand(options))
 
-for (const [name, what] of [
-  ['sweep', 'vary settings over all combinations'],
-  ['import', 'recorded evidence of a real app'],
-] as const)
+program
+  .command('sweep <files...>')
+  .description(
+    'every combination of some settings, on all cores; or, with --merge, the parts of a sharded sweep joined',
+  )
+  .option(
+    '--vary <path=values>',
+    'a setting and its values, such as /loading/fetchSlots=2,4,6; may be repeated',
+    collect,
+    [],
+  )
+  .option('--merge', 'join the parts of a sharded sweep into --csv')
+  .option('--screen <id>', 'a screen of the project; default: the first')
+  .option('--script <name>', 'a script of the project; default: the one it names')
+  .option('--visit <visit>', 'first, restarted or again', 'first')
+  .option('--seeds <n>', 'simulate each combination with this many seeds', '10')
+  .option('--jobs <n>', 'so many at once; default: all cores')
+  .option('--shard <i/n>', 'only this part of the rows')
+  .option('--csv <file>', 'write all figures as CSV')
+  .option('--json', 'rows with medians and intervals, and the front')
+  .action(async (files: string[], options: SweepOptions) =>
+    (await import('./sweep-command.ts')).sweepCommand(files, options),
+  )
+
+program
+  .command('search <file>')
+  .description('settings that meet the budgets; exit 1 when none in the range does')
+  .option(
+    '--vary <path=values>',
+    'a setting and its range, such as /loading/fetchSlots=1..8 or =0..1:0.25, or values; may be repeated',
+    collect,
+    [],
+  )
+  .option('--least <metric>', 'what is made least among settings that meet every budget', 'bytes.received')
+  .option('--seeds <n>', 'seeds on which the winner is simulated', '10')
+  .option('--runs <n>', 'the most simulations', '2000')
+  .option('--jobs <n>', 'so many at once; default: all cores')
+  .option('--json', 'the settings, as a patch too, with figures and budgets')
+  .action(async (file: string, options: SearchOptions) =>
+    (await import('./search-command.ts')).searchCommand(file, options),
+  )
+
+for (const [name, what] of [['import', 'recorded evidence of a real app']] as const)
   program
     .command(name, { hidden: true })
     .allowUnknownOption()
     .allowExcessArguments()
     .description(`${what}; not in this version yet`)
     .action(() => {
-      throw new CommandEnd(
-        2,
-        `${name}: is not in this version yet; it will ${name === 'sweep' ? what : `read ${what}`}`,
-      )
+      throw new CommandEnd(2, `${name}: is not in this version yet; it will read ${what}`)
     })
 
 try {

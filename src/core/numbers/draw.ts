@@ -1,5 +1,5 @@
 /** The kinds of random draws; each has its own sequence, so that the order of events never matters. */
-const drawKinds = { jitter: 1, retry: 2, fault: 3, tile: 4, resample: 5, think: 6, gesture: 7 } as const
+const drawKinds = { jitter: 1, retry: 2, fault: 3, tile: 4, resample: 5, think: 6, gesture: 7, search: 8 } as const
 export type DrawKind = keyof typeof drawKinds
 
 /** The n-th draw of a kind, uniform in [0, 1): a hash of (seed, kind, n), 32 bits of it. */

@@ -1,0 +1,51 @@
+import Tinypool from 'tinypool'
+import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
+import { measureOnce, type Bench } from '../core/sweep/measure.ts'
+import type { Setting } from '../core/sweep/setting.ts'
+
+/** Settings that are simulated on some seeds of one of the pool's benches. */
+export interface MeasureTask {
+  bench: number
+  settings: readonly Setting[]
+  seeds: readonly number[]
+}
+
+/** Simulates on several cores. */
+export interface SimulationPool {
+  /** For each seed the figures of each of the bench's visits. */
+  measure(task: MeasureTask): Promise<Metrics[][]>
+  close(): Promise<void>
+}
+
+/** A task whose worker has died is given to another so many times. */
+const mostTries = 3
+const workerFile = './measure-worker.js'
+
+/** A pool of so many workers; of one job this thread does it, which starts at once. */
+export function openPool(benches: readonly Bench[], jobs: number): SimulationPool {
+  if (jobs === 1)
+    return {
+      measure: ({ bench, settings, seeds }) =>
+        Promise.resolve(seeds.map((seed) => measureOnce(benches[bench]!, settings, seed))),
+      close: () => Promise.resolve(),
+    }
+  const pool = new Tinypool({
+    filename: new URL(workerFile, import.meta.url).href,
+    workerData: benches,
+    minThreads: jobs,
+    maxThreads: jobs,
+    isolateWorkers: false,
+  })
+  return {
+    async measure(task) {
+      for (let tries = 1; ; tries++)
+        try {
+          return (await pool.run(task)) as Metrics[][]
+        } catch (error) {
+          // What a simulation itself throws it would throw again; a worker that has ended is not the task's fault.
+          if (tries === mostTries || !/Worker exited|Terminating worker/i.test(String(error))) throw error
+        }
+    },
+    close: () => pool.destroy(),
+  }
+}

@@ -1,0 +1,99 @@
+import { valueAt } from '../feed/json-pointer.ts'
+import { effectiveProject, type Effective } from '../project/conditions.ts'
+import { applyPatch, type Patch } from '../project/patch.ts'
+import { parseProject, type Raw } from '../project/parse.ts'
+import { devicePresets, networkPresets, policyPresets, type Preset } from '../project/presets.ts'
+
+/** One setting at one value: a JSON Pointer into the project file, or the name of something ready-made. */
+export interface Setting {
+  path: string
+  value: unknown
+}
+
+type Outcome<T> = ({ ok: true } & T) | { ok: false; message: string }
+
+/** What can be varied as a whole: where its values go, and the ready-made ones. */
+const whole = {
+  device: { at: '/device', presets: devicePresets },
+  network: { at: '/network', presets: networkPresets },
+  policy: { at: '/loading', presets: policyPresets },
+} as const satisfies Record<string, { at: string; presets: readonly Preset<object>[] }>
+export type Whole = keyof typeof whole
+
+export const isWhole = (path: string): path is Whole => Object.hasOwn(whole, path)
+
+/** The names that `device`, `network` or `policy` can have for a project: the ready-made ones, and the project's own. */
+export function namesOf(what: Whole, raw: Raw): string[] {
+  const own = ownNameOf(what, raw)
+  const ready = whole[what].presets.map(({ name }) => name)
+  return own === null || ready.includes(own) ? ready : [own, ...ready]
+}
+
+function ownNameOf(what: Whole, raw: Raw): string | null {
+  const parsed = parseProject(raw)
+  if (!parsed.ok || what === 'policy') return null
+  return parsed.project[what].name
+}
+
+/** The project file with some settings at other values; the message of a value that cannot be says what is allowed. */
+export function withSettings(raw: Raw, settings: readonly Setting[]): Outcome<{ raw: Raw }> {
+  let now = raw
+  for (const { path, value } of settings) {
+    const patch = patchFor(path, value, raw)
+    if (!patch.ok) return patch
+    const patched = applyPatch(now, patch.patch)
+    if (!patched.ok) return { ok: false, message: `${path}: is no place in the project (${patched.message})` }
+    now = patched.raw
+  }
+  return { ok: true, raw: now }
+}
+
+/** The same, parsed, with the variants that apply by themselves and the one that is named. */
+export function projectWith(raw: Raw, settings: readonly Setting[]): Outcome<Effective> {
+  const named = settings.find(({ path }) => path === 'variant')?.value
+  const varied = withSettings(
+    raw,
+    settings.filter(({ path }) => path !== 'variant'),
+  )
+  if (!varied.ok) return varied
+  const parsed = parseProject(varied.raw)
+  if (!parsed.ok) return parsed
+  const lost = settings.find(
+    ({ path }) =>
+      path.startsWith('/') &&
+      (valueAt(parsed.project, path) === undefined ||
+        // What nothing knows is kept in the file and warned of: the path itself, or what it lies in.
+        parsed.warnings.some((warning) => `${path}/`.startsWith(`${warning.split(':')[0]}/`))),
+  )
+  if (lost) return { ok: false, message: `${lost.path}: names no setting of this project` }
+  return effectiveProject(varied.raw, typeof named === 'string' && named !== '' ? named : null)
+}
+
+function patchFor(path: string, value: unknown, raw: Raw): Outcome<{ patch: Patch }> {
+  if (path.startsWith('/') && path.length > 1) return { ok: true, patch: [{ op: 'replace', path, value }] }
+  if (!isWhole(path))
+    return {
+      ok: false,
+      message: `${path}: found no JSON Pointer, allowed: one such as /loading/fetchSlots, or ${Object.keys(whole).join(', ')}, variant`,
+    }
+  const { at, presets } = whole[path]
+  if (value === ownNameOf(path, raw) && !presets.some(({ name }) => name === value)) return { ok: true, patch: [] }
+  const preset = (presets as readonly Preset<object>[]).find(({ name }) => name === value)
+  if (!preset)
+    return {
+      ok: false,
+      message: `${path}: found ${JSON.stringify(value)}, allowed: ${namesOf(path, raw).join(', ')}`,
+    }
+  const named = path === 'policy' ? [] : [{ op: 'replace' as const, path: `${at}/name`, value: preset.name }]
+  return {
+    ok: true,
+    patch: [
+      ...named,
+      ...Object.entries(preset.values).map(([key, each]) => ({
+        op: 'replace' as const,
+        path: `${at}/${key}`,
+        value: each as unknown,
+      })),
+    ],
+  }
+}
