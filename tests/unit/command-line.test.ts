@@ -3,8 +3,14 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Operation } from 'fast-json-patch'
+import { medianOf } from '../../src/core/compare/intervals.ts'
+import type { Metrics } from '../../src/core/profile/figures/metric-definitions.ts'
+import { parseProject } from '../../src/core/project/parse.ts'
+import { applyPatch } from '../../src/core/project/patch.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
 import { parseProjectText } from '../../src/core/project/parse-text.ts'
-import { profileRun } from '../../src/core/profile/profile.ts'
+import { measureRun, profileRun } from '../../src/core/profile/profile.ts'
 import { simulateVisits } from '../../src/core/simulate/visits.ts'
 
 const demo = 'demo/saltmarsh.tiletug.json'
@@ -241,5 +247,97 @@ describe('tug feed', () => {
       ['kiln-log', 800],
     ])
     expect(screens[0]!.slots[0]!.counts).toMatchObject({ absent: 12, malformed: 6, cleartext: 24 })
+  })
+})
+
+describe('tug sweep, search and check over devices', () => {
+  const vary = ['--vary', '/loading/fetchSlots=2,6', '--vary', 'network=Ferry,Salt flats', '--seeds', '3']
+
+  it('writes the same bytes for any number of jobs and for merged shards, and tells rows with medians and a front', async () => {
+    const file = (name: string) => join(folder, name)
+    const text = (name: string) => readFile(file(name), 'utf8')
+    const { code, out, err } = await tug('sweep', demo, ...vary, '--jobs', '1', '--csv', file('one.csv'), '--json')
+    expect([code, err]).toEqual([0, ''])
+    const told = JSON.parse(out) as {
+      rows: { row: number; settings: object; seeds: number; metrics: Record<string, { median: number }> }[]
+      front: number[]
+    }
+    expect(told.rows.map(({ row, settings, seeds }) => [row, settings, seeds])).toEqual([
+      [0, { '/loading/fetchSlots': 2, network: 'Ferry' }, 3],
+      [1, { '/loading/fetchSlots': 2, network: 'Salt flats' }, 3],
+      [2, { '/loading/fetchSlots': 6, network: 'Ferry' }, 3],
+      [3, { '/loading/fetchSlots': 6, network: 'Salt flats' }, 3],
+    ])
+    expect(told.front.length).toBeGreaterThan(0)
+    const [head, ...lines] = (await text('one.csv')).split('\r\n')
+    expect(head).toMatch(
+      /^row,\/loading\/fetchSlots,network,seeds,frames\.count,frames\.count\.low,frames\.count\.high,/,
+    )
+    expect(Number(lines[3]!.split(',')[4])).toBe(told.rows[3]!.metrics['frames.count']!.median)
+    await Promise.all([
+      tug('sweep', demo, ...vary, '--jobs', '2', '--csv', file('two.csv')),
+      tug('sweep', demo, ...vary, '--shard', '1/2', '--csv', file('a.csv')),
+      tug('sweep', demo, ...vary, '--shard', '2/2', '--csv', file('b.csv')),
+    ])
+    expect((await tug('sweep', '--merge', file('b.csv'), file('a.csv'), '--csv', file('merged.csv'))).code).toBe(0)
+    expect(await text('two.csv')).toBe(await text('one.csv'))
+    expect(await text('merged.csv')).toBe(await text('one.csv'))
+  })
+
+  it('finds settings that meet the budgets, as a patch that can be applied; without any it ends with 1', async () => {
+    const sought = join(folder, 'sought.json')
+    const { raw } = await demoProject()
+    const budgets = (max: number) =>
+      writeFile(sought, JSON.stringify({ ...raw, budgets: [{ metric: 'bytes.wastedShare', max }] }))
+    await budgets(0.2)
+    const range = ['--vary', '/loading/fetchSlots=1..6', '--seeds', '4', '--least', 'pictures.holeShare', '--json']
+    const { code, out } = await tug('search', sought, ...range)
+    const found = JSON.parse(out) as {
+      met: boolean
+      patch: Operation[]
+      budgets: object[]
+      runs: number
+      metrics: Metrics
+    }
+    expect([code, found.met, found.budgets]).toMatchObject([
+      0,
+      true,
+      [{ metric: 'bytes.wastedShare', limit: 0.2, ok: true }],
+    ])
+    expect(found.runs).toBeLessThan(24)
+    const patched = applyPatch(raw, found.patch)
+    const parsed = patched.ok ? parseProject(patched.raw) : patched
+    if (!parsed.ok) throw new Error(parsed.message)
+    const holes = [7, 8, 9, 10].map(
+      (seed) => measureRun(simulate(parsed.project, { seed }).log).metrics['pictures.holeShare']!,
+    )
+    expect(found.metrics['pictures.holeShare']).toBe(medianOf(Float64Array.from(holes)))
+    await budgets(0.0001)
+    const none = await tug('search', sought, ...range)
+    expect([none.code, (JSON.parse(none.out) as { met: boolean }).met]).toEqual([1, false])
+    expect(none.err).toMatch(
+      /^[^\n]*nothing in the range meets the budgets; nearest: bytes\.wastedShare is 0\.\d+ against 0\.0001\n$/,
+    )
+  })
+
+  it('holds budgets on every device and network that is named', async () => {
+    const { code, out } = await tug('check', demo, '--devices', 'all', '--networks', 'Ferry,Kiln room')
+    expect(code).toBe(0)
+    expect(out.split('\n').filter((line) => / on [^,]+, (Ferry|Kiln room)$/.test(line)).length).toBe(8)
+  })
+
+  it.each([
+    [['sweep', demo], 'found no --vary'],
+    [['sweep', demo, '--vary', '/loading/fetchSlots=2,x'], '/loading/fetchSlots: found "x"'],
+    [['sweep', demo, '--vary', '/loading/fetchSlots=2', '--shard', '3/2'], '--shard: found "3/2"'],
+    [['sweep', demo, '--vary', 'device=None'], 'device: found "None", allowed: Mid 60'],
+    [['sweep', '--merge', demo, '--csv', '/dev/null'], 'found no head'],
+    [['search', demo, '--vary', '/loading/fetchSlots=5..1'], 'the lower one first'],
+    [['search', demo, '--vary', '/loading/fetchSlots=1..2', '--least', 'x'], '--least: found "x"'],
+    [['check', demo, '--networks', 'None'], '--networks: found "None"'],
+  ])('%j ends with 2 and one line', async (args, wrong) => {
+    const { code, out, err } = await tug(...args)
+    expect([code, out, err.split('\n').length]).toEqual([2, '', 2])
+    expect(err).toContain(wrong)
   })
 })
