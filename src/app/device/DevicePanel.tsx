@@ -16,8 +16,6 @@ import {
   useDevice,
 } from './device-store.ts'
 import { LazyPart } from '../shell/LazyPart.tsx'
-import { PaceChip } from './PaceChip.tsx'
-import { FeedSign } from './FeedSign.tsx'
 import { Glass } from './Glass.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 import { Chip } from '../controls/Chip.tsx'
@@ -98,7 +96,7 @@ export function DevicePanel() {
               meanwhile={null}
             />
           )}
-          <FeedSign />
+          <LazyPart name="Feed sign" load={() => import('./FeedSign.tsx')} meanwhile={null} without={null} />
           <LazyPart
             name="Readout"
             load={() => import('./DeviceReadout.tsx')}
@@ -119,7 +117,15 @@ export function DevicePanel() {
         <Button variant="outline-primary" onClick={() => void simulate()} disabled={busy}>
           Simulate
         </Button>
-        {!busy && <PaceChip pace={pace} onReplay={() => void startHand(state, true)} />}
+        {!busy && (
+          <LazyPart
+            name="Pace"
+            load={() => import('./PaceChip.tsx')}
+            given={{ pace, onReplay: () => void startHand(state, true) }}
+            meanwhile={null}
+            without={null}
+          />
+        )}
         {busy && (
           <Button variant="outline-secondary" onClick={cancelWork}>
             Cancel

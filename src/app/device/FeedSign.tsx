@@ -2,7 +2,7 @@ import Button from 'react-bootstrap/Button'
 import { currentRun, useDevice } from './device-store.ts'
 
 /** What the list as a whole has to say: that its feed is waited for, is empty, or stopped at a page that failed. */
-export function FeedSign() {
+export default function FeedSign() {
   const feed = useDevice(({ feed }) => feed)
   const mode = useDevice(({ mode }) => mode)
   if (feed.is === 'shown' || mode === 'failed') return null

@@ -9,7 +9,7 @@ const paces = [
 ] as const
 
 /** Slow motion of arrivals on the device, and the load once more. */
-export function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
+export default function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
   const at = paces.findIndex(([each]) => each === pace)
   const [next] = paces[(at + 1) % paces.length]!
   return (

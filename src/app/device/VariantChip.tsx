@@ -1,7 +1,8 @@
 import Dropdown from 'react-bootstrap/Dropdown'
 import { conditions } from '../../core/project/conditions.ts'
 import type { Raw } from '../../core/project/parse.ts'
-import { edit, keepAsVariant, showVariant, useProject } from '../store/project-store.ts'
+import { keepAsVariant } from '../store/variants.ts'
+import { edit, showVariant, useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
 /** The variant that the device shows; the key V flips between it and the project as it is. */

@@ -110,7 +110,7 @@ export function RunList() {
                 </small>
               </th>
               <td>
-                <TinyMap run={run} />
+                <TinyMap tiny={run.tiny} />
               </td>
               {headline.map((figure) => (
                 <td key={figure.id}>{numberOf(figure, run.metrics)}</td>

@@ -1,11 +1,11 @@
 import { mapClasses } from '../../core/profile/views/map-data.ts'
 import { classWords } from '../map/map-words.ts'
-import type { StoredRun } from '../store/database.ts'
+import type { TinyMap as Tiny } from '../../core/profile/views/tiny-map.ts'
 
 const size = { width: 54, height: 18 }
 
 /** A run's map as small as a word: the gesture, and where requests ended. */
-export function TinyMap({ run: { tiny } }: { run: StoredRun }) {
+export function TinyMap({ tiny }: { tiny: Tiny | undefined }) {
   return (
     <svg className="tt-tiny-map" viewBox={`0 0 ${size.width} ${size.height}`} aria-hidden>
       {tiny?.ends.map(([x, y, kind], i) => (

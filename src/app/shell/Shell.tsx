@@ -2,7 +2,7 @@ import { Fragment, useEffect } from 'react'
 import { Outlet, useLocation } from 'react-router'
 import { useFollowHand } from '../simulate/follow-hand.ts'
 import { redoLast, undoLast } from '../store/history.ts'
-import { flipVariant, useProject } from '../store/project-store.ts'
+import { tell, useProject } from '../store/project-store.ts'
 import { followRuns } from '../store/run-store.ts'
 import { useStorage } from '../store/storage.ts'
 import { useAddressedProject, useGo, withinProject } from './address.ts'
@@ -88,6 +88,9 @@ function Frame({ ready }: { ready: boolean }) {
   )
 }
 
+/** A part that a key asks for could not be loaded. */
+const tellMissing = () => tell('This could not be loaded; is the server running?')
+
 /** The shortcuts that hold everywhere; `help/shortcuts.ts` lists them for the help panel. */
 function useStepKeys(): void {
   const go = useGo()
@@ -102,7 +105,8 @@ function useStepKeys(): void {
       else if (event.ctrlKey || event.metaKey || event.altKey || !currentPreferences().singleKeys) return
       else if (event.key === '?') setHelp(true)
       else if (event.key === 'm') markNow()
-      else if (event.key === 'v') flipVariant()
+      else if (event.key === 'v')
+        void import('../store/variants.ts').then(({ flipVariant }) => flipVariant(), tellMissing)
       else {
         const step = steps[Number(event.key) - 1]
         if (step) go(`/${step.path}`)

@@ -6,6 +6,7 @@ const parts = [
   () => import('../../core/log/log-encoding.ts'),
   () => import('../../core/feed/known-items.ts'),
   () => import('../../core/project/differences.ts'),
+  () => import('../store/variants.ts'),
   () => import('../device/keep-drive.ts'),
   () => import('../device/simulate-runs.ts'),
   () => import('./open-any-file.ts'),

@@ -21,7 +21,7 @@ interface Waiting {
 }
 
 /** One simulation worker and the jobs it has; made anew when it had to be ended. */
-class WorkerClient {
+export class WorkerClient {
   private worker: Worker | null = null
   private lists = new ListSender()
   private readonly jobs = new Map<number, Waiting>()

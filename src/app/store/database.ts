@@ -1,4 +1,5 @@
 import Dexie, { type DexieOptions, type Table } from 'dexie'
+import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
 import type { EncodedLog } from '../../core/log/log-encoding.ts'
 import type { Check } from '../../core/profile/figures/checks.ts'
 import type { MapData } from '../../core/profile/views/map-data.ts'
@@ -16,12 +17,6 @@ export interface StoredProject {
   changed: number
   /** The project that this one is a copy of, because another tab had changed it. */
   copyOf?: string
-}
-
-/** The gesture, and where requests ended: shares of the width and height, 0–1; `kind` as in the map. */
-export interface TinyMap {
-  line: [x: number, y: number][]
-  ends: [x: number, y: number, kind: number][]
 }
 
 export interface StoredRun {

@@ -1,4 +1,4 @@
-import jsonPatch, { type Operation } from 'fast-json-patch'
+import type { Operation } from 'fast-json-patch'
 import { parseProject, type Parsed, type Raw } from '../../core/project/parse.ts'
 import type { Project } from '../../core/project/types.ts'
 import { effectiveProject } from '../../core/project/conditions.ts'
@@ -32,7 +32,6 @@ export interface ProjectState {
   copyOf: string | null
 }
 
-const { compare } = jsonPatch
 /** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
 const saveAfterMs = 300
 const saveEveryMs = 800
@@ -196,41 +195,6 @@ export function showVariant(variant: string | null): void {
   store.set({ ...state, ...seen(parsed, variant) })
   const applied = effectiveProject(state.raw, variant)
   if (!applied.ok) tell(`The variant was not applied. ${applied.message}`)
-}
-
-let flippedTo: string | null = null
-
-/** Flips between the file as it is and the variant that was shown last, or the first. */
-export function flipVariant(): void {
-  const state = store.get()
-  if (!state) return
-  if (state.variant !== null) {
-    flippedTo = state.variant
-    showVariant(null)
-    return
-  }
-  const names = state.project.variants.map(({ name }) => name)
-  const next = flippedTo !== null && names.includes(flippedTo) ? flippedTo : names[0]
-  if (next === undefined)
-    tell('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
-  else showVariant(next)
-}
-
-/** Makes what differs from an earlier state of the file a variant, and takes the file back to that state. */
-export function keepAsVariant(before: Raw, name: string): void {
-  const state = store.get()
-  if (!state) return
-  const patch = compare(before, state.raw).filter(({ path }) => !path.startsWith('/variants'))
-  if (patch.length === 0) {
-    tell('Nothing has changed since that run: there is nothing to keep as a variant.')
-    return
-  }
-  const variants = [...((state.raw.variants as unknown[] | undefined) ?? []), { name, when: null, patch }]
-  edit('keep as a variant', [
-    ...compare(state.raw, before).filter(({ path }) => !path.startsWith('/variants')),
-    { op: 'replace', path: '/variants', value: variants },
-  ])
-  showVariant(name)
 }
 
 function seen(

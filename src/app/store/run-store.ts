@@ -3,8 +3,8 @@ import { liveQuery } from 'dexie'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Visit } from '../../core/project/types.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
-import type { MapData } from '../../core/profile/views/map-data.ts'
-import { database, type StoredLog, type StoredRun, type TinyMap } from './database.ts'
+import { tinyOf } from '../../core/profile/views/tiny-map.ts'
+import { database, type StoredLog, type StoredRun } from './database.ts'
 import { createStore } from './external-store.ts'
 import { did } from './history.ts'
 import { tell } from './project-store.ts'
@@ -228,27 +228,3 @@ async function openShown(): Promise<void> {
 
 /** So many changes since the run before are kept with a run. */
 const mostChanges = 20
-
-/** So many points of the gesture, and of ends of requests, are told of a tiny map. */
-const mostTiny = 60
-
-function tinyOf(map: MapData): TinyMap {
-  let deepest = map.heightDp
-  for (const top of map.channel.top) deepest = Math.max(deepest, top + map.heightDp)
-  // What was looked ahead for lies beneath the farthest screen.
-  for (const y of map.lines.y) deepest = Math.max(deepest, y)
-  const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
-  const some = (count: number) =>
-    Array.from({ length: Math.min(mostTiny, count) }, (_, i) => Math.floor((i * count) / Math.min(mostTiny, count)))
-  return {
-    line: some(map.channel.t.length).map((i) => [
-      share(map.channel.t[i]!, map.endMs),
-      share(map.channel.top[i]!, deepest),
-    ]),
-    ends: some(map.lines.to.length).map((i) => [
-      share(map.lines.to[i]!, map.endMs),
-      share(map.lines.y[i]!, deepest),
-      map.lines.kind[i]!,
-    ]),
-  }
-}

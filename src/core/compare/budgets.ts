@@ -46,3 +46,12 @@ const round = (value: number) => Math.round(value * 10_000) / 10_000
 function baselineOf(metric: string, baseline: Metrics | null): number | null {
   return baseline && isMetricId(metric) ? baseline[metric] : null
 }
+
+/** Whether a budget is kept by medians over seeds; a relative one is not judged so. */
+export function keepsBudget(
+  { metric, min = -Infinity, max = Infinity, relativeTo }: Budget,
+  metrics: Readonly<Record<string, { median: number } | null>>,
+): boolean {
+  const value = metrics[metric]?.median
+  return relativeTo !== undefined || value === undefined || (value >= min && value <= max)
+}

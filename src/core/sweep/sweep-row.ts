@@ -25,8 +25,11 @@ export const knownOf = (runs: readonly Metrics[], id: MetricId): number[] =>
 const frontMetrics = ['bytes.wastedShare', 'pictures.holeShare', 'frames.lateMsPerS'] as const
 
 /** The rows that no other beats: as good in waste, holes and late time, and better in one of them. */
-export function frontOf(rows: readonly SweepRow[]): number[] {
-  const figures = rows.map(({ metrics }) => frontMetrics.map((id) => metrics[id]?.median ?? 0))
+export const frontOf = (rows: readonly SweepRow[]): number[] => unbeatenIn(rows, frontMetrics)
+
+/** The rows that no other beats in some metrics of which less is better. */
+export function unbeatenIn(rows: readonly SweepRow[], held: readonly MetricId[]): number[] {
+  const figures = rows.map(({ metrics }) => held.map((id) => metrics[id]?.median ?? 0))
   const beats = (one: readonly number[], other: readonly number[]) =>
     one.every((value, i) => value <= other[i]!) && one.some((value, i) => value < other[i]!)
   return rows.filter((_, i) => !figures.some((each) => beats(each, figures[i]!))).map(({ row }) => row)

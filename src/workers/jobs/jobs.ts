@@ -5,6 +5,7 @@ import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
 import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
 import { buffersOfMap, buffersOfRun } from './run-result.ts'
+import { measureJob } from './sweep-job.ts'
 import { followJob, simulateJob } from './simulate-job.ts'
 import { trackJob } from './track-job.ts'
 import { ledgerJob, lensJob, storyJob, wayJob } from './view-jobs.ts'
@@ -29,6 +30,7 @@ export const jobs = {
   readFeed: readFeedJob,
   readPictures: readPicturesJob,
   checkFeed: checkFeedJob,
+  measure: measureJob,
 } satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
 
 export type Jobs = typeof jobs

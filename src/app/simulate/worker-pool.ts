@@ -1,0 +1,66 @@
+import type { Answer, Order } from '../../workers/jobs/jobs.ts'
+import { Cancelled, WorkerClient, type Job } from './worker-client.ts'
+
+/** A task whose worker has died is given to another so many times. */
+const mostTries = 3
+
+const clients: WorkerClient[] = []
+
+/** One worker a core, made when they are first needed and kept. */
+function workers(): WorkerClient[] {
+  while (clients.length < Math.max(1, navigator.hardwareConcurrency)) clients.push(new WorkerClient())
+  return clients
+}
+
+interface Task {
+  order: Order<'measure'>
+  done: (answer: Answer<'measure'>) => void
+  failed: (error: Error) => void
+  tries: number
+}
+
+/** Measures settings on all cores: whichever worker is free takes the next task. Cancelled, all that is not done rejects. */
+export class MeasuringPool {
+  private readonly waiting: Task[] = []
+  private readonly running = new Map<WorkerClient, Job<Answer<'measure'>>>()
+  private isCancelled = false
+
+  measure(order: Order<'measure'>): Promise<Answer<'measure'>> {
+    return new Promise((done, failed) => {
+      if (this.isCancelled) return failed(new Cancelled('cancelled'))
+      this.waiting.push({ order, done, failed, tries: 1 })
+      this.startNext()
+    })
+  }
+
+  cancel(): void {
+    this.isCancelled = true
+    for (const { failed } of this.waiting.splice(0)) failed(new Cancelled('cancelled'))
+    for (const job of this.running.values()) job.cancel()
+  }
+
+  private startNext(): void {
+    for (const client of workers()) {
+      if (this.running.has(client)) continue
+      const task = this.waiting.shift()
+      if (!task) return
+      void this.run(client, task)
+    }
+  }
+
+  private async run(client: WorkerClient, task: Task): Promise<void> {
+    const job = client.ask('measure', task.order)
+    this.running.set(client, job)
+    try {
+      task.done(await job.result)
+    } catch (error) {
+      const why = error instanceof Error ? error : new Error(String(error))
+      // A worker that ended is not the task's fault: another, or the same made anew, does it once more.
+      if (why instanceof Cancelled || this.isCancelled || task.tries === mostTries) task.failed(why)
+      else this.waiting.unshift({ ...task, tries: task.tries + 1 })
+    } finally {
+      this.running.delete(client)
+      this.startNext()
+    }
+  }
+}

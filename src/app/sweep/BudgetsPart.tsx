@@ -1,0 +1,246 @@
+import { useEffect, useState, type ReactNode } from 'react'
+import Button from 'react-bootstrap/Button'
+import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
+import Table from 'react-bootstrap/Table'
+import { keepsBudget, type Budget } from '../../core/compare/budgets.ts'
+import { isMetricId, metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { visitOrder } from '../../core/project/visits.ts'
+import type { SweepRow } from '../../core/sweep/sweep-row.ts'
+import { Chip } from '../controls/Chip.tsx'
+import { figureOf, headline } from '../runs/figures.ts'
+import { MeasuringPool } from '../simulate/worker-pool.ts'
+import { Cancelled } from '../simulate/worker-client.ts'
+import { edit, set, useProject, type ProjectState } from '../store/project-store.ts'
+import { FindSettings } from './FindSettings.tsx'
+import { InCi } from './InCi.tsx'
+import { measureAt, placeOf } from './measure-now.ts'
+import { followSweep, sweepSeeds } from './sweep-store.ts'
+
+/** A proposed budget leaves so much room above what is measured now. */
+const roomShare = 1.2
+
+/** What must hold: each budget with its value now, over seeds, and settings that meet it. */
+export function BudgetsPart({ parts }: { parts: ReactNode }) {
+  const state = useProject()!
+  const { budgets, screens } = state.project
+  const { rows, trouble } = useMeasured(state)
+  const [adding, setAdding] = useState<MetricId>('bytes.wastedShare')
+  useEffect(() => void followSweep(state.id), [state.id])
+  const rowAt = (budget: Pick<Budget, 'screen' | 'visit'>) => rows?.get(nameOf(placeOf(budget, state)))
+  const add = (metrics: readonly MetricId[]) => {
+    const first = rowAt({ visit: 'first' })
+    const proposed = metrics.map((metric) => ({
+      metric,
+      max: Number(((first?.metrics[metric]?.median ?? 0) * roomShare).toPrecision(2)),
+      visit: 'first' as const,
+    }))
+    edit('budget', [{ op: 'replace', path: '/budgets', value: [...writtenOf(state), ...proposed] }])
+  }
+  const broken = rows
+    ? budgets.filter((budget) => {
+        const row = rowAt(budget)
+        return row !== undefined && !keepsBudget(budget, row.metrics)
+      }).length
+    : null
+  return (
+    <div className="tt-step tt-sweep">
+      <h1>
+        Compare · budgets
+        {broken !== null && budgets.length > 0 && (broken === 0 ? ': all held' : `: ${broken} broken`)}
+      </h1>
+      {parts}
+      {trouble && (
+        <p className="tt-saving" role="alert">
+          The budgets could not be measured: {trouble}
+        </p>
+      )}
+      <section className="tt-card" aria-label="Budgets">
+        {budgets.length === 0 ? (
+          <p>
+            Nothing has to hold yet. A budget says how large a figure may be, on a visit of a screen; CI holds it.{' '}
+            <Button size="sm" disabled={!rows} onClick={() => add(headline.slice(0, 4).map(({ id }) => id))}>
+              Propose some from the present figures
+            </Button>
+          </p>
+        ) : (
+          <Table size="sm" className="tt-budgets">
+            <thead>
+              <tr>
+                <th scope="col">figure</th>
+                <th scope="col">at least</th>
+                <th scope="col">at most</th>
+                <th scope="col">visit</th>
+                <th scope="col">screen</th>
+                <th scope="col">now, over {sweepSeeds} seeds</th>
+                <th scope="col">margin</th>
+                <th scope="col" />
+              </tr>
+            </thead>
+            <tbody>
+              {budgets.map((budget, i) => (
+                <BudgetRow
+                  key={i}
+                  budget={budget}
+                  at={`/budgets/${i}`}
+                  screens={screens.map(({ id }) => id)}
+                  row={rowAt(budget)}
+                  onRemove={() => edit('budget', [{ op: 'remove', path: `/budgets/${i}` }])}
+                />
+              ))}
+            </tbody>
+          </Table>
+        )}
+        <div className="tt-source-line">
+          <FormSelect
+            size="sm"
+            aria-label="Figure of a new budget"
+            value={adding}
+            onChange={(event) => setAdding(event.target.value as MetricId)}
+          >
+            {metricIds.map((id) => (
+              <option key={id} value={id}>
+                {figureOf(id).name}
+              </option>
+            ))}
+          </FormSelect>
+          <Chip disabled={!rows} onClick={() => add([adding])}>
+            + budget
+          </Chip>
+        </div>
+      </section>
+      {budgets.length > 0 && <FindSettings state={state} />}
+      <InCi name={state.project.name} />
+    </div>
+  )
+}
+
+const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
+const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
+
+interface BudgetRowProps {
+  budget: Budget
+  at: string
+  screens: readonly string[]
+  row: SweepRow | undefined
+  onRemove: () => void
+}
+
+function BudgetRow({ budget, at, screens, row, onRemove }: BudgetRowProps) {
+  if (!isMetricId(budget.metric))
+    return (
+      <tr>
+        <th scope="row" colSpan={7}>
+          There is no figure “{budget.metric}”.
+        </th>
+        <td>
+          <Chip aria-label={`Remove the budget of ${budget.metric}`} onClick={onRemove}>
+            ×
+          </Chip>
+        </td>
+      </tr>
+    )
+  const figure = figureOf(budget.metric)
+  const interval = row?.metrics[budget.metric]
+  const told = (value: number) => `${figure.form(value).text} ${figure.form(value).unit}`
+  const held = row ? keepsBudget(budget, row.metrics) : null
+  const margin =
+    interval && budget.max !== undefined && budget.max !== 0 ? (budget.max - interval.median) / budget.max : null
+  const limit = (side: 'min' | 'max') => (
+    <FormControl
+      size="sm"
+      type="number"
+      step="any"
+      aria-label={`${figure.name}, ${side === 'min' ? 'at least' : 'at most'}`}
+      value={budget[side] ?? ''}
+      onChange={(event) => {
+        const { value } = event.target
+        if (value !== '') return set(`${at}/${side}`, Number(value))
+        // One of the two limits has to stay.
+        if (budget[side === 'min' ? 'max' : 'min'] !== undefined)
+          edit('budget', [{ op: 'remove', path: `${at}/${side}` }])
+      }}
+    />
+  )
+  return (
+    <tr data-held={held === null ? undefined : String(held)}>
+      <th scope="row" tabIndex={0} data-explain={figure.explain}>
+        {held === false && '■ '}
+        {figure.name}
+      </th>
+      <td>{limit('min')}</td>
+      <td>{limit('max')}</td>
+      <td>
+        <FormSelect
+          size="sm"
+          aria-label={`${figure.name}, visit`}
+          value={budget.visit}
+          onChange={(event) => set(`${at}/visit`, event.target.value)}
+        >
+          {visitOrder.map((visit) => (
+            <option key={visit}>{visit}</option>
+          ))}
+        </FormSelect>
+      </td>
+      <td>
+        <FormSelect
+          size="sm"
+          aria-label={`${figure.name}, screen`}
+          value={budget.screen ?? screens[0]}
+          onChange={(event) => set(`${at}/screen`, event.target.value)}
+        >
+          {screens.map((id) => (
+            <option key={id}>{id}</option>
+          ))}
+        </FormSelect>
+      </td>
+      <td>
+        {!row && '…'}
+        {row && !interval && 'nothing of the kind'}
+        {interval && (
+          <>
+            <strong>{told(interval.median)}</strong>{' '}
+            <small className="tt-quiet">
+              ({told(interval.low)} … {told(interval.high)})
+            </small>
+          </>
+        )}
+      </td>
+      <td>{margin === null ? '–' : `${margin < 0 ? '−' : ''}${Math.abs(100 * margin).toFixed(0)} %`}</td>
+      <td>
+        <Chip aria-label={`Remove the budget of ${figure.name}`} onClick={onRemove}>
+          ×
+        </Chip>
+      </td>
+    </tr>
+  )
+}
+
+/** The present figures of every screen and visit that a budget is about, and of the first visit; asked for anew with each change. */
+function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | null; trouble: string | null } {
+  const [measured, setMeasured] = useState<{ rows: ReadonlyMap<string, SweepRow> | null; trouble: string | null }>({
+    rows: null,
+    trouble: null,
+  })
+  const { project, effective } = state
+  useEffect(() => {
+    const pool = new MeasuringPool()
+    const places = [{ visit: 'first' as const }, ...project.budgets].map((each) => placeOf(each, state))
+    const names = [...new Map(places.map((place) => [nameOf(place), place]))]
+    Promise.all(
+      names.map(
+        async ([name, place]) =>
+          [name, (await measureAt(pool, state, place, [], project.seed, sweepSeeds)).row] as const,
+      ),
+    ).then(
+      (rows) => setMeasured({ rows: new Map(rows), trouble: null }),
+      (error: unknown) =>
+        error instanceof Cancelled ||
+        setMeasured({ rows: null, trouble: error instanceof Error ? error.message : String(error) }),
+    )
+    return () => pool.cancel()
+    // What is measured depends on the file alone.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [effective])
+  return measured
+}

@@ -1,0 +1,208 @@
+import { useEffect, useState } from 'react'
+import Button from 'react-bootstrap/Button'
+import FormSelect from 'react-bootstrap/FormSelect'
+import patches from 'fast-json-patch'
+import { isMetricId, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { medianOf } from '../../core/compare/intervals.ts'
+import { differences } from '../../core/project/differences.ts'
+import { search, type SoughtBudget, type Sought } from '../../core/sweep/search.ts'
+import { withSettings, type Setting } from '../../core/sweep/setting.ts'
+import { knownOf } from '../../core/sweep/sweep-row.ts'
+import { rowCountOf } from '../../core/sweep/vary.ts'
+import { Progress } from '../controls/Progress.tsx'
+import { useDevice } from '../device/device-store.ts'
+import { compared, figureOf } from '../runs/figures.ts'
+import { Cancelled } from '../simulate/worker-client.ts'
+import { MeasuringPool } from '../simulate/worker-pool.ts'
+import { edit, tell, type ProjectState } from '../store/project-store.ts'
+import { measureAt, placeOf, type Place } from './measure-now.ts'
+import { sweepSeeds, useSweep } from './sweep-store.ts'
+import { Varied, VaryMore } from './Varied.tsx'
+import { settingsWord } from './words.ts'
+
+const runs = 2000
+/** Seeds that the search has not seen begin so far above its own. */
+const freshFrom = 1000
+
+interface Found {
+  sought: Sought
+  /** Whether each budget holds on fresh seeds, in their order. */
+  fresh: { value: number | null; ok: boolean }[]
+  of: unknown
+}
+
+/** Looks for settings that meet the budgets, and proves them on seeds that the search has not seen. */
+export function FindSettings({ state }: { state: ProjectState }) {
+  const { project } = state
+  const { varied } = useSweep()
+  const chosen = useDevice(({ screen }) => screen)
+  const [least, setLeast] = useState<MetricId>('bytes.received')
+  const [pool, setPool] = useState<MeasuringPool | null>(null)
+  const [progress, setProgress] = useState<{ runs: number; best: readonly Setting[] } | null>(null)
+  const [found, setFound] = useState<Found | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  useEffect(() => () => pool?.cancel(), [pool])
+  const budgets = project.budgets.filter(({ metric, relativeTo }) => isMetricId(metric) && relativeTo === undefined)
+  const run = async () => {
+    const mine = new MeasuringPool()
+    setPool(mine)
+    setFound(null)
+    setTrouble(null)
+    const places: Place[] = [{ screen: project.screens[0]!.id, visit: 'first' }]
+    const sought = budgets.map((budget): SoughtBudget => {
+      const place = placeOf(budget, state)
+      let group = places.findIndex((each) => each.screen === place.screen && each.visit === place.visit)
+      if (group < 0) group = places.push(place) - 1
+      return { budget, group }
+    })
+    const measure = async (settings: readonly Setting[], seeds: readonly number[]) => {
+      const all = await Promise.all(
+        places.map((place) => measureAt(mine, state, place, settings, seeds[0]!, seeds.length)),
+      )
+      return seeds.map((_, i) => all.map(({ runs: each }) => each[i]!))
+    }
+    try {
+      const outcome = await search(
+        {
+          varied,
+          budgets: sought,
+          least: { metric: least, group: 0 },
+          seed: project.seed,
+          seeds: sweepSeeds,
+          cost: places.length,
+          runs,
+        },
+        { measure, progress: setProgress },
+      )
+      const fresh = await measure(
+        outcome!.settings,
+        Array.from({ length: sweepSeeds }, (_, n) => project.seed + freshFrom + n),
+      )
+      setFound({
+        sought: outcome!,
+        of: state.effective,
+        fresh: sought.map(({ budget, group }) => {
+          const known = knownOf(
+            fresh.map((each) => each[group]!),
+            budget.metric as MetricId,
+          )
+          const value = known.length === 0 ? null : medianOf(Float64Array.from(known))
+          const { min = -Infinity, max = Infinity } = budget
+          return { value, ok: value === null || (value >= min && value <= max) }
+        }),
+      })
+    } catch (error) {
+      mine.cancel()
+      if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
+    }
+    setPool(null)
+    setProgress(null)
+  }
+  return (
+    <section className="tt-card" aria-label="Find settings">
+      <h2>Find settings</h2>
+      <div className="tt-source-line">
+        {varied.map((setting) => (
+          <Varied key={setting.path} setting={setting} />
+        ))}
+        <VaryMore project={project} screen={Math.min(chosen, project.screens.length - 1)} varied={varied} />
+        <label className="tt-axis-pick">
+          with the least{' '}
+          <FormSelect size="sm" value={least} onChange={(event) => setLeast(event.target.value as MetricId)}>
+            {['bytes.received' as const, ...compared.map(({ id }) => id)].map((id) => (
+              <option key={id} value={id}>
+                {figureOf(id).name}
+              </option>
+            ))}
+          </FormSelect>
+        </label>
+        {pool ? (
+          <>
+            <Progress name="Searching" share={(progress?.runs ?? 0) / runs} />
+            <Button size="sm" variant="outline-secondary" onClick={() => pool.cancel()}>
+              Cancel
+            </Button>
+          </>
+        ) : (
+          <Button size="sm" disabled={varied.length === 0} onClick={() => void run()}>
+            Find settings{varied.length > 0 ? ` among ${rowCountOf(varied).toLocaleString('en')}` : ''}
+          </Button>
+        )}
+      </div>
+      {varied.length === 0 && <p className="tt-quiet">Choose with “+ vary” what may change.</p>}
+      {progress && (
+        <p className="tt-quiet" role="status">
+          {progress.runs.toLocaleString('en')} simulations; best so far: {settingsWord(progress.best)}
+        </p>
+      )}
+      {trouble && (
+        <p className="tt-saving" role="alert">
+          The search stopped: {trouble}
+        </p>
+      )}
+      {found && <Answer found={found} state={state} budgets={budgets.map(({ metric }) => metric as MetricId)} />}
+    </section>
+  )
+}
+
+/** What was found, as changes that can be read, with its proof. */
+function Answer({
+  found: { sought, fresh, of },
+  state,
+  budgets,
+}: {
+  found: Found
+  state: ProjectState
+  budgets: readonly MetricId[]
+}) {
+  const varied = withSettings(state.raw, sought.settings)
+  const changes = varied.ok ? differences(state.raw, varied.raw) : []
+  const isOld = of !== state.effective
+  const binding = sought.budgets.reduce((one, other) => (other.misses > one.misses ? other : one))
+  const told = (metric: MetricId, value: number | null) => {
+    if (value === null) return 'nothing of the kind'
+    const { text, unit } = figureOf(metric).form(value)
+    return `${text} ${unit}`
+  }
+  const held = sought.met && fresh.every(({ ok }) => ok)
+  return (
+    <div role="status" className="tt-found">
+      {sought.met ? (
+        <p>
+          <strong>{held ? 'These settings meet every budget' : 'Met in the search, but not on fresh seeds'}</strong>,
+          after {sought.runs.toLocaleString('en')} simulations:
+        </p>
+      ) : (
+        <p>
+          <strong>Nothing in the range meets the budgets.</strong> The binding one is{' '}
+          {isMetricId(binding.metric) ? figureOf(binding.metric).name : binding.metric}; the nearest settings:
+        </p>
+      )}
+      <ul>
+        {changes.length === 0 ? (
+          <li>No change: the settings as they are.</li>
+        ) : (
+          changes.map((each) => <li key={each}>{each}</li>)
+        )}
+      </ul>
+      <ul aria-label="On fresh seeds">
+        {budgets.map((metric, i) => (
+          <li key={`${metric} ${i}`}>
+            {fresh[i]!.ok ? '✓' : '■'} {figureOf(metric).name}: {told(metric, sought.budgets[i]!.value)} in the search,{' '}
+            {told(metric, fresh[i]!.value)} on {sweepSeeds} seeds that it has not seen
+          </li>
+        ))}
+      </ul>
+      <Button
+        size="sm"
+        disabled={isOld || changes.length === 0 || !varied.ok}
+        onClick={() => {
+          if (!varied.ok) return tell(varied.message)
+          edit('found settings', patches.compare(state.raw, varied.raw))
+        }}
+      >
+        Apply
+      </Button>
+    </div>
+  )
+}

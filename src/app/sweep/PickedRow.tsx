@@ -1,0 +1,66 @@
+import Table from 'react-bootstrap/Table'
+import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { figureOf } from '../runs/figures.ts'
+import type { DrawnRow } from './sweep-store.ts'
+import { settingsWord } from './words.ts'
+
+/** The figures of the settings as they are, and of the row that was picked with their intervals. */
+export function PickedRow({
+  now,
+  row,
+  metrics,
+}: {
+  now: DrawnRow | undefined
+  row: DrawnRow | undefined
+  metrics: readonly MetricId[]
+}) {
+  const figures = metrics.map(figureOf)
+  const told = (each: DrawnRow, at: 'median' | 'low' | 'high', figure: (typeof figures)[number]) => {
+    const interval = each.metrics[figure.id]
+    return interval ? figure.form(interval[at]).text : '–'
+  }
+  return (
+    <Table size="sm" className="tt-picked-row">
+      <thead>
+        <tr>
+          <th scope="col" />
+          {figures.map((figure) => (
+            <th key={figure.id} scope="col" tabIndex={0} data-explain={figure.explain}>
+              {figure.name} <small className="tt-quiet">{figure.form(0).unit}</small>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {now && (
+          <tr>
+            <th scope="row">now</th>
+            {figures.map((figure) => (
+              <td key={figure.id}>{told(now, 'median', figure)}</td>
+            ))}
+          </tr>
+        )}
+        {row && (
+          <>
+            <tr>
+              <th scope="row">{settingsWord(row.settings)}</th>
+              {figures.map((figure) => (
+                <td key={figure.id}>
+                  <strong>{told(row, 'median', figure)}</strong>
+                </td>
+              ))}
+            </tr>
+            <tr className="tt-quiet">
+              <th scope="row">95 % sure</th>
+              {figures.map((figure) => (
+                <td key={figure.id}>
+                  {told(row, 'low', figure)}–{told(row, 'high', figure)}
+                </td>
+              ))}
+            </tr>
+          </>
+        )}
+      </tbody>
+    </Table>
+  )
+}

@@ -1,0 +1,196 @@
+import { useEffect, useState, type ReactNode } from 'react'
+import Button from 'react-bootstrap/Button'
+import FormSelect from 'react-bootstrap/FormSelect'
+import patches from 'fast-json-patch'
+import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { withSettings } from '../../core/sweep/setting.ts'
+import { sweepCsv } from '../../core/sweep/sweep-csv.ts'
+import { unbeatenIn } from '../../core/sweep/sweep-row.ts'
+import { rowCountOf } from '../../core/sweep/vary.ts'
+import { Chip } from '../controls/Chip.tsx'
+import { Progress } from '../controls/Progress.tsx'
+import { useDevice } from '../device/device-store.ts'
+import { compared, figureOf } from '../runs/figures.ts'
+import { keepPatchAsVariant } from '../store/variants.ts'
+import { edit, tell, useProject } from '../store/project-store.ts'
+import { saveFile } from '../store/save-file.ts'
+import { PickedRow } from './PickedRow.tsx'
+import { SmallMaps } from './SmallMaps.tsx'
+import {
+  cancelSweep,
+  followSweep,
+  inputOf,
+  mostCombinations,
+  nowRow,
+  runSweep,
+  sweepSeeds,
+  useSweep,
+  type DrawnRow,
+} from './sweep-store.ts'
+import { TradeOff } from './TradeOff.tsx'
+import { Varied, VaryMore } from './Varied.tsx'
+import { settingsWord } from './words.ts'
+
+const choices: MetricId[] = [...compared.map(({ id }) => id), 'bytes.received']
+
+/** Every combination of up to three settings: what is bought with what, and each as a map. */
+export function SweepPart({ parts }: { parts: ReactNode }) {
+  const state = useProject()!
+  const { project } = state
+  const screen = Math.min(
+    useDevice(({ screen }) => screen),
+    project.screens.length - 1,
+  )
+  const sweep = useSweep()
+  const [picked, setPicked] = useState<number | null>(null)
+  const [x, setX] = useState<MetricId>('bytes.wastedShare')
+  const [y, setY] = useState<MetricId>('pictures.holeShare')
+  const [size, setSize] = useState<MetricId>('memory.peakMb')
+  useEffect(() => void followSweep(state.id), [state.id])
+  const count = rowCountOf(sweep.varied)
+  const done = [...sweep.rows.values()].sort((one, other) => one.row - other.row)
+  const isOld = sweep.of !== null && sweep.of !== inputOf(state, screen)
+  const left = sweep.varied.length === 0 ? 0 : count + 1 - (isOld ? 0 : done.length)
+  const cores = Math.max(1, navigator.hardwareConcurrency)
+  const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000
+  const front = unbeatenIn(
+    done.filter(({ row }) => row !== nowRow),
+    [x, y],
+  )
+  const row = done.find((each) => each.row === picked)
+  const use = ({ settings }: DrawnRow) => {
+    const varied = withSettings(state.raw, settings)
+    if (!varied.ok) return tell(varied.message)
+    edit(`use ${settingsWord(settings)}`, patches.compare(state.raw, varied.raw))
+  }
+  const keep = ({ settings }: DrawnRow) => {
+    const varied = withSettings(state.raw, settings)
+    if (!varied.ok) return tell(varied.message)
+    keepPatchAsVariant(settingsWord(settings), patches.compare(state.raw, varied.raw))
+  }
+  const named = (label: string, value: MetricId, set: (id: MetricId) => void) => (
+    <label className="tt-axis-pick">
+      {label}{' '}
+      <FormSelect size="sm" value={value} onChange={(event) => set(event.target.value as MetricId)}>
+        {[...new Set(choices)].map((id) => (
+          <option key={id} value={id}>
+            {figureOf(id).name}
+          </option>
+        ))}
+      </FormSelect>
+    </label>
+  )
+  return (
+    <div className="tt-step tt-sweep">
+      <h1>Compare · sweep{sweep.varied.length > 0 ? ` of ${count} combinations, ${sweepSeeds} seeds each` : ''}</h1>
+      {parts}
+      <div className="tt-source-line">
+        {sweep.varied.map((setting) => (
+          <Varied key={setting.path} setting={setting} />
+        ))}
+        <VaryMore project={project} screen={screen} varied={sweep.varied} />
+        {left > 0 && !sweep.isRunning && (
+          <Button size="sm" disabled={count > mostCombinations} onClick={() => void runSweep()}>
+            {done.length > 0 && !isOld && left > 0 ? 'Go on' : 'Run'} · {(left * sweepSeeds).toLocaleString('en')}{' '}
+            simulations{seconds === null ? '' : `, about ${seconds < 1 ? '1' : Math.round(seconds)} s`}
+          </Button>
+        )}
+        {sweep.isRunning && (
+          <>
+            <Progress name="Sweeping" share={done.length / (count + 1)} />
+            <span role="status">
+              {done.length} of {count + 1}
+              {seconds === null ? '' : `, ${Math.ceil(seconds)} s left`}
+            </span>
+            <Button size="sm" variant="outline-secondary" onClick={cancelSweep}>
+              Cancel
+            </Button>
+          </>
+        )}
+        {done.length > 1 && (
+          <Chip
+            data-explain="All figures of all combinations, as the command line writes them"
+            onClick={() =>
+              saveFile(
+                'sweep.csv',
+                'text/csv',
+                sweepCsv(
+                  sweep.varied.map(({ path }) => path),
+                  done.filter((each) => each.row !== nowRow),
+                ),
+              )
+            }
+          >
+            CSV
+          </Chip>
+        )}
+      </div>
+      {count > mostCombinations && (
+        <p className="tt-saving" role="status">
+          {count.toLocaleString('en')} combinations are more than {mostCombinations}: take values away.
+        </p>
+      )}
+      {isOld && done.length > 0 && (
+        <p className="tt-saving" role="status">
+          The settings have changed since: these are the figures of before.
+        </p>
+      )}
+      {sweep.trouble && (
+        <p className="tt-saving" role="alert">
+          {sweep.trouble}
+        </p>
+      )}
+      {sweep.varied.length === 0 && (
+        <p className="tt-card">
+          Choose with <strong>+ vary</strong> what is tried at several values: up to three settings, devices or
+          networks. Each combination is simulated on {sweepSeeds} seeds, and drawn here by what it costs and what it
+          gains.
+        </p>
+      )}
+      {done.length > 0 && (
+        <div className="tt-sweep-columns">
+          <section className="tt-card" aria-label="Trade-off">
+            <div className="tt-source-line">
+              {named('across', x, setX)}
+              {named('up', y, setY)}
+              {named('size', size, setSize)}
+            </div>
+            <TradeOff
+              rows={done}
+              front={front}
+              x={x}
+              y={y}
+              size={size}
+              budgets={project.budgets}
+              picked={picked}
+              onPick={setPicked}
+            />
+            <PickedRow
+              now={done.find((each) => each.row === nowRow)}
+              row={row?.row === nowRow ? undefined : row}
+              metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
+            />
+            {row && row.row !== nowRow && !isOld && (
+              <div className="tt-source-line">
+                <Button size="sm" onClick={() => use(row)}>
+                  Use these
+                </Button>
+                <Button size="sm" variant="outline-primary" onClick={() => keep(row)}>
+                  Keep as variant
+                </Button>
+              </div>
+            )}
+          </section>
+          <SmallMaps
+            varied={sweep.varied}
+            rows={done}
+            front={front}
+            budgets={project.budgets}
+            picked={picked}
+            onPick={setPicked}
+          />
+        </div>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,155 @@
+import { ComposedChart, CartesianGrid, Line, ReferenceArea, Scatter, Tooltip, XAxis, YAxis, ZAxis } from 'recharts'
+import type { Budget } from '../../core/compare/budgets.ts'
+import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { useWidth } from '../controls/use-width.ts'
+import { figureOf } from '../runs/figures.ts'
+import { nowRow, type DrawnRow } from './sweep-store.ts'
+import { settingsWord } from './words.ts'
+
+interface TradeOffProps {
+  rows: readonly DrawnRow[]
+  /** Rows that no other beats in the two metrics that are drawn. */
+  front: readonly number[]
+  x: MetricId
+  y: MetricId
+  /** What the size of a mark says. */
+  size: MetricId
+  budgets: readonly Budget[]
+  picked: number | null
+  onPick: (row: number) => void
+}
+
+interface Mark {
+  row: number
+  x: number
+  y: number
+  size: number
+  told: string
+}
+
+const height = 300
+
+/** Rows by two of their figures, the size by a third: what is bought with what. */
+export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) {
+  const [box, wide] = useWidth<HTMLDivElement>(400)
+  const [across, up, area] = [figureOf(x), figureOf(y), figureOf(size)]
+  const marks = rows.flatMap((row): Mark[] => {
+    const [a, b] = [row.metrics[x]?.median, row.metrics[y]?.median]
+    if (a === undefined || b === undefined) return []
+    const told = row.row === nowRow ? 'as it is now' : settingsWord(row.settings)
+    return [{ row: row.row, x: a, y: b, size: row.metrics[size]?.median ?? 0, told }]
+  })
+  const form = (figure: typeof across) => (value: number) => {
+    const { text, unit } = figure.form(value)
+    return `${text} ${unit}`
+  }
+  const line = marks.filter(({ row }) => front.includes(row)).sort((one, other) => one.x - other.x)
+  const limit = (metric: MetricId) => budgets.find((each) => each.metric === metric && each.max !== undefined)?.max
+  const [mostX, mostY] = [limit(x), limit(y)]
+  const drawn = (all: readonly Mark[], fill: string, shape: 'circle' | 'diamond') => (
+    <Scatter
+      data={[...all]}
+      dataKey="y"
+      fill={fill}
+      stroke="var(--ink)"
+      shape={shape}
+      isAnimationActive={false}
+      onClick={(point) => onPick((point as unknown as { payload: Mark }).payload.row)}
+    />
+  )
+  return (
+    <div
+      className="tt-trade-off"
+      ref={box}
+      role="img"
+      aria-label={`${up.name} against ${across.name}: ${marks.map(({ told, x: a, y: b }) => `${told}: ${form(across)(a)}, ${form(up)(b)}`).join('; ')}`}
+    >
+      <p className="tt-quiet" aria-hidden>
+        ↑ {up.name}
+      </p>
+      <ComposedChart
+        width={Math.max(240, wide)}
+        height={height}
+        margin={{ left: 4, right: 14, top: 6, bottom: 20 }}
+        accessibilityLayer={false}
+      >
+        <CartesianGrid stroke="var(--line)" />
+        <XAxis
+          type="number"
+          dataKey="x"
+          domain={['auto', 'auto']}
+          tickFormatter={form(across)}
+          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+          stroke="var(--line)"
+          label={{ value: `${across.name} →`, position: 'bottom', fill: 'var(--quiet)', fontSize: 12 }}
+        />
+        <YAxis
+          type="number"
+          dataKey="y"
+          width={64}
+          domain={['auto', 'auto']}
+          tickFormatter={form(up)}
+          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+          stroke="var(--line)"
+        />
+        <ZAxis type="number" dataKey="size" range={[40, 200]} name={area.name} />
+        {(mostX !== undefined || mostY !== undefined) && (
+          <ReferenceArea
+            {...(mostX !== undefined && { x2: mostX })}
+            {...(mostY !== undefined && { y2: mostY })}
+            fill="var(--channel)"
+            fillOpacity={0.6}
+            ifOverflow="hidden"
+            label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
+          />
+        )}
+        <Line
+          data={line}
+          dataKey="y"
+          stroke="var(--deep)"
+          strokeDasharray="4 3"
+          dot={false}
+          isAnimationActive={false}
+        />
+        <Tooltip
+          isAnimationActive={false}
+          cursor={false}
+          content={({ payload }) => {
+            const mark = payload?.[0]?.payload as Mark | undefined
+            return mark ? (
+              <div className="tt-card tt-trade-told">
+                <strong>{mark.told}</strong>
+                <br />
+                {across.name} {form(across)(mark.x)}
+                <br />
+                {up.name} {form(up)(mark.y)}
+                <br />
+                {area.name} {form(area)(mark.size)}
+              </div>
+            ) : null
+          }}
+        />
+        {drawn(
+          marks.filter(({ row }) => row !== nowRow && !front.includes(row) && row !== picked),
+          'var(--line)',
+          'circle',
+        )}
+        {drawn(
+          line.filter(({ row }) => row !== nowRow && row !== picked),
+          'var(--shown)',
+          'circle',
+        )}
+        {drawn(
+          marks.filter(({ row }) => row === nowRow),
+          'var(--tug)',
+          'diamond',
+        )}
+        {drawn(
+          marks.filter(({ row }) => row === picked && row !== nowRow),
+          'var(--ink)',
+          'circle',
+        )}
+      </ComposedChart>
+    </div>
+  )
+}

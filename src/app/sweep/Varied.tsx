@@ -1,0 +1,99 @@
+import { useState } from 'react'
+import Dropdown from 'react-bootstrap/Dropdown'
+import FormControl from 'react-bootstrap/FormControl'
+import type { Project } from '../../core/project/types.ts'
+import { labelOf } from '../../core/sweep/default-values.ts'
+import { readRange } from '../../core/sweep/vary-range.ts'
+import type { Varied as VariedSetting } from '../../core/sweep/vary.ts'
+import { Chip } from '../controls/Chip.tsx'
+import { tell } from '../store/project-store.ts'
+import { toggleVary, vary } from './sweep-store.ts'
+
+const textOf = (values: readonly unknown[]) =>
+  values.map((value) => (typeof value === 'string' ? value : JSON.stringify(value))).join(', ')
+
+/** A setting on the sweep: its values can be typed, as a list or as a range. */
+export function Varied({ setting: { path, values } }: { setting: VariedSetting }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const commit = () => {
+    if (typed !== null && typed !== textOf(values)) {
+      const read = readRange(`${path}=${typed}`)
+      if (read.ok) vary(path, read.value.values)
+      else tell(`${labelOf(path)} stays as it was. ${read.message}`)
+    }
+    setTyped(null)
+  }
+  return (
+    <span className="tt-varied">
+      <label>
+        {labelOf(path)}{' '}
+        <FormControl
+          size="sm"
+          aria-label={`Values of ${labelOf(path)}`}
+          data-explain="Values with commas between, or a range such as 1..8 or 0..1:0.25"
+          value={typed ?? textOf(values)}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={commit}
+          onKeyDown={(event) => event.key === 'Enter' && commit()}
+        />
+      </label>
+      <Chip aria-label={`Take ${labelOf(path)} off`} onClick={() => vary(path, null)}>
+        ×
+      </Chip>
+    </span>
+  )
+}
+
+/** Everyday settings, in the order of the steps that have them. */
+function offered({ variants }: Project, screen: number): string[] {
+  const slot = `/screens/${screen}/cells/0/slots/0`
+  return [
+    'policy',
+    '/loading/fetchSlots',
+    '/loading/order',
+    '/loading/ahead/amount',
+    '/loading/cancel/when',
+    '/loading/cancel/keepAbove',
+    '/loading/memoryMb',
+    '/loading/diskMb',
+    '/loading/decodeWorkers',
+    '/loading/retry/attempts',
+    `${slot}/fit`,
+    `${slot}/transition/ms`,
+    `/screens/${screen}/layout/columns`,
+    'device',
+    'network',
+    '/network/downKbps',
+    '/network/rttMs',
+    '/device/speed',
+    ...(variants.length > 0 ? ['variant'] : []),
+  ]
+}
+
+/** What else can be varied. Every number and choice of a step has a mark of its own that does the same. */
+export function VaryMore({
+  project,
+  screen,
+  varied,
+}: {
+  project: Project
+  screen: number
+  varied: readonly VariedSetting[]
+}) {
+  return (
+    <Dropdown>
+      <Dropdown.Toggle className="tt-chip" id="vary">
+        + vary
+      </Dropdown.Toggle>
+      <Dropdown.Menu className="tt-vary-menu">
+        {offered(project, screen)
+          .filter((path) => !varied.some((each) => each.path === path))
+          .map((path) => (
+            <Dropdown.Item key={path} onClick={() => toggleVary(path)}>
+              {labelOf(path)}
+            </Dropdown.Item>
+          ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  )
+}

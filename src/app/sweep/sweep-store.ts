@@ -1,0 +1,169 @@
+import { hashText } from '../../core/numbers/draw.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
+import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
+import { defaultValues } from '../../core/sweep/default-values.ts'
+import { projectWith, type Setting } from '../../core/sweep/setting.ts'
+import { rowOf, type SweepRow } from '../../core/sweep/sweep-row.ts'
+import { combinations, rowCountOf, type Varied } from '../../core/sweep/vary.ts'
+import { currentDevice, seenPictures } from '../device/device-store.ts'
+import { MeasuringPool } from '../simulate/worker-pool.ts'
+import { Cancelled } from '../simulate/worker-client.ts'
+import { database } from '../store/database.ts'
+import { createStore } from '../store/external-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
+import { currentProject, type ProjectState } from '../store/project-store.ts'
+
+export const mostVaried = 3
+export const mostCombinations = 400
+export const sweepSeeds = 10
+/** Results are kept at least so often while a sweep runs, ms. */
+const keepEveryMs = 1000
+
+/** A row with its map as small as a word. */
+export interface DrawnRow extends SweepRow {
+  tiny: TinyMap
+}
+
+export interface SweepState {
+  project: string | null
+  varied: readonly Varied[]
+  /** What is done, by row; −1: the settings as they are. */
+  rows: ReadonlyMap<number, DrawnRow>
+  /** The settings that the rows were made with have not changed since. */
+  of: number | null
+  isRunning: boolean
+  trouble: string | null
+  /** What one simulation takes, ms; null: none was made yet. */
+  msEach: number | null
+}
+
+/** The row of the settings as they are. */
+export const nowRow = -1
+
+const none: SweepState = {
+  project: null,
+  varied: [],
+  rows: new Map(),
+  of: null,
+  isRunning: false,
+  trouble: null,
+  msEach: null,
+}
+const store = createStore<SweepState>(none)
+export const useSweep = store.use
+const update = (change: Partial<SweepState>) => store.set({ ...store.get(), ...change })
+
+let pool: MeasuringPool | null = null
+
+/** What a sweep of a project depends on, as one number. */
+export function inputOf({ effective }: ProjectState, screen: number): number {
+  return hashText(`${screen} ${JSON.stringify({ ...effective, name: null, variants: null, budgets: null })}`)
+}
+
+const placeOf = (project: string) => `sweep ${project}`
+
+/** Shows what this browser keeps of the project's sweep. */
+export async function followSweep(project: string): Promise<void> {
+  if (store.get().project === project) return
+  pool?.cancel()
+  store.set({ ...none, project })
+  // Storage that fails keeps no sweep: the next one is made anew.
+  const kept = (await database.memory.get(placeOf(project)).catch(() => undefined))?.value as
+    (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: DrawnRow[] }) | undefined
+  if (kept && store.get().project === project && store.get().varied.length === 0)
+    update({ ...kept, rows: new Map(kept.rows.map((row) => [row.row, row])) })
+}
+
+async function keepSweep(): Promise<void> {
+  const { project, varied, rows, of, msEach } = store.get()
+  if (project === null) return
+  // The rows are there as long as the page is; without room for them only a reload loses them.
+  await database.memory
+    .put({ name: placeOf(project), value: { varied, of, msEach, rows: [...rows.values()] } })
+    .catch(() => undefined)
+}
+
+/** Puts a setting on the sweep with some values, or takes it off with none. */
+export function vary(path: string, values: readonly unknown[] | null): void {
+  const { varied } = store.get()
+  const others = varied.filter((each) => each.path !== path)
+  const at = varied.findIndex((each) => each.path === path)
+  const next = values === null || values.length === 0 ? others : varied.with(at, { path, values })
+  if (values !== null && at < 0) return
+  pool?.cancel()
+  update({ varied: next, rows: new Map(), of: null, trouble: null })
+  void keepSweep()
+}
+
+/** Puts a setting on the sweep with values around what it is now; one that is on it is taken off. */
+export function toggleVary(path: string): void {
+  const state = currentProject()
+  const { varied } = store.get()
+  if (!state) return
+  if (varied.some((each) => each.path === path)) return vary(path, null)
+  if (varied.length === mostVaried) {
+    update({ trouble: `${mostVaried} settings vary already: take one off first.` })
+    return
+  }
+  pool?.cancel()
+  const values = defaultValues(path, state.project, state.raw)
+  update({ varied: [...varied, { path, values }], rows: new Map(), of: null, trouble: null })
+  void keepSweep()
+}
+
+/** Simulates every combination that is not done yet, and the settings as they are, on all cores. */
+export async function runSweep(): Promise<void> {
+  const state = currentProject()
+  const { varied, isRunning } = store.get()
+  if (!state || isRunning || varied.length === 0 || rowCountOf(varied) > mostCombinations) return
+  const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
+  const of = inputOf(state, screen)
+  const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
+  const wrong = all.map(([, settings]) => projectWith(state.effective, settings)).find((each) => !each.ok)
+  if (wrong && !wrong.ok) return update({ trouble: wrong.message })
+  const mine = (pool = new MeasuringPool())
+  update({ isRunning: true, trouble: null, of, ...(store.get().of === of ? {} : { rows: new Map() }) })
+  try {
+    const own = state.project.screens[screen]!
+    const { seed } = state.project
+    const base = {
+      raw: state.effective,
+      screen: own.id,
+      script: state.project.script ?? '',
+      seed,
+      visit: 'first' as const,
+      items: await itemsToGive(state.id, own),
+      seen: seenPictures(),
+      seeds: Array.from({ length: sweepSeeds }, (_, n) => seed + n),
+    }
+    let kept = performance.now()
+    await Promise.all(
+      all.map(async ([row, settings]) => {
+        if (store.get().rows.has(row)) return
+        const { metrics, tiny, msEach } = await mine.measure({ ...base, settings })
+        if (pool !== mine) return
+        update({
+          rows: new Map(store.get().rows).set(row, { ...rowOf(row, settings, metrics as Metrics[], seed), tiny }),
+          msEach,
+        })
+        if (performance.now() - kept < keepEveryMs) return
+        kept = performance.now()
+        void keepSweep()
+      }),
+    )
+  } catch (error) {
+    mine.cancel()
+    if (!(error instanceof Cancelled) && pool === mine)
+      update({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
+  } finally {
+    if (pool === mine) {
+      update({ isRunning: false })
+      await keepSweep()
+    }
+  }
+}
+
+/** Ends the sweep; what is done stays, and it can go on from there. */
+export function cancelSweep(): void {
+  pool?.cancel()
+}
