@@ -100,9 +100,11 @@ function useStepKeys(): void {
       const typing =
         target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
       if (typing) return
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
+        // The browser would take back what was typed last, in a field that nobody is in any more.
+        event.preventDefault()
         void (event.shiftKey ? redoLast() : undoLast())
-      else if (event.ctrlKey || event.metaKey || event.altKey || !currentPreferences().singleKeys) return
+      } else if (event.ctrlKey || event.metaKey || event.altKey || !currentPreferences().singleKeys) return
       else if (event.key === '?') setHelp(true)
       else if (event.key === 'm') markNow()
       else if (event.key === 'v')

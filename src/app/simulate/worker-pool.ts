@@ -3,6 +3,8 @@ import { Cancelled, WorkerClient, type Job } from './worker-client.ts'
 
 /** A task whose worker has died is given to another so many times. */
 const mostTries = 3
+/** A worker that says nothing for so long has died: nobody is told when one does, ms. */
+const silentMs = 60_000
 
 const clients: WorkerClient[] = []
 
@@ -49,16 +51,28 @@ export class MeasuringPool {
   }
 
   private async run(client: WorkerClient, task: Task): Promise<void> {
-    const job = client.ask('measure', task.order)
+    let isSilent = false
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const listen = () => {
+      clearTimeout(timer)
+      timer = setTimeout(() => {
+        isSilent = true
+        job.cancel()
+      }, silentMs)
+    }
+    const job = client.ask('measure', task.order, listen)
+    listen()
     this.running.set(client, job)
     try {
       task.done(await job.result)
     } catch (error) {
       const why = error instanceof Error ? error : new Error(String(error))
       // A worker that ended is not the task's fault: another, or the same made anew, does it once more.
-      if (why instanceof Cancelled || this.isCancelled || task.tries === mostTries) task.failed(why)
+      const isOver = (why instanceof Cancelled && !isSilent) || this.isCancelled || task.tries === mostTries
+      if (isOver) task.failed(why)
       else this.waiting.unshift({ ...task, tries: task.tries + 1 })
     } finally {
+      clearTimeout(timer)
       this.running.delete(client)
       this.startNext()
     }

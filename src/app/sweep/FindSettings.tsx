@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import patches from 'fast-json-patch'
@@ -42,6 +42,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
   const [found, setFound] = useState<Found | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   useEffect(() => () => pool?.cancel(), [pool])
+  const start = useRef<HTMLButtonElement>(null)
   const budgets = project.budgets.filter(({ metric, relativeTo }) => isMetricId(metric) && relativeTo === undefined)
   const run = async () => {
     const mine = new MeasuringPool()
@@ -124,7 +125,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
             </Button>
           </>
         ) : (
-          <Button size="sm" disabled={varied.length === 0} onClick={() => void run()}>
+          <Button ref={start} size="sm" disabled={varied.length === 0} onClick={() => void run()}>
             Find settings{varied.length > 0 ? ` among ${rowCountOf(varied).toLocaleString('en')}` : ''}
           </Button>
         )}
@@ -140,7 +141,18 @@ export function FindSettings({ state }: { state: ProjectState }) {
           The search stopped: {trouble}
         </p>
       )}
-      {found && <Answer found={found} state={state} budgets={budgets.map(({ metric }) => metric as MetricId)} />}
+      {found && (
+        <Answer
+          found={found}
+          state={state}
+          budgets={budgets.map(({ metric }) => metric as MetricId)}
+          onApplied={() => {
+            setFound(null)
+            // What was pressed is gone with the answer.
+            start.current?.focus()
+          }}
+        />
+      )}
     </section>
   )
 }
@@ -150,10 +162,12 @@ function Answer({
   found: { sought, fresh, of },
   state,
   budgets,
+  onApplied,
 }: {
   found: Found
   state: ProjectState
   budgets: readonly MetricId[]
+  onApplied: () => void
 }) {
   const varied = withSettings(state.raw, sought.settings)
   const changes = varied.ok ? differences(state.raw, varied.raw) : []
@@ -199,6 +213,7 @@ function Answer({
         onClick={() => {
           if (!varied.ok) return tell(varied.message)
           edit('found settings', patches.compare(state.raw, varied.raw))
+          onApplied()
         }}
       >
         Apply

@@ -33,6 +33,7 @@ export async function measureJob(job: MeasureOrder, hooks: JobHooks): Promise<Me
     const measured = measureRun(run!.log)
     tiny ??= tinyOf(mapOf(measured.facts, measured.ledger))
     metrics.push(measured.metrics)
+    hooks.progress(metrics.length / job.seeds.length)
     await hooks.rest()
     stopIfCancelled(hooks)
   }

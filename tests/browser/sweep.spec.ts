@@ -1,0 +1,111 @@
+import { readFile } from 'node:fs/promises'
+import type { Page } from '@playwright/test'
+import { parseProject, type Raw } from '../../src/core/project/parse.ts'
+import { measureOnce } from '../../src/core/sweep/measure.ts'
+import { sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
+import { rowOf } from '../../src/core/sweep/sweep-row.ts'
+import { combinations } from '../../src/core/sweep/vary.ts'
+import { expect, openApp, test } from './fixture.ts'
+
+const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
+
+async function vary(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: '+ vary' }).click()
+  await page.getByRole('button', { name, exact: true }).click()
+}
+
+test('a stranger has a budget that is broken, finds settings that meet it on fresh seeds, and applies them', async ({
+  page,
+}) => {
+  await openApp(page, '/compare')
+  let clicks = 0
+  const click = async (name: string | RegExp) => {
+    clicks++
+    await page.getByRole('button', { name }).click()
+  }
+  await click('Budgets')
+  const limit = page.getByRole('spinbutton', { name: 'of bytes nobody saw, at most' })
+  await limit.fill('0.2')
+  await expect(page.getByRole('heading', { name: 'Compare · budgets: 1 broken' })).toBeVisible()
+  clicks += 2
+  await vary(page, 'Fetch slots')
+  await click(/^Find settings among \d+$/)
+  await expect(page.getByText('These settings meet every budget')).toBeVisible()
+  await expect(page.getByText(/^✓ of bytes nobody saw: .* on 10 seeds that it has not seen$/)).toBeVisible()
+  await click('Apply')
+  await expect(page.getByRole('heading', { name: 'Compare · budgets: all held' })).toBeVisible()
+  expect(clicks).toBeLessThanOrEqual(8)
+  // One step takes it back.
+  await page.locator('body').press('Control+z')
+  await expect(page.getByRole('heading', { name: 'Compare · budgets: 1 broken' })).toBeVisible()
+  // What nothing in the range meets is said, with the budget that binds.
+  await limit.fill('0.001')
+  await page.getByRole('button', { name: /^Find settings among/ }).click()
+  await expect(page.getByText('Nothing in the range meets the budgets.')).toBeVisible()
+})
+
+test('a sweep is cancelled, goes on after a reload, has the bytes of the command line, and a row of it is used', async ({
+  page,
+}) => {
+  await openApp(page, '/compare')
+  await page.getByRole('button', { name: 'Sweep', exact: true }).click()
+  await vary(page, 'Fetch slots')
+  await vary(page, 'Next in line')
+  await page.getByRole('textbox', { name: 'Values of Fetch slots' }).fill('2..8:2')
+  await page.getByRole('textbox', { name: 'Values of Fetch slots' }).press('Enter')
+  await expect(page.getByRole('heading', { name: 'sweep of 12 combinations, 10 seeds each' })).toBeVisible()
+  await page.getByRole('button', { name: /^Run · 130 simulations/ }).click()
+  await expect(page.locator('.tt-small-map').nth(2)).toBeVisible()
+  await page.getByRole('button', { name: 'Cancel' }).click()
+  const goOn = page.getByRole('button', { name: /^Go on · \d+ simulations, about \d+ s$/ })
+  await expect(goOn).toBeVisible()
+  const before = await page.locator('.tt-small-map').count()
+  expect(before).toBeLessThan(12)
+  await page.reload()
+  await expect(page.locator('.tt-small-map')).toHaveCount(before)
+  await goOn.click()
+  await expect(page.locator('.tt-small-map')).toHaveCount(12)
+  await expect(page.getByRole('progressbar', { name: 'Sweeping' })).toHaveCount(0)
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'CSV' }).click(),
+  ])
+  const parsed = parseProject(raw)
+  if (!parsed.ok) throw new Error(parsed.message)
+  const { seed, screens, script } = parsed.project
+  const bench = { raw, screen: screens[0]!.id, script: script!, visits: ['first' as const], items: null }
+  const varied = [
+    { path: '/loading/fetchSlots', values: [2, 4, 6, 8] },
+    { path: '/loading/order', values: ['nearest', 'first-come', 'last-come'] },
+  ]
+  const rows = combinations(varied).map((settings, row) => {
+    const runs = Array.from({ length: 10 }, (_, n) => measureOnce(bench, settings, seed + n)[0]!)
+    return rowOf(row, settings, runs, seed)
+  })
+  expect(await readFile(await download.path(), 'utf8')).toBe(
+    sweepCsv(
+      varied.map(({ path }) => path),
+      rows,
+    ),
+  )
+  await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
+  await page.getByRole('button', { name: 'Keep as variant' }).click()
+  await page.getByRole('button', { name: 'Use these' }).click()
+  await expect(page.getByText('The settings have changed since')).toBeVisible()
+  await page.locator('body').press('3')
+  await expect(page.getByRole('radio', { name: 'last come' })).toBeChecked()
+  await page.getByRole('button', { name: 'as it is' }).click()
+  await expect(page.getByText('Fetch slots 2, Next in line last-come')).toBeVisible()
+})
+
+test('the settings on every device and network: the worst pair is told, and one that is clicked is in use', async ({
+  page,
+}) => {
+  await openApp(page, '/compare?part=matrix')
+  await page.getByRole('button', { name: /^Run 4 × 4/ }).click()
+  await expect(page.getByText(/^Worst: .* on .*, \d+ % holes/)).toBeVisible()
+  await page.getByRole('button', { name: /^Old 60 on Kiln room:/ }).click()
+  await page.locator('body').press('4')
+  for (const name of ['Old 60', 'Kiln room'])
+    await expect(page.getByRole('button', { name, exact: true })).toHaveAttribute('aria-pressed', 'true')
+})
