@@ -26,6 +26,8 @@ const rooms = {
   watch: ['simulate', 'list', 'loading', 'log', 'project', 'numbers'],
   profile: ['loading', 'log', 'project', 'numbers'],
   compare: ['profile', 'simulate', 'network', 'log', 'project', 'numbers'],
+  sweep: ['compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
+  handoff: ['sweep', 'compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
 }
 /** Single files of other rooms that a room may know: an event's names, the patterns of hosts. */
 const besides = {

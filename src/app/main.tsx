@@ -49,7 +49,7 @@ const steps: RouteObject[] = [
   step('drive', 'Drive', () => import('./drive/DriveStep.tsx')),
   step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx')),
   step('compare', 'Compare', () => import('./compare/CompareStep.tsx')),
-  step('hand-off', 'Hand-off', () => import('./shell/SoonStep.tsx')),
+  step('hand-off', 'Hand-off', () => import('./hand-off/HandOffStep.tsx')),
 ]
 
 const router = createBrowserRouter([

@@ -1,4 +1,3 @@
-import { writeFile } from 'node:fs/promises'
 import junit, { type Builder } from 'junit-report-builder'
 import { judgeBudget, type Budget, type BudgetResult } from '../core/compare/budgets.ts'
 import { isMetricId, metricIds, type Metrics } from '../core/profile/figures/metric-definitions.ts'
@@ -14,6 +13,7 @@ import { loadFile, outsideItems, pickScreen, pickScript, wholeNumber } from './l
 import { readText } from './read-text.ts'
 import { openPool } from './simulation-pool.ts'
 import { jobsOf } from './sweep-command.ts'
+import { writeText } from './write-text.ts'
 
 export interface CheckOptions {
   junit?: string
@@ -162,9 +162,5 @@ async function writeJunit(file: string, name: string, results: readonly Held[]):
       .name(`${budget.metric}${budget.screen ? ` (${budget.screen})` : ''}${on}`)
     if (!ok) test.failure(message + on)
   }
-  try {
-    await writeFile(file, builder.build())
-  } catch (error) {
-    throw badInput(`--junit ${file}: cannot be written (${String((error as NodeJS.ErrnoException).code)})`)
-  }
+  await writeText('--junit', file, builder.build())
 }

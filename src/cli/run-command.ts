@@ -3,10 +3,12 @@ import { once } from 'node:events'
 import { toNdjson } from '../core/log/ndjson.ts'
 import type { RunLog } from '../core/log/run-log.ts'
 import { profileRun } from '../core/profile/profile.ts'
+import { harOf } from '../core/profile/views/har.ts'
 import { simulateVisits } from '../core/simulate/visits.ts'
 import { badInput } from './fault.ts'
 import { loadProject, outsideItems, pickScreen, pickScript, pickVisits, wholeNumber } from './load-project.ts'
 import { metricTable } from './metric-table.ts'
+import { writeText } from './write-text.ts'
 
 export interface RunOptions {
   screen?: string
@@ -16,6 +18,7 @@ export interface RunOptions {
   visits: string
   json?: boolean
   log?: string
+  har?: string
 }
 
 /** `tug run`: simulates a project and tells its metrics and checks. */
@@ -27,8 +30,12 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
   const seed = options.seed === undefined ? project.seed : wholeNumber('--seed', options.seed, 0, 4_294_967_295)
   const items = await outsideItems(file, screen)
   const runs = simulateVisits(project, visits, { screen: screen.id, script, seed, items })
+  if (options.har !== undefined && runs.length !== 1)
+    throw badInput(`--har ${options.har}: found ${runs.length} visits, allowed: one, such as --visits first`)
+  const hars: object[] = []
   const told = runs.map(({ log }) => {
-    const { metrics, checks } = profileRun(log)
+    const { metrics, checks, facts } = profileRun(log)
+    if (options.har !== undefined) hars.push(harOf(facts, { name: 'Tile Tug', version: '0.1.0' }))
     return { visit: log.head.visit, metrics, checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })) }
   })
   if (options.log !== undefined)
@@ -36,6 +43,7 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
       options.log,
       runs.map((run) => run.log),
     )
+  if (options.har !== undefined) await writeText('--har', options.har, `${JSON.stringify(hars[0], null, 1)}\n`)
   process.stdout.write(
     options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
   )

@@ -1,4 +1,3 @@
-import { writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { Raw } from '../core/project/parse.ts'
@@ -12,6 +11,7 @@ import { loadFile, outsideItems, pickScreen, pickScript, pickVisits, wholeNumber
 import { readText } from './read-text.ts'
 import { openPool } from './simulation-pool.ts'
 import { rowTable } from './row-table.ts'
+import { writeText } from './write-text.ts'
 
 export interface SweepOptions {
   vary: string[]
@@ -60,7 +60,7 @@ export async function sweepCommand(files: readonly string[], options: SweepOptio
   }
   done.sort((one, other) => one.row - other.row)
   const paths = varied.map(({ path }) => path)
-  if (options.csv !== undefined) await write('--csv', options.csv, sweepCsv(paths, done))
+  if (options.csv !== undefined) await writeText('--csv', options.csv, sweepCsv(paths, done))
   process.stdout.write(options.json ? jsonOf(done) : rowTable(paths, done))
 }
 
@@ -86,13 +86,13 @@ function oneOfEach(varied: readonly Varied[]): Setting[][] {
 }
 
 /** Throws what the parser says of settings that cannot be. */
-export function checkSettings(file: string, raw: Raw, settings: readonly Setting[]): void {
+function checkSettings(file: string, raw: Raw, settings: readonly Setting[]): void {
   const outcome = projectWith(raw, settings)
   if (!outcome.ok) throw badInput(`${file}: --vary ${outcome.message}`)
 }
 
 /** What the simulations of some settings have in common, and the project's seed. */
-export async function benchOf(
+async function benchOf(
   file: string,
   raw: Raw,
   settings: readonly Setting[],
@@ -141,15 +141,7 @@ async function mergeParts(files: readonly string[], csv: string | undefined): Pr
   const parts = await Promise.all(files.map(async (name) => ({ name, text: await readText(name) })))
   const merged = mergeCsv(parts)
   if (!merged.ok) throw badInput(merged.message)
-  await write('--csv', csv, merged.value)
-}
-
-export async function write(option: string, file: string, text: string): Promise<void> {
-  try {
-    await writeFile(file, text)
-  } catch (error) {
-    throw badInput(`${option} ${file}: cannot be written (${String((error as NodeJS.ErrnoException).code)})`)
-  }
+  await writeText('--csv', csv, merged.value)
 }
 
 function jsonOf(rows: readonly SweepRow[]): string {

@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander'
 import { CommandEnd } from './fault.ts'
 import type { RunOptions } from './run-command.ts'
+import type { HandoffOptions } from './handoff-command.ts'
 import type { CheckOptions } from './check-command.ts'
 import type { SearchOptions } from './search-command.ts'
 import type { SweepOptions } from './sweep-command.ts'
@@ -23,6 +24,7 @@ program
   .option('--visits <list>', 'first, restarted, again', 'first')
   .option('--json', 'one object for one visit, an array for several')
   .option('--log <file>', 'write the run log as NDJSON')
+  .option('--har <file>', 'write the requests of one visit as HAR 1.2')
   .action(async (file: string, options: RunOptions) => (await import('./run-command.ts')).runCommand(file, options))
 
 program
@@ -41,6 +43,16 @@ program
   .command('feed <file>')
   .description('the address check as JSON')
   .action(async (file: string) => (await import('./feed-command.ts')).feedCommand(file))
+
+program
+  .command('handoff <file>')
+  .description("the sheet for the app's code: Markdown on stdout, or into files")
+  .option('--seeds <n>', 'simulate each line with this many seeds', '10')
+  .option('--md <file>', 'write it as Markdown')
+  .option('--html <file>', 'write it as one HTML file')
+  .action(async (file: string, options: HandoffOptions) =>
+    (await import('./handoff-command.ts')).handoffCommand(file, options),
+  )
 
 program
   .command('serve')

@@ -13,7 +13,7 @@ import { createStore } from '../store/external-store.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { currentProject, type ProjectState } from '../store/project-store.ts'
 
-export const mostVaried = 3
+const mostVaried = 3
 export const mostCombinations = 400
 export const sweepSeeds = 10
 /** Results are kept at least so often while a sweep runs, ms. */

@@ -25,7 +25,7 @@ export function readVary(text: string): Read<Varied> {
 
 const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
 
-export function plainValue(text: string): unknown {
+function plainValue(text: string): unknown {
   try {
     return JSON.parse(text) as unknown
   } catch {

@@ -5,6 +5,7 @@ import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
 import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
 import { buffersOfMap, buffersOfRun } from './run-result.ts'
+import { harJob, sheetJob } from './sheet-job.ts'
 import { measureJob } from './sweep-job.ts'
 import { followJob, simulateJob } from './simulate-job.ts'
 import { trackJob } from './track-job.ts'
@@ -31,6 +32,8 @@ export const jobs = {
   readPictures: readPicturesJob,
   checkFeed: checkFeedJob,
   measure: measureJob,
+  sheet: sheetJob,
+  har: harJob,
 } satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
 
 export type Jobs = typeof jobs

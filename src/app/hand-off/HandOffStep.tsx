@@ -1,0 +1,201 @@
+import { useEffect, useRef, useState } from 'react'
+import Button from 'react-bootstrap/Button'
+import { proofOf } from '../../core/handoff/sheet-markdown.ts'
+import type { Sheet } from '../../core/handoff/sheet.ts'
+import type { MadeSheet } from '../../workers/jobs/sheet-job.ts'
+import { Progress } from '../controls/Progress.tsx'
+import { TextButton } from '../controls/TextButton.tsx'
+import { useDevice } from '../device/device-store.ts'
+import { useGo } from '../shell/address.ts'
+import { Cancelled, proofWorker, type Job } from '../simulate/worker-client.ts'
+import { itemsToGive } from '../store/feed-store.ts'
+import { tell, useProject, type ProjectState } from '../store/project-store.ts'
+import { saveFile } from '../store/save-file.ts'
+import { Files } from './Files.tsx'
+
+const seeds = 10
+
+interface Made extends MadeSheet {
+  /** What it was made of. */
+  of: unknown
+}
+
+/** What the real app takes back: a sheet in the order of its code, and files that other tools read. */
+export default function HandOffStep() {
+  const state = useProject()!
+  const chosen = useDevice(({ screen }) => screen)
+  const [made, setMade] = useState<Made | null>(null)
+  const [share, setShare] = useState<number | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const job = useRef<Job<MadeSheet> | null>(null)
+  useEffect(() => () => job.current?.cancel(), [])
+  const { project } = state
+  const screen = project.screens[Math.min(chosen, project.screens.length - 1)]!
+  const slug =
+    project.name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '') || 'project'
+  const make = async () => {
+    setShare(0)
+    setTrouble(null)
+    try {
+      job.current = proofWorker.ask(
+        'sheet',
+        {
+          raw: state.effective,
+          screen: screen.id,
+          script: project.script ?? '',
+          seeds,
+          items: await itemsFor(state, screen.id),
+        },
+        setShare,
+      )
+      setMade({ ...(await job.current.result), of: state.effective })
+    } catch (error) {
+      if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
+    }
+    job.current = null
+    setShare(null)
+  }
+  const copy = (text: string) =>
+    navigator.clipboard.writeText(text).then(
+      () => tell('The sheet was copied as Markdown.'),
+      () => tell('The browser did not let it be copied: save it as Markdown instead.'),
+    )
+  return (
+    <div className="tt-step tt-hand-off">
+      <h1>Hand-off · what the app takes over</h1>
+      <p className="tt-lead">
+        Every setting that differs from a plain loader, where it belongs in the app’s code, and what it is worth.
+      </p>
+      <div className="tt-source-line">
+        {share === null ? (
+          <Button size="sm" onClick={() => void make()}>
+            {made ? 'Make it again' : 'Make the sheet'}
+          </Button>
+        ) : (
+          <>
+            <Progress name="Making the sheet" share={share} />
+            <Button size="sm" variant="outline-secondary" onClick={() => job.current?.cancel()}>
+              Cancel
+            </Button>
+          </>
+        )}
+        {made && (
+          <>
+            <Button size="sm" variant="outline-primary" onClick={() => void copy(made.markdown)}>
+              Copy as Markdown
+            </Button>
+            <Button
+              size="sm"
+              variant="outline-primary"
+              onClick={() => saveFile(`${slug}.md`, 'text/markdown', made.markdown)}
+            >
+              Save as Markdown
+            </Button>
+            <Button
+              size="sm"
+              variant="outline-primary"
+              data-explain="One page that refers to nothing outside, with the map before and after"
+              onClick={() => saveFile(`${slug}.html`, 'text/html', made.html)}
+            >
+              Save as HTML
+            </Button>
+          </>
+        )}
+      </div>
+      {trouble && (
+        <p className="tt-saving" role="alert">
+          The sheet could not be made: {trouble}
+        </p>
+      )}
+      {made && made.of !== state.effective && (
+        <p className="tt-saving" role="status">
+          The settings have changed since: this is the sheet of before.
+        </p>
+      )}
+      {made ? (
+        <SheetView sheet={made.sheet} />
+      ) : (
+        <p className="tt-card">
+          A sheet that can be followed line by line: what to do at start-up, at bind, at recycle and so on, each line
+          with its reason and, where a simulation on {seeds} seeds shows one, its proof.
+        </p>
+      )}
+      <Files slug={slug} />
+    </div>
+  )
+}
+
+/** Items of the screens that are simulated: the sheet's own, and those that budgets are about. */
+async function itemsFor(state: ProjectState, own: string) {
+  const { screens, budgets } = state.project
+  const ids = new Set([own, ...budgets.map(({ screen }) => screen ?? screens[0]!.id)])
+  const found = screens.filter(({ id }) => ids.has(id))
+  return new Map(
+    await Promise.all(found.map(async (screen) => [screen.id, await itemsToGive(state.id, screen)] as const)),
+  )
+}
+
+function SheetView({ sheet }: { sheet: Sheet }) {
+  const go = useGo()
+  return (
+    <div className="tt-sheet">
+      <p className="tt-quiet">
+        Made on “{sheet.screen}” with “{sheet.script}”, on {sheet.device} over {sheet.network}; medians over{' '}
+        {sheet.seeds} seeds with their 95 % interval, against a plain loader that differs in that one setting alone.
+      </p>
+      {sheet.granted.length > 0 && <Part title="What the app must be granted" lines={sheet.granted} />}
+      {sheet.groups.map(({ place, lines }) => (
+        <section key={place} className="tt-card" aria-label={`At ${place}`}>
+          <h2>At {place}</h2>
+          <ul>
+            {lines.map(({ path, label, value, plain, say, proof }) => (
+              <li key={path}>
+                <TextButton data-explain="Goes to where it is set" onClick={() => go('/loading')}>
+                  {label}: {value}
+                </TextButton>{' '}
+                <span className="tt-quiet">(a plain loader: {plain})</span> {say}{' '}
+                <em className="tt-quiet">{proofOf(proof).replaceAll('_', '')}</em>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ))}
+      <section className="tt-card" aria-label="The policy as steps">
+        <h2>The policy as steps</h2>
+        {sheet.steps.map(({ at, steps }) => (
+          <div key={at}>
+            <h3>
+              {at[0]!.toUpperCase()}
+              {at.slice(1)}
+            </h3>
+            <pre tabIndex={0}>{steps.join('\n')}</pre>
+          </div>
+        ))}
+      </section>
+      {sheet.budgets.length > 0 && (
+        <Part
+          title="Budgets"
+          lines={sheet.budgets.map(({ ok, message }) => `${ok ? '✓ kept' : '■ broken'}: ${message}`)}
+        />
+      )}
+      {sheet.mended.length > 0 && <Part title="Mistakes that this avoids" lines={sheet.mended} />}
+      <Part title="What was not looked at" lines={sheet.notLookedAt} />
+    </div>
+  )
+}
+
+function Part({ title, lines }: { title: string; lines: readonly string[] }) {
+  return (
+    <section className="tt-card" aria-label={title}>
+      <h2>{title}</h2>
+      <ul>
+        {lines.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+    </section>
+  )
+}

@@ -1,0 +1,41 @@
+import { readFile } from 'node:fs/promises'
+import { expect, openApp, simulate, test } from './fixture.ts'
+
+test('from the demo to a saved sheet in three clicks; its requests are saved as HAR', async ({ page, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write'])
+  await openApp(page)
+  const run = await simulate(page)
+  await page.getByRole('link', { name: 'Hand-off' }).click()
+  await page.getByRole('button', { name: 'Make the sheet' }).click()
+  const saved = async (name: string) => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name, exact: true }).click(),
+    ])
+    return { name: download.suggestedFilename(), text: await readFile(await download.path(), 'utf8') }
+  }
+  const markdown = await saved('Save as Markdown')
+  expect(markdown.name).toBe('saltmarsh-kiln-archive.md')
+  expect(markdown.text).toContain('## At recycle')
+  expect(markdown.text).toMatch(/Proof: bytes nobody saw \d+\.\d % → \d+\.\d %/)
+  await expect(page.getByRole('region', { name: 'At recycle' })).toContainText('Cancel the download of a cell')
+  const html = await saved('Save as HTML')
+  await page.getByRole('button', { name: 'Copy as Markdown' }).click()
+  await expect(page.getByText('The sheet was copied as Markdown.')).toBeVisible()
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(markdown.text)
+  // As a page of its own it asks for nothing and shows both maps.
+  const sheet = await context.newPage()
+  const asked: string[] = []
+  sheet.on('request', (request) => asked.push(request.url()))
+  await sheet.setContent(html.text)
+  await expect(sheet.getByRole('img', { name: 'Scroll map with these settings' })).toBeVisible()
+  expect(asked).toEqual([])
+  await sheet.close()
+  const har = JSON.parse((await saved('save the requests')).text) as {
+    log: { entries: { response: { bodySize: number } }[] }
+  }
+  expect(har.log.entries.reduce((sum, { response }) => sum + response.bodySize, 0)).toBe(run.metrics['bytes.received'])
+  // A line leads to where it is set.
+  await page.getByRole('button', { name: /^Let go: / }).click()
+  await expect(page).toHaveURL(/\/loading$/)
+})

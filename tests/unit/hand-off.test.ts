@@ -1,0 +1,108 @@
+import Ajv from 'ajv'
+import draft6 from 'ajv/dist/refs/json-schema-draft-06.json' with { type: 'json' }
+import { readFile } from 'node:fs/promises'
+import { readdirSync, readFileSync } from 'node:fs'
+import { describe, expect, it } from 'vitest'
+import { instructions } from '../../src/core/handoff/instructions.ts'
+import { sheetHtml } from '../../src/core/handoff/sheet-html.ts'
+import { sheetMarkdown } from '../../src/core/handoff/sheet-markdown.ts'
+import { sheetOf } from '../../src/core/handoff/sheet.ts'
+import { valueAt } from '../../src/core/feed/json-pointer.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import { harOf } from '../../src/core/profile/views/har.ts'
+import type { Raw } from '../../src/core/project/parse.ts'
+import { settingAt } from '../../src/core/project/settings-index.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import { projectWith } from '../../src/core/sweep/setting.ts'
+import { anyProject } from '../support/random-project.ts'
+import fc from 'fast-check'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
+
+const sheetFor = async (raw: Raw, seeds = 2) =>
+  (await sheetOf({ raw, screen: 'wall', script: 'Flick down and back', seeds, items: new Map() }))!
+
+describe('requests as HAR', () => {
+  const ajv = new Ajv({ strict: false, validateFormats: false, allErrors: true })
+  ajv.addMetaSchema(draft6)
+  // The package brings the published schemas, one a file; they name each other by their files.
+  const folder = 'node_modules/har-schema/lib'
+  for (const file of readdirSync(folder).filter((name) => name.endsWith('.json')))
+    ajv.addSchema(JSON.parse(readFileSync(`${folder}/${file}`, 'utf8')) as object)
+  const isHar = ajv.getSchema('har.json')!
+
+  it('are valid by the published schema, one entry a transfer, with the bytes that the run received', () => {
+    expect(isHar).toBeDefined()
+    expect(isHar({ log: { version: '1.2' } })).toBe(false)
+    fc.assert(
+      fc.property(anyProject, (project) => {
+        const { facts, metrics } = profileRun(simulate(project).log)
+        const har = JSON.parse(JSON.stringify(harOf(facts, { name: 'test', version: '1' }))) as {
+          log: { entries: Record<string, unknown>[] }
+        }
+        expect([isHar(har), isHar.errors]).toEqual([true, null])
+        const { entries } = har.log
+        expect(entries.length).toBe(facts.transfers.length)
+        const sum = entries.reduce((bytes, { response }) => bytes + (response as { bodySize: number }).bodySize, 0)
+        expect(sum).toBe(metrics['bytes.received'])
+        for (const { time, timings } of entries) {
+          const { blocked, send, wait, receive } = timings as Record<string, number>
+          expect(time).toBeCloseTo(blocked! + send! + wait! + receive!, 6)
+        }
+        const aborted = entries.filter(({ response }) => (response as { comment?: string }).comment === 'aborted')
+        expect(aborted.length).toBe(facts.transfers.filter(({ end }) => end === 'cut').length)
+      }),
+      { numRuns: 60, seed: 20261127 },
+    )
+  })
+})
+
+describe('the hand-off sheet', () => {
+  it('has a line for every setting that differs from a plain loader, each in its place and with its value', async () => {
+    const sheet = await sheetFor(demo)
+    const outcome = projectWith(demo, [])
+    const plain = projectWith(demo, [{ path: 'policy', value: 'Wired up by hand' }])
+    if (!outcome.ok || !plain.ok) throw new Error('the demo does not parse')
+    const differing = instructions.filter(
+      ({ path }) => JSON.stringify(valueAt(outcome.project, path)) !== JSON.stringify(valueAt(plain.project, path)),
+    )
+    const lines = sheet.groups.flatMap((group) => group.lines)
+    expect(lines.map(({ path }) => path).sort()).toEqual(differing.map(({ path }) => path).sort())
+    expect(lines.find(({ path }) => path === '/loading/cancel/when')).toMatchObject({
+      say: 'Cancel the download of a cell when the cell is recycled.',
+      proof: { metric: 'bytes.wastedShare', is: 'better' },
+    })
+    // Its words follow the value: another one is told otherwise.
+    const other = await sheetFor({ ...demo, loading: { cancel: { when: 'zone', zoneRows: 9, keepAbove: 0.4 } } }, 1)
+    const said = other.groups.flatMap((group) => group.lines).map(({ say }) => say)
+    expect(said).toContain('Cancel a download when its row is more than 9 rows from the screen.')
+    expect(said).toContain('Finish it instead when 40 % of it or more has come, and keep it.')
+    expect(JSON.stringify(other.steps)).toContain('9 rows from the screen')
+  })
+
+  it('has words for every setting of the loader that has a label', () => {
+    for (const { path } of instructions) expect(settingAt(path).label).not.toBe(path)
+  })
+
+  it('names secrets and never has one, escapes what files say, and refers to nothing outside', async () => {
+    const raw = {
+      ...demo,
+      name: 'Kiln <script>alert(1)</script>',
+      loading: {
+        cleartextHosts: ['kiln.example.test'],
+        headers: [{ host: 'kiln.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'kiln token' }],
+      },
+      budgets: [{ metric: 'bytes.wastedShare', max: 0.0001 }],
+    }
+    const sheet = await sheetFor(raw, 1)
+    const [markdown, html] = [sheetMarkdown(sheet), sheetHtml(sheet)]
+    for (const text of [markdown, html]) {
+      expect(text).not.toContain('<script')
+      expect(text).toContain('Authorization')
+      expect(text).toContain('kiln token')
+    }
+    expect(markdown).toContain('**Broken**: bytes.wastedShare is')
+    expect(html.match(/<svg /g)).toHaveLength(2)
+    expect(html.replaceAll('http://www.w3.org/2000/svg', '')).not.toMatch(/(src|href)=|url\(|@import|https?:\/\//)
+  })
+})
