@@ -21,6 +21,7 @@ import { LazyPart } from './shell/LazyPart.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { StepFailed } from './shell/StepFailed.tsx'
 import { asksBeforeLeaving } from './shell/leaving.ts'
+import { headingOf } from './shell/address.ts'
 import { loadSoon } from './shell/load-soon.ts'
 import { followHand } from './store/hand.ts'
 import { saveWhenLeft } from './store/project-store.ts'
@@ -66,6 +67,7 @@ const router = createBrowserRouter([
   { path: '*', element: <Shell /> },
 ])
 
+headingOf(router)
 followTheme()
 saveWhenLeft()
 followHand(window)

@@ -4,7 +4,7 @@ import useSWR from 'swr'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { MapRange } from '../map/map-view.ts'
 import type { Projection } from '../map/projection.ts'
-import { useGo } from '../shell/address.ts'
+import { staysAt, useGo } from '../shell/address.ts'
 import { database } from '../store/database.ts'
 import { showRun, useRuns } from '../store/run-store.ts'
 import { lenses, type FootLens } from './ProfileFoot.tsx'
@@ -31,7 +31,7 @@ export function useAddressedRun(): { missing: Missing | null } {
   /** The newest run of the project when it was last looked. */
   const before = useRef<{ project: string | null; newest: number | null } | null>(null)
   useEffect(() => {
-    if (!read) return
+    if (!read || !staysAt('/profile')) return
     const last = before.current
     before.current = { project, newest }
     const isNew = last !== null && last.project === project && newest !== null && newest > (last.newest ?? 0)

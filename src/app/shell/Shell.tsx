@@ -13,7 +13,6 @@ import { setHelp, useHelp } from '../help/help-store.ts'
 import { currentPreferences } from '../help/preferences.ts'
 import { steps } from './steps.ts'
 import { TowLine } from './TowLine.tsx'
-import { useDroppedFiles } from './dropped-files.ts'
 
 /** The frame of the whole: tow line, device, the step's panel, and the strip beneath. */
 export function Shell() {
@@ -28,7 +27,6 @@ function Frame({ ready }: { ready: boolean }) {
   const place = withinProject(useLocation().pathname)
   const missing = useAddressedProject(ready)
   useStepKeys()
-  useDroppedFiles()
   useFollowHand(state, screen)
   const help = useHelp()
   const name = state?.project.name
@@ -74,6 +72,7 @@ function Frame({ ready }: { ready: boolean }) {
           meanwhile={null}
         />
       )}
+      <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} meanwhile={null} without={null} />
       <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
       {hasStrip && (
         <LazyPart

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { useLocation, useNavigate, useParams, type NavigateOptions } from 'react-router'
+import { useLocation, useNavigate, useParams, type createBrowserRouter, type NavigateOptions } from 'react-router'
 import { currentProject, openLast, openStored, useProject } from '../store/project-store.ts'
 import { loadDemo } from '../store/demo.ts'
 
@@ -8,6 +8,21 @@ export const pathOf = (project: string, path: string) => `/p/${project}${path}`
 
 /** The part of an address within its project: "/profile/7". */
 export const withinProject = (pathname: string) => pathname.replace(/^\/p\/[^/]+/, '') || '/'
+
+type Router = ReturnType<typeof createBrowserRouter>
+
+let router: Router | null = null
+export const headingOf = (own: Router) => (router = own)
+
+/**
+ * Whether the page shows a step and is not on its way to another. An effect of a step may run after somebody has left it:
+ * what it would then put into the address would bring it back.
+ */
+export function staysAt(step: string): boolean {
+  if (!router) return true
+  const { location, navigation } = router.state
+  return withinProject((navigation.location ?? location).pathname).startsWith(step)
+}
 
 /** Goes to a view of the open project. */
 export function useGo(): (path: string, options?: NavigateOptions) => void {

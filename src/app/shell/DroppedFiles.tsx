@@ -10,7 +10,7 @@ async function openDropped(files: File[], go: (path: string) => void): Promise<v
 }
 
 /** Files that are dropped anywhere are opened; a view that has a use of its own for them takes them first. */
-export function useDroppedFiles(): void {
+export default function DroppedFiles(): null {
   const go = useGo()
   useEffect(() => {
     const onDragOver = (event: DragEvent) => {
@@ -29,4 +29,5 @@ export function useDroppedFiles(): void {
       window.removeEventListener('drop', onDrop)
     }
   }, [go])
+  return null
 }
