@@ -6,6 +6,7 @@ import { benchFidelity } from './fidelity.ts'
 import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
+import { benchSweep } from './sweep.ts'
 import { benchSize } from './size.ts'
 
 const parts: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -18,6 +19,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   commandLine: benchCommandLine,
   fidelity: benchFidelity,
   handle: benchHandle,
+  sweep: benchSweep,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),
 }
 

@@ -43,6 +43,14 @@ test('no view has a serious fault for assistive technology, light and dark', asy
       )
     for (const [path, title] of told) expect([path, title]).toEqual([path, settingAt(path!).explain])
     for (const [path] of told) settings.add(path!)
+    if (view === 'compare')
+      for (const part of ['Sweep', 'Devices and networks', 'Budgets']) {
+        await page.getByRole('button', { name: part, exact: true }).click()
+        await expect(page.getByRole('heading', { level: 1 })).toContainText(
+          part === 'Devices and networks' ? 'devices' : part.toLowerCase().replace(/s$/, ''),
+        )
+        expect([part, await look(() => new AxeBuilder({ page }).include('.tt-panel'))]).toEqual([part, []])
+      }
     if (view !== 'profile') continue
     const panel = (await page.locator('.tt-panel').boundingBox())!
     expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.6)

@@ -2,7 +2,6 @@ import Table from 'react-bootstrap/Table'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { figureOf } from '../runs/figures.ts'
 import type { DrawnRow } from './sweep-store.ts'
-import { settingsWord } from './words.ts'
 
 /** The figures of the settings as they are, and of the row that was picked with their intervals. */
 export function PickedRow({
@@ -43,7 +42,7 @@ export function PickedRow({
         {row && (
           <>
             <tr>
-              <th scope="row">{settingsWord(row.settings)}</th>
+              <th scope="row">picked</th>
               {figures.map((figure) => (
                 <td key={figure.id}>
                   <strong>{told(row, 'median', figure)}</strong>

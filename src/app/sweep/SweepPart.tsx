@@ -165,13 +165,9 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
               picked={picked}
               onPick={setPicked}
             />
-            <PickedRow
-              now={done.find((each) => each.row === nowRow)}
-              row={row?.row === nowRow ? undefined : row}
-              metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
-            />
             {row && row.row !== nowRow && !isOld && (
               <div className="tt-source-line">
+                <strong>{settingsWord(row.settings)}</strong>
                 <Button size="sm" onClick={() => use(row)}>
                   Use these
                 </Button>
@@ -180,6 +176,11 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
                 </Button>
               </div>
             )}
+            <PickedRow
+              now={done.find((each) => each.row === nowRow)}
+              row={row?.row === nowRow ? undefined : row}
+              metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
+            />
           </section>
           <SmallMaps
             varied={sweep.varied}

@@ -27,7 +27,7 @@ interface Mark {
   told: string
 }
 
-const height = 300
+const height = 250
 
 /** Rows by two of their figures, the size by a third: what is bought with what. */
 export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) {

@@ -1,0 +1,78 @@
+import { readFile } from 'node:fs/promises'
+import { resolve } from 'node:path'
+import { pathToFileURL } from 'node:url'
+
+import Tinypool from 'tinypool'
+import { fixed, type Line } from './measure.ts'
+import { buildPrograms } from '../scripts/set-up.mjs'
+import type { Raw } from '../src/core/project/parse.ts'
+import type { Bench } from '../src/core/sweep/measure.ts'
+import { combinations } from '../src/core/sweep/vary.ts'
+
+/** A loop that nothing but the processor can slow down, of about as long a task as a row. */
+const arithmetic = `data:text/javascript,${encodeURIComponent(
+  'export default (n) => { let x = 1; for (let i = 0; i < n; i++) x = (x * 1664525 + 1013904223) % 4294967296; return x }',
+)}`
+const loops = 12_000_000
+const rounds = 5
+
+/** A sweep of 60 rows × 10 seeds of the demo on two warm workers against one, ÷ what plain arithmetic gains by the same. */
+export async function benchSweep(): Promise<Line[]> {
+  const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
+  const bench: Bench = {
+    raw,
+    screen: 'wall',
+    script: 'Flick down and back',
+    visits: ['first'],
+    items: null,
+  }
+  const rows = combinations([
+    { path: '/loading/fetchSlots', values: [1, 2, 3, 4, 6] },
+    { path: '/loading/ahead/amount', values: [0, 1, 2, 4] },
+    { path: '/loading/order', values: ['nearest', 'first-come', 'last-come'] },
+  ])
+  const seeds = Array.from({ length: 10 }, (_, n) => 7 + n)
+  const file = pathToFileURL(
+    resolve(
+      buildPrograms(() => undefined),
+      'measure-worker.js',
+    ),
+  ).href
+  const open = (filename: string, threads: number) =>
+    new Tinypool({ filename, workerData: [bench], minThreads: threads, maxThreads: threads, isolateWorkers: false })
+  const pools = {
+    sweep: [open(file, 1), open(file, 2)],
+    arithmetic: [open(arithmetic, 1), open(arithmetic, 2)],
+  }
+  const tasks = {
+    sweep: rows.map((settings): unknown => ({ bench: 0, settings, seeds })),
+    arithmetic: rows.map((): unknown => loops),
+  }
+  const timed = async (of: 'sweep' | 'arithmetic', workers: 0 | 1) => {
+    const start = performance.now()
+    await Promise.all(tasks[of].map((task) => pools[of][workers]!.run(task)))
+    return performance.now() - start
+  }
+  const gains = { sweep: [] as number[], arithmetic: [] as number[], ratio: [] as number[] }
+  for (let round = -1; round < rounds; round++) {
+    const sweep = (await timed('sweep', 0)) / (await timed('sweep', 1))
+    const plain = (await timed('arithmetic', 0)) / (await timed('arithmetic', 1))
+    // The first round warms the workers.
+    if (round < 0) continue
+    gains.sweep.push(sweep)
+    gains.arithmetic.push(plain)
+    gains.ratio.push(sweep / plain)
+  }
+  for (const pool of [...pools.sweep, ...pools.arithmetic]) await pool.destroy()
+  const median = (values: number[]) => values.toSorted((one, other) => one - other)[values.length >> 1]!
+  const ratio = median(gains.ratio)
+  return [
+    {
+      what: 'sweep of 60 rows × 10 seeds: two warm workers ÷ one, ÷ the same of plain arithmetic',
+      value: `${fixed(ratio, 2)} (${fixed(median(gains.sweep), 2)} against ${fixed(median(gains.arithmetic), 2)})`,
+      target: '≥ 0.9',
+      ok: ratio >= 0.9,
+      note: '',
+    },
+  ]
+}
