@@ -247,6 +247,9 @@ test('values of one’s own are kept for every project; a variant applies while 
 }) => {
   await openApp(page, '/drive')
   const network = page.getByRole('group', { name: 'Network' })
+  await page.getByRole('textbox', { name: 'Round trip' }).fill('12x')
+  await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
+  await expect(page.getByText(/^Round trip stays \d+ ms: “12x” is no number\.$/)).toBeVisible()
   await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
   await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
   await network.getByRole('button', { name: '+ keep as own' }).click()

@@ -188,7 +188,7 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
         />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />
-      <OutsideLoad />
+      <OutsideLoad density={density} />
       <SameLook screen={number} kind={kind} item={item} />
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
     </>

@@ -2,7 +2,7 @@ import FormControl from 'react-bootstrap/FormControl'
 import FormRange from 'react-bootstrap/FormRange'
 import { useId, useState } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
-import { set } from '../store/project-store.ts'
+import { set, tell } from '../store/project-store.ts'
 
 interface AmountProps {
   path: string
@@ -26,7 +26,12 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
   const commit = (text: string) => {
     const next = Number(text)
     setTyped(null)
-    if (text.trim() !== '' && Number.isFinite(next)) change(next)
+    if (text.trim() === '') return
+    if (Number.isFinite(next)) change(next)
+    else
+      tell(
+        `${label ?? setting.label} stays ${value}${setting.unit ? ` ${setting.unit}` : ''}: “${text.trim().slice(0, 40)}” is no number.`,
+      )
   }
   return (
     <div className="tt-field" data-explain={setting.explain}>

@@ -15,7 +15,7 @@ const speeds = [0.1, 0.25, 0.5, 1, 2, 4] as const
 export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
   const played = usePlayed()
   const mine = played?.run === run.id ? played : null
-  const [clip, setClip] = useState<{ share: number; cancel: () => void } | null>(null)
+  const [clip, setClip] = useState<{ share: number; leftS: number | null; cancel: () => void } | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   const { endMs } = kept.map
   const at = mine?.ms ?? 0
@@ -23,7 +23,8 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
     const { recordClip } = await import('./record-clip.ts')
     const abort = new AbortController()
     setTrouble(null)
-    setClip({ share: 0, cancel: () => abort.abort() })
+    const begun = performance.now()
+    setClip({ share: 0, leftS: null, cancel: () => abort.abort() })
     try {
       const file = await recordClip({
         run,
@@ -31,7 +32,12 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
         as,
         fromMs: at < endMs ? at : 0,
         signal: abort.signal,
-        progress: (share) => setClip({ share, cancel: () => abort.abort() }),
+        progress: (share) =>
+          setClip({
+            share,
+            leftS: share > 0 ? ((performance.now() - begun) * (1 - share)) / share / 1000 : null,
+            cancel: () => abort.abort(),
+          }),
       })
       saveBlob(`run-${run.number}-clip.${as === 'png' ? 'zip' : 'webm'}`, file)
     } catch (error) {
@@ -88,6 +94,7 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
       {clip ? (
         <>
           <Progress name="Making the clip" share={clip.share} />
+          {clip.leftS !== null && <span className="tt-quiet">{Math.ceil(clip.leftS)} s left</span>}
           <Chip onClick={clip.cancel}>Cancel</Chip>
         </>
       ) : (

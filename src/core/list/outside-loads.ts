@@ -9,7 +9,7 @@ export type OutsideNews =
   | { is: 'waiting' }
   | { is: 'arriving'; received: number; total: number | null }
   | { is: 'used'; tier: Tier; address: string; width: number; height: number; bytes: number; ms: number }
-  | { is: 'failed'; reason: string; address: string; ms: number }
+  | { is: 'failed'; reason: string; status: number | null; address: string; ms: number }
   | { is: 'interrupted'; ms: number }
 
 interface Waiting {
@@ -68,8 +68,10 @@ export class OutsideLoads {
   }
 
   failed(claim: Claim, reason: string): void {
-    const { address } = this.list.parts.table.assets[claim.asset]!
-    this.tell(claim, (ms) => ({ is: 'failed', reason, address, ms }))
+    const { loader, parts } = this.list
+    const { address } = parts.table.assets[claim.asset]!
+    const status = reason === 'status' ? (claim.request?.status ?? loader.statusOf(claim.asset) ?? null) : null
+    this.tell(claim, (ms) => ({ is: 'failed', reason, status, address, ms }))
   }
 
   arriving(claim: Claim, received: number, total: number | null): void {

@@ -1,19 +1,25 @@
 import FormControl from 'react-bootstrap/FormControl'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
+import { failWords } from '../../../core/loading/fail-words.ts'
 import { Progress } from '../../controls/Progress.tsx'
 import type { OutsideNews } from '../../../core/list/outside-loads.ts'
 import { currentRun, useDevice } from '../../device/device-store.ts'
 import { Chip } from '../../controls/Chip.tsx'
 
+/** The largest picture that is decoded, px a side. */
+const mostPx = 16_384
+
 const refusal =
   'Refused: waiting on the main thread would hold every frame, and the finger, for as long as the network takes.'
 
 /** A picture for another use than the list: loaded on the live device at a fixed size, without being shown. */
-export function OutsideLoad() {
+export function OutsideLoad({ density }: { density: number }) {
   const mode = useDevice(({ mode }) => mode)
   const [address, setAddress] = useState('tiles/4711')
-  const [px, setPx] = useState(96)
+  const [side, setSide] = useState(96)
+  const [unit, setUnit] = useState<'px' | 'dp'>('px')
   const [news, setNews] = useState<OutsideNews | string | null>(null)
   return (
     <details className="tt-card tt-outside">
@@ -22,6 +28,7 @@ export function OutsideLoad() {
         className="tt-source-line"
         onSubmit={(event) => {
           event.preventDefault()
+          const px = Math.min(mostPx, Math.max(1, Math.round(unit === 'px' ? side : side * density)))
           currentRun()?.run.loadOutside(address.trim(), px, setNews)
         }}
       >
@@ -30,18 +37,38 @@ export function OutsideLoad() {
           aria-label="Its address"
           required
           value={address}
-          onChange={(event) => setAddress(event.target.value)}
+          onChange={(event) => {
+            setAddress(event.target.value)
+            // What was told was of another address.
+            setNews(null)
+          }}
         />
         <FormControl
           size="sm"
-          aria-label="Longer side, px"
+          aria-label="Longer side"
           type="number"
           min={1}
-          max={16_384}
+          max={mostPx}
           required
-          value={px}
-          onChange={(event) => setPx(Number(event.target.value))}
+          value={side}
+          onChange={(event) => {
+            setSide(Number(event.target.value))
+            setNews(null)
+          }}
         />
+        <FormSelect
+          size="sm"
+          aria-label="Unit of the longer side"
+          data-explain={`At the density of the device 1 dp is ${density} px`}
+          value={unit}
+          onChange={(event) => {
+            setUnit(event.target.value as typeof unit)
+            setNews(null)
+          }}
+        >
+          <option>px</option>
+          <option>dp</option>
+        </FormSelect>
         <Button size="sm" type="submit" variant="outline-primary" disabled={mode !== 'hand'}>
           Load it
         </Button>
@@ -57,7 +84,12 @@ function News({ news }: { news: OutsideNews }) {
     case 'waiting':
       return <>In line…</>
     case 'arriving':
-      return <Progress name="Loading the picture" share={news.total ? news.received / news.total : null} />
+      return (
+        <>
+          <Progress name="Loading the picture" share={news.total ? news.received / news.total : null} />
+          {news.received.toLocaleString('en')} of {news.total?.toLocaleString('en') ?? 'an unknown number of'} bytes
+        </>
+      )
     case 'used':
       return (
         <>
@@ -68,7 +100,8 @@ function News({ news }: { news: OutsideNews }) {
     case 'failed':
       return (
         <>
-          It failed after {Math.round(news.ms)} ms ({news.reason}): {news.address}
+          Picture unavailable: {news.status ?? failWords[news.reason] ?? news.reason}, after {Math.round(news.ms)} ms:{' '}
+          {news.address}
         </>
       )
     case 'interrupted':
