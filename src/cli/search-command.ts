@@ -5,13 +5,14 @@ import type { Project, Visit } from '../core/project/types.ts'
 import { visitOrder } from '../core/project/visits.ts'
 import type { Bench } from '../core/sweep/measure.ts'
 import { search, type SoughtBudget } from '../core/sweep/search.ts'
-import { projectWith, withSettings, type Setting } from '../core/sweep/setting.ts'
+import { projectWith, withSettings } from '../core/sweep/setting.ts'
 import { readRange } from '../core/sweep/vary-range.ts'
-import { mostRows, rowCountOf, type Varied } from '../core/sweep/vary.ts'
+import { mostRows } from '../core/sweep/vary.ts'
 import { badInput, CommandEnd } from './fault.ts'
 import { loadFile, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
 import { openPool } from './simulation-pool.ts'
 import { jobsOf, progress } from './sweep-command.ts'
+import { oneOfEach, variedOptions } from './varied-options.ts'
 
 export interface SearchOptions {
   vary: string[]
@@ -25,8 +26,13 @@ export interface SearchOptions {
 /** `tug search`: settings that meet the budgets; ends with 1 when none in the range does. */
 export async function searchCommand(file: string, options: SearchOptions): Promise<void> {
   const raw = await loadFile(file)
-  const varied = readVaried(options.vary)
-  for (const settings of ends(varied)) {
+  const varied = variedOptions(options.vary, {
+    command: 'search',
+    example: '/loading/fetchSlots=1..8',
+    read: readRange,
+    most: mostRows * mostRows,
+  })
+  for (const settings of oneOfEach(varied)) {
     const outcome = projectWith(raw, settings)
     if (!outcome.ok) throw badInput(`${file}: --vary ${outcome.message}`)
   }
@@ -76,28 +82,6 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
   } finally {
     await pool.close()
   }
-}
-
-function readVaried(texts: readonly string[]): Varied[] {
-  if (texts.length === 0)
-    throw badInput('search: found no --vary, allowed: one or more such as --vary /loading/fetchSlots=1..8')
-  const varied = texts.map((text) => {
-    const read = readRange(text)
-    if (!read.ok) throw badInput(`--vary ${read.message}`)
-    return read.value
-  })
-  const twice = varied.find(({ path }, i) => varied.findIndex((each) => each.path === path) !== i)
-  if (twice) throw badInput(`--vary ${twice.path}: is varied twice; allowed: each setting once`)
-  const count = rowCountOf(varied)
-  if (count > mostRows * mostRows)
-    throw badInput(`--vary: makes ${count} combinations; at most ${mostRows * mostRows} are searched`)
-  return varied
-}
-
-/** Every value once, the others at their first. */
-function ends(varied: readonly Varied[]): Setting[][] {
-  const first = varied.map(({ path, values }) => ({ path, value: values[0] }))
-  return varied.flatMap(({ path, values }, i) => values.map((value) => first.with(i, { path, value })))
 }
 
 /** A bench for each screen that budgets are about, the first screen before all, with the visits that they ask for. */

@@ -5,12 +5,13 @@ import type { Bench } from '../core/sweep/measure.ts'
 import { projectWith, type Setting } from '../core/sweep/setting.ts'
 import { mergeCsv, sweepCsv } from '../core/sweep/sweep-csv.ts'
 import { frontOf, rowOf, type SweepRow } from '../core/sweep/sweep-row.ts'
-import { combinations, mostRows, readVary, rowCountOf, type Varied } from '../core/sweep/vary.ts'
+import { combinations, mostRows, readVary } from '../core/sweep/vary.ts'
 import { badInput } from './fault.ts'
 import { loadFile, outsideItems, pickScreen, pickScript, pickVisits, wholeNumber } from './load-project.ts'
 import { readText } from './read-text.ts'
 import { openPool } from './simulation-pool.ts'
 import { rowTable } from './row-table.ts'
+import { oneOfEach, variedOptions } from './varied-options.ts'
 import { writeText } from './write-text.ts'
 
 export interface SweepOptions {
@@ -35,7 +36,12 @@ export async function sweepCommand(files: readonly string[], options: SweepOptio
   if (files.length !== 1) throw badInput(`sweep: found ${files.length} files, allowed: one project`)
   const [file] = files as [string]
   const raw = await loadFile(file)
-  const varied = readVaried(options.vary)
+  const varied = variedOptions(options.vary, {
+    command: 'sweep',
+    example: '/loading/fetchSlots=2,4,6',
+    read: readVary,
+    most: mostRows,
+  })
   const rows = combinations(varied)
   const bench = await benchOf(file, raw, rows[0]!, options)
   for (const settings of rows.length > mostChecked ? oneOfEach(varied) : rows) checkSettings(file, raw, settings)
@@ -62,27 +68,6 @@ export async function sweepCommand(files: readonly string[], options: SweepOptio
   const paths = varied.map(({ path }) => path)
   if (options.csv !== undefined) await writeText('--csv', options.csv, sweepCsv(paths, done))
   process.stdout.write(options.json ? jsonOf(done) : rowTable(paths, done))
-}
-
-function readVaried(texts: readonly string[]): Varied[] {
-  if (texts.length === 0)
-    throw badInput('sweep: found no --vary, allowed: one or more such as --vary /loading/fetchSlots=2,4,6')
-  const varied = texts.map((text) => {
-    const read = readVary(text)
-    if (!read.ok) throw badInput(`--vary ${read.message}`)
-    return read.value
-  })
-  const twice = varied.find(({ path }, i) => varied.findIndex((each) => each.path === path) !== i)
-  if (twice) throw badInput(`--vary ${twice.path}: is varied twice; allowed: each setting once`)
-  const count = rowCountOf(varied)
-  if (count > mostRows) throw badInput(`--vary: makes ${count} combinations; at most ${mostRows} are simulated`)
-  return varied
-}
-
-/** Each value once, the others at their first: every value is looked at before anything runs, but not every combination. */
-function oneOfEach(varied: readonly Varied[]): Setting[][] {
-  const first = varied.map(({ path, values }) => ({ path, value: values[0] }))
-  return varied.flatMap(({ path, values }, i) => values.map((value) => first.with(i, { path, value })))
 }
 
 /** Throws what the parser says of settings that cannot be. */

@@ -5,6 +5,7 @@ import { metricIds, type MetricId, type Metrics } from '../../src/core/profile/f
 import { profileRun } from '../../src/core/profile/profile.ts'
 import type { Raw } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
+import { defaultValues } from '../../src/core/sweep/default-values.ts'
 import { measureOnce, type Bench } from '../../src/core/sweep/measure.ts'
 import { search, type SearchOrder, type SoughtBudget } from '../../src/core/sweep/search.ts'
 import { namesOf, projectWith } from '../../src/core/sweep/setting.ts'
@@ -103,6 +104,23 @@ describe('what is varied', () => {
       expect([path, typeof project(path, 1)]).toEqual([path, 'string'])
     expect(project('loading', 1)).toContain('loading: found no JSON Pointer')
   })
+})
+
+it('a setting is tried around what it is, a choice at all that it can be, within its limits', () => {
+  const outcome = projectWith(bare({ loading: { fetchSlots: 1, ahead: { amount: 0 } } }), [])
+  if (!outcome.ok) throw new Error(outcome.message)
+  const values = (path: string) => defaultValues(path, outcome.project, outcome.raw)
+  expect(values('/loading/fetchSlots')).toEqual([1, 2])
+  expect(values('/loading/ahead/amount')).toEqual([0, 1, 2, 4])
+  expect(values('/loading/memoryMb')).toEqual([16, 32, 48, 64])
+  expect(values('/loading/cancel/keepAbove')).toEqual([0, 0.25, 0.5, 0.75, 1])
+  expect(values('/loading/order')).toEqual(['nearest', 'first-come', 'last-come'])
+  expect(values('/loading/guard')).toEqual([false, true])
+  expect(values('device')).toContain('My own phone')
+  // Every value is one that the setting can have.
+  for (const path of ['/loading/fetchSlots', '/loading/retry/attempts', '/network/rttMs', '/device/speed'])
+    for (const value of values(path))
+      expect([path, value, projectWith(bare(), [{ path, value }]).ok]).toEqual([path, value, true])
 })
 
 describe('a sweep', () => {
