@@ -1,7 +1,7 @@
 import { defineConfig } from 'vite'
 
 /** Packages that are loaded from where they are installed: those of the server, and the pool, which starts a file of its own. */
-const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'p-queue', 'tinypool']
+const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'p-queue', 'piscina']
 
 /**
  * The command line and the server as Node runs them: compiled once, with the packages that the command line needs, so

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { pathToFileURL } from 'node:url'
 
-import Tinypool from 'tinypool'
+import { Piscina } from 'piscina'
 import { fixed, type Line } from './measure.ts'
 import { buildPrograms } from '../scripts/set-up.mjs'
 import type { Raw } from '../src/core/project/parse.ts'
@@ -39,7 +39,7 @@ export async function benchSweep(): Promise<Line[]> {
     ),
   ).href
   const open = (filename: string, threads: number) =>
-    new Tinypool({ filename, workerData: [bench], minThreads: threads, maxThreads: threads, isolateWorkers: false })
+    new Piscina({ filename, workerData: [bench], minThreads: threads, maxThreads: threads })
   const pools = {
     sweep: [open(file, 1), open(file, 2)],
     arithmetic: [open(arithmetic, 1), open(arithmetic, 2)],

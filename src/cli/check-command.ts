@@ -40,7 +40,7 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
   const baseline = options.against === undefined ? null : await readBaseline(options.against)
   const pairs = pairsOf(raw, options.devices, options.networks)
   const benches: Bench[] = []
-  const asked: { budget: Budget; pair: Pair; bench: number; visit: number; seed: number }[] = []
+  const asked: { budget: Budget; pair: Pair; bench: number; seed: number }[] = []
   for (const pair of pairs) {
     const { project, byCondition } = projectOn(file, raw, pair)
     for (const name of byCondition)
@@ -54,18 +54,18 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
         throw badInput(
           `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
         )
-      const { bench, visit } = await benchFor(file, raw, project, budget, benches)
-      asked.push({ budget, pair, bench, visit, seed: project.seed })
+      asked.push({ budget, pair, bench: await benchFor(file, raw, project, budget, benches), seed: project.seed })
     }
   }
   const pool = openPool(benches, pairs.length * benches.length * seeds <= fewRuns ? 1 : jobsOf(undefined))
   const measured = new Map<string, Promise<Metrics[][]>>()
   try {
     const results = await Promise.all(
-      asked.map(async ({ budget, pair, bench, visit, seed }): Promise<Held> => {
+      asked.map(async ({ budget, pair, bench, seed }): Promise<Held> => {
         const name = `${bench} ${pair.told}`
         const task = { bench, settings: pair.settings, seeds: Array.from({ length: seeds }, (_, n) => seed + n) }
         if (!measured.has(name)) measured.set(name, pool.measure(task))
+        const visit = benches[bench]!.visits.indexOf(budget.visit)
         const runs = (await measured.get(name)!).map((visits) => visits[visit]!)
         return { ...judgeBudget(budget, runs, baseline?.get(budget.visit) ?? null), on: pair.told }
       }),
@@ -107,29 +107,21 @@ function projectOn(file: string, raw: Raw, { settings }: Pair): Effective {
   throw badInput(what ? `--${what}s: ${outcome.message.replace(/^\w+: /, '')}` : `${file}: ${outcome.message}`)
 }
 
-/** The bench of a budget's screen with all visits that budgets ask for, and which of them is this one's. */
-async function benchFor(
-  file: string,
-  raw: Raw,
-  project: Project,
-  budget: Budget,
-  benches: Bench[],
-): Promise<{ bench: number; visit: number }> {
+/** The number of the bench of a budget's screen, which simulates the budget's visit too from now on. */
+async function benchFor(file: string, raw: Raw, project: Project, budget: Budget, benches: Bench[]): Promise<number> {
   const screen = pickScreen(file, project, budget.screen)
-  let bench = benches.findIndex((each) => each.screen === screen.id)
-  if (bench < 0) {
-    const own = project.screens[0]!.id
-    const mine = project.budgets.filter((each) => (each.screen ?? own) === screen.id).map(({ visit }) => visit)
-    benches.push({
-      raw,
-      screen: screen.id,
-      script: pickScript(file, project, undefined),
-      visits: visitOrder.filter((visit) => mine.includes(visit)),
-      items: await outsideItems(file, screen),
-    })
-    bench = benches.length - 1
+  const known = benches.findIndex((each) => each.screen === screen.id)
+  const before = benches[known] ?? {
+    raw,
+    screen: screen.id,
+    script: pickScript(file, project, undefined),
+    visits: [],
+    items: await outsideItems(file, screen),
   }
-  return { bench, visit: benches[bench]!.visits.indexOf(budget.visit) }
+  const visits = visitOrder.filter((visit) => visit === budget.visit || before.visits.includes(visit))
+  const number = known < 0 ? benches.length : known
+  benches[number] = { ...before, visits }
+  return number
 }
 
 async function readBaseline(file: string): Promise<Map<string, Metrics>> {

@@ -1,9 +1,10 @@
+import { workerData } from 'piscina'
 import { measureOnce, type Bench } from '../core/sweep/measure.ts'
 import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { MeasureTask } from './simulation-pool.ts'
 
 /** What every task of this worker measures on; given once, when it starts. */
-const benches = process.__tinypool_state__.workerData as readonly Bench[]
+const benches = workerData as readonly Bench[]
 
 export default function measure({ bench, settings, seeds }: MeasureTask): Metrics[][] {
   return seeds.map((seed) => measureOnce(benches[bench]!, settings, seed))

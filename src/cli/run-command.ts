@@ -5,6 +5,7 @@ import type { RunLog } from '../core/log/run-log.ts'
 import { profileRun } from '../core/profile/profile.ts'
 import { harOf } from '../core/profile/views/har.ts'
 import { simulateVisits } from '../core/simulate/visits.ts'
+import { version } from '../core/version.ts'
 import { badInput } from './fault.ts'
 import { loadProject, outsideItems, pickScreen, pickScript, pickVisits, wholeNumber } from './load-project.ts'
 import { metricTable } from './metric-table.ts'
@@ -35,7 +36,7 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
   const hars: object[] = []
   const told = runs.map(({ log }) => {
     const { metrics, checks, facts } = profileRun(log)
-    if (options.har !== undefined) hars.push(harOf(facts, { name: 'Tile Tug', version: '0.1.0' }))
+    if (options.har !== undefined) hars.push(harOf(facts, { name: 'Tile Tug', version }))
     return { visit: log.head.visit, metrics, checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })) }
   })
   if (options.log !== undefined)

@@ -1,4 +1,4 @@
-import Tinypool from 'tinypool'
+import { Piscina } from 'piscina'
 import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
 import { measureOnce, type Bench } from '../core/sweep/measure.ts'
 import type { Setting } from '../core/sweep/setting.ts'
@@ -21,21 +21,19 @@ export interface SimulationPool {
 const mostTries = 3
 const workerFile = './measure-worker.js'
 
-/** A pool of so many workers; of one job this thread does it, which starts at once. */
-export function openPool(benches: readonly Bench[], jobs: number): SimulationPool {
+/** A pool of so many workers; of one job this thread does it, which starts at once. `worker`: the address of the file that each of them runs. */
+export function openPool(
+  benches: readonly Bench[],
+  jobs: number,
+  worker = new URL(workerFile, import.meta.url).href,
+): SimulationPool {
   if (jobs === 1)
     return {
       measure: ({ bench, settings, seeds }) =>
         Promise.resolve(seeds.map((seed) => measureOnce(benches[bench]!, settings, seed))),
       close: () => Promise.resolve(),
     }
-  const pool = new Tinypool({
-    filename: new URL(workerFile, import.meta.url).href,
-    workerData: benches,
-    minThreads: jobs,
-    maxThreads: jobs,
-    isolateWorkers: false,
-  })
+  const pool = new Piscina({ filename: worker, workerData: benches, minThreads: jobs, maxThreads: jobs })
   return {
     async measure(task) {
       for (let tries = 1; ; tries++)
@@ -43,7 +41,7 @@ export function openPool(benches: readonly Bench[], jobs: number): SimulationPoo
           return (await pool.run(task)) as Metrics[][]
         } catch (error) {
           // What a simulation itself throws it would throw again; a worker that has ended is not the task's fault.
-          if (tries === mostTries || !/Worker exited|Terminating worker/i.test(String(error))) throw error
+          if (tries === mostTries || !/worker exited/i.test(String(error))) throw error
         }
     },
     close: () => pool.destroy(),

@@ -6,9 +6,10 @@ import type { CheckOptions } from './check-command.ts'
 import type { SearchOptions } from './search-command.ts'
 import type { SweepOptions } from './sweep-command.ts'
 
-// Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
+/** An option that may be given several times. */
 const collect = (value: string, all: string[]) => [...all, value]
 
+// Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
   .exitOverride()

@@ -1,3 +1,4 @@
+import { version } from '../core/version.ts'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { bodyParser } from '@koa/bodyparser'
@@ -20,7 +21,6 @@ const extraPorts = 11
 /** Extra ports are taken from here on where they are free, the same ones for the same port of the app. */
 const extraFrom = 20_000
 const extraBlocks = 1000
-const version = '0.1.0'
 /** What reading a compressed body ends with that is none. */
 const brokenBody = /^(Z_|ERR__ERROR_FORMAT)/
 /** What a response ends with when its client goes away. */

@@ -320,6 +320,17 @@ describe('tug sweep, search and check over devices', () => {
     )
   })
 
+  it('holds budgets that a variant brings on one device alone', async () => {
+    const varied = join(folder, 'varied.json')
+    const budget = { metric: 'bytes.received', max: 1, visit: 'again' }
+    const patch = [{ op: 'add', path: '/budgets/-', value: budget }]
+    const { raw } = await demoProject()
+    await writeFile(varied, JSON.stringify({ ...raw, variants: [{ name: 'weak', when: 'weak-device', patch }] }))
+    const { code, out } = await tug('check', varied, '--devices', 'Mid 60,Old 60')
+    expect([code, out.match(/on the again visit.* on (.*)$/m)?.[1]]).toEqual([1, 'Old 60'])
+    expect(out.match(/ on Mid 60$/gm)).toHaveLength(1)
+  })
+
   it('holds budgets on every device and network that is named', async () => {
     const { code, out } = await tug('check', demo, '--devices', 'all', '--networks', 'Ferry,Kiln room')
     expect(code).toBe(0)

@@ -6,12 +6,11 @@ import { describe, expect, it } from 'vitest'
 import { instructions } from '../../src/core/handoff/instructions.ts'
 import { sheetHtml } from '../../src/core/handoff/sheet-html.ts'
 import { sheetMarkdown } from '../../src/core/handoff/sheet-markdown.ts'
-import { sheetOf } from '../../src/core/handoff/sheet.ts'
+import { plainAt, sheetOf } from '../../src/core/handoff/sheet.ts'
 import { valueAt } from '../../src/core/feed/json-pointer.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { harOf } from '../../src/core/profile/views/har.ts'
 import type { Raw } from '../../src/core/project/parse.ts'
-import { settingAt } from '../../src/core/project/settings-index.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { projectWith } from '../../src/core/sweep/setting.ts'
 import { anyProject } from '../support/random-project.ts'
@@ -49,6 +48,14 @@ describe('requests as HAR', () => {
           const { blocked, send, wait, receive } = timings as Record<string, number>
           expect(time).toBeCloseTo(blocked! + send! + wait! + receive!, 6)
         }
+        // A request waits in line once, before its first transfer.
+        for (const request of facts.requests) {
+          const own = entries.filter((entry) => entry._request === request.id)
+          const waits = own.map(({ timings }) => (timings as { blocked: number }).blocked)
+          expect(waits.slice(1).every((wait) => wait === 0)).toBe(true)
+          const first = facts.transfers[request.transfers[0]!]
+          if (first) expect(waits[0]).toBeCloseTo((first.startT - request.queueT) / 1000, 6)
+        }
         const aborted = entries.filter(({ response }) => (response as { comment?: string }).comment === 'aborted')
         expect(aborted.length).toBe(facts.transfers.filter(({ end }) => end === 'cut').length)
       }),
@@ -61,12 +68,15 @@ describe('the hand-off sheet', () => {
   it('has a line for every setting that differs from a plain loader, each in its place and with its value', async () => {
     const sheet = await sheetFor(demo)
     const outcome = projectWith(demo, [])
-    const plain = projectWith(demo, [{ path: 'policy', value: 'Wired up by hand' }])
-    if (!outcome.ok || !plain.ok) throw new Error('the demo does not parse')
+    if (!outcome.ok) throw new Error('the demo does not parse')
     const differing = instructions.filter(
-      ({ path }) => JSON.stringify(valueAt(outcome.project, path)) !== JSON.stringify(valueAt(plain.project, path)),
+      ({ path }) => JSON.stringify(valueAt(outcome.project, path)) !== JSON.stringify(plainAt(path)),
     )
     const lines = sheet.groups.flatMap((group) => group.lines)
+    // What a plain loader leaves out altogether is among them.
+    expect(lines.map(({ path }) => path)).toEqual(
+      expect.arrayContaining(['/loading/diskMb', '/loading/retry/attempts']),
+    )
     expect(lines.map(({ path }) => path).sort()).toEqual(differing.map(({ path }) => path).sort())
     expect(lines.find(({ path }) => path === '/loading/cancel/when')).toMatchObject({
       say: 'Cancel the download of a cell when the cell is recycled.',
@@ -80,8 +90,39 @@ describe('the hand-off sheet', () => {
     expect(JSON.stringify(other.steps)).toContain('9 rows from the screen')
   })
 
-  it('has words for every setting of the loader that has a label', () => {
-    for (const { path } of instructions) expect(settingAt(path).label).not.toBe(path)
+  it('has words for every setting of the loader, by itself or with the one that it belongs to', async () => {
+    const labelled = [...(await readFile('docs/settings.md', 'utf8')).matchAll(/^\| `(\/loading\/[^`*]+)`/gm)].map(
+      ([, path]) => path!,
+    )
+    expect(labelled.length).toBeGreaterThan(20)
+    const told = new Set(instructions.map(({ path }) => path))
+    // Each of these is a number in the sentence of another.
+    const within: Record<string, string> = {
+      '/loading/cancel/zoneRows': '/loading/cancel/when',
+      '/loading/ahead/by': '/loading/ahead/amount',
+      '/loading/ahead/direction': '/loading/ahead/amount',
+      '/loading/ahead/onlyWhenIdle': '/loading/ahead/amount',
+      '/loading/retry/firstMs': '/loading/retry/attempts',
+      '/loading/retry/factor': '/loading/retry/attempts',
+      '/loading/retry/jitter': '/loading/retry/attempts',
+    }
+    expect(labelled.filter((path) => !told.has(path) && !told.has(within[path] ?? ''))).toEqual([])
+    // Any of them that is decided otherwise gets its line.
+    const decided = await sheetFor(
+      {
+        ...demo,
+        loading: {
+          timeoutMs: 4321,
+          agingMs: 777,
+          decodeWorkers: 3,
+          standIn: true,
+          cancel: { whenLeft: 'let-go', whenPaused: 'let-go' },
+        },
+      },
+      1,
+    )
+    const paths = decided.groups.flatMap((group) => group.lines.map(({ path }) => path))
+    for (const path of ['timeoutMs', 'agingMs', 'decodeWorkers', 'standIn']) expect(paths).toContain(`/loading/${path}`)
   })
 
   it('names secrets and never has one, escapes what files say, and refers to nothing outside', async () => {

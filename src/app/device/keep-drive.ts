@@ -1,5 +1,5 @@
 import type { RunLog } from '../../core/log/run-log.ts'
-import type { LiveRun } from '../../live/live-run.ts'
+import type { LeftBehind, LiveRun } from '../../live/live-run.ts'
 import type { LedgerResponse } from '../../live/origin-client.ts'
 import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
@@ -7,14 +7,17 @@ import { runWorker } from '../simulate/worker-client.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { tell, type ProjectState } from '../store/project-store.ts'
 import { keepRun } from '../store/run-store.ts'
-import { messageOf, screenAt } from './device-state.ts'
+import { messageOf } from './device-state.ts'
 import { leave } from './left-behind.ts'
 
 /** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
 const cancelledLedgerMs = 400
 
-/** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
-export async function keepDrive(run: LiveRun, log: RunLog, state: ProjectState): Promise<void> {
+/**
+ * Profiles and keeps a live run; what the client logged is held against what the origin really wrote. `left`: what it has
+ * left in its tiers, taken from it before its list may be stopped.
+ */
+export async function keepDrive(run: LiveRun, left: LeftBehind, log: RunLog, state: ProjectState): Promise<void> {
   const wasCancelled = run.run.ended === 'cancelled'
   try {
     // The run does not wait long for what only the server knows: without it, that is not observed.
@@ -22,9 +25,8 @@ export async function keepDrive(run: LiveRun, log: RunLog, state: ProjectState):
     const { encodeLog } = await import('../../core/log/log-encoding.ts')
     const result = await runWorker.ask('describe', {
       log: encodeLog(log),
-      against: log.head.script === 'by hand' ? null : await simulationOf(state),
+      against: log.head.script === 'by hand' ? null : await simulationOf(state, log.head.screen),
     }).result
-    const left = run.leaveBehind()
     await leave(state.id, left).catch((error: unknown) =>
       tell(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
     )
@@ -47,9 +49,10 @@ function gapOf({ metrics }: RunResult, responses: readonly LedgerResponse[] | nu
   return Math.abs(logged - written) / written
 }
 
-/** What a simulation of the present screen needs; null where its items are not at hand. */
-async function simulationOf(state: ProjectState): Promise<FidelityOrder | null> {
-  const screen = screenAt(state.project)
+/** What a simulation of the screen that was driven needs; null where its items are not at hand. */
+async function simulationOf(state: ProjectState, driven: string): Promise<FidelityOrder | null> {
+  const screen = state.project.screens.find(({ id }) => id === driven)
+  if (!screen) return null
   return itemsToGive(state.id, screen).then(
     (items) => ({ project: state.project, items }),
     () => null,

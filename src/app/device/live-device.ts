@@ -199,11 +199,13 @@ class LiveDevice {
     this.finished.add(run)
     update({ mode: 'still', stood: null })
     seePictures(log)
+    const left = run.leaveBehind()
     const now = currentProject()
-    // Another screen was chosen while the list was driven: it is shown as soon as the drive has ended.
-    if (now && this.ahead.length === 0 && screenAt(now.project).id !== log.head.screen) void this.startHand(now, false)
+    // Another screen, or another project, was chosen while the list was driven: it is shown as soon as the drive has ended.
+    const isElsewhere = now !== null && (now.id !== state.id || screenAt(now.project).id !== log.head.screen)
+    if (isElsewhere && this.ahead.length === 0) void this.startHand(now, false)
     try {
-      await (await import('./keep-drive.ts')).keepDrive(run, log, state)
+      await (await import('./keep-drive.ts')).keepDrive(run, left, log, state)
     } catch (error) {
       tell(`The run could not be kept: ${messageOf(error)}`)
     }

@@ -1,6 +1,5 @@
 import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
-import Button from 'react-bootstrap/Button'
 import { fieldOf } from '../../core/feed/address.ts'
 import type { Screen, Slot } from '../../core/project/types.ts'
 import type { SlotCheck } from '../../core/simulate/feed-check.ts'
@@ -8,6 +7,7 @@ import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
+import { Lines } from './Lines.tsx'
 
 interface AddressRuleProps {
   screen: Screen
@@ -152,51 +152,22 @@ function Typed({ label, value, onCommit }: { label: string; value: string; onCom
 }
 
 function Table({ path, at, table }: { path: string; at: string; table: Record<string, string> }) {
-  const [line, setLine] = useState({ value: '', address: '' })
   return (
     <div className="tt-table-rule">
       <Typed label="JSON Pointer to the value" value={at} onCommit={(next) => set(`${path}/at`, next)} />
-      {Object.entries(table).map(([value, address]) => (
-        <div key={value} className="tt-source-line">
-          <span>
-            {value} → {address}
-          </span>
-          <Chip
-            aria-label={`Take ${value} away`}
-            onClick={() =>
-              set(`${path}/table`, Object.fromEntries(Object.entries(table).filter(([each]) => each !== value)))
-            }
-          >
-            ×
-          </Chip>
-        </div>
-      ))}
-      <form
-        className="tt-source-line"
-        onSubmit={(event) => {
-          event.preventDefault()
-          set(`${path}/table`, { ...table, [line.value]: line.address })
-          setLine({ value: '', address: '' })
-        }}
-      >
-        <FormControl
-          size="sm"
-          aria-label="Value"
-          required
-          value={line.value}
-          onChange={(event) => setLine({ ...line, value: event.target.value })}
-        />
-        <FormControl
-          size="sm"
-          aria-label="Its address"
-          required
-          value={line.address}
-          onChange={(event) => setLine({ ...line, address: event.target.value })}
-        />
-        <Button size="sm" type="submit" variant="outline-primary">
-          Add
-        </Button>
-      </form>
+      <Lines
+        lines={Object.entries(table).map(([value, address]) => ({
+          name: value,
+          text: `${value} → ${address}`,
+          onRemove: () =>
+            set(`${path}/table`, Object.fromEntries(Object.entries(table).filter(([each]) => each !== value))),
+        }))}
+        fields={[
+          { label: 'Value', required: true },
+          { label: 'Its address', required: true },
+        ]}
+        onAdd={([value, address]) => set(`${path}/table`, { ...table, [value]: address })}
+      />
     </div>
   )
 }
@@ -209,58 +180,26 @@ interface SizedAddress {
 
 /** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
 function Sizes({ path, choices }: { path: string; choices: readonly SizedAddress[] }) {
-  const [line, setLine] = useState({ at: '', width: '' })
+  const put = (next: readonly SizedAddress[]) => set(`${path}/choices`, next)
   return (
     <div className="tt-table-rule">
-      {choices.map((choice, i) => (
-        <div key={i} className="tt-source-line">
-          <span>
-            {choice.at} · {toldWidth(choice)}
-          </span>
-          {choices.length > 1 && (
-            <Chip
-              aria-label={`Take ${choice.at} away`}
-              onClick={() =>
-                set(
-                  `${path}/choices`,
-                  choices.filter((each) => each !== choice),
-                )
-              }
-            >
-              ×
-            </Chip>
-          )}
-        </div>
-      ))}
-      <form
-        className="tt-source-line"
-        onSubmit={(event) => {
-          event.preventDefault()
-          const { at, width } = line
-          set(`${path}/choices`, [...choices, { at, ...widthFrom(width) }])
-          setLine({ at: '', width: '' })
-        }}
-      >
-        <FormControl
-          size="sm"
-          aria-label="JSON Pointer to an address"
-          placeholder="/photo/small"
-          required
-          value={line.at}
-          onChange={(event) => setLine({ ...line, at: event.target.value })}
-        />
-        <FormControl
-          size="sm"
-          aria-label="How wide it is there: px, or a JSON Pointer; empty: the original"
-          placeholder="px or /w"
-          pattern="[1-9]\d{0,4}|/.+"
-          value={line.width}
-          onChange={(event) => setLine({ ...line, width: event.target.value })}
-        />
-        <Button size="sm" type="submit" variant="outline-primary">
-          Add
-        </Button>
-      </form>
+      <Lines
+        lines={choices.map((choice) => ({
+          name: choice.at,
+          text: `${choice.at} · ${toldWidth(choice)}`,
+          // One has to stay.
+          ...(choices.length > 1 && { onRemove: () => put(choices.filter((each) => each !== choice)) }),
+        }))}
+        fields={[
+          { label: 'JSON Pointer to an address', placeholder: '/photo/small', required: true },
+          {
+            label: 'How wide it is there: px, or a JSON Pointer; empty: the original',
+            placeholder: 'px or /w',
+            pattern: '[1-9]\\d{0,4}|/.+',
+          },
+        ]}
+        onAdd={([at, width]) => put([...choices, { at, ...widthFrom(width) }])}
+      />
     </div>
   )
 }

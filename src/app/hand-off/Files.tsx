@@ -18,7 +18,7 @@ export function Files({ slug }: { slug: string }) {
       saveFile(
         `${slug}-run-${run.number}.har`,
         'application/json',
-        await runWorker.ask('har', { log: kept.log }).result,
+        await runWorker.ask('har', { log: kept.log, hash: run.hash }).result,
       )
     } catch (error) {
       tell(`The requests could not be written: ${error instanceof Error ? error.message : String(error)}`)

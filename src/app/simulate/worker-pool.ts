@@ -6,6 +6,9 @@ const mostTries = 3
 /** A worker that says nothing for so long has died: nobody is told when one does, ms. */
 const silentMs = 60_000
 
+/** What the pool wants of a worker. */
+type Client = Pick<WorkerClient, 'ask'>
+
 const clients: WorkerClient[] = []
 
 /** One worker a core, made when they are first needed and kept. */
@@ -23,9 +26,15 @@ interface Task {
 
 /** Measures settings on all cores: whichever worker is free takes the next task. Cancelled, all that is not done rejects. */
 export class MeasuringPool {
+  private readonly clients: readonly Client[]
   private readonly waiting: Task[] = []
-  private readonly running = new Map<WorkerClient, Job<Answer<'measure'>>>()
+  private readonly running = new Map<Client, Job<Answer<'measure'>>>()
   private isCancelled = false
+
+  /** `clients`: the workers; by default one a core, which all pools share. */
+  constructor(clients: readonly Client[] = workers()) {
+    this.clients = clients
+  }
 
   measure(order: Order<'measure'>): Promise<Answer<'measure'>> {
     return new Promise((done, failed) => {
@@ -42,7 +51,7 @@ export class MeasuringPool {
   }
 
   private startNext(): void {
-    for (const client of workers()) {
+    for (const client of this.clients) {
       if (this.running.has(client)) continue
       const task = this.waiting.shift()
       if (!task) return
@@ -50,7 +59,7 @@ export class MeasuringPool {
     }
   }
 
-  private async run(client: WorkerClient, task: Task): Promise<void> {
+  private async run(client: Client, task: Task): Promise<void> {
     let isSilent = false
     let timer: ReturnType<typeof setTimeout> | undefined
     const listen = () => {
@@ -64,7 +73,10 @@ export class MeasuringPool {
     listen()
     this.running.set(client, job)
     try {
-      task.done(await job.result)
+      const answer = await job.result
+      // One that was done before its worker heard of the end comes too late all the same.
+      if (this.isCancelled) task.failed(new Cancelled('cancelled'))
+      else task.done(answer)
     } catch (error) {
       const why = error instanceof Error ? error : new Error(String(error))
       // A worker that ended is not the task's fault: another, or the same made anew, does it once more.

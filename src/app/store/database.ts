@@ -112,3 +112,6 @@ export let database = new Database()
 export function replaceDatabase(next: Database): void {
   database = next
 }
+
+/** Under which name the sweep of a project is kept in `memory`. */
+export const sweepName = (project: string) => `sweep ${project}`

@@ -1,5 +1,5 @@
 import { projectFormat, projectVersion } from '../../core/project/project-schema.ts'
-import { database, type StoredProject } from './database.ts'
+import { database, type StoredProject, sweepName } from './database.ts'
 import { did } from './history.ts'
 import { addProject, currentProject, edit, flush, forgetProject, openStored } from './project-store.ts'
 import { dropUnusedItems, keepItems, namesIn, unpackItems } from './shared-items.ts'
@@ -115,6 +115,7 @@ export async function deleteProject(id: string): Promise<void> {
       await database.runLogs.bulkDelete(belongings.runs.map((run) => run.id))
       await database.feeds.where('project').equals(id).delete()
       await database.pictures.where('project').equals(id).delete()
+      await database.memory.delete(sweepName(id))
     })
     await dropUnusedItems()
     if (currentProject()?.id === id) {
@@ -133,6 +134,7 @@ export async function deleteProject(id: string): Promise<void> {
         await database.runLogs.bulkPut(belongings.logs)
         await database.feeds.bulkPut(belongings.feeds)
         await database.pictures.bulkPut(belongings.pictures)
+        if (belongings.sweep) await database.memory.put(belongings.sweep)
       }),
     )
     await openStored(id)
@@ -154,18 +156,20 @@ const tables = () => [
   database.feeds,
   database.pictures,
   database.shared,
+  database.memory,
 ]
 
 /** What goes with a project. Runs are taken as they are kept, their lists of items beside them. */
 async function belongingsOf({ id, raw }: StoredProject) {
-  const [runs, feeds, pictures] = await Promise.all([
+  const [runs, feeds, pictures, sweep] = await Promise.all([
     database.runs.where('project').equals(id).toArray(),
     database.feeds.where('project').equals(id).toArray(),
     database.pictures.where('project').equals(id).toArray(),
+    database.memory.get(sweepName(id)),
   ])
   const logs = (await database.runLogs.bulkGet(runs.map((run) => run.id))).filter((log) => log !== undefined)
   const files = [raw, ...runs.map((run) => run.raw)]
   const names = [...new Set(files.flatMap(namesIn))]
   const lists = (await database.shared.bulkGet(names)).filter((list) => list !== undefined)
-  return { runs, logs, feeds, pictures, lists }
+  return { runs, logs, feeds, pictures, lists, sweep }
 }

@@ -125,12 +125,22 @@ export function FindSettings({ state }: { state: ProjectState }) {
             </Button>
           </>
         ) : (
-          <Button ref={start} size="sm" disabled={varied.length === 0} onClick={() => void run()}>
+          <Button
+            ref={start}
+            size="sm"
+            disabled={varied.length === 0 || budgets.length === 0}
+            onClick={() => void run()}
+          >
             Find settings{varied.length > 0 ? ` among ${rowCountOf(varied).toLocaleString('en')}` : ''}
           </Button>
         )}
       </div>
       {varied.length === 0 && <p className="tt-quiet">Choose with “+ vary” what may change.</p>}
+      {budgets.length < project.budgets.length && (
+        <p className="tt-saving">
+          Budgets that are relative to a baseline, or of an unknown figure, are not searched for.
+        </p>
+      )}
       {progress && (
         <p className="tt-quiet" role="status">
           {progress.runs.toLocaleString('en')} simulations; best so far: {settingsWord(progress.best)}

@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useMemo, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import patches from 'fast-json-patch'
@@ -49,7 +49,10 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   useEffect(() => void followSweep(state.id), [state.id])
   const count = rowCountOf(sweep.varied)
   const done = [...sweep.rows.values()].sort((one, other) => one.row - other.row)
-  const isOld = sweep.of !== null && sweep.of !== inputOf(state, screen)
+  const { effective } = state
+  // A large project is not written out at each rendering.
+  const input = useMemo(() => inputOf(effective, screen), [effective, screen])
+  const isOld = sweep.of !== null && sweep.of !== input
   const left = sweep.varied.length === 0 ? 0 : count + 1 - (isOld ? 0 : done.length)
   const cores = Math.max(1, navigator.hardwareConcurrency)
   const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000

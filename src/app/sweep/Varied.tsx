@@ -70,7 +70,7 @@ function offered({ variants }: Project, screen: number): string[] {
   ]
 }
 
-/** What else can be varied. Every number and choice of a step has a mark of its own that does the same. */
+/** What else can be varied. */
 export function VaryMore({
   project,
   screen,

@@ -8,9 +8,10 @@ import { combinations, rowCountOf, type Varied } from '../../core/sweep/vary.ts'
 import { currentDevice, seenPictures } from '../device/device-store.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { Cancelled } from '../simulate/worker-client.ts'
-import { database } from '../store/database.ts'
+import { database, sweepName } from '../store/database.ts'
 import { createStore } from '../store/external-store.ts'
 import { itemsToGive } from '../store/feed-store.ts'
+import { keep } from '../store/storage.ts'
 import { currentProject, type ProjectState } from '../store/project-store.ts'
 
 const mostVaried = 3
@@ -56,19 +57,24 @@ const update = (change: Partial<SweepState>) => store.set({ ...store.get(), ...c
 let pool: MeasuringPool | null = null
 
 /** What a sweep of a project depends on, as one number. */
-export function inputOf({ effective }: ProjectState, screen: number): number {
+export function inputOf(effective: ProjectState['effective'], screen: number): number {
   return hashText(`${screen} ${JSON.stringify({ ...effective, name: null, variants: null, budgets: null })}`)
 }
 
-const placeOf = (project: string) => `sweep ${project}`
+/** Ends the sweep that is under way, whose rows do not fit what is varied now, or whose project is another. */
+function stop(): void {
+  pool?.cancel()
+  pool = null
+  update({ isRunning: false })
+}
 
 /** Shows what this browser keeps of the project's sweep. */
 export async function followSweep(project: string): Promise<void> {
   if (store.get().project === project) return
-  pool?.cancel()
+  stop()
   store.set({ ...none, project })
   // Storage that fails keeps no sweep: the next one is made anew.
-  const kept = (await database.memory.get(placeOf(project)).catch(() => undefined))?.value as
+  const kept = (await database.memory.get(sweepName(project)).catch(() => undefined))?.value as
     (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: DrawnRow[] }) | undefined
   if (kept && store.get().project === project && store.get().varied.length === 0)
     update({ ...kept, rows: new Map(kept.rows.map((row) => [row.row, row])) })
@@ -77,10 +83,10 @@ export async function followSweep(project: string): Promise<void> {
 async function keepSweep(): Promise<void> {
   const { project, varied, rows, of, msEach } = store.get()
   if (project === null) return
-  // The rows are there as long as the page is; without room for them only a reload loses them.
-  await database.memory
-    .put({ name: placeOf(project), value: { varied, of, msEach, rows: [...rows.values()] } })
-    .catch(() => undefined)
+  const name = sweepName(project)
+  await keep(name, 'the sweep', async () => {
+    await database.memory.put({ name, value: { varied, of, msEach, rows: [...rows.values()] } })
+  })
 }
 
 /** Puts a setting on the sweep with some values, or takes it off with none. */
@@ -90,7 +96,7 @@ export function vary(path: string, values: readonly unknown[] | null): void {
   const at = varied.findIndex((each) => each.path === path)
   const next = values === null || values.length === 0 ? others : varied.with(at, { path, values })
   if (values !== null && at < 0) return
-  pool?.cancel()
+  stop()
   update({ varied: next, rows: new Map(), of: null, trouble: null })
   void keepSweep()
 }
@@ -105,7 +111,7 @@ export function toggleVary(path: string): void {
     update({ trouble: `${mostVaried} settings vary already: take one off first.` })
     return
   }
-  pool?.cancel()
+  stop()
   const values = defaultValues(path, state.project, state.raw)
   update({ varied: [...varied, { path, values }], rows: new Map(), of: null, trouble: null })
   void keepSweep()
@@ -117,7 +123,7 @@ export async function runSweep(): Promise<void> {
   const { varied, isRunning } = store.get()
   if (!state || isRunning || varied.length === 0 || rowCountOf(varied) > mostCombinations) return
   const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
-  const of = inputOf(state, screen)
+  const of = inputOf(state.effective, screen)
   const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
   const wrong = all.map(([, settings]) => projectWith(state.effective, settings)).find((each) => !each.ok)
   if (wrong && !wrong.ok) return update({ trouble: wrong.message })

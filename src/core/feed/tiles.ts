@@ -1,7 +1,7 @@
 import { hashText } from '../numbers/draw.ts'
 
-/** The symbolic base of the made-up archive: what relative addresses of origin feeds are resolved against. */
 const archiveHost = 'archive.example.test'
+/** The symbolic base of the made-up archive: what relative addresses of origin feeds are resolved against. */
 export const archiveBase = `https://${archiveHost}/`
 /** A second, cleartext host of the archive, wrong on purpose. */
 export const cleartextHost = 'kiln.example.test'

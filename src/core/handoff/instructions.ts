@@ -1,17 +1,7 @@
 import type { Project } from '../project/types.ts'
 
 /** Where in an app's code something belongs, in the order in which the code runs. */
-export const places = [
-  'start-up',
-  'list set-up',
-  'cell creation',
-  'bind',
-  'recycle',
-  'scroll',
-  'pause and return',
-  'leave',
-  'memory pressure',
-] as const
+export const places = ['start-up', 'list set-up', 'bind', 'recycle', 'scroll', 'pause and return', 'leave'] as const
 export type Place = (typeof places)[number]
 
 /** One thing that an app's code does because of a setting. */

@@ -63,7 +63,7 @@ export function sheetHtml(sheet: Sheet): string {
             items(
               budgets.map(
                 ({ ok, message, margin }) =>
-                  `<span class="${ok ? 'kept' : 'broken'}">${ok ? 'Kept' : 'Broken'}</span>: ${escaped(message)}${margin === null ? '' : `, ${Math.round(100 * margin)} % ${ok ? 'below it' : 'beyond it'}`}.`,
+                  `<span class="${ok ? 'kept' : 'broken'}">${ok ? 'Kept' : 'Broken'}</span>: ${escaped(message)}${margin === null ? '' : `, ${Math.round(100 * margin)} % ${ok ? 'to spare' : 'beyond it'}`}.`,
               ),
             ),
           ),

@@ -21,7 +21,7 @@ export function sheetMarkdown(sheet: Sheet): string {
           list(
             budgets.map(
               ({ ok, message, margin }) =>
-                `${ok ? 'Kept' : '**Broken**'}: ${message}${margin === null ? '' : `, ${Math.round(100 * margin)} % ${ok ? 'below it' : 'beyond it'}`}.`,
+                `${ok ? 'Kept' : '**Broken**'}: ${message}${margin === null ? '' : `, ${Math.round(100 * margin)} % ${ok ? 'to spare' : 'beyond it'}`}.`,
             ),
           ),
         ]

@@ -12,8 +12,13 @@ import { simulateVisits } from '../simulate/visits.ts'
 import { projectWith, type Setting } from '../sweep/setting.ts'
 import { instructions, places, stepsOf, type Place } from './instructions.ts'
 
-/** What a plain loader does, which nobody has thought about: every line is held against it. */
-const plain = policyPresets.find(({ name }) => name === 'Wired up by hand')!.values
+/** What a plain loader does, which nobody has thought about: every line is held against it. What it leaves open is as by default. */
+const plain = {
+  ...policyPresets.find(({ name }) => name === 'Wired up by hand')!.values,
+  diskMb: 0,
+  standIn: false,
+  retry: { attempts: 0 },
+}
 
 export interface SheetLine {
   path: string
@@ -62,10 +67,9 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
   const now = parsed(order, [])
   const { project } = now
   const screen = project.screens.find(({ id }) => id === order.screen)!
-  const differing = instructions.filter(({ path }) => {
-    const value = plainAt(path)
-    return value !== undefined && JSON.stringify(valueAt(project, path)) !== JSON.stringify(value)
-  })
+  const differing = instructions.filter(
+    ({ path }) => JSON.stringify(valueAt(project, path)) !== JSON.stringify(plainAt(path)),
+  )
   const rounds = (differing.length + 2) * order.seeds
   let done = 0
   const measure = async (settings: readonly Setting[], visit: Visit = 'first', screenId = order.screen) => {
@@ -87,7 +91,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
     return { metrics, map: map! }
   }
   const after = await measure([])
-  const before = after && (await measure([{ path: 'policy', value: 'Wired up by hand' }]))
+  const before = after && (await measure(differing.map(({ path }) => ({ path, value: plainAt(path) }))))
   if (!before) return null
   const lines: (SheetLine & { place: Place })[] = []
   for (const { path, place, say } of differing) {
@@ -152,7 +156,8 @@ function parsed({ raw }: SheetOrder, settings: readonly Setting[]) {
   return outcome
 }
 
-const plainAt = (path: string) => valueAt({ loading: plain }, path)
+/** The value that a plain loader has for a setting. */
+export const plainAt = (path: string) => valueAt({ loading: plain }, path) ?? settingAt(path).default ?? null
 
 function told(value: unknown, unit: string): string {
   if (value === null) return 'none'

@@ -2,9 +2,9 @@ import { sheetHtml } from '../../core/handoff/sheet-html.ts'
 import { sheetMarkdown } from '../../core/handoff/sheet-markdown.ts'
 import { sheetOf, type Sheet, type SheetOrder } from '../../core/handoff/sheet.ts'
 import { harOf } from '../../core/profile/views/har.ts'
-import { readFacts } from '../../core/profile/facts/read-facts.ts'
-import { decodeLog, type EncodedLog } from '../../core/log/log-encoding.ts'
+import { version } from '../../core/version.ts'
 import { unlessCancelled, type JobHooks } from './job.ts'
+import { openedRun, type StoredRun } from './opened-run.ts'
 
 export interface MadeSheet {
   sheet: Sheet
@@ -25,5 +25,5 @@ export async function sheetJob(order: SheetOrder, hooks: JobHooks): Promise<Made
 }
 
 /** The requests of a kept run as HTTP Archive 1.2. */
-export const harJob = ({ log }: { log: EncodedLog }): string =>
-  `${JSON.stringify(harOf(readFacts(decodeLog(log)), { name: 'Tile Tug', version: '0.1.0' }), null, 1)}\n`
+export const harJob = (run: StoredRun): string =>
+  `${JSON.stringify(harOf(openedRun(run).facts, { name: 'Tile Tug', version }), null, 1)}\n`

@@ -51,9 +51,9 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
     },
   }
 
-  /** A first try was waiting since its request was wanted; a later one since it was tried again. */
-  function queuedOf({ request, attempt, startT }: TransferFact): number {
-    return attempt <= 1 && requests[request]!.transfers.length === 1 ? requests[request]!.queueT : startT
+  /** The first transfer of a request was waited for since it was wanted; a later one begins when it is tried again. */
+  function queuedOf({ id, request, startT }: TransferFact): number {
+    return requests[request]!.transfers[0] === id ? requests[request]!.queueT : startT
   }
 
   function entryOf(transfer: TransferFact, queuedT: number): object {
