@@ -1,5 +1,6 @@
-import { readFile } from 'node:fs/promises'
-import { resolve } from 'node:path'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
 import { pathToFileURL } from 'node:url'
 
 import { Piscina } from 'piscina'
@@ -10,9 +11,8 @@ import type { Bench } from '../src/core/sweep/measure.ts'
 import { combinations } from '../src/core/sweep/vary.ts'
 
 /** A loop that nothing but the processor can slow down, of about as long a task as a row. */
-const arithmetic = `data:text/javascript,${encodeURIComponent(
-  'export default (n) => { let x = 1; for (let i = 0; i < n; i++) x = (x * 1664525 + 1013904223) % 4294967296; return x }',
-)}`
+const arithmetic =
+  'export default (n) => { let x = 1; for (let i = 0; i < n; i++) x = (x * 1664525 + 1013904223) % 4294967296; return x }'
 const loops = 12_000_000
 const rounds = 5
 
@@ -38,11 +38,14 @@ export async function benchSweep(): Promise<Line[]> {
       'measure-worker.js',
     ),
   ).href
+  const folder = await mkdtemp(join(tmpdir(), 'tug-bench-'))
+  const plain = pathToFileURL(join(folder, 'arithmetic.mjs')).href
+  await writeFile(new URL(plain), arithmetic)
   const open = (filename: string, threads: number) =>
     new Piscina({ filename, workerData: [bench], minThreads: threads, maxThreads: threads })
   const pools = {
     sweep: [open(file, 1), open(file, 2)],
-    arithmetic: [open(arithmetic, 1), open(arithmetic, 2)],
+    arithmetic: [open(plain, 1), open(plain, 2)],
   }
   const tasks = {
     sweep: rows.map((settings): unknown => ({ bench: 0, settings, seeds })),
@@ -56,14 +59,15 @@ export async function benchSweep(): Promise<Line[]> {
   const gains = { sweep: [] as number[], arithmetic: [] as number[], ratio: [] as number[] }
   for (let round = -1; round < rounds; round++) {
     const sweep = (await timed('sweep', 0)) / (await timed('sweep', 1))
-    const plain = (await timed('arithmetic', 0)) / (await timed('arithmetic', 1))
+    const gained = (await timed('arithmetic', 0)) / (await timed('arithmetic', 1))
     // The first round warms the workers.
     if (round < 0) continue
     gains.sweep.push(sweep)
-    gains.arithmetic.push(plain)
-    gains.ratio.push(sweep / plain)
+    gains.arithmetic.push(gained)
+    gains.ratio.push(sweep / gained)
   }
   for (const pool of [...pools.sweep, ...pools.arithmetic]) await pool.destroy()
+  await rm(folder, { recursive: true })
   const median = (values: number[]) => values.toSorted((one, other) => one - other)[values.length >> 1]!
   const ratio = median(gains.ratio)
   return [

@@ -34,11 +34,14 @@ export function openPool(
       close: () => Promise.resolve(),
     }
   const pool = new Piscina({ filename: worker, workerData: benches, minThreads: jobs, maxThreads: jobs })
+  // Workers that cannot start take no task: who waits is told.
+  const broken = new Promise<never>((_, reject) => pool.once('error', reject))
+  broken.catch(() => undefined)
   return {
     async measure(task) {
       for (let tries = 1; ; tries++)
         try {
-          return (await pool.run(task)) as Metrics[][]
+          return (await Promise.race([pool.run(task), broken])) as Metrics[][]
         } catch (error) {
           // What a simulation itself throws it would throw again; a worker that has ended is not the task's fault.
           if (tries === mostTries || !/worker exited/i.test(String(error))) throw error

@@ -26,6 +26,9 @@ describe('simulations on all cores of the command line', () => {
       const rows = [1, 2, 3, 4].map((seed) => pool.measure({ bench: 0, settings: [], seeds: [seed] }))
       expect(await Promise.all(rows)).toEqual([[[10]], [[20]], [[30]], [[40]]])
       await expect(pool.measure({ bench: 1, settings: [], seeds: [1] })).rejects.toThrow('it cannot be simulated')
+      const broken = openPool([], 2, pathToFileURL(join(folder, 'missing.mjs')).href)
+      await expect(broken.measure({ bench: 0, settings: [], seeds: [1] })).rejects.toThrow('missing.mjs')
+      await broken.close()
     } finally {
       await pool.close()
       await rm(folder, { recursive: true })
