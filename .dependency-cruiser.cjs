@@ -27,6 +27,7 @@ const rooms = {
   profile: ['loading', 'log', 'project', 'numbers'],
   compare: ['profile', 'simulate', 'network', 'log', 'project', 'numbers'],
   sweep: ['compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
+  evidence: ['profile', 'log', 'scrolling', 'list', 'layout', 'feed', 'project', 'numbers'],
   handoff: ['sweep', 'compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
 }
 /** Single files of other rooms that a room may know: an event's names, the patterns of hosts. */

@@ -1,14 +1,12 @@
-import { createWriteStream } from 'node:fs'
-import { once } from 'node:events'
-import { toNdjson } from '../core/log/ndjson.ts'
-import type { RunLog } from '../core/log/run-log.ts'
 import { profileRun } from '../core/profile/profile.ts'
+import { appEventsOf } from '../core/profile/views/app-events.ts'
 import { harOf } from '../core/profile/views/har.ts'
 import { simulateVisits } from '../core/simulate/visits.ts'
 import { version } from '../core/version.ts'
 import { badInput } from './fault.ts'
 import { loadProject, outsideItems, pickScreen, pickScript, pickVisits, wholeNumber } from './load-project.ts'
 import { metricTable } from './metric-table.ts'
+import { writeBlocks, writeLogs } from './write-logs.ts'
 import { writeText } from './write-text.ts'
 
 export interface RunOptions {
@@ -20,6 +18,7 @@ export interface RunOptions {
   json?: boolean
   log?: string
   har?: string
+  events?: string
 }
 
 /** `tug run`: simulates a project and tells its metrics and checks. */
@@ -31,8 +30,12 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
   const seed = options.seed === undefined ? project.seed : wholeNumber('--seed', options.seed, 0, 4_294_967_295)
   const items = await outsideItems(file, screen)
   const runs = simulateVisits(project, visits, { screen: screen.id, script, seed, items })
-  if (options.har !== undefined && runs.length !== 1)
-    throw badInput(`--har ${options.har}: found ${runs.length} visits, allowed: one, such as --visits first`)
+  for (const [option, out] of [
+    ['--har', options.har],
+    ['--events', options.events],
+  ] as const)
+    if (out !== undefined && runs.length !== 1)
+      throw badInput(`${option} ${out}: found ${runs.length} visits, allowed: one, such as --visits first`)
   const hars: object[] = []
   const told = runs.map(({ log }) => {
     const { metrics, checks, facts } = profileRun(log)
@@ -45,22 +48,8 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
       runs.map((run) => run.log),
     )
   if (options.har !== undefined) await writeText('--har', options.har, `${JSON.stringify(hars[0], null, 1)}\n`)
+  if (options.events !== undefined) await writeBlocks('--events', options.events, appEventsOf(runs[0]!.log))
   process.stdout.write(
     options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
   )
-}
-
-async function writeLogs(file: string, logs: readonly RunLog[]): Promise<void> {
-  const out = createWriteStream(file)
-  const broken = new Promise<never>((_, reject) => {
-    out.on('error', (error: NodeJS.ErrnoException) =>
-      reject(badInput(`--log ${file}: cannot be written (${String(error.code)})`)),
-    )
-  })
-  const write = async () => {
-    for (const log of logs) for (const block of toNdjson(log)) if (!out.write(block)) await once(out, 'drain')
-    out.end()
-    await once(out, 'finish')
-  }
-  await Promise.race([write(), broken])
 }

@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander'
 import { CommandEnd } from './fault.ts'
 import type { RunOptions } from './run-command.ts'
+import type { ImportOptions } from './import-command.ts'
 import type { HandoffOptions } from './handoff-command.ts'
 import type { CheckOptions } from './check-command.ts'
 import type { SearchOptions } from './search-command.ts'
@@ -26,6 +27,7 @@ program
   .option('--json', 'one object for one visit, an array for several')
   .option('--log <file>', 'write the run log as NDJSON')
   .option('--har <file>', 'write the requests of one visit as HAR 1.2')
+  .option('--events <file>', 'write one visit as app events, as an app could have sent them')
   .action(async (file: string, options: RunOptions) => (await import('./run-command.ts')).runCommand(file, options))
 
 program
@@ -103,15 +105,32 @@ program
     (await import('./search-command.ts')).searchCommand(file, options),
   )
 
-for (const [name, what] of [['import', 'recorded evidence of a real app']] as const)
-  program
-    .command(name, { hidden: true })
-    .allowUnknownOption()
-    .allowExcessArguments()
-    .description(`${what}; not in this version yet`)
-    .action(() => {
-      throw new CommandEnd(2, `${name}: is not in this version yet; it will read ${what}`)
-    })
+program
+  .command('import [files...]')
+  .description("what a real app's run left behind, as a run with the same figures; files are known by their content")
+  .option('--har <file>', 'requests as HAR 1.2', collect, [])
+  .option('--frames <file>', 'frame timings as CSV', collect, [])
+  .option('--frames-columns <list>', 'its columns by number or title, such as start=2,end=14,unit=ns')
+  .option('--frames-between <re>', 'only the rows between lines that match')
+  .option('--memory <file>', 'memory readings as CSV: time, value', collect, [])
+  .option('--busy <file>', 'busy stretches of threads as CSV: thread, start, end or duration', collect, [])
+  .option('--lines <file>', 'log lines, read with --pattern', collect, [])
+  .option(
+    '--pattern <event=re>',
+    'how an event is told in log lines, with groups t, cell, kind, row, key, address, ms, bytes, tier, text; may be repeated',
+    collect,
+    [],
+  )
+  .option('--events <file>', 'app events as NDJSON', collect, [])
+  .option('--offset <source=ms>', 'shift a source on the common clock; may be repeated', collect, [])
+  .option('--project <file>', 'the project that the app is like: its feed tells which addresses are pictures')
+  .option('--screen <id>', 'a screen of the project; default: the first')
+  .option('--json', 'figures, checks and sources')
+  .option('--log <file>', 'write the run log as NDJSON')
+  .option('--fit <file>', 'write a project whose network, device and script are fitted to the evidence')
+  .action(async (files: string[], options: ImportOptions) =>
+    (await import('./import-command.ts')).importCommand(files, options),
+  )
 
 try {
   await program.parseAsync()

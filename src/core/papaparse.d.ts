@@ -14,7 +14,7 @@ declare module 'papaparse' {
     /** Rows of a CSV text (RFC 4180). */
     parse<Row>(
       text: string,
-      options: { header?: boolean; skipEmptyLines?: 'greedy' | boolean },
+      options: { header?: boolean; skipEmptyLines?: 'greedy' | boolean; delimiter?: string },
     ): { data: Row[]; errors: ParseError[] }
     /** CSV from rows in the order of their fields. */
     unparse(

@@ -45,6 +45,13 @@ export const classWords: Record<
     glyph: '↺',
   },
   open: { name: 'open', explain: 'Still under way when the run ended.', hue: '--quiet', mark: 'ring', glyph: '○' },
+  unknown: {
+    name: 'seen or not?',
+    explain: 'Arrived whole; the recording does not say whether anybody saw it.',
+    hue: '--quiet',
+    mark: 'diamond',
+    glyph: '◇',
+  },
   cancelledFree: {
     name: 'let go',
     explain: 'Cancelled before a byte had arrived.',

@@ -102,6 +102,7 @@ const definitions = define({
   slotFrame: { fields: 'a:cell:int b:slot:int c:geometry:int', means: 'a slot on screen has another frame' },
   screen: { fields: 'a:width:dp b:height:dp', means: 'the screen was turned' },
   restrain: { fields: 'a:on:flag', means: 'the list moves too fast for requests to start, or no longer' },
+  busy: { fields: 'a:thread:text x:ms:ms', means: 'a thread of a recorded app was busy until now' },
 })
 
 /** Who moves the list at a frame: a finger on it, the way that is left of a flick, the app itself, or nobody. */

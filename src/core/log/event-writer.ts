@@ -243,4 +243,8 @@ export class EventWriter {
   restrain(t: Us, event: EventFields<'restrain'>): void {
     this.to.row(56, t, event.on ? 1 : 0)
   }
+
+  busy(t: Us, event: EventFields<'busy'>): void {
+    this.to.row(57, t, this.to.text(event.thread), 0, 0, 0, event.ms)
+  }
 }

@@ -1,5 +1,6 @@
 import type { Visit } from '../project/types.ts'
 import type { Us } from '../worlds/ports.ts'
+import type { Observation } from './observed.ts'
 import { EventWriter } from './event-writer.ts'
 
 export const chunkRows = 65_536
@@ -54,7 +55,9 @@ export interface GeometryRow {
 }
 
 export interface RunHead {
-  world: 'simulated' | 'live' | 'imported'
+  world: 'simulated' | 'live' | 'recorded'
+  /** Of a recorded run: what its sources tell. Without it, everything is. */
+  observed?: Observation[]
   seed: number
   visit: Visit
   project: string

@@ -38,6 +38,7 @@ export class Exchanges {
       attempt,
       conditional,
       startT: t,
+      connectedT: -1,
       firstByteT: -1,
       endT: -1,
       freeT: -1,

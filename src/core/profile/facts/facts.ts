@@ -10,6 +10,8 @@ export interface TransferFact {
   attempt: number
   conditional: boolean
   startT: number
+  /** When its own connection was there, where the log says so. */
+  connectedT: number
   firstByteT: number
   endT: number
   /** When its fetch slot was free again: a live transfer that is cut gives it back before it is known what had come. */
@@ -129,6 +131,8 @@ export interface Facts {
   memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
   collections: { t: number; us: number; asked: boolean }[]
   reliefs: number[]
+  /** Stretches in which threads of a recorded app were busy, as it tells them. */
+  busy: { t: number; thread: string; us: number }[]
   /** Renditions that were used outside the list. */
   uses: { t: number; claim: number; rendition: number }[]
   evictions: { t: number; rendition: number }[]
@@ -181,6 +185,7 @@ export function emptyFacts(log: RunLog): Facts {
     memory: [],
     collections: [],
     reliefs: [],
+    busy: [],
     uses: [],
     evictions: [],
     disk: [],

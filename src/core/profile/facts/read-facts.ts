@@ -86,6 +86,9 @@ class Reader {
     rank: (event) => this.watch.ranked(event.t, event.request, event.class),
     start: ({ t, request, transfer, attempt, conditional }) =>
       this.exchanges.start(t, request, transfer, attempt, conditional),
+    connected: ({ t, transfer }) => {
+      this.facts.transfers[transfer]!.connectedT = t
+    },
     firstByte: ({ t, transfer, status, total }) =>
       Object.assign(this.facts.transfers[transfer]!, { firstByteT: t, status, total }),
     progress: ({ transfer, bytes }) => {
@@ -159,6 +162,7 @@ class Reader {
       this.facts.memory.push({ t, tier, resident: resident * 1000, bound: bound * 1000, garbage: garbage * 1000 }),
     collect: ({ t, ms: us, asked }) => this.facts.collections.push({ t, us, asked }),
     use: ({ t, claim, rendition }) => this.facts.uses.push({ t, claim, rendition }),
+    busy: ({ t, thread, ms: us }) => this.facts.busy.push({ t, thread, us }),
     relief: ({ t }) => this.facts.reliefs.push(t),
     edit: ({ anchor }) => {
       this.facts.edits++

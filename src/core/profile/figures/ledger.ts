@@ -1,3 +1,4 @@
+import { isObserved } from '../../log/observed.ts'
 import type { Facts, RequestFact, TransferFact } from '../facts/facts.ts'
 
 /** Where a byte went; the first class that fits. In this order they stand in the bar. */
@@ -10,6 +11,7 @@ export const ledgerClasses = [
   'failed',
   'revalidated',
   'open',
+  'unknown',
 ] as const
 export type LedgerClass = (typeof ledgerClasses)[number]
 export type RequestClass = LedgerClass | 'cancelledFree' | 'fromDisk'
@@ -34,12 +36,13 @@ export interface Ledger {
 export function keepLedger(facts: Facts): Ledger {
   const shownAt = lastShown(facts)
   const completed = new Set<number>()
+  const seenIsKnown = isObserved(facts.log.head, 'binds')
   const transferClass: LedgerClass[] = []
   const bytes = zeros(ledgerClasses)
   let received = 0
   let inFlight = 0
   for (const transfer of byEnd(facts.transfers)) {
-    const kind = classify(transfer, completed, shownAt)
+    const kind = classify(transfer, completed, seenIsKnown ? shownAt : null)
     if (transfer.end === 'complete' && transfer.status !== 304) completed.add(transfer.asset)
     transferClass[transfer.id] = kind
     bytes[kind] += transfer.bytes
@@ -52,13 +55,15 @@ export function keepLedger(facts: Facts): Ledger {
 function classify(
   transfer: TransferFact,
   completed: ReadonlySet<number>,
-  shownAt: ReadonlyMap<number, number>,
+  /** null: nobody has told what was on screen. */
+  shownAt: ReadonlyMap<number, number> | null,
 ): LedgerClass {
   if (transfer.end === 'open') return 'open'
   if (transfer.end === 'failed') return 'failed'
   if (transfer.end === 'cut') return 'cutOff'
   if (transfer.conditional && transfer.status === 200) return 'revalidated'
   if (completed.has(transfer.asset) && transfer.status !== 304) return 'again'
+  if (!shownAt) return 'unknown'
   if ((shownAt.get(transfer.asset) ?? -1) < transfer.endT) return 'neverSeen'
   return transfer.startClass > 0 ? 'shownEarly' : 'shown'
 }

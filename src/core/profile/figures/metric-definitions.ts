@@ -121,11 +121,19 @@ const definitions = define({
   'bytes.failed': { unit: 'bytes', means: 'Of transfers that failed, bodies of errors included.' },
   'bytes.revalidated': { unit: 'bytes', means: 'Of 200 answers to conditional requests.' },
   'bytes.open': { unit: 'bytes', means: 'Of transfers that still ran when the visit ended.' },
+  'bytes.unknown': {
+    unit: 'bytes',
+    means: 'Of a recorded run: complete, and its sources do not say whether anybody saw the picture.',
+  },
   'bytes.wastedShare': {
     unit: 'share',
     name: 'of bytes nobody saw',
     means: 'Bytes that failed, were cut off, came again or were never seen, of all received.',
     effect: less(0.02, 4, 0.4),
+  },
+  'bytes.wastedAtLeastShare': {
+    unit: 'share',
+    means: 'The part of that which is known, of all received: less than it while some bytes are unknown.',
   },
   'bytes.inFlight': { unit: 'bytes', means: 'Sent for cancelled transfers and never received; outside the sum.' },
   'bytes.oversize': { unit: 'bytes', means: 'Bytes of shown pictures that their largest slot had no px for.' },
@@ -139,6 +147,7 @@ const definitions = define({
   'requests.failed': { unit: 'count', means: 'Failed for good.' },
   'requests.revalidated': { unit: 'count', means: 'Asked whether a copy is still good, and got a new one.' },
   'requests.open': { unit: 'count', means: 'Still open when the visit ended.' },
+  'requests.unknown': { unit: 'count', means: 'Of a recorded run: complete, and not known to have been seen or not.' },
   'requests.cancelledFree': { unit: 'count', means: 'Cancelled before a byte had come.' },
   'requests.cancelledFreeMs': { unit: 'ms', means: 'Time for which those held a slot.' },
   'requests.fromDisk': { unit: 'count', means: 'Answered by the disk tier.' },

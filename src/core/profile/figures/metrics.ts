@@ -3,6 +3,7 @@ import { unitsPerDp } from '../../numbers/units.ts'
 import type { Facts } from '../facts/facts.ts'
 import type { Ledger } from './ledger.ts'
 import type { MetricId, Metrics } from './metric-definitions.ts'
+import { withoutUnobserved } from './needs.ts'
 import { ascending, percentile, ratio, sum } from './numbers.ts'
 
 /** The metrics of one or two groups: those whose ids begin with its name. */
@@ -15,6 +16,10 @@ const softLimit = 1.2
 
 /** Every metric; units as in the definitions. What one visit's log cannot tell is null. */
 export function measure(facts: Facts, ledger: Ledger): Metrics {
+  return withoutUnobserved(measureAll(facts, ledger), facts.log.head)
+}
+
+function measureAll(facts: Facts, ledger: Ledger): Metrics {
   return {
     ...frameMetrics(facts),
     ...pictureMetrics(facts),
@@ -112,6 +117,7 @@ function firstScreenMs({ exposures }: Facts): number | null {
 
 function byteMetrics(facts: Facts, ledger: Ledger): MetricsOf<'bytes'> {
   const { bytes, received } = ledger
+  const wasted = bytes.failed + bytes.cutOff + bytes.again + bytes.neverSeen
   return {
     'bytes.received': received,
     'bytes.shown': bytes.shown,
@@ -122,7 +128,9 @@ function byteMetrics(facts: Facts, ledger: Ledger): MetricsOf<'bytes'> {
     'bytes.failed': bytes.failed,
     'bytes.revalidated': bytes.revalidated,
     'bytes.open': bytes.open,
-    'bytes.wastedShare': ratio(bytes.failed + bytes.cutOff + bytes.again + bytes.neverSeen, received),
+    'bytes.unknown': bytes.unknown,
+    'bytes.wastedShare': bytes.unknown > 0 ? null : ratio(wasted, received),
+    'bytes.wastedAtLeastShare': ratio(wasted, received),
     'bytes.inFlight': ledger.inFlight,
     'bytes.oversize': oversizeBytes(facts),
   }
@@ -158,14 +166,15 @@ function requestMetrics(facts: Facts, ledger: Ledger): MetricsOf<'requests'> {
     'requests.failed': requests.failed,
     'requests.revalidated': requests.revalidated,
     'requests.open': requests.open,
+    'requests.unknown': requests.unknown,
     'requests.cancelledFree': requests.cancelledFree,
     'requests.cancelledFreeMs': ledger.cancelledFreeUs / 1000,
     'requests.fromDisk': requests.fromDisk,
     'requests.retries': sum(facts.requests.map((each) => each.retries)),
-    'requests.wastedShare': ratio(
-      ledger.wastedStarted,
-      ledger.startedRequests - ledger.freeStarted - ledger.openStarted,
-    ),
+    'requests.wastedShare':
+      requests.unknown > 0
+        ? null
+        : ratio(ledger.wastedStarted, ledger.startedRequests - ledger.freeStarted - ledger.openStarted),
     'requests.peakActive': facts.peakActive,
     'requests.inversionMs': facts.inversionUs / 1000,
   }
@@ -228,9 +237,20 @@ function usedDecodes(facts: Facts): Set<number> {
 function threadMetrics(facts: Facts): MetricsOf<'threads'> {
   const { endT, log } = facts
   const { decodeWorkers, fetchSlots } = log.head.policy
+  /** µs that threads were busy as a recorded app tells it; null: it does not. */
+  const busyUs = (role: 'main' | 'decode') => {
+    const told = facts.busy.filter(({ thread }) => threadRole(thread) === role)
+    return told.length === 0 ? null : sum(told.map(({ us }) => us))
+  }
+  const decodeThreads = new Set(
+    facts.busy.map(({ thread }) => thread).filter((thread) => threadRole(thread) === 'decode'),
+  ).size
   return {
-    'threads.mainBusyShare': ratio(sum(facts.frames.map((frame) => frame.work)), endT),
-    'threads.decodeBusyShare': ratio(sum(facts.decodes.map((each) => each.us)), endT * decodeWorkers),
+    'threads.mainBusyShare': ratio(busyUs('main') ?? sum(facts.frames.map((frame) => frame.work)), endT),
+    'threads.decodeBusyShare':
+      busyUs('decode') === null
+        ? ratio(sum(facts.decodes.map((each) => each.us)), endT * decodeWorkers)
+        : ratio(busyUs('decode')!, endT * decodeThreads),
     'threads.decodePeak': facts.decodePeak,
     'threads.fetchBusyShare': ratio(sum(facts.transfers.map((each) => each.freeT - each.startT)), endT * fetchSlots),
   }
@@ -294,4 +314,10 @@ function memoryMetrics(facts: Facts): MetricsOf<'memory' | 'disk'> {
     'disk.endMb': held / 1e6,
     'disk.writtenMb': sum(disk.filter((each) => each.written).map((each) => each.bytes)) / 1e6,
   }
+}
+
+/** What a thread of a recorded app is for, by its name. */
+function threadRole(name: string): 'main' | 'decode' | 'other' {
+  if (/^(main|ui)\b/i.test(name)) return 'main'
+  return /decod/i.test(name) ? 'decode' : 'other'
 }

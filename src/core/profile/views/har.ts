@@ -58,10 +58,13 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
 
   function entryOf(transfer: TransferFact, queuedT: number): object {
     const { address } = log.assets[transfer.asset]!
-    const { startT, firstByteT, endT, status, bytes, total, end } = transfer
+    const { startT, connectedT, firstByteT, endT, status, bytes, total, end } = transfer
     const answered = firstByteT >= 0 && status > 0
-    const blocked = ms(startT - queuedT)
-    const wait = ms((firstByteT >= 0 ? firstByteT : endT) - startT)
+    // The date has whole ms: what it leaves of an instant stands in the first of the timings.
+    const blocked = ms(startT - 1000 * Math.floor(queuedT / 1000))
+    const connected = Math.max(startT, connectedT)
+    const connect = ms(connected - startT)
+    const wait = ms((firstByteT >= 0 ? firstByteT : endT) - connected)
     const receive = firstByteT >= 0 ? ms(endT - firstByteT) : 0
     const request = requests[transfer.request]!
     const comment = { complete: '', cut: 'aborted', failed: request.reason || 'failed', open: 'still open at the end' }[
@@ -70,7 +73,7 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
     return {
       pageref: 'visit',
       startedDateTime: dateAt(queuedT),
-      time: blocked + wait + receive,
+      time: blocked + connect + wait + receive,
       request: {
         method: 'GET',
         url: address,
@@ -94,9 +97,10 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
         ...(comment === '' ? {} : { comment, _error: comment }),
       },
       cache: {},
-      timings: { blocked, dns: -1, connect: -1, ssl: -1, send: 0, wait, receive },
+      timings: { blocked, dns: -1, connect: connect > 0 ? connect : -1, ssl: -1, send: 0, wait, receive },
       _request: transfer.request,
       _attempt: transfer.attempt,
+      _conditional: transfer.conditional,
       _end: end,
       _queuedMs: ms(queuedT),
       _startMs: ms(startT),

@@ -1,0 +1,45 @@
+import { EvidenceError, longestMs, type Source } from './evidence.ts'
+
+/** A source on the common clock: its instants plus this many ms. */
+export interface Aligned {
+  source: Source
+  shiftMs: number
+}
+
+/** The first and last instant of a source, on its own clock; null: it tells none. */
+export function spanOf({ exchanges, events }: Source): { fromMs: number; toMs: number } | null {
+  let fromMs = Infinity
+  let toMs = -Infinity
+  for (const { wantedMs, endMs, startMs } of exchanges) {
+    fromMs = Math.min(fromMs, wantedMs)
+    toMs = Math.max(toMs, endMs ?? startMs)
+  }
+  for (const event of events) {
+    fromMs = Math.min(fromMs, event.t)
+    toMs = Math.max(toMs, event.t)
+  }
+  return fromMs === Infinity ? null : { fromMs, toMs }
+}
+
+/**
+ * Puts sources on one clock. Those with a clock of the calendar share it; the others begin with their own zero.
+ * `offsets`: what each is shifted by on top of that, ms, by its name or kind. The run begins at 0, or with what came first.
+ */
+export function align(sources: readonly Source[], offsets: ReadonlyMap<string, number>): Aligned[] {
+  let wallZero = Infinity
+  for (const source of sources)
+    if (source.wallClock) wallZero = Math.min(wallZero, source.zeroMs ?? spanOf(source)?.fromMs ?? Infinity)
+  const aligned = sources.map((source) => {
+    const zero = source.wallClock ? wallZero : (source.zeroMs ?? 0)
+    return { source, shiftMs: -zero + (offsets.get(source.name) ?? offsets.get(source.kind) ?? 0) }
+  })
+  let earliest = Infinity
+  for (const { source, shiftMs } of aligned)
+    earliest = Math.min(earliest, (spanOf(source)?.fromMs ?? Infinity) + shiftMs)
+  if (earliest < 0) for (const each of aligned) each.shiftMs -= earliest
+  if (earliest > longestMs && earliest < Infinity)
+    throw new EvidenceError(
+      `the run begins ${Math.round(earliest / 1000)} s after its clock; shift its sources with --offset`,
+    )
+  return aligned
+}

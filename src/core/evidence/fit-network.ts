@@ -1,0 +1,164 @@
+import type { Facts, TransferFact } from '../profile/facts/facts.ts'
+import { percentile } from '../profile/figures/numbers.ts'
+import type { NetworkSettings } from '../project/types.ts'
+
+/** One value that evidence gives, with the middle half of what it is made of. */
+export interface Fitted {
+  /** Which setting, as its path in the project file. */
+  path: string
+  value: number | string
+  /** The 25th and 75th percentile of the samples; null where there is no spread to tell. */
+  low: number | null
+  high: number | null
+  samples: number
+  /** How sure it is, by the number of samples and their spread. */
+  confidence: 'good' | 'fair' | 'poor'
+}
+
+/** A value that stays as it was, with what would have to be recorded to fit it. */
+export interface Kept {
+  path: string
+  why: string
+}
+
+const fewest = 5
+
+export function fitted(path: string, samples: readonly number[], value: number): Fitted {
+  const sorted = samples.toSorted((one, other) => one - other)
+  const low = percentile(sorted, 0.25)
+  const high = percentile(sorted, 0.75)
+  const spread = value === 0 || low === null ? 1 : (high! - low) / Math.abs(value)
+  const fair = samples.length >= fewest && spread < 1 ? 'fair' : 'poor'
+  return {
+    path,
+    value,
+    low,
+    high,
+    samples: samples.length,
+    confidence: samples.length >= 30 && spread < 0.5 ? 'good' : fair,
+  }
+}
+
+const ascending = (values: readonly number[]) => values.toSorted((one, other) => one - other)
+const fine = (value: number) => Math.round(value * 100) / 100
+
+/** A network as the transfers of a run show it; what they do not show stays as it is in `base`. */
+export function fitNetwork(
+  facts: Facts,
+  base: NetworkSettings,
+): { network: NetworkSettings; fitted: Fitted[]; kept: Kept[] } {
+  const network: NetworkSettings = { ...base, name: 'Recorded', faults: [], offline: [] }
+  const found: Fitted[] = []
+  const kept: Kept[] = []
+  const keep = (path: string, why: string) => kept.push({ path: `/network/${path}`, why })
+  const answered = facts.transfers.filter((each) => each && each.firstByteT >= 0)
+  const waits = answered.map(({ startT, connectedT, firstByteT }) => (firstByteT - Math.max(startT, connectedT)) / 1000)
+  if (waits.length < fewest) keep('rttMs', `${waits.length} answers tell when they began; ${fewest} are needed`)
+  else {
+    // What a new connection costs makes a first byte later, never earlier: without its own time the lower half is plain.
+    const sorted = ascending(waits)
+    const told = answered.some(({ connectedT }) => connectedT >= 0)
+    const plain = told ? sorted : sorted.slice(0, Math.ceil(sorted.length * 0.75))
+    const answer = percentile(plain, 0.5)!
+    const thinkMs = Math.min(base.thinkMs, answer)
+    network.thinkMs = fine(thinkMs)
+    network.rttMs = fine(answer - thinkMs)
+    found.push(
+      fitted(
+        '/network/rttMs',
+        plain.map((each) => Math.max(0, each - thinkMs)),
+        network.rttMs,
+      ),
+    )
+    keep('thinkMs', 'a wait for the first byte does not tell the server’s part of it from the way')
+    network.jitterMs = fine((percentile(plain, 0.95)! - percentile(plain, 0.05)!) / 1.8)
+    found.push(
+      fitted(
+        '/network/jitterMs',
+        plain.map((each) => Math.abs(each - answer)),
+        network.jitterMs,
+      ),
+    )
+  }
+  fitRate(facts.transfers, network, found, keep)
+  const setups = answered
+    .filter(({ connectedT, startT }) => connectedT > startT)
+    .map(({ connectedT, startT }) => (connectedT - startT) / 1000)
+  if (setups.length === 0 || network.rttMs === 0) keep('setupRtts', 'no entry tells what its connection took')
+  else {
+    network.setupRtts = Math.min(20, Math.round(percentile(ascending(setups), 0.5)! / network.rttMs))
+    found.push(
+      fitted(
+        '/network/setupRtts',
+        setups.map((each) => each / network.rttMs),
+        network.setupRtts,
+      ),
+    )
+  }
+  if (facts.peakPerHost > network.connectionsPerHost && network.protocol === 'h1') {
+    network.connectionsPerHost = Math.min(64, facts.peakPerHost)
+    found.push(fitted('/network/connectionsPerHost', [facts.peakPerHost], network.connectionsPerHost))
+  } else keep('protocol', 'nothing in the evidence tells whether transfers share a connection')
+  return { network, fitted: found, kept }
+}
+
+/**
+ * The rate of the link: what came in all while several transfers shared it, or one had been under way for long enough
+ * that its connection had opened up.
+ */
+function fitRate(
+  transfers: readonly TransferFact[],
+  network: NetworkSettings,
+  found: Fitted[],
+  keep: (path: string, why: string) => void,
+): void {
+  const bodies = transfers.filter(
+    (each) => each && each.firstByteT >= 0 && each.bytes > 0 && each.endT > each.firstByteT,
+  )
+  const slices = sharedRates(bodies)
+  if (slices.length < fewest) {
+    keep('downKbps', `${slices.length} stretches tell how fast bytes came; ${fewest} are needed`)
+    return
+  }
+  // Where the link is full it gives the same rate again and again; below that a connection or the app holds back.
+  const sorted = slices.toSorted((one, other) => one.kbps - other.kbps)
+  const whole = sorted.reduce((sum, { ms }) => sum + ms, 0)
+  let passed = 0
+  const at = (share: number) => {
+    passed = 0
+    return sorted.find(({ ms }) => (passed += ms) >= whole * share)!.kbps
+  }
+  const value = at(rateShare)
+  network.downKbps = Math.min(10_000_000, Math.max(1, Math.round(value)))
+  found.push({
+    path: '/network/downKbps',
+    value: network.downKbps,
+    low: Math.round(at(0.25)),
+    high: Math.round(at(0.95)),
+    samples: bodies.length,
+    confidence: bodies.length >= 30 ? 'good' : 'fair',
+  })
+}
+
+/** The share of the receiving time in which the link is taken to be slower than it can be. */
+const rateShare = 0.7
+
+/** How fast bytes came in all, kbit/s, in each stretch between two transfers’ begins and ends, ms long. */
+function sharedRates(bodies: readonly TransferFact[]): { kbps: number; ms: number }[] {
+  const edges = bodies.flatMap(({ firstByteT, endT, bytes }) => {
+    const rate = (bytes * 8) / ((endT - firstByteT) / 1000)
+    return [
+      { t: firstByteT, rate },
+      { t: endT, rate: -rate },
+    ]
+  })
+  edges.sort((one, other) => one.t - other.t)
+  const slices: { kbps: number; ms: number }[] = []
+  let rate = 0
+  for (const [i, edge] of edges.entries()) {
+    const next = edges[i + 1]
+    rate += edge.rate
+    if (next && next.t > edge.t && rate > 0.001) slices.push({ kbps: rate, ms: (next.t - edge.t) / 1000 })
+  }
+  return slices
+}

@@ -1,0 +1,33 @@
+import { appEventsFormat } from './app-event.ts'
+import { columnsOf, tableKind } from './csv-columns.ts'
+import { readNumber } from './instants.ts'
+import type { SourceKind } from './evidence.ts'
+
+/** So much of a file is looked at, characters. */
+export const headLength = 65_536
+
+/** What a file holds, by how it begins; a text that says why not when it is none of what can be read. */
+export function recognise(head: string): { kind: SourceKind } | { reason: string } {
+  const text = head.replace(/^\ufeff/, '')
+  const lines = text.split(/\r?\n/)
+  const first = lines.find((line) => line.trim() !== '')?.trim()
+  if (first === undefined) return { reason: 'it is empty' }
+  if (text.includes('\0')) return { reason: 'it is no text' }
+  if (first.startsWith('{')) {
+    const own = /"format"\s*:\s*"([^"]*)"/.exec(text.slice(0, 500))?.[1]
+    if (own === appEventsFormat || /"event"\s*:/.test(first)) return { kind: 'events' }
+    if (own !== undefined) return { reason: `it is of the format "${own}", which is no evidence of an app` }
+    if (/"log"\s*:\s*\{/.test(text)) return { kind: 'har' }
+    return { reason: 'it is JSON, but neither HAR 1.2 nor app events' }
+  }
+  if (first.startsWith('['))
+    return /^\[\s*\{/.test(text) ? { reason: 'it is a JSON list; HAR 1.2 is an object with /log' } : { kind: 'lines' }
+  for (const line of lines.slice(0, 1000)) {
+    const cells = line.split(/[,;\t]/)
+    if (cells.length < 2 && !/^\s*(duration|work)/i.test(line)) continue
+    if (cells.some((cell) => readNumber(cell) !== null)) continue
+    const kind = tableKind(columnsOf(cells))
+    if (kind) return { kind }
+  }
+  return { kind: 'lines' }
+}

@@ -1,0 +1,209 @@
+import type { RunLog } from '../log/run-log.ts'
+import { unitsPerDp } from '../numbers/units.ts'
+import { laterClass, type Asset, type RecordedRequests } from './recorded-requests.ts'
+import { inDp, type RecordedRows } from './recorded-rows.ts'
+
+interface RecordedCell {
+  id: number
+  bound: { row: number; key: string; asset: Asset | null; claim: number | null } | null
+  /** What it was on screen with; null: it is not on screen. */
+  seen: { key: string; geometry: number } | null
+  delivered: boolean
+}
+
+export interface Bound {
+  cell: number | string
+  row: number
+  key: string
+  address: string | null
+}
+
+/** The cells of a recorded run: what they are bound to, what is on screen of them, and what they show. */
+export class RecordedCells {
+  private readonly log: RunLog
+  private readonly requests: RecordedRequests
+  private readonly rows: RecordedRows
+  private readonly widthDp: number
+  /** On screen by scrolls and heights; else from bind to recycle. */
+  private readonly byScroll: boolean
+  /** Frames tell when a change is seen; else it is at once. */
+  private readonly waitsForFrames: boolean
+  /** Height of the window, 1/1024 dp. */
+  private readonly window: number
+  private readonly cells = new Map<number | string, RecordedCell>()
+  private readonly kinds = new Map<number | string, number>()
+  private readonly placed = new Set<number>()
+  private readonly geometries = new Map<string, number>()
+  /** The addresses that items have: one that is no item's own is a fallback. */
+  private readonly owned = new Map<string, string>()
+  private claims = 0
+  private top = 0
+  /** Where the next scroll has the list: what is bound for it is asked for as if it were on screen. */
+  private nextTop = 0
+
+  constructor(
+    log: RunLog,
+    requests: RecordedRequests,
+    rows: RecordedRows,
+    { byScroll, hasFrames }: { byScroll: boolean; hasFrames: boolean },
+  ) {
+    this.log = log
+    this.requests = requests
+    this.rows = rows
+    this.byScroll = byScroll
+    this.waitsForFrames = byScroll && hasFrames
+    this.widthDp = log.head.widthDp
+    this.window = log.head.heightDp * unitsPerDp
+  }
+
+  create(t: number, name: number | string, kind: number | string): RecordedCell {
+    const known = this.cells.get(name)
+    if (known) return known
+    if (!this.kinds.has(kind)) this.kinds.set(kind, this.kinds.size)
+    const cell: RecordedCell = { id: this.cells.size, bound: null, seen: null, delivered: false }
+    this.cells.set(name, cell)
+    this.log.events.create(t, { cell: cell.id, kind: this.kinds.get(kind)! })
+    return cell
+  }
+
+  bind(t: number, { cell: name, row, key, address }: Bound): void {
+    const { log, rows } = this
+    const cell = this.create(t, name, 'cell')
+    const before = cell.bound
+    if (before?.key === key && before.row === row && before.asset?.address === (address ?? undefined)) return
+    this.release(t, cell, 'rebound')
+    if (!this.placed.has(row)) {
+      this.placed.add(row)
+      log.events.place(t, { row, top: rows.topOf(row), height: rows.heightOf(row) })
+    }
+    log.events.bind(t, { cell: cell.id, key: log.text(key), index: row, row, column: 0 })
+    const asset = address === null ? null : this.requests.of(address)
+    if (address !== null && !this.owned.has(address)) this.owned.set(address, key)
+    cell.bound = { row, key, asset, claim: null }
+    cell.delivered = false
+    if (asset) this.claim(t, cell, asset)
+    if (!this.byScroll) this.look(t, cell)
+  }
+
+  recycle(t: number, name: number | string): void {
+    const cell = this.cells.get(name)
+    if (!cell?.bound) return
+    // What a frame takes off the screen is gone when it is presented.
+    if (cell.seen && !this.waitsForFrames) this.leave(t, cell)
+    this.release(t, cell, 'recycled')
+    this.log.events.recycle(t, { cell: cell.id })
+    cell.bound = null
+  }
+
+  /** Where the list will be at the next scroll, dp. */
+  expect(topDp: number): void {
+    this.nextTop = Math.round(topDp * unitsPerDp)
+  }
+
+  scrolled(topDp: number): void {
+    this.top = Math.round(topDp * unitsPerDp)
+  }
+
+  /** What has come on screen, and what has left it. */
+  lookAt(t: number): void {
+    if (!this.byScroll) return
+    for (const cell of this.cells.values()) this.look(t, cell)
+  }
+
+  /** A cell shows a picture; `transition` false: nothing is known of one. */
+  show(t: number, name: number | string, address: string, tier: string): void {
+    const cell = this.cells.get(name)
+    if (!cell?.bound) return
+    const { log } = this
+    const asset = this.requests.of(address)
+    if (cell.bound.asset !== asset) {
+      const owner = this.owned.get(address)
+      if (owner !== undefined && owner !== cell.bound.key) {
+        log.events.wrong(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
+        return
+      }
+      this.release(t, cell, 'fallback')
+      cell.bound.asset = asset
+      this.claim(t, cell, asset)
+    }
+    this.showOwn(t, cell, tier)
+  }
+
+  /** The picture of an address has come: without show events, cells that are bound to it show it now. */
+  showReceived(t: number, asset: Asset): void {
+    for (const cell of this.cells.values())
+      if (cell.bound?.asset === asset && !cell.delivered) this.showOwn(t, cell, 'network')
+  }
+
+  /** Another picture of the item is bound already and complete: shown at once, where nobody tells shows. */
+  showKept(t: number, name: number | string): void {
+    const cell = this.cells.get(name)
+    if (cell?.bound?.asset?.complete && !cell.delivered) this.showOwn(t, cell, 'memory')
+  }
+
+  private showOwn(t: number, cell: RecordedCell, tier: string): void {
+    const { asset, claim } = cell.bound!
+    if (claim === null || !asset) return
+    if (!cell.delivered) this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
+    cell.delivered = true
+    this.log.events.show(t, { claim, rendition: asset.rendition, cell: cell.id, slot: 0, transition: false })
+  }
+
+  private claim(t: number, cell: RecordedCell, asset: Asset): void {
+    const claim = this.claims++
+    cell.bound!.claim = claim
+    this.log.events.claim(t, { id: claim, rendition: asset.rendition, cell: cell.id, slot: 0, index: cell.bound!.row })
+    asset.claims.add(claim)
+    if (!asset.priority) this.requests.rank(t, asset, this.isSoonSeen(cell) ? 0 : Math.min(asset.class, laterClass))
+    this.requests.join(t, claim, asset)
+  }
+
+  private release(t: number, cell: RecordedCell, why: string): void {
+    if (!cell.bound || cell.bound.claim === null) return
+    this.log.events.release(t, { id: cell.bound.claim, why })
+    const { asset, claim } = cell.bound
+    asset!.claims.delete(claim)
+    cell.bound.claim = null
+    if (asset!.claims.size === 0 && !asset!.priority) asset!.class = 3
+  }
+
+  private isSoonSeen(cell: RecordedCell): boolean {
+    return !this.byScroll || this.overlaps(cell, this.top) || this.overlaps(cell, this.nextTop)
+  }
+
+  private overlaps({ bound }: RecordedCell, top: number): boolean {
+    if (!bound) return false
+    const from = this.rows.topOf(bound.row) - top
+    return from < this.window && from + this.rows.heightOf(bound.row) > 0
+  }
+
+  private look(t: number, cell: RecordedCell): void {
+    const { bound, seen } = cell
+    const visible = bound !== null && (!this.byScroll || this.overlaps(cell, this.top))
+    if (seen && (!visible || seen.key !== bound.key)) this.leave(t, cell)
+    if (!visible || cell.seen) return
+    const { geometry, area } = this.frameOf(bound.row)
+    cell.seen = { key: bound.key, geometry }
+    this.log.events.enter(t, { cell: cell.id, slot: 0, key: this.log.text(bound.key), geometry, area })
+    if (bound.asset && !bound.asset.priority) this.requests.rank(t, bound.asset, 0)
+  }
+
+  private leave(t: number, cell: RecordedCell): void {
+    const { key, geometry } = cell.seen!
+    this.log.events.leave(t, { cell: cell.id, slot: 0, key: this.log.text(key), geometry, area: 0 })
+    cell.seen = null
+  }
+
+  /** A row's own frame stands for its picture's, which nobody tells. */
+  private frameOf(row: number): { geometry: number; area: number } {
+    const height = inDp(this.rows.heightOf(row))
+    const width = this.widthDp / this.rows.columns
+    const mark = String(height)
+    let geometry = this.geometries.get(mark)
+    if (geometry === undefined) {
+      geometry = this.log.geometries.push({ x: 0, y: 0, width, height, widthPx: 0, heightPx: 0, fit: 'cover' }) - 1
+      this.geometries.set(mark, geometry)
+    }
+    return { geometry, area: Math.round(width * height) }
+  }
+}

@@ -1,0 +1,73 @@
+import type { AppEvent } from './app-event.ts'
+import type { EvidenceEvent } from './evidence.ts'
+
+type Frame = Extract<AppEvent, { event: 'frame' }>
+
+const usualHz = 60
+const known = [24, 30, 48, 60, 72, 90, 120, 144, 165, 240]
+/** A gap longer than this is a list at rest, not a late frame, where nobody says when frames were due. */
+const restMs = 1000
+/** A scroll is shown by the first frame within this. */
+const soonMs = 100
+
+/** The refresh rate that frames tell: by the shortest usual gap between them. */
+export function refreshOf(events: readonly EvidenceEvent[]): number {
+  const frames = events.filter((event) => event.event === 'frame').map(({ presentedMs }) => presentedMs)
+  const gaps = frames
+    .toSorted((one, other) => one - other)
+    .flatMap((at, i, all) => (i === 0 || at - all[i - 1]! < 2 ? [] : [at - all[i - 1]!]))
+    .toSorted((one, other) => one - other)
+  if (gaps.length < 5) return usualHz
+  const hz = 1000 / gaps[Math.floor(gaps.length / 3)]!
+  const near = known.reduce((best, each) => (Math.abs(each - hz) < Math.abs(best - hz) ? each : best))
+  return Math.abs(near - hz) / near < 0.12 ? near : Math.max(1, Math.round(hz))
+}
+
+/** When frames were begun and due, and which of them shows a scroll. All in ms. */
+export class FrameTimes {
+  readonly intervalMs: number
+  private readonly presented: number[]
+  /** The place of each frame among the events. */
+  private readonly orders = new Map<number, number>()
+
+  constructor(events: readonly EvidenceEvent[], refreshHz: number) {
+    this.intervalMs = 1000 / refreshHz
+    for (const [order, event] of events.entries())
+      if (event.event === 'frame') this.orders.set(event.presentedMs, order)
+    this.presented = [...this.orders.keys()].sort((one, other) => one - other)
+  }
+
+  /** The first frame presented at an instant or soon after; null: there is none. */
+  frameAfter(ms: number): { presentedMs: number; order: number } | null {
+    const at = this.indexAtOrAfter(ms)
+    const presentedMs = this.presented[at]
+    if (presentedMs === undefined || presentedMs - ms > soonMs) return null
+    return { presentedMs, order: this.orders.get(presentedMs)! }
+  }
+
+  of({ presentedMs, dueMs, beginMs }: Frame): { due: number; begin: number } {
+    const due = dueMs ?? (beginMs === undefined ? this.dueByGap(presentedMs) : beginMs + this.intervalMs)
+    // A frame that comes early is one that comes in time.
+    const inTime = Math.max(0, Math.min(due, presentedMs))
+    return { due: inTime, begin: Math.max(0, beginMs ?? inTime - this.intervalMs) }
+  }
+
+  /** By the gap to the frame before, in whole refreshes: clocks of frames are not exact. */
+  private dueByGap(presentedMs: number): number {
+    const before = this.presented[this.indexAtOrAfter(presentedMs) - 1]
+    if (before === undefined || presentedMs - before > restMs) return presentedMs
+    const late = Math.max(0, Math.round((presentedMs - before) / this.intervalMs) - 1)
+    return presentedMs - late * this.intervalMs
+  }
+
+  private indexAtOrAfter(ms: number): number {
+    let low = 0
+    let high = this.presented.length
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (this.presented[middle]! < ms) low = middle + 1
+      else high = middle
+    }
+    return low
+  }
+}

@@ -1,0 +1,91 @@
+import { unitsPerDp } from '../numbers/units.ts'
+import type { Facts } from '../profile/facts/facts.ts'
+import { scriptOfRecording, type Sample } from '../scrolling/recording.ts'
+import type { Script } from '../project/types.ts'
+
+/** A gesture as it is recovered: the script, what from, and how far off it may be, dp. */
+export interface Gesture {
+  script: Script
+  from: 'scrolls' | 'binds' | 'order of addresses'
+  uncertaintyDp: number
+}
+
+/** Longer than this between two orders of magnitude of samples says nothing new, ms. */
+const tooClose = 1
+
+/**
+ * How the list was moved in a recorded run: by its scrolls, else by the rows that were bound, else by the places in the
+ * feed of the addresses that were asked for. null: nothing tells it. `feed`: addresses in the order of the feed;
+ * `pitchDp`: how far apart rows are, `columns` items in each.
+ */
+export function recoverGesture(
+  facts: Facts,
+  feed: { addresses: readonly string[]; columns: number; pitchDp: number },
+): Gesture | null {
+  const { scrolls, log } = facts
+  const name = 'recorded'
+  if (scrolls.length > 0) {
+    const samples = scrolls.map(({ t, top }) => ({ ms: t / 1000, top: top / unitsPerDp }))
+    return { script: { name, steps: scriptOfRecording(from0(samples)) }, from: 'scrolls', uncertaintyDp: 0.4 }
+  }
+  const { heightDp } = log.head
+  const shown = placesOf(facts)
+  if (shown.length > 1) {
+    const pitch = usualHeight(facts) ?? feed.pitchDp
+    const samples = windowTops(
+      shown.map(({ t, row }) => ({ ms: t / 1000, top: row * pitch, bottom: (row + 1) * pitch })),
+      heightDp,
+    )
+    return { script: { name, steps: scriptOfRecording(from0(samples)) }, from: 'binds', uncertaintyDp: pitch }
+  }
+  const places = new Map(feed.addresses.map((address, index) => [address, index]))
+  const asked = facts.requests.flatMap(({ asset, queueT }) => {
+    const index = places.get(log.assets[asset]!.address)
+    if (index === undefined) return []
+    const top = Math.floor(index / feed.columns) * feed.pitchDp
+    return [{ ms: queueT / 1000, top, bottom: top + feed.pitchDp }]
+  })
+  if (asked.length < 2) return null
+  const samples = windowTops(asked, heightDp)
+  return {
+    script: { name, steps: scriptOfRecording(from0(samples)) },
+    from: 'order of addresses',
+    uncertaintyDp: 2 * feed.pitchDp,
+  }
+}
+
+/** Rows by the instants at which they were bound. */
+function placesOf({ bindTimes, bindRows }: Facts): { t: number; row: number }[] {
+  return bindTimes.map((t, i) => ({ t, row: bindRows[i]! }))
+}
+
+function usualHeight({ places }: Facts): number | null {
+  const heights = places.map(({ height }) => height / unitsPerDp).toSorted((one, other) => one - other)
+  return heights[heights.length >> 1] ?? null
+}
+
+/** Where the window has to have been for rows to come in at its edges: below it going down, above it going up. */
+function windowTops(rows: readonly { ms: number; top: number; bottom: number }[], heightDp: number): Sample[] {
+  let top = 0
+  const samples: Sample[] = [{ ms: 0, top: 0 }]
+  for (const row of rows) {
+    const before = top
+    if (row.bottom > top + heightDp) top = row.bottom - heightDp
+    else if (row.top < top) top = row.top
+    if (top !== before) samples.push({ ms: row.ms, top })
+  }
+  return samples
+}
+
+/** A recording begins at the beginning of the run, and has one place an instant. */
+function from0(samples: readonly Sample[]): Sample[] {
+  const first = samples[0]!
+  const out: Sample[] = first.ms > 0 ? [{ ms: 0, top: Math.max(0, first.top) }] : []
+  for (const { ms, top } of samples) {
+    const sample = { ms, top: Math.max(0, top) }
+    const last = out.at(-1)
+    if (last && ms - last.ms < tooClose && out.length > 1) out[out.length - 1] = sample
+    else out.push(sample)
+  }
+  return out
+}

@@ -1,0 +1,89 @@
+import { EventReader } from '../../log/event-reader.ts'
+import type { RunLog } from '../../log/run-log.ts'
+import { unitsPerDp } from '../../numbers/units.ts'
+
+const ms = (us: number) => us / 1000
+
+/**
+ * A run as the app events that an app could have sent of it (formats.md, App events): a head line, then an event a
+ * line. Rows are told with the height that they had when they were bound.
+ */
+export function* appEventsOf(log: RunLog): Generator<string> {
+  const { head } = log
+  yield line({
+    format: 'tile-tug/app-events',
+    version: 1,
+    app: head.project,
+    refreshHz: head.refreshHz,
+    widthDp: head.widthDp,
+    heightDp: head.heightDp,
+    clockMs: 0,
+  })
+  const told: Record<string, unknown>[] = []
+  const heights = new Map<number, number>()
+  const requestAssets: number[] = []
+  const transferRequests: number[] = []
+  const addressOf = (asset: number) => log.assets[asset]!.address
+  const addressOfRequest = (request: number) => addressOf(requestAssets[request]!)
+  const addressOfRendition = (rendition: number) => addressOf(log.renditions[rendition]!.asset)
+  /** The bind of each cell, which the first claim of it completes. */
+  const bound = new Map<number, Record<string, unknown>>()
+  const tiers = new Map<number, string>()
+  let frame: Record<string, unknown> | null = null
+  const add = (t: number, event: string, fields: Record<string, unknown>) => {
+    const made = { t: ms(t), event, ...fields }
+    told.push(made)
+    return made
+  }
+  new EventReader(log, {
+    frame: ({ t, begin, due, presented }) => {
+      frame = add(t, 'frame', { presentedMs: ms(presented), dueMs: ms(due), workMs: 0, beginMs: ms(begin) })
+    },
+    work: ({ ms: us }) => {
+      if (frame) frame.workMs = Math.round((frame.workMs as number) * 1000 + us) / 1000
+    },
+    scroll: ({ t, top }) => add(t, 'scroll', { topDp: top / unitsPerDp }),
+    place: ({ row, height }) => heights.set(row, height / unitsPerDp),
+    create: ({ t, cell, kind }) => add(t, 'create', { cell, kind }),
+    bind: ({ t, cell, key, row }) => {
+      bound.set(cell, add(t, 'bind', { cell, row, key: log.strings[key] }))
+    },
+    recycle: ({ t, cell }) => add(t, 'recycle', { cell }),
+    claim: ({ cell, slot, rendition }) => {
+      const bind = bound.get(cell)
+      if (bind && slot === 0 && bind.address === undefined) bind.address = addressOfRendition(rendition)
+    },
+    queue: ({ t, request, asset }) => {
+      requestAssets[request] = asset
+      add(t, 'want', { address: addressOf(asset) })
+    },
+    rank: ({ t, request, class: rank }) => add(t, 'want', { address: addressOfRequest(request), priority: rank }),
+    start: ({ t, request, transfer }) => {
+      transferRequests[transfer] = request
+      add(t, 'start', { address: addressOfRequest(request) })
+    },
+    received: ({ t, transfer, bytes }) =>
+      add(t, 'received', { address: addressOfRequest(transferRequests[transfer]!), bytes }),
+    cancel: ({ t, request, bytes }) => add(t, 'cancel', { address: addressOfRequest(request), bytes }),
+    fail: ({ t, transfer, request, reason }) =>
+      add(t, 'fail', { address: addressOfRequest(request >= 0 ? request : transferRequests[transfer]!), reason }),
+    decodeEnd: ({ t, rendition, ms: us, ok }) => {
+      const { width, height } = log.renditions[rendition]!
+      if (ok)
+        add(t, 'decode', { address: addressOfRendition(rendition), ms: us / 1000, widthPx: width, heightPx: height })
+    },
+    deliver: ({ claim, tier }) => tiers.set(claim, tier),
+    show: ({ t, claim, rendition, cell }) =>
+      add(t, 'show', { cell, address: addressOfRendition(rendition), tier: tiers.get(claim) ?? 'network' }),
+    memory: ({ t, resident }) => add(t, 'memory', { mb: resident / 1000 }),
+    note: ({ t, text }) => add(t, 'mark', { text }),
+    end: ({ t, why }) => add(t, 'mark', { text: `end: ${why}` }),
+  }).readAll()
+  // Rows were placed after they were bound: their heights are known now.
+  for (const event of told) {
+    if (event.event === 'bind') event.heightDp = heights.get(event.row as number)
+    yield line(event)
+  }
+}
+
+const line = (value: Record<string, unknown>) => `${JSON.stringify(value)}\n`
