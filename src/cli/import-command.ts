@@ -9,6 +9,8 @@ import { readPattern } from '../core/evidence/lines-source.ts'
 import { headLength, recognise } from '../core/evidence/recognise.ts'
 import { knownItems } from '../core/feed/known-items.ts'
 import { parseProject } from '../core/project/parse.ts'
+import { metricIds } from '../core/profile/figures/metric-definitions.ts'
+import { missingFor } from '../core/profile/figures/needs.ts'
 import { profileRun } from '../core/profile/profile.ts'
 import { badInput } from './fault.ts'
 import { loadProject, outsideItems, pickScreen } from './load-project.ts'
@@ -76,6 +78,12 @@ export async function importCommand(files: readonly string[], options: ImportOpt
     metrics,
     checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })),
     sources: recorded.sources,
+    notObserved: Object.fromEntries(
+      metricIds.flatMap((id) => {
+        const missing = missingFor(id, recorded.log.head)
+        return missing === null ? [] : [[id, missing]]
+      }),
+    ),
   }
   process.stdout.write(
     options.json

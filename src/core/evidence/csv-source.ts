@@ -142,28 +142,17 @@ export class CsvSource implements SourceReader {
     for (const row of this.rows) {
       const span = duration?.(row) ?? work?.(row)
       const beginMs = begin?.(row) ?? time?.(row)
-      const shown = presented?.(row) ?? end?.(row) ?? (beginMs === undefined ? undefined : beginMs + (span ?? 0))
-      if (span !== undefined && span < 0) {
-        skip(this.source, `a frame of ${span} ms`)
-        continue
-      }
-      const presentedMs = shown ?? (clock += Math.max(span ?? 0, 1000 / 60))
       const done = end?.(row)
-      const told =
-        work?.(row) ?? duration?.(row) ?? (done !== undefined && beginMs !== undefined ? done - beginMs : undefined)
-      if (told !== undefined && (told < 0 || told > 4_290_000)) {
-        skip(this.source, `a frame that ends ${told} ms after its begin`)
+      const presentedMs =
+        presented?.(row) ??
+        done ??
+        (beginMs === undefined ? (clock += Math.max(span ?? 0, 1000 / 60)) : beginMs + (span ?? 0))
+      const workMs = work?.(row) ?? duration?.(row) ?? between(beginMs, done)
+      if (workMs !== undefined && (workMs < 0 || workMs > 4_290_000)) {
+        skip(this.source, `a frame that takes ${workMs} ms`)
         continue
       }
-      const dueMs = due?.(row)
-      this.source.events.push({
-        t: presentedMs,
-        event: 'frame',
-        presentedMs,
-        ...(dueMs === undefined ? {} : { dueMs }),
-        ...(told === undefined ? {} : { workMs: told }),
-        ...(beginMs === undefined ? {} : { beginMs }),
-      })
+      this.source.events.push(frameOf(presentedMs, { dueMs: due?.(row), workMs, beginMs }))
     }
     if (this.source.events.length === 0) throw new EvidenceError('it has no frame with times that can be')
   }
@@ -176,9 +165,7 @@ export class CsvSource implements SourceReader {
     let bytes = this.columns![place]!.bytes
     if (bytes === null) {
       bytes = unitBySize(largest)
-      this.source.notes.push(
-        `memory has no unit in its header: taken as ${bytes === 1 ? 'bytes' : bytes === 1000 ? 'kB' : 'MB'}`,
-      )
+      this.source.notes.push(`memory has no unit in its header: taken as ${unitNames.get(bytes)!}`)
     }
     for (const row of this.rows) {
       const mb = (row.cells[place]! * bytes) / 1e6
@@ -237,6 +224,24 @@ function unitByStep(step: number): TimeUnit {
   if (step >= 500_000) return 'ns'
   if (step >= 1500) return 'us'
   return step > 0 && step < 0.5 ? 's' : 'ms'
+}
+
+const between = (from: number | undefined, to: number | undefined) =>
+  from === undefined || to === undefined ? undefined : to - from
+
+const unitNames = new Map([
+  [1, 'bytes'],
+  [1000, 'kB'],
+  [1_000_000, 'MB'],
+])
+
+/** A frame as an app event has it: what is not told is left out. */
+function frameOf(
+  presentedMs: number,
+  told: { dueMs: number | undefined; workMs: number | undefined; beginMs: number | undefined },
+): Source['events'][number] {
+  const known = Object.fromEntries(Object.entries(told).filter(([, value]) => value !== undefined))
+  return { t: presentedMs, event: 'frame', presentedMs, ...known }
 }
 
 function unitBySize(largest: number): number {

@@ -88,7 +88,7 @@ export class EventsSource implements SourceReader {
 const isHead = (value: unknown): value is object =>
   typeof value === 'object' && value !== null && (value as { format?: unknown }).format === appEventsFormat
 
-export function shift(event: Source['events'][number], by: number): void {
+function shift(event: Source['events'][number], by: number): void {
   event.t += by
   if (event.event === 'frame') {
     event.presentedMs += by

@@ -8,7 +8,7 @@ export interface Exchange {
   startMs: number
   /** null: no answer began, or nobody says when. */
   firstByteMs: number | null
-  /** null: still open when the source ends. */
+  /** Of one that is still open: when it was looked at last; null: nobody says. */
   endMs: number | null
   status: number
   /** Of the body; null: unknown. */

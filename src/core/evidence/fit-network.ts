@@ -52,30 +52,27 @@ export function fitNetwork(
   const kept: Kept[] = []
   const keep = (path: string, why: string) => kept.push({ path: `/network/${path}`, why })
   const answered = facts.transfers.filter((each) => each && each.firstByteT >= 0)
-  const waits = answered.map(({ startT, connectedT, firstByteT }) => (firstByteT - Math.max(startT, connectedT)) / 1000)
-  if (waits.length < fewest) keep('rttMs', `${waits.length} answers tell when they began; ${fewest} are needed`)
+  const waited = waitsOf(facts.transfers)
+  if (answered.length < fewest) keep('rttMs', `${answered.length} answers tell when they began; ${fewest} are needed`)
   else {
-    // What a new connection costs makes a first byte later, never earlier: without its own time the lower half is plain.
-    const sorted = ascending(waits)
-    const told = answered.some(({ connectedT }) => connectedT >= 0)
-    const plain = told ? sorted : sorted.slice(0, Math.ceil(sorted.length * 0.75))
-    const answer = percentile(plain, 0.5)!
+    const answer = middleOf(waited)
     const thinkMs = Math.min(base.thinkMs, answer)
     network.thinkMs = fine(thinkMs)
     network.rttMs = fine(answer - thinkMs)
+    const waits = waited.filter(({ answered }) => answered).map(({ ms }) => ms)
     found.push(
       fitted(
         '/network/rttMs',
-        plain.map((each) => Math.max(0, each - thinkMs)),
+        waits.map((each) => Math.max(0, each - thinkMs)),
         network.rttMs,
       ),
     )
     keep('thinkMs', 'a wait for the first byte does not tell the server’s part of it from the way')
-    network.jitterMs = fine((percentile(plain, 0.95)! - percentile(plain, 0.05)!) / 1.8)
+    network.jitterMs = fine((quantileOf(waited, 0.95) - quantileOf(waited, 0.05)) / 1.8)
     found.push(
       fitted(
         '/network/jitterMs',
-        plain.map((each) => Math.abs(each - answer)),
+        waits.map((each) => Math.abs(each - answer)),
         network.jitterMs,
       ),
     )
@@ -100,6 +97,46 @@ export function fitNetwork(
     found.push(fitted('/network/connectionsPerHost', [facts.peakPerHost], network.connectionsPerHost))
   } else keep('protocol', 'nothing in the evidence tells whether transfers share a connection')
   return { network, fitted: found, kept }
+}
+
+/** A wait for a first byte; not answered: it was given up after so long, and would have been longer. */
+interface Wait {
+  ms: number
+  answered: boolean
+}
+
+/** Waits from the connection on, ascending. Without the times of connections, the longest are those that made one: they are left out. */
+function waitsOf(transfers: readonly TransferFact[]): Wait[] {
+  const waits = transfers
+    .filter((each) => each && (each.firstByteT >= 0 || each.end === 'cut'))
+    .map(({ startT, connectedT, firstByteT, endT }) => ({
+      ms: ((firstByteT >= 0 ? firstByteT : endT) - Math.max(startT, connectedT)) / 1000,
+      answered: firstByteT >= 0,
+    }))
+    .sort((one, other) => one.ms - other.ms)
+  const told = transfers.some((each) => each && each.connectedT > each.startT)
+  const middle = waits[waits.length >> 1]?.ms ?? 0
+  return told ? waits : waits.filter(({ ms }) => ms <= 2 * middle)
+}
+
+/** A quantile of waits of which some were given up early (Kaplan and Meier's way): left out, they would make it too short. */
+function quantileOf(waits: readonly Wait[], share: number): number {
+  let left = 1
+  let last = 0
+  for (const [i, { ms, answered }] of waits.entries()) {
+    if (!answered) continue
+    left *= 1 - 1 / (waits.length - i)
+    last = ms
+    if (1 - left >= share - 1e-9) return ms
+  }
+  return last
+}
+
+/** The mean of nine quantiles: steadier than the median of a few, and not moved by the longest. */
+function middleOf(waits: readonly Wait[]): number {
+  let sum = 0
+  for (let tenth = 1; tenth <= 9; tenth++) sum += quantileOf(waits, tenth / 10)
+  return sum / 9
 }
 
 /**

@@ -145,7 +145,7 @@ function readEntry(value: unknown): Seen | null {
     wantedMs: began,
     startMs: Math.min(startMs, endMs),
     firstByteMs: status > 0 ? Math.min(startMs + wait, endMs) : null,
-    endMs: end === 'open' ? null : endMs,
+    endMs,
     status: Math.max(0, Math.round(status)),
     bytes: status === 304 || cached ? 0 : bodyBytes(response, content),
     conditional: at(value, '_conditional') === true || status === 304 || asksCondition(request),
@@ -154,9 +154,14 @@ function readEntry(value: unknown): Seen | null {
     reason,
     request: numberAt(value, '_request'),
     connectMs: connect > 0 ? connect : null,
-    type: type.startsWith('image/') ? 'picture' : unknownTypes.test(type) ? 'unknown' : 'other',
+    type: kindOf(type),
     redirect: redirects.has(status) && to !== '' ? resolveAgainst(address, to) : null,
   }
+}
+
+function kindOf(type: string): Seen['type'] {
+  if (type.startsWith('image/')) return 'picture'
+  return unknownTypes.test(type) ? 'unknown' : 'other'
 }
 
 /** Cut off whatever its status when a comment or a field of the response's own says so; else as its status says. */

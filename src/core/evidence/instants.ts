@@ -1,7 +1,7 @@
 const dayMs = 86_400_000
 
 /** Days from 1970-01-01 to a date of the proleptic Gregorian calendar. */
-export function daysTo(year: number, month: number, day: number): number {
+function daysTo(year: number, month: number, day: number): number {
   const shifted = month <= 2 ? year - 1 : year
   const era = Math.floor(shifted / 400)
   const ofEra = shifted - era * 400

@@ -51,36 +51,18 @@ export class JsonSlices {
         this.begun = true
         if (code !== 123) throw new EvidenceError('this is not a JSON object: it does not begin with {')
       }
-      switch (code) {
-        case quote:
-          this.inString = true
-          // Only keys near the top are wanted: none within an element.
-          this.word = this.element ? null : ''
-          at++
-          continue
-        case 123:
-        case 91:
-          if (this.within !== null && !this.element && this.opened.length === this.withinDepth) {
-            this.element = []
-            this.length = 0
-            from = at
-          }
-          this.open(code === 123 ? '{' : '[')
-          break
-        case 125:
-        case 93:
-          this.close(code === 125 ? '{' : '[')
-          if (this.element && this.opened.length === this.withinDepth) {
-            this.element.push(piece.slice(from, at + 1))
-            const text = this.element.join('')
-            this.element = null
-            from = -1
-            this.take(this.within!, text)
-          } else if (this.within !== null && this.opened.length < this.withinDepth) this.within = null
-          break
-        case 58:
-          if (!this.element && this.opened.at(-1) === '{') this.keys[this.opened.length - 1] = this.lastWord
-      }
+      if (code === quote) {
+        this.inString = true
+        // Only keys near the top are wanted: none within an element.
+        this.word = this.element ? null : ''
+      } else if (code === 123 || code === 91) {
+        if (this.beginsElement()) from = at
+        this.open(code === 123 ? '{' : '[')
+      } else if (code === 125 || code === 93) {
+        this.close(code === 125 ? '{' : '[')
+        if (this.endsElement(piece, from, at)) from = -1
+      } else if (code === 58 && !this.element && this.opened.at(-1) === '{')
+        this.keys[this.opened.length - 1] = this.lastWord
       at++
     }
     if (this.element) {
@@ -90,6 +72,25 @@ export class JsonSlices {
         throw new EvidenceError(`an element is longer than ${longest} characters; leave bodies out when you record`)
     }
     this.read += piece.length
+  }
+
+  private beginsElement(): boolean {
+    if (this.within === null || this.element || this.opened.length !== this.withinDepth) return false
+    this.element = []
+    this.length = 0
+    return true
+  }
+
+  private endsElement(piece: string, from: number, at: number): boolean {
+    if (!this.element || this.opened.length !== this.withinDepth) {
+      if (!this.element && this.within !== null && this.opened.length < this.withinDepth) this.within = null
+      return false
+    }
+    this.element.push(piece.slice(from, at + 1))
+    const text = this.element.join('')
+    this.element = null
+    this.take(this.within!, text)
+    return true
   }
 
   /** Whether the text has come to its end; false: it was cut short. */

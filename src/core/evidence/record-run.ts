@@ -5,7 +5,7 @@ import type { Aligned } from './clocks.ts'
 import { longestMs, type EvidenceEvent, type Exchange } from './evidence.ts'
 import { FrameTimes, refreshOf } from './recorded-frames.ts'
 import { RecordedCells } from './recorded-cells.ts'
-import { RecordedRequests, type Asset } from './recorded-requests.ts'
+import { RecordedRequests, type Asset, type Running } from './recorded-requests.ts'
 import { RecordedRows } from './recorded-rows.ts'
 
 /** Limits that nobody knows of an app: none that a run could reach. */
@@ -152,27 +152,32 @@ class Recorder {
       return
     }
     if (!isAsked || !this.names.has('want')) this.plan(wantedMs, begins, (t) => void requests.want(t, asset))
-    let transfer = -1
+    let running: Running | null = null
     this.plan(startMs, begins, (t) => {
-      transfer = requests.start(t, asset, exchange.conditional)
+      running = requests.start(t, asset, exchange.conditional)
     })
     if (exchange.connectMs !== null)
-      this.plan(startMs + exchange.connectMs, endsAtOnce, (t) => requests.connected(t, transfer))
+      this.plan(startMs + exchange.connectMs, endsAtOnce, (t) => running && requests.connected(t, running))
     const after = (ms: number) => (Math.round(ms * 1000) === Math.round(startMs * 1000) ? endsAtOnce : ends)
     if (firstByteMs !== null && status > 0)
-      this.plan(firstByteMs, after(firstByteMs), (t) => requests.firstByte(t, transfer, status))
+      this.plan(firstByteMs, after(firstByteMs), (t) => running && requests.firstByte(t, running, status))
     if (endMs === null) return
     this.plan(endMs, after(endMs), (t) => {
+      if (!running) return
+      const { request } = running
       switch (exchange.end) {
         case 'complete':
-          requests.received(t, asset, transfer, Math.round(bytes ?? 0))
+          requests.received(t, asset, running, Math.round(bytes ?? 0))
           this.came(t, asset)
           break
+        case 'open':
+          if (bytes) requests.progress(t, running, Math.round(bytes))
+          break
         case 'cut':
-          requests.cancel(t, asset, transfer, Math.round(bytes ?? 0))
+          requests.cancel(t, asset, request, Math.round(bytes ?? 0))
           break
         case 'failed':
-          requests.fail(t, asset, transfer, { reason: exchange.reason, status, bytes: Math.round(bytes ?? 0) }, retried)
+          requests.fail(t, asset, request, { reason: exchange.reason, status, bytes: Math.round(bytes ?? 0) }, retried)
       }
     })
   }
@@ -193,7 +198,12 @@ class Recorder {
           break
         case 'decode': {
           const { address } = event
-          this.plan(Math.max(0, event.t - event.ms), begins, (t) => this.beginDecode(t, this.requests.of(address)), order)
+          this.plan(
+            Math.max(0, event.t - event.ms),
+            begins,
+            (t) => this.beginDecode(t, this.requests.of(address)),
+            order,
+          )
           this.plan(event.t, says, (t) => this.tell(t, event, own), order)
           break
         }
@@ -260,34 +270,11 @@ class Recorder {
   }
 
   private tell(t: number, event: EvidenceEvent, own: OwnExchanges): void {
-    const { cells, log, requests } = this
+    const { log, requests } = this
     switch (event.event) {
-      case 'create':
-        cells.create(t, event.cell, event.kind ?? 'cell')
+      case 'want':
+        this.tellWant(t, event, own)
         break
-      case 'bind':
-        cells.bind(t, {
-          cell: event.cell,
-          row: event.row,
-          key: String(event.key ?? event.row),
-          address: event.address ?? null,
-        })
-        if (!this.names.has('show')) cells.showKept(t, event.cell)
-        if (!this.names.has('frame') && this.names.has('scroll')) cells.lookAt(t)
-        break
-      case 'recycle':
-        cells.recycle(t, event.cell)
-        break
-      case 'want': {
-        const asset = requests.of(event.address)
-        if (typeof event.priority === 'number' && [0, 1, 2, 3].includes(event.priority)) {
-          asset.priority = true
-          requests.rank(t, asset, event.priority)
-        }
-        requests.want(t, asset)
-        if (!asset.onNetwork && !this.names.has('start')) own.start(t, requests, asset)
-        break
-      }
       case 'start':
       case 'received':
       case 'cancel':
@@ -302,11 +289,6 @@ class Recorder {
         Object.assign(log.renditions[asset.rendition]!, { width: event.widthPx, height: event.heightPx })
         break
       }
-      case 'show':
-        if (event.tier === 'disk' && requests.of(event.address).open?.transfer === null)
-          requests.fromDisk(t, requests.of(event.address))
-        cells.show(t, event.cell, event.address, event.tier ?? 'network')
-        break
       case 'memory':
         log.events.memory(t, { tier: 0, resident: Math.round(event.mb * 1000), bound: 0, garbage: 0 })
         break
@@ -315,7 +297,44 @@ class Recorder {
         break
       case 'busy':
         log.events.busy(t, { thread: event.thread, ms: Math.round(event.ms * 1000) })
+        break
+      default:
+        this.tellCell(t, event)
     }
+  }
+
+  private tellCell(t: number, event: EvidenceEvent): void {
+    const { cells, requests } = this
+    switch (event.event) {
+      case 'create':
+        cells.create(t, event.cell, event.kind ?? 'cell')
+        break
+      case 'bind': {
+        const { cell, row, key = row, address = null } = event
+        cells.bind(t, { cell, row, key: String(key), address })
+        if (!this.names.has('show')) cells.showKept(t, cell)
+        if (!this.names.has('frame') && this.names.has('scroll')) cells.lookAt(t)
+        break
+      }
+      case 'recycle':
+        cells.recycle(t, event.cell)
+        break
+      case 'show':
+        if (event.tier === 'disk' && requests.of(event.address).open?.transfer === null)
+          requests.fromDisk(t, requests.of(event.address))
+        cells.show(t, event.cell, event.address, event.tier ?? 'network')
+    }
+  }
+
+  private tellWant(t: number, { address, priority }: Extract<AppEvent, { event: 'want' }>, own: OwnExchanges): void {
+    const { requests } = this
+    const asset = requests.of(address)
+    if (typeof priority === 'number' && [0, 1, 2, 3].includes(priority)) {
+      asset.priority = true
+      requests.rank(t, asset, priority)
+    }
+    requests.want(t, asset)
+    if (!asset.onNetwork && !this.names.has('start')) own.start(t, requests, asset)
   }
 
   private tellOwn(
@@ -325,12 +344,18 @@ class Recorder {
   ): void {
     const { requests } = this
     const asset = requests.of(event.address)
-    const transfer = asset.open?.transfer ?? null
+    const { open } = asset
+    // Nothing came over the network for it: a cache had it.
+    if (event.event === 'received' && event.bytes === 0 && open?.transfer === null && this.names.has('start')) {
+      requests.fromDisk(t, asset)
+      this.came(t, asset)
+      return
+    }
     if (asset.onNetwork) {
       // The network has told of its bytes; what never reached it, the app alone knows.
-      if (transfer !== null) return
-      if (event.event === 'cancel') requests.cancel(t, asset, null, 0)
-      if (event.event === 'fail') requests.fail(t, asset, null, { reason: event.reason, status: 0, bytes: 0 }, false)
+      if (open?.transfer !== null) return
+      if (event.event === 'cancel') requests.cancel(t, asset, open, 0)
+      if (event.event === 'fail') requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, false)
       return
     }
     switch (event.event) {
@@ -338,14 +363,14 @@ class Recorder {
         own.start(t, requests, asset)
         break
       case 'received':
-        requests.received(t, asset, transfer ?? own.start(t, requests, asset), Math.round(event.bytes))
+        requests.received(t, asset, own.running(asset) ?? own.start(t, requests, asset), Math.round(event.bytes))
         this.came(t, asset)
         break
       case 'cancel':
-        requests.cancel(t, asset, transfer, transfer === null ? 0 : Math.round(event.bytes ?? 0))
+        if (open) requests.cancel(t, asset, open, open.transfer === null ? 0 : Math.round(event.bytes ?? 0))
         break
       case 'fail':
-        requests.fail(t, asset, transfer, { reason: event.reason, status: 0, bytes: 0 }, own.isTriedAgain(event))
+        if (open) requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, own.isTriedAgain(event))
     }
   }
 }
@@ -368,8 +393,13 @@ class OwnExchanges {
     }
   }
 
-  start(t: number, requests: RecordedRequests, asset: Asset): number {
-    return asset.open?.transfer ?? requests.start(t, asset, false)
+  /** One that is told to start twice has started once. */
+  start(t: number, requests: RecordedRequests, asset: Asset): Running {
+    return this.running(asset) ?? requests.start(t, asset, false)
+  }
+
+  running({ open }: Asset): Running | null {
+    return open && open.transfer !== null ? { transfer: open.transfer, request: open } : null
   }
 
   isTriedAgain(event: AppEvent): boolean {

@@ -9,6 +9,10 @@ interface RecordedCell {
   /** What it was on screen with; null: it is not on screen. */
   seen: { key: string; geometry: number } | null
   delivered: boolean
+  /** It shows a picture of what it was bound to before. */
+  stale: boolean
+  /** The app has told that it shows another item's. */
+  showsOther: boolean
 }
 
 export interface Bound {
@@ -60,7 +64,14 @@ export class RecordedCells {
     const known = this.cells.get(name)
     if (known) return known
     if (!this.kinds.has(kind)) this.kinds.set(kind, this.kinds.size)
-    const cell: RecordedCell = { id: this.cells.size, bound: null, seen: null, delivered: false }
+    const cell: RecordedCell = {
+      id: this.cells.size,
+      bound: null,
+      seen: null,
+      delivered: false,
+      stale: false,
+      showsOther: false,
+    }
     this.cells.set(name, cell)
     this.log.events.create(t, { cell: cell.id, kind: this.kinds.get(kind)! })
     return cell
@@ -72,6 +83,8 @@ export class RecordedCells {
     const before = cell.bound
     if (before?.key === key && before.row === row && before.asset?.address === (address ?? undefined)) return
     this.release(t, cell, 'rebound')
+    cell.stale ||= cell.delivered || cell.showsOther
+    cell.showsOther = false
     if (!this.placed.has(row)) {
       this.placed.add(row)
       log.events.place(t, { row, top: rows.topOf(row), height: rows.heightOf(row) })
@@ -82,6 +95,7 @@ export class RecordedCells {
     cell.bound = { row, key, asset, claim: null }
     cell.delivered = false
     if (asset) this.claim(t, cell, asset)
+    if (!this.waitsForFrames) this.clear(t, cell)
     if (!this.byScroll) this.look(t, cell)
   }
 
@@ -93,6 +107,10 @@ export class RecordedCells {
     this.release(t, cell, 'recycled')
     this.log.events.recycle(t, { cell: cell.id })
     cell.bound = null
+    cell.stale ||= cell.delivered || cell.showsOther
+    cell.showsOther = false
+    cell.delivered = false
+    if (!this.waitsForFrames) this.clear(t, cell)
   }
 
   /** Where the list will be at the next scroll, dp. */
@@ -119,6 +137,7 @@ export class RecordedCells {
     if (cell.bound.asset !== asset) {
       const owner = this.owned.get(address)
       if (owner !== undefined && owner !== cell.bound.key) {
+        cell.showsOther = true
         log.events.wrong(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
         return
       }
@@ -144,8 +163,12 @@ export class RecordedCells {
   private showOwn(t: number, cell: RecordedCell, tier: string): void {
     const { asset, claim } = cell.bound!
     if (claim === null || !asset) return
+    // Its request may have ended before it asked: its decode was still under way.
+    if (tier === 'network') this.requests.joinLast(t, claim, asset)
     if (!cell.delivered) this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
     cell.delivered = true
+    cell.stale = false
+    cell.showsOther = false
     this.log.events.show(t, { claim, rendition: asset.rendition, cell: cell.id, slot: 0, transition: false })
   }
 
@@ -181,11 +204,19 @@ export class RecordedCells {
     const { bound, seen } = cell
     const visible = bound !== null && (!this.byScroll || this.overlaps(cell, this.top))
     if (seen && (!visible || seen.key !== bound.key)) this.leave(t, cell)
+    this.clear(t, cell)
     if (!visible || cell.seen) return
     const { geometry, area } = this.frameOf(bound.row)
     cell.seen = { key: bound.key, geometry }
     this.log.events.enter(t, { cell: cell.id, slot: 0, key: this.log.text(bound.key), geometry, area })
     if (bound.asset && !bound.asset.priority) this.requests.rank(t, bound.asset, 0)
+  }
+
+  /** A cell that is given to another item shows nothing of the one before, unless the app says so. */
+  private clear(t: number, cell: RecordedCell): void {
+    if (!cell.stale) return
+    cell.stale = false
+    this.log.events.clear(t, { cell: cell.id, slot: 0 })
   }
 
   private leave(t: number, cell: RecordedCell): void {

@@ -20,10 +20,19 @@ export interface Asset {
   complete: boolean
 }
 
-interface OpenRequest {
+/** A request that has begun; it ends once. */
+export interface OpenRequest {
   id: number
+  /** The transfer that runs for it. */
   transfer: number | null
   attempts: number
+  ended: boolean
+}
+
+/** A transfer and the request that it is for. */
+export interface Running {
+  transfer: number
+  request: OpenRequest
 }
 
 /** The class of a request that nobody on screen waits for, as far as is known. */
@@ -66,14 +75,7 @@ export class RecordedRequests {
 
   /** The request that is under way for an address, or a new one. */
   want(t: number, asset: Asset): OpenRequest {
-    if (asset.open) return asset.open
-    const id = this.requests++
-    asset.open = { id, transfer: null, attempts: 0 }
-    asset.last = id
-    this.log.events.queue(t, { request: id, asset: asset.id })
-    for (const claim of asset.claims) this.join(t, claim, asset)
-    if (asset.class < 3) this.log.events.rank(t, { request: id, class: asset.class })
-    return asset.open
+    return asset.open ?? this.open(t, asset)
   }
 
   join(t: number, claim: number, asset: Asset): void {
@@ -82,72 +84,108 @@ export class RecordedRequests {
     this.log.events.join(t, { claim, request: asset.open.id })
   }
 
+  /** Joins a claim to the request that has brought its picture. */
+  joinLast(t: number, claim: number, asset: Asset): void {
+    if (asset.last === null || this.joined.has(claim)) return
+    this.joined.add(claim)
+    this.log.events.join(t, { claim, request: asset.last })
+  }
+
   rank(t: number, asset: Asset, rank: number): void {
     if (asset.class === rank) return
     asset.class = rank
     if (asset.open) this.log.events.rank(t, { request: asset.open.id, class: rank })
   }
 
-  start(t: number, asset: Asset, conditional: boolean): number {
-    const request = this.want(t, asset)
+  /** A transfer begins: for the request that waits, or, where one runs already, for another of its own. */
+  start(t: number, asset: Asset, conditional: boolean): Running {
+    const waiting = this.want(t, asset)
+    const request = waiting.transfer === null ? waiting : this.open(t, asset)
     const transfer = this.transfers++
     request.transfer = transfer
     this.log.events.start(t, { request: request.id, transfer, attempt: ++request.attempts, conditional })
-    return transfer
+    return { transfer, request }
   }
 
-  connected(t: number, transfer: number): void {
+  connected(t: number, { transfer }: Running): void {
     this.log.events.connected(t, { transfer })
   }
 
-  firstByte(t: number, transfer: number, status: number): void {
+  firstByte(t: number, { transfer }: Running, status: number): void {
     this.log.events.firstByte(t, { transfer, status, total: -1 })
   }
 
-  received(t: number, asset: Asset, transfer: number, bytes: number): void {
-    this.log.events.received(t, { transfer, bytes })
-    if (bytes > 0) this.log.assets[asset.id]!.bytes = bytes
-    this.ready(t, asset)
+  /** It was still open when the source ended, with so many bytes. */
+  progress(t: number, { transfer }: Running, bytes: number): void {
+    this.log.events.progress(t, { transfer, bytes })
   }
 
-  ready(t: number, asset: Asset): void {
-    if (!asset.open) return
-    this.log.events.ready(t, { request: asset.open.id })
-    asset.complete = true
-    asset.open = null
+  received(t: number, asset: Asset, { transfer, request }: Running, bytes: number): void {
+    this.log.events.received(t, { transfer, bytes })
+    if (bytes > 0) this.log.assets[asset.id]!.bytes = bytes
+    this.ready(t, asset, request)
   }
 
   /** `transfer` null: none had begun. */
-  cancel(t: number, asset: Asset, transfer: number | null, bytes: number): void {
-    if (!asset.open) return
-    this.log.events.cancel(t, { transfer: transfer ?? -1, request: asset.open.id, bytes, inFlight: 0, why: 'recorded' })
-    asset.open = null
+  cancel(t: number, asset: Asset, request: OpenRequest, bytes: number): void {
+    if (request.ended) return
+    this.log.events.cancel(t, {
+      transfer: request.transfer ?? -1,
+      request: request.id,
+      bytes,
+      inFlight: 0,
+      why: 'recorded',
+    })
+    this.end(asset, request)
   }
 
   /** `retried`: the request goes on with another try. */
   fail(
     t: number,
     asset: Asset,
-    transfer: number | null,
-    end: Pick<Exchange, 'reason' | 'status'> & { bytes: number },
+    request: OpenRequest,
+    { reason, status, bytes }: Pick<Exchange, 'reason' | 'status'> & { bytes: number },
     retried: boolean,
   ): void {
-    if (!asset.open) return
-    const { reason, status, bytes } = end
-    const request = asset.open.id
-    if (retried && transfer !== null) {
+    if (request.ended) return
+    const transfer = request.transfer ?? -1
+    if (retried && transfer >= 0) {
       this.log.events.fail(t, { transfer, request: -1, bytes, reason, status })
-      this.log.events.retry(t, { request, at: t })
-      asset.open.transfer = null
+      this.log.events.retry(t, { request: request.id, at: t })
+      request.transfer = null
+      asset.open ??= request
       return
     }
-    this.log.events.fail(t, { transfer: transfer ?? -1, request, bytes, reason, status })
-    asset.open = null
+    this.log.events.fail(t, { transfer, request: request.id, bytes, reason, status })
+    this.end(asset, request)
   }
 
   fromDisk(t: number, asset: Asset): void {
     const request = this.want(t, asset)
+    if (request.transfer !== null) return
     this.log.events.diskRead(t, { asset: asset.id, bytes: this.log.assets[asset.id]!.bytes, request: request.id })
-    this.ready(t, asset)
+    this.ready(t, asset, request)
+  }
+
+  private ready(t: number, asset: Asset, request: OpenRequest): void {
+    if (request.ended) return
+    this.log.events.ready(t, { request: request.id })
+    asset.complete = true
+    this.end(asset, request)
+  }
+
+  private end(asset: Asset, request: OpenRequest): void {
+    request.ended = true
+    if (asset.open === request) asset.open = null
+  }
+
+  private open(t: number, asset: Asset): OpenRequest {
+    const id = this.requests++
+    asset.open = { id, transfer: null, attempts: 0, ended: false }
+    asset.last = id
+    this.log.events.queue(t, { request: id, asset: asset.id })
+    for (const claim of asset.claims) this.join(t, claim, asset)
+    if (asset.class < 3) this.log.events.rank(t, { request: id, class: asset.class })
+    return asset.open
   }
 }

@@ -1,3 +1,4 @@
+import { countUpTo } from '../numbers/search.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { EvidenceEvent } from './evidence.ts'
 
@@ -11,8 +12,9 @@ export class RecordedRows {
   readonly columns: number
   private readonly heights = new Map<number, number>()
   private readonly usual: number
-  /** Tops of rows, 1/1024 dp, grown as they are asked for. */
-  private readonly tops: number[] = [0]
+  /** Rows whose height is told, ascending, and by how much those before each differ from usual ones, 1/1024 dp. */
+  private readonly told: number[]
+  private readonly more: number[] = [0]
 
   constructor(events: readonly EvidenceEvent[]) {
     const cells = new Map<number, Set<number | string>>()
@@ -31,11 +33,13 @@ export class RecordedRows {
       }
     // Items that come and go at a row over time are no columns.
     this.columns = columns > 12 ? 1 : columns
-    const told = [...this.heights.values()]
-    this.isMeasured = told.length > 0
+    const heights = [...this.heights.values()]
+    this.isMeasured = heights.length > 0
     this.usual = this.isMeasured
-      ? Math.round(told.reduce((sum, each) => sum + each, 0) / told.length)
+      ? Math.round(heights.reduce((sum, each) => sum + each, 0) / heights.length)
       : toUnits(pitchOf(placed))
+    this.told = [...this.heights.keys()].sort((one, other) => one - other)
+    for (const row of this.told) this.more.push(this.more.at(-1)! + this.heights.get(row)! - this.usual)
   }
 
   /** 1/1024 dp. */
@@ -45,11 +49,7 @@ export class RecordedRows {
 
   /** 1/1024 dp. */
   topOf(row: number): number {
-    // Beyond what a list on a phone shows, rows are as high as the others.
-    const most = 200_000
-    const near = Math.min(row, most)
-    while (this.tops.length <= near) this.tops.push(this.tops.at(-1)! + this.heightOf(this.tops.length - 1))
-    return this.tops[near]! + (row - near) * this.usual
+    return row * this.usual + this.more[countUpTo(this.told, row - 1)]!
   }
 }
 

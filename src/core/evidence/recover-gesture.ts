@@ -64,15 +64,14 @@ function usualHeight({ places }: Facts): number | null {
   return heights[heights.length >> 1] ?? null
 }
 
-/** Where the window has to have been for rows to come in at its edges: below it going down, above it going up. */
+/** Where the window was when rows came in at its edges: the lower one going down, the upper one going up. */
 function windowTops(rows: readonly { ms: number; top: number; bottom: number }[], heightDp: number): Sample[] {
-  let top = 0
   const samples: Sample[] = [{ ms: 0, top: 0 }]
-  for (const row of rows) {
-    const before = top
-    if (row.bottom > top + heightDp) top = row.bottom - heightDp
-    else if (row.top < top) top = row.top
-    if (top !== before) samples.push({ ms: row.ms, top })
+  let last = -Infinity
+  for (const { ms, top, bottom } of rows) {
+    if (top > last) samples.push({ ms, top: Math.max(0, top - heightDp) })
+    else if (top < last) samples.push({ ms, top: Math.max(0, bottom) })
+    last = top
   }
   return samples
 }

@@ -24,7 +24,8 @@ const needs: readonly [RegExp, readonly Observation[]][] = [
   [/^threads\.decodeBusyShare$/, ['decodeBusy']],
   [/^cells\.created$/, ['creates']],
   [/^cells\.bound$/, ['binds']],
-  [/^cells\.(reuse|lastCreateRow|createdAfterFirstScreen)$/, ['creates', 'binds']],
+  [/^cells\.createdAfterFirstScreen$/, ['creates', 'binds', 'scroll']],
+  [/^cells\.(reuse|lastCreateRow)$/, ['creates', 'binds']],
   [/^tier\.\w+Share$/, ['tiers', 'binds']],
   [/^memory\.(startMb|peakMb|endMb)$/, ['memory']],
   [/^memory\.afterCollectMb$/, ['collected']],
@@ -32,7 +33,7 @@ const needs: readonly [RegExp, readonly Observation[]][] = [
   [/./, ['own']],
 ]
 
-export function needsOf(id: MetricId): readonly Observation[] {
+function needsOf(id: MetricId): readonly Observation[] {
   return needs.find(([pattern]) => pattern.test(id))![1]
 }
 

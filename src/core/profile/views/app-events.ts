@@ -23,6 +23,8 @@ export function* appEventsOf(log: RunLog): Generator<string> {
   const heights = new Map<number, number>()
   const requestAssets: number[] = []
   const transferRequests: number[] = []
+  /** Requests whose body is there: their class matters no more. */
+  const came = new Set<number>()
   const addressOf = (asset: number) => log.assets[asset]!.address
   const addressOfRequest = (request: number) => addressOf(requestAssets[request]!)
   const addressOfRendition = (rendition: number) => addressOf(log.renditions[rendition]!.asset)
@@ -57,13 +59,21 @@ export function* appEventsOf(log: RunLog): Generator<string> {
       requestAssets[request] = asset
       add(t, 'want', { address: addressOf(asset) })
     },
-    rank: ({ t, request, class: rank }) => add(t, 'want', { address: addressOfRequest(request), priority: rank }),
+    rank: ({ t, request, class: rank }) => {
+      if (!came.has(request)) add(t, 'want', { address: addressOfRequest(request), priority: rank })
+    },
     start: ({ t, request, transfer }) => {
       transferRequests[transfer] = request
       add(t, 'start', { address: addressOfRequest(request) })
     },
-    received: ({ t, transfer, bytes }) =>
-      add(t, 'received', { address: addressOfRequest(transferRequests[transfer]!), bytes }),
+    received: ({ t, transfer, bytes }) => {
+      came.add(transferRequests[transfer]!)
+      add(t, 'received', { address: addressOfRequest(transferRequests[transfer]!), bytes })
+    },
+    diskRead: ({ t, request, asset }) => {
+      came.add(request)
+      add(t, 'received', { address: addressOf(asset), bytes: 0 })
+    },
     cancel: ({ t, request, bytes }) => add(t, 'cancel', { address: addressOfRequest(request), bytes }),
     fail: ({ t, transfer, request, reason }) =>
       add(t, 'fail', { address: addressOfRequest(request >= 0 ? request : transferRequests[transfer]!), reason }),
@@ -75,6 +85,12 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     deliver: ({ claim, tier }) => tiers.set(claim, tier),
     show: ({ t, claim, rendition, cell }) =>
       add(t, 'show', { cell, address: addressOfRendition(rendition), tier: tiers.get(claim) ?? 'network' }),
+    wrong: ({ t, cell, rendition }) => {
+      const address = addressOfRendition(rendition)
+      const last = told.at(-1)
+      // A late picture is shown and then found to be another item's: an app tells that once.
+      if (last?.event !== 'show' || last.cell !== cell || last.address !== address) add(t, 'show', { cell, address })
+    },
     memory: ({ t, resident }) => add(t, 'memory', { mb: resident / 1000 }),
     note: ({ t, text }) => add(t, 'mark', { text }),
     end: ({ t, why }) => add(t, 'mark', { text: `end: ${why}` }),

@@ -1,0 +1,92 @@
+import { describe, expect, it } from 'vitest'
+import { feedAddresses } from '../../src/core/evidence/feed-addresses.ts'
+import { fitWorld } from '../../src/core/evidence/fitted-project.ts'
+import { importRun } from '../../src/core/evidence/import-run.ts'
+import { knownItems } from '../../src/core/feed/known-items.ts'
+import { metricIds, type MetricId } from '../../src/core/profile/figures/metric-definitions.ts'
+import type { Facts } from '../../src/core/profile/facts/facts.ts'
+import { networkPresets, policyPresets } from '../../src/core/project/presets.ts'
+import type { Project } from '../../src/core/project/types.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import { eventsText, filledProject, harText, profileRun, readEvents, readHar, topOf } from '../support/evidence.ts'
+
+const policies: { name: string; values: object }[] = [
+  ...policyPresets.slice(0, 5),
+  { name: 'Never cancels', values: { cancel: { when: 'never' }, ahead: { amount: 0 } } },
+]
+const cases = policies.flatMap((policy) => networkPresets.map((network) => ({ policy, network })))
+
+/** Of an app, only what its cells showed is known: not what was delivered for rows that never came. */
+const ofShows: readonly MetricId[] = ['tier.memoryShare', 'tier.diskShare', 'tier.networkShare', 'tier.localShare']
+/** Without guard and sharing, a picture that an earlier request brings is the item's own to whoever looks. */
+const ofClaims: readonly MetricId[] = ['pictures.waitP50', 'pictures.waitP95', 'pictures.waitMax']
+
+describe('24 runs as HAR and app events, imported again', () => {
+  it.each(cases)('$policy.name on $network.name', ({ policy, network }) => {
+    const { project, raw } = filledProject({ loading: policy.values, network: network.values })
+    const original = profileRun(simulate(project).log)
+    const { log, sources } = importRun(
+      [readHar(harText(original)), readEvents(eventsText(original.facts.log))],
+      new Map(),
+      { project: 'x', screen: 'wall' },
+    )
+    expect(sources.map(({ skipped, unknownSizes }) => [skipped, unknownSizes])).toEqual([
+      [0, 0],
+      [0, 0],
+    ])
+    const again = profileRun(log)
+    const left = project.loading.guard ? ofShows : [...ofShows, ...ofClaims]
+    const told = metricIds.filter((id) => again.metrics[id] !== null && !left.includes(id))
+    expect(told.length).toBeGreaterThanOrEqual(original.facts.exposures.some(({ shownT }) => shownT >= 0) ? 55 : 40)
+    for (const id of told) expect([id, again.metrics[id]], id).toEqual([id, expect.closeTo(original.metrics[id]!, 5)])
+    for (const { id, ok } of again.checks) expect([id, ok]).toEqual([id, id === 'bytes' ? true : null])
+
+    const screen = project.screens[0]!
+    const feed = feedAddresses(project, screen, knownItems(screen.feed)!)
+    const world = fitWorld(again.facts, { raw, project, screen, feed })
+    const fit = world.raw.network as Project['network']
+    const isFitted = (path: string) => world.fitted.some((each) => each.path === path)
+    if (isFitted('/network/rttMs')) expect(Math.abs(fit.rttMs / project.network.rttMs - 1)).toBeLessThan(0.15)
+    if (isFitted('/network/downKbps')) expect(Math.abs(fit.downKbps / project.network.downKbps - 1)).toBeLessThan(0.2)
+    // On a link that carries anything in time, both can be told.
+    if (project.network.downKbps > 1000) expect(isFitted('/network/rttMs') && isFitted('/network/downKbps')).toBe(true)
+    expect(world.gesture?.from ?? 'none').toBe(original.facts.scrolls.length > 0 ? 'scrolls' : 'binds')
+    expect(withinARow(original.facts, world.gesture!.script.steps, 220)).toBeGreaterThanOrEqual(0.95)
+  })
+})
+
+describe('a gesture without scroll events', () => {
+  const { project } = filledProject({ network: networkPresets[1]!.values })
+  const original = profileRun(simulate(project).log)
+  const screen = project.screens[0]!
+  const feed = feedAddresses(project, screen, knownItems(screen.feed)!)
+
+  it('is recovered from binds within a row', () => {
+    const lines = eventsText(original.facts.log).split('\n')
+    const events = readEvents(lines.filter((line) => !line.includes('"scroll"')).join('\n'))
+    const { facts } = profileRun(importRun([events], new Map(), { project: 'x', screen: 'wall' }).log)
+    const { gesture } = fitWorld(facts, { ...filledProject({}), screen, feed })
+    expect(gesture!.from).toBe('binds')
+    expect(withinARow(original.facts, gesture!.script.steps, 220)).toBeGreaterThanOrEqual(0.95)
+  })
+
+  it('is recovered from the order of addresses when nothing else is there, and says how far off it may be', () => {
+    const { facts } = profileRun(
+      importRun([readHar(harText(original), feed.all)], new Map(), { project: 'x', screen: 'wall' }).log,
+    )
+    const { gesture } = fitWorld(facts, { ...filledProject({}), screen, feed })
+    expect(gesture!.from).toBe('order of addresses')
+    expect(gesture!.uncertaintyDp).toBeGreaterThanOrEqual(220)
+    const deepest = Math.max(...original.facts.scrolls.map(({ top }) => top / 1024))
+    const reached = Math.max(...Array.from({ length: 60 }, (_, i) => topOf(gesture!.script.steps, i * 100)))
+    // Looking ahead asks for rows that are not on screen yet.
+    expect(Math.abs(reached - deepest)).toBeLessThan(3 * 220)
+  })
+})
+
+/** The share of the run's frames at which a script has the list within a row of where it was. */
+function withinARow({ scrolls }: Facts, steps: Parameters<typeof topOf>[0], rowDp: number): number {
+  if (scrolls.length === 0) return 1
+  const near = scrolls.filter(({ t, top }) => Math.abs(topOf(steps, t / 1000) - top / 1024) <= rowDp)
+  return near.length / scrolls.length
+}
