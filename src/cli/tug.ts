@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander'
 import { CommandEnd } from './fault.ts'
 import type { RunOptions } from './run-command.ts'
+import type { DemoAppOptions } from './demo-app/demo-app-command.ts'
 import type { ImportOptions } from './import-command.ts'
 import type { HandoffOptions } from './handoff-command.ts'
 import type { CheckOptions } from './check-command.ts'
@@ -103,6 +104,16 @@ program
   .option('--json', 'the settings, as a patch too, with figures and budgets')
   .action(async (file: string, options: SearchOptions) =>
     (await import('./search-command.ts')).searchCommand(file, options),
+  )
+
+program
+  .command('demo-app <base>')
+  .description('a small made-up phone app that scrolls through a recording, with a simple loader of its own')
+  .option('--project <file>', 'scroll through the first screen of a project; default: the archive’s wall')
+  .option('--seed <n>', 'of its gesture', '1')
+  .option('--cancels <when>', 'never, or recycle: when a cell is recycled', 'recycle')
+  .action(async (base: string, options: DemoAppOptions) =>
+    (await import('./demo-app/demo-app-command.ts')).demoAppCommand(base, options),
   )
 
 program

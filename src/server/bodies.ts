@@ -17,6 +17,24 @@ export const letGoBody = z.object({ transfers: z.array(z.int()).max(100_000) })
 /** The host whose credentials are renewed, with its headers as they are known now. */
 export const renewBody = z.object({ host: z.string(), headers: secretHeaders.default([]) })
 
+/** What a recording of a real app is begun with. */
+export const recordingBody = z.object({
+  name: z.string().max(200).default(''),
+  upstream: z.union([
+    z.literal('origin'),
+    z.string().regex(/^https?:\/\/[^/?#@\s]+$/, {
+      error: '"origin", or the address of a host such as https://img.example.com',
+    }),
+  ]),
+  network: networkSchema.optional(),
+  seed: z.int().min(0).max(4_294_967_295).default(1),
+  faults: networkSchema.unwrap().shape.faults.optional(),
+})
+export type RecordingOrder = z.output<typeof recordingBody>
+
+/** What somebody marks while it is recorded. */
+export const markBody = z.object({ text: z.string().max(2000).default('mark') })
+
 /** The body of a request; 400 when it is not as it has to be. What was found is not named: it may be a secret. */
 export function readBody<Schema extends z.ZodType>(ctx: Context, schema: Schema): z.output<Schema> {
   const read = schema.safeParse(ctx.request.body ?? {})

@@ -30,6 +30,7 @@ export async function serve(portText: string | undefined): Promise<number> {
       dist: fileURLToPath(new URL('../../dist', import.meta.url)),
       pictures,
       relay,
+      recordings: fileURLToPath(new URL('../../.cache/recordings', import.meta.url)),
     })
     const { folder } = server
     if (folder)

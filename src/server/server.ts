@@ -12,6 +12,8 @@ import { PictureFolder } from './origin/folder.ts'
 import { originRoutes } from './origin/origin-routes.ts'
 import { OriginSessions } from './origin/sessions.ts'
 import { pages } from './pages.ts'
+import { recordingRoutes } from './recordings/recording-routes.ts'
+import { Recordings } from './recordings/recordings.ts'
 import { resolveByDns } from './relay/relay-fetch.ts'
 import { relayRoutes, relayTimeoutMs, type Relay } from './relay/relay-routes.ts'
 import { letGoBody, readBody, renewBody, sessionBody } from './bodies.ts'
@@ -35,6 +37,8 @@ export interface ServerOptions {
   log?: Logger
   /** Real hosts that the relay may ask; by default it is off. */
   relay?: Relay
+  /** Where recordings are kept, so that they outlive the server; null: only in memory. */
+  recordings?: string | null
   /** Where the extra origin ports should be; one that is taken is replaced by any free one. */
   extraPorts?: readonly number[]
 }
@@ -85,13 +89,16 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
   const api = apiRoutes({ sessions, extra, pictures: found?.count ?? null, relayHosts: relay.rules.hosts })
   const origin = originRoutes(sessions, folder)
+  const recordings = new Recordings(options.recordings ?? null)
+  const recorded = recordingRoutes(recordings, { folder, relay })
   app.use(origin.routes())
+  app.use(recorded.base.routes())
+  app.use(recorded.api.routes())
   app.use(relayRoutes(sessions, relay).routes())
   app.use(bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] }))
   app.use(api.routes())
   app.use(async (ctx, next) => {
-    if (ctx.path.startsWith('/relay/') || ctx.path.startsWith('/origin/'))
-      return ctx.throw(404, `there is nothing at ${ctx.path}`)
+    if (/^\/(relay|origin|recordings)\//.test(ctx.path)) return ctx.throw(404, `there is nothing at ${ctx.path}`)
     await next()
   })
   app.use(conditional())
@@ -110,6 +117,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     folder: found,
     async close() {
       sessions.closeAll()
+      recordings.closeAll()
       await Promise.all(
         servers.map(
           (server) =>
@@ -156,7 +164,12 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
   })
   router.get('/origin/sessions/:id/ledger', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)
-    ctx.body = { responses: session.ledger.map((entry) => ({ ...entry, endMs: entry.endMs ?? session.nowMs() })) }
+    ctx.body = {
+      responses: session.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
+        ...entry,
+        endMs: entry.endMs ?? session.nowMs(),
+      })),
+    }
   })
   router.post('/origin/sessions/:id/let-go', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)

@@ -18,11 +18,16 @@ export async function freePorts(count: number): Promise<number[]> {
 }
 
 /** The server as it ships, in this process; `extraPorts` where the test says. */
-export function serverAt(port: number, extraPorts?: readonly number[]): Promise<RunningServer> {
+export function serverAt(
+  port: number,
+  extraPorts?: readonly number[],
+  recordings: string | null = null,
+): Promise<RunningServer> {
   return startServer({
     port,
     dist: 'dist',
     pictures: null,
+    recordings,
     log: pino({ level: 'silent' }),
     ...(extraPorts && { extraPorts }),
   })

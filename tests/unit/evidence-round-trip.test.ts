@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { feedAddresses } from '../../src/core/evidence/feed-addresses.ts'
 import { fitWorld } from '../../src/core/evidence/fitted-project.ts'
 import { importRun } from '../../src/core/evidence/import-run.ts'
+import type { Gesture } from '../../src/core/evidence/recover-gesture.ts'
 import { knownItems } from '../../src/core/feed/known-items.ts'
 import { metricIds, type MetricId } from '../../src/core/profile/figures/metric-definitions.ts'
 import type { Facts } from '../../src/core/profile/facts/facts.ts'
@@ -51,7 +52,7 @@ describe('24 runs as HAR and app events, imported again', () => {
     // On a link that carries anything in time, both can be told.
     if (project.network.downKbps > 1000) expect(isFitted('/network/rttMs') && isFitted('/network/downKbps')).toBe(true)
     expect(world.gesture?.from ?? 'none').toBe(original.facts.scrolls.length > 0 ? 'scrolls' : 'binds')
-    expect(withinARow(original.facts, world.gesture!.script.steps, 220)).toBeGreaterThanOrEqual(0.95)
+    expect(withinARow(original.facts, world.gesture!, 220)).toBeGreaterThanOrEqual(0.95)
   })
 })
 
@@ -67,7 +68,7 @@ describe('a gesture without scroll events', () => {
     const { facts } = profileRun(importRun([events], new Map(), { project: 'x', screen: 'wall' }).log)
     const { gesture } = fitWorld(facts, { ...filledProject({}), screen, feed })
     expect(gesture!.from).toBe('binds')
-    expect(withinARow(original.facts, gesture!.script.steps, 220)).toBeGreaterThanOrEqual(0.95)
+    expect(withinARow(original.facts, gesture!, 220)).toBeGreaterThanOrEqual(0.95)
   })
 
   it('is recovered from the order of addresses when nothing else is there, and says how far off it may be', () => {
@@ -85,8 +86,8 @@ describe('a gesture without scroll events', () => {
 })
 
 /** The share of the run's frames at which a script has the list within a row of where it was. */
-function withinARow({ scrolls }: Facts, steps: Parameters<typeof topOf>[0], rowDp: number): number {
+function withinARow({ scrolls }: Facts, { script, shiftMs }: Gesture, rowDp: number): number {
   if (scrolls.length === 0) return 1
-  const near = scrolls.filter(({ t, top }) => Math.abs(topOf(steps, t / 1000) - top / 1024) <= rowDp)
+  const near = scrolls.filter(({ t, top }) => Math.abs(topOf(script.steps, t / 1000 + shiftMs) - top / 1024) <= rowDp)
   return near.length / scrolls.length
 }

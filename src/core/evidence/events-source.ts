@@ -1,6 +1,7 @@
 import { appEvent, appEventNames, appEventsFormat, appHead } from './app-event.ts'
 import { emptySource, EvidenceError, mostEvents, skip, type Source, type SourceReader } from './evidence.ts'
 import { Lines } from './lines.ts'
+import { moveEvent } from './move-event.ts'
 
 const known = new Set<string>(appEventNames)
 /** Above this a number of ms is a date of our time. */
@@ -41,7 +42,7 @@ export class EventsSource implements SourceReader {
     if (clockMs === undefined) return
     if (clockMs > calendarMs && first < calendarMs) {
       // The head tells what time it was at 0 of the app's clock.
-      for (const each of source.events) shift(each, clockMs)
+      source.events = source.events.map((each) => moveEvent(each, clockMs))
       source.wallClock = true
       source.zeroMs = clockMs
     } else {
@@ -87,16 +88,3 @@ export class EventsSource implements SourceReader {
 
 const isHead = (value: unknown): value is object =>
   typeof value === 'object' && value !== null && (value as { format?: unknown }).format === appEventsFormat
-
-function shift(event: Source['events'][number], by: number): void {
-  event.t += by
-  if (event.event === 'frame') {
-    event.presentedMs += by
-    if (event.dueMs !== undefined) event.dueMs += by
-    if (event.beginMs !== undefined) event.beginMs += by
-  }
-  if (event.event === 'response') {
-    if (event.firstByteMs !== null) event.firstByteMs += by
-    if (event.endMs !== null) event.endMs += by
-  }
-}

@@ -5,6 +5,7 @@ import { projectFormat, projectVersion } from '../project/project-schema.ts'
 import type { Project, Screen } from '../project/types.ts'
 import type { FeedAddresses } from './feed-addresses.ts'
 import { fitDevice } from './fit-device.ts'
+import { fitLoading } from './fit-loading.ts'
 import { fitNetwork, type Fitted, type Kept } from './fit-network.ts'
 import { recoverGesture, type Gesture } from './recover-gesture.ts'
 
@@ -24,15 +25,16 @@ export interface FitBase {
   feed: FeedAddresses
 }
 
-/** A project whose network, device and script are those of a recorded run; the rest is as in `base`. */
+/** A project whose network, device, loader and script are those of a recorded run; the rest is as in `base`. */
 export function fitWorld(facts: Facts, base: FitBase): FittedWorld {
   const { network, fitted: ofNetwork, kept: keptNetwork } = fitNetwork(facts, base.project.network)
   const { device, fitted: ofDevice, kept: keptDevice } = fitDevice(facts, base.project.device)
+  const { loading, fitted: ofLoading, kept: keptLoading } = fitLoading(facts, base.project.loading)
   const { head } = facts.log
   device.widthDp = clamp(head.widthDp, 100, 4000)
   device.heightDp = clamp(head.heightDp, 100, 4000)
-  const gesture = recoverGesture(facts, base.feed)
-  const kept = [...keptNetwork, ...keptDevice]
+  const gesture = recoverGesture(facts, base.feed, feedMs(base.screen, network))
+  const kept = [...keptNetwork, ...keptDevice, ...keptLoading]
   if (!gesture)
     kept.push({
       path: '/script',
@@ -46,12 +48,18 @@ export function fitWorld(facts: Facts, base: FitBase): FittedWorld {
       ...base.raw,
       network,
       device,
+      loading,
       ...(gesture ? { scripts: [...scripts, gesture.script], script: gesture.script.name } : {}),
     },
-    fitted: [...ofNetwork, ...ofDevice],
+    fitted: [...ofNetwork, ...ofDevice, ...ofLoading],
     kept,
     gesture,
   }
+}
+
+/** How long the first page of a feed takes to come, ms; 0 for one that the project holds. */
+function feedMs({ feed }: Screen, { rttMs, thinkMs, setupRtts }: Project['network']): number {
+  return feed.source.type === 'inline' ? 0 : rttMs * (setupRtts + 1) + thinkMs
 }
 
 /** A project file for a run of which no project is known: its pictures as a list, in the order in which they were bound or asked for. */
@@ -72,10 +80,15 @@ export function projectOfRun(facts: Facts): Raw {
   for (const request of facts.requests) add(request.asset)
   const heights = facts.places.map(({ height }) => height / unitsPerDp).toSorted((one, other) => one - other)
   const { columns } = log.head.policy
+  // What the app has asked in cleartext, it may ask so.
+  const cleartextHosts = [
+    ...new Set(log.assets.filter(({ address }) => /^http:/i.test(address)).map(({ host }) => host)),
+  ]
   return {
     format: projectFormat,
     version: projectVersion,
     name: log.head.project,
+    loading: { cleartextHosts: cleartextHosts.slice(0, 100) },
     screens: [
       {
         id: log.head.screen,

@@ -3,6 +3,7 @@ import { RunLog, type RunHead } from '../log/run-log.ts'
 import type { AppEvent } from './app-event.ts'
 import type { Aligned } from './clocks.ts'
 import { longestMs, type EvidenceEvent, type Exchange } from './evidence.ts'
+import { moveEvent } from './move-event.ts'
 import { FrameTimes, refreshOf } from './recorded-frames.ts'
 import { RecordedCells } from './recorded-cells.ts'
 import { RecordedRequests, type Asset, type Running } from './recorded-requests.ts'
@@ -46,7 +47,7 @@ class Recorder {
 
   constructor(aligned: readonly Aligned[], { project, screen }: { project: string; screen: string }) {
     for (const { source, shiftMs } of aligned)
-      for (const event of source.events) this.events.push(shiftMs === 0 ? event : shifted(event, shiftMs))
+      for (const event of source.events) this.events.push(moveEvent(event, shiftMs))
     this.exchanges = aligned.flatMap(({ source, shiftMs }) =>
       source.exchanges.map((each) => shiftedExchange(each, shiftMs)),
     )
@@ -475,20 +476,6 @@ function observedBy(
     busy.some((thread) => /decod/i.test(thread)),
   )
   return observed
-}
-
-function shifted(event: EvidenceEvent, by: number): EvidenceEvent {
-  const moved = { ...event, t: event.t + by }
-  if (moved.event === 'frame') {
-    moved.presentedMs += by
-    if (moved.dueMs !== undefined) moved.dueMs += by
-    if (moved.beginMs !== undefined) moved.beginMs += by
-  }
-  if (moved.event === 'response') {
-    if (moved.firstByteMs !== null) moved.firstByteMs += by
-    if (moved.endMs !== null) moved.endMs += by
-  }
-  return moved
 }
 
 function shiftedExchange(exchange: Exchange, by: number): Exchange {

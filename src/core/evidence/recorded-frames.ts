@@ -7,6 +7,8 @@ const usualHz = 60
 const known = [24, 30, 48, 60, 72, 90, 120, 144, 165, 240]
 /** A gap longer than this is a list at rest, not a late frame, where nobody says when frames were due. */
 const restMs = 1000
+/** A frame that moves the list by less is one of the last before it rests, dp. */
+const leastMoveDp = 1
 /** A scroll is shown by the first frame within this. */
 const soonMs = 100
 
@@ -27,6 +29,9 @@ export function refreshOf(events: readonly EvidenceEvent[]): number {
 export class FrameTimes {
   readonly intervalMs: number
   private readonly presented: number[]
+  /** Frames that move the list, where scrolls are told. */
+  private readonly moving = new Set<number>()
+  private readonly knowsMoves: boolean
   /** The place of each frame among the events. */
   private readonly orders = new Map<number, number>()
 
@@ -35,6 +40,14 @@ export class FrameTimes {
     for (const [order, event] of events.entries())
       if (event.event === 'frame') this.orders.set(event.presentedMs, order)
     this.presented = [...this.orders.keys()].sort((one, other) => one - other)
+    let top: number | null = null
+    for (const event of events) {
+      if (event.event !== 'scroll') continue
+      const shown = this.frameAfter(event.t)
+      if (shown && top !== null && Math.abs(event.topDp - top) >= leastMoveDp) this.moving.add(shown.presentedMs)
+      top = event.topDp
+    }
+    this.knowsMoves = top !== null
   }
 
   /** The first frame presented at an instant or soon after; null: there is none. */
@@ -56,6 +69,8 @@ export class FrameTimes {
   private dueByGap(presentedMs: number): number {
     const before = this.presented[this.indexAtOrAfter(presentedMs) - 1]
     if (before === undefined || presentedMs - before > restMs) return presentedMs
+    // A list at rest asks for no frame: only between two that move it, one was due.
+    if (this.knowsMoves && !(this.moving.has(before) && this.moving.has(presentedMs))) return presentedMs
     const late = Math.max(0, Math.round((presentedMs - before) / this.intervalMs) - 1)
     return presentedMs - late * this.intervalMs
   }

@@ -8,6 +8,8 @@ export interface Gesture {
   script: Script
   from: 'scrolls' | 'binds' | 'order of addresses'
   uncertaintyDp: number
+  /** What is added to an instant of the run for that of the script, ms. */
+  shiftMs: number
 }
 
 /** Longer than this between two orders of magnitude of samples says nothing new, ms. */
@@ -16,17 +18,26 @@ const tooClose = 1
 /**
  * How the list was moved in a recorded run: by its scrolls, else by the rows that were bound, else by the places in the
  * feed of the addresses that were asked for. null: nothing tells it. `feed`: addresses in the order of the feed;
- * `pitchDp`: how far apart rows are, `columns` items in each.
+ * `pitchDp`: how far apart rows are, `columns` items in each. `feedMs`: how long its feed takes to come when it is replayed.
  */
 export function recoverGesture(
   facts: Facts,
   feed: { addresses: readonly string[]; columns: number; pitchDp: number },
+  feedMs: number,
 ): Gesture | null {
   const { scrolls, log } = facts
   const name = 'recorded'
+  // A script begins when its list is opened: with the first bind, or the first request.
+  const opened = Math.min(facts.bindTimes[0] ?? Infinity, facts.requests[0]?.queueT ?? Infinity)
+  const shiftMs = feedMs - (opened === Infinity ? 0 : opened / 1000)
   if (scrolls.length > 0) {
     const samples = scrolls.map(({ t, top }) => ({ ms: t / 1000, top: top / unitsPerDp }))
-    return { script: { name, steps: scriptOfRecording(from0(samples)) }, from: 'scrolls', uncertaintyDp: 0.4 }
+    return {
+      script: { name, steps: scriptOfRecording(from0(samples, shiftMs)) },
+      from: 'scrolls',
+      uncertaintyDp: 0.4,
+      shiftMs,
+    }
   }
   const { heightDp } = log.head
   const shown = placesOf(facts)
@@ -36,7 +47,12 @@ export function recoverGesture(
       shown.map(({ t, row }) => ({ ms: t / 1000, top: row * pitch, bottom: (row + 1) * pitch })),
       heightDp,
     )
-    return { script: { name, steps: scriptOfRecording(from0(samples)) }, from: 'binds', uncertaintyDp: pitch }
+    return {
+      script: { name, steps: scriptOfRecording(from0(samples, shiftMs)) },
+      from: 'binds',
+      uncertaintyDp: pitch,
+      shiftMs,
+    }
   }
   const places = new Map(feed.addresses.map((address, index) => [address, index]))
   const asked = facts.requests.flatMap(({ asset, queueT }) => {
@@ -48,9 +64,10 @@ export function recoverGesture(
   if (asked.length < 2) return null
   const samples = windowTops(asked, heightDp)
   return {
-    script: { name, steps: scriptOfRecording(from0(samples)) },
+    script: { name, steps: scriptOfRecording(from0(samples, shiftMs)) },
     from: 'order of addresses',
     uncertaintyDp: 2 * feed.pitchDp,
+    shiftMs,
   }
 }
 
@@ -77,7 +94,8 @@ function windowTops(rows: readonly { ms: number; top: number; bottom: number }[]
 }
 
 /** A recording begins at the beginning of the run, and has one place an instant. */
-function from0(samples: readonly Sample[]): Sample[] {
+function from0(all: readonly Sample[], shiftMs: number): Sample[] {
+  const samples = all.map(({ ms, top }) => ({ ms: Math.max(0, ms + shiftMs), top }))
   const first = samples[0]!
   const out: Sample[] = first.ms > 0 ? [{ ms: 0, top: Math.max(0, first.top) }] : []
   for (const { ms, top } of samples) {

@@ -19,9 +19,18 @@ const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 
 /** What the made-up archive serves: pictures, feeds and the user's own folder, each within a session. */
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
-  const router = new Router({ prefix: '/origin/:session' })
+  return archiveRoutes('/origin', (ctx, id) => sessions.of(ctx, id), folder)
+}
+
+/** The same under another path, within sessions that are found another way. */
+export function archiveRoutes(
+  path: string,
+  find: (ctx: Context, id: string) => OriginSession,
+  folder: PictureFolder | null,
+): Router {
+  const router = new Router({ prefix: `${path}/:session` })
   const within = (serve: (ctx: Context, session: OriginSession) => Promise<void>) => async (ctx: Context) => {
-    await serve(ctx, sessions.of(ctx, readTransfer((ctx.params as { session: string }).session).id))
+    await serve(ctx, find(ctx, readTransfer((ctx.params as { session: string }).session).id))
   }
   router.get('/tiles/:n', within(sendTile))
   router.get(

@@ -29,6 +29,7 @@ export function sendPaced(session: OriginSession, res: ServerResponse, paced: Pa
     bodyBytes: 0,
     aborted: false,
     startMs: session.nowMs(),
+    firstByteMs: null,
     endMs: null,
   })
   const { silent, stallAt, cap } = paced.flow
@@ -49,10 +50,36 @@ function sendAtOnce(
 ): void {
   res.writeHead(status, declared === null ? headers : { ...headers, 'content-length': String(declared) })
   const sent = breakOff ? body.subarray(0, flow.bytes) : body
+  entry.firstByteMs = session.nowMs()
+  if (session.watched) return watchToEnd(session, res, sent, { entry, breakOff })
   if (breakOff) res.write(sent, () => res.destroy())
   else res.end(sent)
   entry.bodyBytes = sent.length
   entry.endMs = session.nowMs()
+}
+
+/** Writes a body as fast as it is taken, and keeps what really went out when its client leaves meanwhile. */
+function watchToEnd(
+  session: OriginSession,
+  res: ServerResponse,
+  sent: Buffer,
+  { entry, breakOff }: { entry: LedgerEntry; breakOff: boolean },
+): void {
+  res.flushHeaders()
+  const { socket } = res
+  const before = socket?.bytesWritten ?? 0
+  const over = (aborted: boolean) => {
+    if (entry.endMs !== null) return
+    const out = socket ? socket.bytesWritten - socket.writableLength - before : sent.length
+    entry.aborted = aborted
+    entry.bodyBytes = aborted ? Math.max(0, Math.min(sent.length, out)) : sent.length
+    entry.endMs = session.nowMs()
+  }
+  res.on('error', () => undefined)
+  res.on('finish', () => over(false))
+  res.on('close', () => over(!breakOff))
+  if (breakOff) res.write(sent, () => (over(false), res.destroy()))
+  else res.end(sent)
 }
 
 function carryThrough(
@@ -88,6 +115,7 @@ function carryThrough(
     const cut = session.carry(paced.host, paced.flow, {
       firstByte() {
         begun = true
+        entry.firstByteMs = session.nowMs()
         write()
       },
       upTo(bytes) {

@@ -13,6 +13,8 @@ export interface LedgerEntry {
   bodyBytes: number
   aborted: boolean
   startMs: number
+  /** When its body, or its end, began to be written; null: not yet, or never. */
+  firstByteMs: number | null
   endMs: number | null
 }
 
@@ -37,6 +39,8 @@ export class OriginSession {
   /** Headers with secrets that the relay sends to their hosts; kept in memory alone. */
   secrets: readonly SecretHeader[]
   readonly unpaced: boolean
+  /** What is written at once is watched to its end, as a recording needs it: a client may leave meanwhile. */
+  watched = false
   lastUse = Date.now()
   /** Whether anything was ever asked of it. */
   used = false

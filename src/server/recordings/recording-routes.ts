@@ -1,0 +1,204 @@
+import { Readable } from 'node:stream'
+import Router from '@koa/router'
+import { bodyParser } from '@koa/bodyparser'
+import { createSession } from 'better-sse'
+import type { Context } from 'koa'
+import { letGoBody, markBody, readBody, recordingBody } from '../bodies.ts'
+import type { PictureFolder } from '../origin/folder.ts'
+import { archiveRoutes } from '../origin/origin-routes.ts'
+import { sendPaced } from '../origin/send-paced.ts'
+import type { OriginSession } from '../origin/session.ts'
+import { readTransfer } from '../origin/transfer-name.ts'
+import { askThroughRelay, type RelayReply } from '../relay/relay-fetch.ts'
+import type { Relay } from '../relay/relay-routes.ts'
+import { Refusal } from '../relay/relay-rules.ts'
+import type { Recording } from './recording.ts'
+import type { Recordings } from './recordings.ts'
+
+/** The largest batch of app events, bytes. */
+const mostOfBatch = 4_000_000
+/** How often the stream tells what is new, ms, and how much of it at once. */
+const streamMs = 250
+const mostAtOnce = 500
+
+/** `/recordings/ID/…`, what an app takes its pictures from; `/api/recordings`, what the page and the app say to it. */
+export function recordingRoutes(
+  recordings: Recordings,
+  { folder, relay }: { folder: PictureFolder | null; relay: Relay },
+): { base: Router; api: Router } {
+  const base = new Router()
+  base.get('/recordings/:session/{*rest}', async (ctx, next) => {
+    const { id, transfer } = readTransfer((ctx.params as { session: string }).session)
+    const recording = await recordings.of(ctx, id)
+    if (recording.endedMs !== null) return ctx.throw(410, 'this recording has ended')
+    if (recording.order.upstream === 'origin') return next()
+    await sendFromHost(ctx, recording, { relay, transfer })
+  })
+  const archive = archiveRoutes('/recordings', (ctx, id) => sessionOf(ctx, recordings, id), folder)
+  base.use(archive.routes())
+  return { base, api: apiRoutes(recordings, relay) }
+}
+
+function sessionOf(ctx: Context, recordings: Recordings, id: string): OriginSession {
+  return recordings.held(id)?.session ?? ctx.throw(404, 'there is no such recording; begin another')
+}
+
+function apiRoutes(recordings: Recordings, relay: Relay): Router {
+  const router = new Router({ prefix: '/api/recordings' })
+  const json = bodyParser({ jsonLimit: '1mb', enableTypes: ['json'] })
+  const placeOf = (ctx: Context, recording: Recording) => ({
+    ...recording.standing,
+    base: `http://${ctx.host}/recordings/${recording.id}`,
+    events: `http://${ctx.host}/api/recordings/${recording.id}/events`,
+    stream: `http://${ctx.host}/api/recordings/${recording.id}/stream`,
+  })
+  const idOf = (ctx: Context) => (ctx.params as { id: string }).id
+  router.post('/', json, (ctx) => {
+    const order = readBody(ctx, recordingBody)
+    if (order.upstream !== 'origin' && relay.rules.hosts.length === 0)
+      return ctx.throw(
+        400,
+        '/upstream: real hosts are asked only when they were named at start: TUG_RELAY_HOSTS=img.example.com npm start',
+      )
+    const recording = recordings.create(order)
+    if (!recording) return ctx.throw(429, 'twenty recordings are under way; end one of them')
+    ctx.status = 201
+    ctx.body = placeOf(ctx, recording)
+  })
+  router.get('/', (ctx) => {
+    ctx.body = { recordings: recordings.list().map((recording) => placeOf(ctx, recording)) }
+  })
+  router.get('/:id', async (ctx) => {
+    ctx.body = placeOf(ctx, await recordings.of(ctx, idOf(ctx)))
+  })
+  router.post('/:id/events', async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    if (recording.endedMs !== null) return ctx.throw(410, 'this recording has ended')
+    if (!recording.mayTake()) return ctx.throw(429, 'more than 200 batches in a second; put more events into each')
+    const text = await textOf(ctx)
+    const { taken, skipped } = recording.take(text)
+    ctx.body = { clockMs: recording.nowMs(), taken, skipped }
+  })
+  router.post('/:id/mark', json, async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    if (recording.endedMs !== null) return ctx.throw(410, 'this recording has ended')
+    recording.mark(readBody(ctx, markBody).text)
+    ctx.body = recording.standing
+  })
+  router.post('/:id/let-go', json, async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    const { transfers } = readBody(ctx, letGoBody)
+    ctx.body = { written: transfers.map((transfer) => recording.session.letGo(transfer)) }
+  })
+  router.post('/:id/end', async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    recording.end()
+    await recordings.written()
+    ctx.body = recording.standing
+  })
+  router.get('/:id/ledger', async (ctx) => {
+    const { session } = await recordings.of(ctx, idOf(ctx))
+    ctx.body = {
+      responses: session.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
+        ...entry,
+        endMs: entry.endMs ?? session.nowMs(),
+      })),
+    }
+  })
+  router.get('/:id/events.ndjson', async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    recording.collect()
+    ctx.type = 'application/x-ndjson; charset=utf-8'
+    ctx.set('Cache-Control', 'no-store')
+    ctx.body = Readable.from(recording.ndjson())
+  })
+  router.get('/:id/stream', async (ctx) => {
+    const recording = await recordings.of(ctx, idOf(ctx))
+    ctx.respond = false
+    await stream(ctx, recording)
+  })
+  return router
+}
+
+/** Tells a recording as it grows: how it stands, and what is new of it since the client heard of it last. */
+async function stream(ctx: Context, recording: Recording): Promise<void> {
+  const client = await createSession(ctx.req, ctx.res, {
+    headers: Object.fromEntries(Object.entries(ctx.response.headers).map(([name, value]) => [name, String(value)])),
+  })
+  let at = Math.max(0, Math.floor(Number(client.lastId)) || 0)
+  const tell = () => {
+    do {
+      const events = recording.told(at, mostAtOnce)
+      at += events.length
+      client.push({ ...recording.standing, events }, 'grow', String(at))
+    } while (at < recording.lines.length)
+  }
+  tell()
+  let isNews = false
+  const forget = recording.onChange(() => (isNews = true))
+  const ticking = setInterval(() => {
+    if (!isNews || !client.isConnected) return
+    isNews = false
+    tell()
+  }, streamMs)
+  client.once('disconnected', () => {
+    forget()
+    clearInterval(ticking)
+  })
+}
+
+/** The body of a request as text, as long as it is no longer than a batch may be. */
+async function textOf(ctx: Context): Promise<string> {
+  const parts: Buffer[] = []
+  let bytes = 0
+  for await (const part of ctx.req as AsyncIterable<Buffer>) {
+    bytes += part.length
+    if (bytes > mostOfBatch) return ctx.throw(413, `a batch has at most ${mostOfBatch} bytes; send it in several`)
+    parts.push(part)
+  }
+  return Buffer.concat(parts).toString('utf8')
+}
+
+/** What a real host answers, by the relay's rules, paced and in the recording's ledger. */
+async function sendFromHost(
+  ctx: Context,
+  recording: Recording,
+  { relay, transfer }: { relay: Relay; transfer: number | null },
+): Promise<void> {
+  const { rules, resolve, timeoutMs } = relay
+  const path = ctx.path.split('/').slice(3).join('/')
+  const url = `${recording.order.upstream}/${path}${ctx.search}`
+  let reply: RelayReply
+  try {
+    reply = await askThroughRelay({
+      url,
+      rules,
+      secrets: [],
+      etag: ctx.get('if-none-match') || null,
+      resolve,
+      timeoutMs,
+    })
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    ctx.status = error.status
+    ctx.body = { error: error.message }
+    return
+  }
+  ctx.respond = false
+  const { status, type, headers, body, lengthTold } = reply
+  await sendPaced(recording.session, ctx.res, {
+    address: ctx.href.replace(/~\d+(?=\/)/, ''),
+    host: new URL(url).host,
+    transfer,
+    status,
+    headers: {
+      ...(ctx.response.headers as Record<string, string>),
+      ...headers,
+      ...(type === '' ? {} : { 'content-type': type }),
+    },
+    flow: { bytes: body.length },
+    declared: status === 304 || !lengthTold ? null : body.length,
+    body,
+    breakOff: false,
+  })
+}

@@ -1,0 +1,247 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { EventSender } from '../../src/cli/demo-app/event-sender.ts'
+import { phone, PhoneApp } from '../../src/cli/demo-app/phone-app.ts'
+import { proveAll } from '../../src/core/compare/prove.ts'
+import { feedAddresses } from '../../src/core/evidence/feed-addresses.ts'
+import { fitWorld, projectOfRun } from '../../src/core/evidence/fitted-project.ts'
+import { importRun } from '../../src/core/evidence/import-run.ts'
+import { knownItems } from '../../src/core/feed/known-items.ts'
+import { suspicionsOf } from '../../src/core/profile/findings/findings.ts'
+import { applyPatch } from '../../src/core/project/patch.ts'
+import { parseProject, type Raw } from '../../src/core/project/parse.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import type { RunningServer } from '../../src/server/server.ts'
+import { profileRun, readEvents } from '../support/evidence.ts'
+import { serverAt } from '../support/servers.ts'
+
+interface Place {
+  id: string
+  base: string
+  events: string
+  stream: string
+}
+
+let folder: string
+let server: RunningServer
+const at = (path: string) => `http://127.0.0.1:${server.port}${path}`
+const begin = async (order: object = { upstream: 'origin' }): Promise<Place> => {
+  const answer = await post(at('/api/recordings'), order)
+  expect(answer.status).toBe(201)
+  return (await answer.json()) as Place
+}
+const post = (url: string, body: unknown, headers: Record<string, string> = {}) =>
+  fetch(url, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: typeof body === 'string' ? body : JSON.stringify(body),
+  })
+const said = async (answer: Response) => [answer.status, ((await answer.json()) as { error: string }).error] as const
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'tug-recordings-'))
+})
+afterAll(() => rm(folder, { recursive: true }))
+const open = async () => {
+  server = await serverAt(0, [], folder)
+}
+beforeAll(open)
+afterAll(() => server.close())
+
+describe('a recording', () => {
+  it('gives the app what the archive has, and keeps what was really written', async () => {
+    const { id, base } = await begin({ upstream: 'origin', name: 'first' })
+    const whole = await fetch(`${base}/tiles/3?width=200&as=webp`)
+    const bytes = (await whole.arrayBuffer()).byteLength
+    expect([whole.status, whole.headers.get('content-type')]).toEqual([200, 'image/webp'])
+    const again = await fetch(`${base}/tiles/3?width=200&as=webp`, {
+      headers: { 'If-None-Match': whole.headers.get('etag')! },
+    })
+    expect(again.status).toBe(304)
+    expect((await fetch(`${base}/tiles/x`)).status).toBe(404)
+    const { responses } = (await (await fetch(at(`/api/recordings/${id}/ledger`))).json()) as {
+      responses: Record<string, unknown>[]
+    }
+    expect(responses).toMatchObject([
+      { address: `${base}/tiles/3?width=200&as=webp`, status: 200, bodyBytes: bytes, aborted: false },
+      { status: 304, bodyBytes: 0 },
+      { status: 404 },
+    ])
+    const run = profileRun(importRun([readEvents(await eventsOf(id))], new Map(), { project: 'x', screen: 'x' }).log)
+    expect(run.metrics).toMatchObject({ 'requests.total': 3, 'bytes.unknown': bytes, 'requests.failed': 1 })
+  })
+
+  it('keeps what an app leaves behind when it goes away in the middle', async () => {
+    const { id, base } = await begin({ upstream: 'origin', network: { rttMs: 5, downKbps: 2000, slowStart: false } })
+    const controller = new AbortController()
+    const answer = await fetch(`${base}/tiles/1?width=1200&as=webp`, { signal: controller.signal })
+    let came = 0
+    for await (const part of answer.body as unknown as AsyncIterable<Uint8Array>) {
+      came += part.length
+      if (came > 10_000) break
+    }
+    controller.abort()
+    await expect.poll(() => eventsOf(id)).toContain('"aborted":true')
+    const { metrics } = profileRun(
+      importRun([readEvents(await eventsOf(id))], new Map(), { project: 'x', screen: 'x' }).log,
+    )
+    expect(metrics['requests.cutOff']).toBe(1)
+    expect(metrics['bytes.cutOff']).toBeGreaterThanOrEqual(came)
+  })
+
+  it('takes events in batches, on its own clock by the quickest round trip, and tells them as they come', async () => {
+    const { id, events, stream } = await begin()
+    const heard = listen(stream)
+    const head = { format: 'tile-tug/app-events', version: 1, app: 'Kiln app', clockMs: 5_000_000 }
+    const lines = [
+      head,
+      { t: 5_000_010, event: 'mark', text: 'here' },
+      { t: 1, event: 'response', address: 'x', status: 200, bytes: 9 },
+      'junk',
+    ]
+    const answer = await post(
+      events,
+      lines.map((line) => (typeof line === 'string' ? line : JSON.stringify(line))).join('\n'),
+    )
+    const { clockMs, ...counts } = (await answer.json()) as Record<string, number>
+    expect(counts).toEqual({ taken: 1, skipped: 2 })
+    await post(events, JSON.stringify({ ...head, clockMs: 5_000_000 - 400, rttMs: 8 }))
+    await post(at(`/api/recordings/${id}/mark`), { text: 'now' })
+    await expect.poll(() => heard.text).toContain('"text":"now"')
+    heard.stop()
+    expect(heard.text).toContain('"text":"here"')
+    expect(heard.text).toContain('"errorMs":4')
+    const told = readEvents(await eventsOf(id))
+    expect(told.head?.app).toBe('Kiln app')
+    // What was sent at 5,000,000 came when the answer said it did.
+    expect(told.events.find((event) => event.event === 'mark' && event.text === 'here')!.t - 10).toBeCloseTo(
+      clockMs! - 4,
+      -2,
+    )
+  })
+
+  it('outlives the server: what had come is there, and it goes on', async () => {
+    const { id, events, base } = await begin({ upstream: 'origin', name: 'kept' })
+    await fetch(`${base}/tiles/5?width=100`).then((answer) => answer.arrayBuffer())
+    await post(events, JSON.stringify({ t: 1, event: 'mark', text: 'before' }))
+    await expect.poll(() => eventsOf(id)).toContain('tiles/5')
+    await server.close()
+    await open()
+    const path = (url: string) => at(new URL(url).pathname)
+    expect(await eventsOf(id)).toContain('"text":"before"')
+    await fetch(`${path(base)}/tiles/6?width=100`).then((answer) => answer.arrayBuffer())
+    await expect.poll(() => eventsOf(id)).toContain('tiles/6')
+    const ended = await post(at(`/api/recordings/${id}/end`), {})
+    expect(await ended.json()).toMatchObject({ name: 'kept', ended: true, responses: 2, counts: { mark: 1 } })
+    expect(await said(await fetch(`${path(base)}/tiles/6`))).toEqual([410, 'this recording has ended'])
+    expect((await post(path(events), '{}')).status).toBe(410)
+  })
+
+  it('refuses what is too much, malformed, or not from this machine', async () => {
+    const { events, base } = await begin()
+    expect(await said(await post(events, ' '.repeat(4_000_001)))).toEqual([
+      413,
+      expect.stringContaining('send it in several'),
+    ])
+    expect(await said(await post(at('/api/recordings'), { upstream: 'ftp://x' }))).toEqual([
+      400,
+      expect.stringContaining('/upstream'),
+    ])
+    expect(await said(await post(at('/api/recordings'), { upstream: 'https://img.example.test' }))).toEqual([
+      400,
+      expect.stringContaining('TUG_RELAY_HOSTS'),
+    ])
+    expect((await fetch(at('/api/recordings/0123456789abcdef'))).status).toBe(404)
+    expect((await fetch(`${base}/tiles/1`, { headers: { Origin: 'https://elsewhere.example.test' } })).status).toBe(403)
+  })
+})
+
+const eventsOf = async (id: string) => (await fetch(at(`/api/recordings/${id}/events.ndjson`))).text()
+
+function listen(url: string): { text: string; stop: () => void } {
+  const controller = new AbortController()
+  const heard = { text: '', stop: () => controller.abort() }
+  void fetch(url, { signal: controller.signal })
+    .then(async ({ body }) => {
+      for await (const part of body as unknown as AsyncIterable<Uint8Array>) heard.text += Buffer.from(part).toString()
+    })
+    .catch((error: unknown) => {
+      if (!controller.signal.aborted) throw error
+    })
+  return heard
+}
+
+describe('the demo app, recorded', () => {
+  const network = { rttMs: 60, downKbps: 5000 }
+  const record = async (cancels: 'never' | 'recycle') => {
+    const { id, base, events } = await begin({ upstream: 'origin', network })
+    const addresses = Array.from({ length: 60 }, (_, n) => `${base}/tiles/${n}?width=720&as=webp`)
+    const now = () => performance.now() + 1_000_000
+    const sender = new EventSender(events, { app: 'Demo app', ...phone }, now)
+    const app = new PhoneApp(
+      { base, letGo: at(`/api/recordings/${id}/let-go`), addresses, seed: 3, cancels, now },
+      sender,
+    )
+    const counts = await app.run()
+    const { facts, metrics, ...rest } = profileRun(
+      importRun([readEvents(await eventsOf(id))], new Map(), { project: 'x', screen: 'x' }).log,
+    )
+    return { counts, facts, metrics, profile: { facts, metrics, ...rest } }
+  }
+  let never: Awaited<ReturnType<typeof record>>
+  let recycle: Awaited<ReturnType<typeof record>>
+  beforeAll(async () => {
+    ;[never, recycle] = await Promise.all([record('never'), record('recycle')])
+  }, 60_000)
+
+  it('agrees with the ledger and the import to the byte, whether it cancels or not', () => {
+    for (const { counts, metrics, facts } of [never, recycle])
+      expect([facts.transfers.length, metrics['bytes.received'], metrics['requests.failed']]).toEqual([
+        counts.requests,
+        counts.bytes,
+        0,
+      ])
+    expect(never.counts.cancelled).toBe(0)
+    expect(recycle.counts.cancelled).toBeGreaterThan(0)
+  })
+
+  it('is fitted to a world in which not cancelling is the top finding, and mending it does what the app then does', async () => {
+    const raw = projectOfRun(never.facts)
+    const parsed = parsedOf(raw)
+    const screen = parsed.screens[0]!
+    const feed = feedAddresses(parsed, screen, knownItems(screen.feed)!)
+    const world = fitWorld(never.facts, { raw, project: parsed, screen, feed })
+    expect((world.raw.loading as { cancel: { when: string } }).cancel.when).toBe('never')
+    const project = parsedOf(world.raw)
+    const suspicions = suspicionsOf({ ...never.profile }, project)
+    const order = {
+      raw: world.raw,
+      screen: screen.id,
+      script: project.script!,
+      seed: 1,
+      visit: 'first' as const,
+      items: null,
+      seen: new Map(),
+    }
+    const proven = await proveAll(order, suspicions, {
+      rest: () => Promise.resolve(),
+      cancelled: () => false,
+      progress: () => undefined,
+    })
+    expect(proven!.findings[0]!.id).toBe('no-cancelling')
+    const mended = applyPatch(world.raw, proven!.findings[0]!.patch)
+    if (!mended.ok) throw new Error(mended.message)
+    const predicted = profileRun(simulate(parsedOf(mended.raw)).log).metrics['bytes.received']!
+    // Nearer to what the app that cancels has really received than what it received before.
+    const real = recycle.metrics['bytes.received']!
+    expect(Math.abs(predicted - real)).toBeLessThan(Math.abs(never.metrics['bytes.received']! - real))
+  })
+})
+
+function parsedOf(raw: Raw) {
+  const outcome = parseProject(raw)
+  if (!outcome.ok) throw new Error(outcome.message)
+  return outcome.project
+}
