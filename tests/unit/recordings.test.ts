@@ -164,7 +164,8 @@ function listen(url: string): { text: string; stop: () => void } {
   const controller = new AbortController()
   const heard = { text: '', stop: () => controller.abort() }
   void fetch(url, { signal: controller.signal })
-    .then(async ({ body }) => {
+    .then(async ({ status, headers, body }) => {
+      expect([status, headers.get('content-type')]).toEqual([200, 'text/event-stream'])
       for await (const part of body as unknown as AsyncIterable<Uint8Array>) heard.text += Buffer.from(part).toString()
     })
     .catch((error: unknown) => {

@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react'
+import { useSearchParams } from 'react-router'
 import Button from 'react-bootstrap/Button'
 import { ListLayout } from '../../core/layout/list-layout.ts'
 import { FeedList } from '../../core/feed/feed-list.ts'
@@ -21,9 +22,46 @@ import { TimeAxis } from './TimeAxis.tsx'
 import { Visits } from './Visits.tsx'
 import { DeviceAndNetwork } from './DeviceAndNetwork.tsx'
 import { Chip } from '../controls/Chip.tsx'
+import { LazyPart } from '../shell/LazyPart.tsx'
+
+const recordedView = () => import('../evidence/RecordedView.tsx')
+
+/** A run of the bench, which repeats a gesture, or one that the real app has left behind. */
+export default function DriveStep() {
+  const [params, setParams] = useSearchParams()
+  const isRecorded = params.get('run') === 'recorded'
+  const show = (run: string | null) => setParams(run === null ? {} : { run })
+  return (
+    <div className="tt-step">
+      <h1>{isRecorded ? 'Drive · the real app, recorded' : 'Drive · the same gesture, again'}</h1>
+      <p className="tt-lead">
+        {isRecorded
+          ? 'Point the app at the bench and scroll it, or bring what it left behind. The map grows as it loads.'
+          : 'Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.'}
+      </p>
+      <div className="tt-swatches tt-drive-kinds" role="group" aria-label="Where the run comes from">
+        <Chip aria-pressed={!isRecorded} data-explain="Live on the device, or simulated" onClick={() => show(null)}>
+          live and simulated
+        </Chip>
+        <Chip
+          aria-pressed={isRecorded}
+          data-explain="The run of a real app: through the bench, or from its files"
+          onClick={() => show('recorded')}
+        >
+          recorded
+        </Chip>
+      </div>
+      {isRecorded ? (
+        <LazyPart name="Recorded runs" load={recordedView} meanwhile={<p className="tt-quiet">Opening…</p>} />
+      ) : (
+        <Gesture />
+      )}
+    </div>
+  )
+}
 
 /** The gesture that every run repeats, and what happens to the app meanwhile, on one time axis. */
-export default function DriveStep() {
+function Gesture() {
   const { project } = useProject()!
   const chosen = useDevice(({ screen }) => screen)
   const mode = useDevice(({ mode }) => mode)
@@ -85,11 +123,7 @@ export default function DriveStep() {
     timeline.topAt(timeline.endMs),
   )
   return (
-    <div className="tt-step">
-      <h1>Drive · the same gesture, again</h1>
-      <p className="tt-lead">
-        Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.
-      </p>
+    <>
       <div className="tt-swatches tt-scripts" role="group" aria-label="Gesture">
         {names.map((name) => (
           <Chip key={name} aria-pressed={script?.name === name} onClick={() => pick(name)}>
@@ -177,6 +211,6 @@ export default function DriveStep() {
           Take the gesture “{script?.name}” out of the project
         </Button>
       )}
-    </div>
+    </>
   )
 }

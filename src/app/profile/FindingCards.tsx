@@ -100,7 +100,7 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
                   {finding.other !== undefined && ' No setting was changed: judge settings by both visits.'}
                   <span className="tt-quiet">
                     {' '}
-                    {world === 'live' ? 'Proof is simulated: m' : 'M'}edian of {finding.seeds} seeds, 95 % within{' '}
+                    {world === 'simulated' ? 'M' : 'Proof is simulated: m'}edian of {finding.seeds} seeds, 95 % within{' '}
                     {interval(finding)}.
                   </span>
                 </p>

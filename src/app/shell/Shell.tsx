@@ -24,7 +24,8 @@ export function Shell() {
 function Frame({ ready }: { ready: boolean }) {
   const state = useProject()
   const screen = useDevice(({ screen }) => screen)
-  const place = withinProject(useLocation().pathname)
+  const { pathname, search } = useLocation()
+  const place = withinProject(pathname)
   const missing = useAddressedProject(ready)
   useStepKeys()
   useFollowHand(state, screen)
@@ -36,7 +37,8 @@ function Frame({ ready }: { ready: boolean }) {
     if (id) followRuns(id)
   }, [id])
   const inFeed = place.startsWith('/feed')
-  const hasStrip = inFeed || /^\/(cell|loading|drive)/.test(place)
+  // A recorded run (?run=recorded) has a map of its own.
+  const hasStrip = inFeed || /^\/(cell|loading|drive(?!.*=r))/.test(place + search)
   return (
     <div className="tt-shell" data-strip={hasStrip ? '' : undefined}>
       <title>{[step, name, 'Tile Tug'].filter(Boolean).join(' · ')}</title>

@@ -24,7 +24,7 @@ export interface StoredRun {
   project: string
   number: number
   when: number
-  world: 'simulated' | 'live'
+  world: 'simulated' | 'live' | 'recorded'
   visit: Visit
   screen: string
   script: string

@@ -14,7 +14,7 @@ import { bytesOf, readLatestRun, readRuns, writeRun } from './stored-runs.ts'
 
 export interface RunFacts {
   project: string
-  world: 'simulated' | 'live'
+  world: 'simulated' | 'live' | 'recorded'
   visit: Visit
   screen: string
   script: string

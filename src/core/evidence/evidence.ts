@@ -33,9 +33,13 @@ export interface BusyEvent {
   ms: number
 }
 
-export type EvidenceEvent = AppEvent | BusyEvent
+/** Readings that somebody typed in, MB. */
+export type ReadingEvent =
+  { t: number; event: 'collected'; mb: number } | { t: number; event: 'storage'; beforeMb: number; afterMb: number }
 
-export const sourceKinds = ['har', 'frames', 'memory', 'busy', 'lines', 'events'] as const
+export type EvidenceEvent = AppEvent | BusyEvent | ReadingEvent
+
+export const sourceKinds = ['har', 'frames', 'memory', 'busy', 'lines', 'events', 'readings'] as const
 export type SourceKind = (typeof sourceKinds)[number]
 
 /** What one file, or one recording, has told. */

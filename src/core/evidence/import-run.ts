@@ -28,8 +28,11 @@ export function readerFor(name: string, kind: SourceKind, options: ReadOptions):
       return new LinesSource(name, options.patterns)
     case 'frames':
       return new CsvSource(name, { kind, columns: options.framesColumns, between: options.framesBetween })
-    default:
+    case 'memory':
+    case 'busy':
       return new CsvSource(name, { kind, columns: null, between: null })
+    case 'readings':
+      throw new EvidenceError('readings are typed in, not read from a file')
   }
 }
 

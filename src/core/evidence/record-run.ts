@@ -71,7 +71,7 @@ class Recorder {
       refreshHz,
       heightDp: appHead?.heightDp ?? 800,
       widthDp: appHead?.widthDp ?? 360,
-      diskStartBytes: 0,
+      diskStartBytes: startOfStorage(this.events),
       policy: {
         fetchSlots: noLimit,
         fetchSlotsPerHost: noLimit,
@@ -296,6 +296,16 @@ class Recorder {
       case 'mark':
         log.events.note(t, { text: event.text })
         break
+      case 'collected':
+        log.events.collect(t, { ms: 0, freed: 0, asked: true })
+        log.events.memory(t, { tier: 0, resident: Math.round(event.mb * 1000), bound: 0, garbage: 0 })
+        break
+      case 'storage': {
+        const bytes = Math.round((event.afterMb - event.beforeMb) * 1e6)
+        if (bytes >= 0) log.events.diskWrite(t, { asset: 0, bytes })
+        else log.events.diskEvict(t, { asset: 0, bytes: -bytes })
+        break
+      }
       case 'busy':
         log.events.busy(t, { thread: event.thread, ms: Math.round(event.ms * 1000) })
         break
@@ -469,6 +479,8 @@ function observedBy(
   add('decodes', names.has('decode'))
   add('creates', names.has('create'))
   add('memory', names.has('memory'))
+  add('collected', names.has('collected'))
+  add('storage', names.has('storage'))
   const busy = events.flatMap((event) => (event.event === 'busy' ? [event.thread] : []))
   add('mainBusy', observed.has('work') || busy.some((thread) => /^(main|ui)\b/i.test(thread)))
   add(
@@ -476,6 +488,12 @@ function observedBy(
     busy.some((thread) => /decod/i.test(thread)),
   )
   return observed
+}
+
+/** Bytes that were stored before the run, as somebody has typed them in. */
+function startOfStorage(events: readonly EvidenceEvent[]): number {
+  const told = events.find((event) => event.event === 'storage')
+  return told ? Math.round(told.beforeMb * 1e6) : 0
 }
 
 function shiftedExchange(exchange: Exchange, by: number): Exchange {

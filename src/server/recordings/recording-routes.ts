@@ -122,6 +122,8 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
 
 /** Tells a recording as it grows: how it stands, and what is new of it since the client heard of it last. */
 async function stream(ctx: Context, recording: Recording): Promise<void> {
+  // Until somebody answers, Koa has it that nothing was found.
+  ctx.res.statusCode = 200
   const client = await createSession(ctx.req, ctx.res, {
     headers: Object.fromEntries(Object.entries(ctx.response.headers).map(([name, value]) => [name, String(value)])),
   })

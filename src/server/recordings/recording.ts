@@ -6,7 +6,7 @@ import { OriginSession, type LedgerEntry } from '../origin/session.ts'
 import { AppClock, type ClockAlignment } from './app-clock.ts'
 
 /** A recording ends by itself after this: a run log has no longer clock, ms. */
-export const longestMs = 4_200_000
+const longestMs = 4_200_000
 /** The most events of an app, and of batches in a second. */
 const mostEvents = 1_000_000
 const mostBatchesPerS = 200
@@ -235,7 +235,7 @@ export interface Batch {
 }
 
 /** Reads a batch; lines that are no app events are counted. What only a recording itself can know is none. */
-export function readBatch(text: string): Batch {
+function readBatch(text: string): Batch {
   const batch: Batch = { head: null, rttMs: null, events: [], skipped: 0 }
   for (const line of text.split('\n')) {
     if (line.trim() === '') continue

@@ -1,4 +1,5 @@
 import { describeJob } from './describe-job.ts'
+import { evidenceJob } from './evidence-job.ts'
 import { eventsJob, eventTextJob, exportJob } from './event-jobs.ts'
 import { checkFeedJob, readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import type { JobHooks } from './job.ts'
@@ -34,6 +35,7 @@ export const jobs = {
   measure: measureJob,
   sheet: sheetJob,
   har: harJob,
+  evidence: evidenceJob,
 } satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
 
 export type Jobs = typeof jobs

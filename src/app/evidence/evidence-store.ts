@@ -1,0 +1,230 @@
+import type { EvidenceAnswer, EvidenceFile } from '../../workers/jobs/evidence-job.ts'
+import { noReadings, type Readings } from '../../core/evidence/readings-source.ts'
+import type { NetworkSettings } from '../../core/project/types.ts'
+import { Cancelled, WorkerClient, type Job } from '../simulate/worker-client.ts'
+import { createStore } from '../store/external-store.ts'
+import { itemsToGive } from '../store/feed-store.ts'
+import { currentProject } from '../store/project-store.ts'
+import { keepRun } from '../store/run-store.ts'
+import {
+  beginRecording,
+  endRecording,
+  findRecording,
+  markRecording,
+  readStanding,
+  recordedEvents,
+  type RecordingPlace,
+  type Standing,
+} from './recordings-api.ts'
+
+export interface Evidence {
+  /** The project that it belongs to. */
+  project: string | null
+  files: EvidenceFile[]
+  readings: Readings
+  recording: (RecordingPlace & { standing: Standing }) | null
+  answer: EvidenceAnswer | null
+  /** How far reading is, 0 to 1; null: nothing is read. */
+  share: number | null
+  trouble: string | null
+}
+
+const nothing: Evidence = {
+  project: null,
+  files: [],
+  readings: noReadings,
+  recording: null,
+  answer: null,
+  share: null,
+  trouble: null,
+}
+const store = createStore<Evidence>(nothing)
+export const useEvidence = store.use
+const update = (more: Partial<Evidence>) => store.set({ ...store.get(), ...more })
+
+/** Reading is long and can be cancelled: it has a worker of its own. */
+const worker = new WorkerClient()
+let job: Job<EvidenceAnswer> | null = null
+let stream: EventSource | null = null
+/** What came while something was read: it is read again. */
+let isStale = false
+/** The recording that a page had is found again after a reload, by its project. */
+const recordingKey = (project: string) => `tile-tug recording ${project}`
+const liveName = 'recorded here'
+
+/** Shows the evidence of a project; a recording that was under way when the page was left goes on. */
+export async function openEvidence(project: string): Promise<void> {
+  if (store.get().project === project) return
+  stream?.close()
+  stream = null
+  job?.cancel()
+  store.set({ ...nothing, project })
+  const id = localStorage.getItem(recordingKey(project))
+  if (id === null) return
+  try {
+    follow(await findRecording(id))
+    await read()
+  } catch (error) {
+    localStorage.removeItem(recordingKey(project))
+    update({ trouble: `The recording that was under way here is gone: ${messageOf(error)}` })
+  }
+}
+
+export async function addFiles(files: readonly File[]): Promise<void> {
+  const known = new Set(store.get().files.map(({ name }) => name))
+  const added = files.filter(({ name }) => !known.has(name))
+  const fresh = added.map((file): EvidenceFile => ({
+    name: file.name,
+    body: file,
+    kind: null,
+    offsetMs: 0,
+    mapping: '',
+  }))
+  update({ files: [...store.get().files, ...fresh] })
+  await read()
+}
+
+export async function changeFile(name: string, change: Partial<EvidenceFile> | null): Promise<void> {
+  const files = store.get().files.flatMap((file) => {
+    if (file.name !== name) return [file]
+    return change === null ? [] : [{ ...file, ...change }]
+  })
+  update({ files, ...(files.length === 0 && !store.get().recording ? { answer: null } : {}) })
+  await read()
+}
+
+export async function setReadings(change: Partial<Readings>): Promise<void> {
+  update({ readings: { ...store.get().readings, ...change } })
+  await read()
+}
+
+export const cancelReading = () => job?.cancel()
+
+/** Begins to record a real app: what stands behind it, and how it is paced; null: as fast as it comes. */
+export async function record(upstream: string, network: NetworkSettings | null): Promise<void> {
+  const open = currentProject()
+  if (!open) return
+  update({ trouble: null })
+  try {
+    const begun = await beginRecording({
+      name: open.project.name,
+      upstream,
+      ...(network ? { network } : {}),
+      seed: open.project.seed,
+    })
+    localStorage.setItem(recordingKey(open.id), begun.id)
+    update({ files: [], answer: null })
+    follow(begun)
+  } catch (error) {
+    update({ trouble: messageOf(error) })
+  }
+}
+
+export async function markNow(): Promise<void> {
+  const { recording } = store.get()
+  if (recording)
+    await markRecording(recording.id, 'marked here').catch((error: unknown) => update({ trouble: messageOf(error) }))
+}
+
+/** Ends the recording, and keeps it as a run. */
+export async function endAndKeep(): Promise<number | null> {
+  const { recording, project } = store.get()
+  if (!recording || project === null) return null
+  try {
+    const standing = await endRecording(recording.id)
+    stream?.close()
+    stream = null
+    localStorage.removeItem(recordingKey(project))
+    update({ recording: { ...recording, standing } })
+    await read()
+    return await keepEvidence()
+  } catch (error) {
+    update({ trouble: messageOf(error) })
+    return null
+  }
+}
+
+/** Keeps what was read as a run like any other; its number comes back, or null when there is nothing to keep. */
+export async function keepEvidence(): Promise<number | null> {
+  const { answer, project } = store.get()
+  const open = currentProject()
+  if (!answer?.run || project === null || open?.id !== project) return null
+  const { fit, run } = answer
+  return keepRun(
+    {
+      project,
+      world: 'recorded',
+      visit: 'first',
+      screen: fit?.screen ?? open.project.screens[0]!.id,
+      script: fit?.script ?? 'recorded',
+      seed: open.project.seed,
+      raw: fit?.raw ?? open.effective,
+    },
+    run,
+    null,
+  )
+}
+
+function follow(place: RecordingPlace): void {
+  update({ recording: { ...place, standing: place } })
+  if (place.ended) return
+  stream?.close()
+  stream = new EventSource(new URL(place.stream).pathname)
+  stream.addEventListener('grow', (event: MessageEvent<string>) => {
+    const { recording } = store.get()
+    if (recording?.id !== place.id) return
+    update({ recording: { ...recording, standing: readStanding(event.data) } })
+    void read()
+  })
+}
+
+/** Reads everything that is there; what comes meanwhile is read when that is done. */
+async function read(): Promise<void> {
+  if (job) {
+    isStale = true
+    return
+  }
+  do {
+    isStale = false
+    await readOnce()
+  } while (isStale)
+}
+
+async function readOnce(): Promise<void> {
+  const { recording, project } = store.get()
+  const open = currentProject()
+  if (!open || open.id !== project) return
+  const screen = open.project.screens[0]!
+  try {
+    const files = [...store.get().files]
+    if (recording) {
+      const body = await recordedEvents(recording.id)
+      // Before anything has come there is only its head.
+      if (recording.standing.responses + Object.keys(recording.standing.counts).length > 0)
+        files.push({ name: liveName, body, kind: 'events', offsetMs: 0, mapping: '' })
+    }
+    const { readings } = store.get()
+    if (files.length === 0 && Object.values(readings).every((each) => each === null)) return
+    const items = await itemsToGive(open.id, screen)
+    update({ share: 0, trouble: null })
+    job = worker.ask(
+      'evidence',
+      {
+        files,
+        readings,
+        raw: open.effective,
+        screen: screen.id,
+        items,
+        quick: recording !== null && !recording.standing.ended,
+      },
+      (share) => update({ share }),
+    )
+    update({ answer: await job.result, share: null })
+  } catch (error) {
+    update({ share: null, trouble: error instanceof Cancelled ? 'Reading was cancelled.' : messageOf(error) })
+  } finally {
+    job = null
+  }
+}
+
+const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
