@@ -1,5 +1,7 @@
 import { Command, CommanderError } from 'commander'
 import { CommandEnd } from './fault.ts'
+import type { MakeOptions } from './vectors/make-command.ts'
+import type { RunVectorsOptions } from './vectors/run-command.ts'
 import type { RunOptions } from './run-command.ts'
 import type { DemoAppOptions } from './demo-app/demo-app-command.ts'
 import type { ImportOptions } from './import-command.ts'
@@ -142,6 +144,32 @@ program
   .action(async (files: string[], options: ImportOptions) =>
     (await import('./import-command.ts')).importCommand(files, options),
   )
+
+const vectors = program
+  .command('vectors')
+  .description('conformance cases for a loader of your own, and the runner that drives it')
+vectors
+  .command('make <file>')
+  .description('cases from the rules of a project')
+  .option('--cases <n>', 'how many; the scripted ones come first', '60')
+  .option('--seed <n>', 'of the random ones', '1')
+  .option('--out <file>', 'where they are written')
+  .action(async (file: string, options: MakeOptions) =>
+    (await import('./vectors/make-command.ts')).makeCommand(file, options),
+  )
+vectors
+  .command('run <file> [command...]')
+  .description('drives a loader: run V.json -- COMMAND [ARG…]; exit 1 when a case fails')
+  .option('--clause <list>', 'only cases of these clauses')
+  .option('--junit <file>', 'write a JUnit XML report')
+  .option('--json', 'every case with its result')
+  .action(async (file: string, command: string[], options: RunVectorsOptions) =>
+    (await import('./vectors/run-command.ts')).runVectorsCommand(file, command, options),
+  )
+vectors
+  .command('engine')
+  .description('our own loader behind the protocol')
+  .action(async () => (await import('./vectors/engine-command.ts')).engineCommand())
 
 try {
   await program.parseAsync()

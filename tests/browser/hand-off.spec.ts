@@ -1,5 +1,7 @@
 import { readFile } from 'node:fs/promises'
-import { expect, openApp, simulate, test } from './fixture.ts'
+import { unzipSync } from 'fflate'
+import { vectorFile } from '../../src/core/vectors/protocol.ts'
+import { driveLive, expect, openApp, openWith, simulate, test } from './fixture.ts'
 
 test('from the demo to a saved sheet in three clicks; its requests are saved as HAR', async ({ page, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
@@ -38,4 +40,49 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
   // A line leads to where it is set.
   await page.getByRole('button', { name: /^Let go: / }).click()
   await expect(page).toHaveURL(/\/loading$/)
+})
+
+test('from the demo to saved vectors, files and a zip, and no file has a secret in it', async ({ page }) => {
+  const project = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { loading: object }
+  const header = { host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token' }
+  await openWith(page, '/feed', { ...project, loading: { ...project.loading, headers: [header] } })
+  const secret = 'seeded-secret-4711'
+  await page.getByLabel('Secret “archive-token”').fill(secret)
+  await page.getByRole('button', { name: 'Keep' }).click()
+  await expect(page.getByRole('button', { name: 'forget “archive-token”' })).toBeVisible()
+  await driveLive(page)
+  await page.getByRole('link', { name: 'Hand-off' }).click()
+  const save = async (name: string) => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name, exact: true }).click(),
+    ])
+    return readFile((await download.path())!)
+  }
+  const saved: Record<string, Buffer> = {}
+  for (const name of [
+    'save the conformance cases',
+    'save: Run log as NDJSON',
+    'save: App events',
+    'save the requests',
+    'save everything as a zip',
+  ])
+    saved[name] = await save(name)
+  const vectors = vectorFile.parse(JSON.parse(saved['save the conformance cases']!.toString()))
+  expect(vectors.cases.length).toBe(60)
+  const zip = unzipSync(saved['save everything as a zip']!)
+  expect(Object.keys(zip).map((name) => name.replace(/^saltmarsh-kiln-archive/, ''))).toEqual([
+    '.tiletug.json',
+    '-run-1.har',
+    '-run-1.ndjson',
+    '-run-1.events.ndjson',
+    '.vectors.json',
+  ])
+  expect(Buffer.from(zip['saltmarsh-kiln-archive.vectors.json']!).equals(saved['save the conformance cases']!)).toBe(
+    true,
+  )
+  for (const body of [...Object.values(saved), ...Object.values(zip)])
+    expect(Buffer.from(body).includes(secret)).toBe(false)
+  await page.getByRole('button', { name: 'read the cases' }).click()
+  await expect(page.getByText('Retry-After is waited for.')).toBeVisible()
 })

@@ -3,26 +3,62 @@ import { Chip } from '../controls/Chip.tsx'
 import { runWorker } from '../simulate/worker-client.ts'
 import { fileOf, tell, useProject } from '../store/project-store.ts'
 import { logOf, useRuns } from '../store/run-store.ts'
-import { saveFile } from '../store/save-file.ts'
+import { saveBlob, saveFile } from '../store/save-file.ts'
+import type { RunFile } from '../../workers/jobs/file-jobs.ts'
+import { Vectors } from './Vectors.tsx'
 
-/** Files that other tools read, and what each is for. */
-export function Files({ slug }: { slug: string }) {
+/** What of a run is written, how its file ends, and what it is for. */
+const ofRun: readonly { what: RunFile; name: string; end: string; type: string; use: string }[] = [
+  {
+    what: 'har',
+    name: 'Requests as HAR 1.2',
+    end: '.har',
+    type: 'application/json',
+    use: 'Every transfer, for tools that read HTTP archives.',
+  },
+  {
+    what: 'log',
+    name: 'Run log as NDJSON',
+    end: '.ndjson',
+    type: 'application/x-ndjson',
+    use: 'Every event, a line each, for tools of your own.',
+  },
+  {
+    what: 'events',
+    name: 'App events',
+    end: '.events.ndjson',
+    type: 'application/x-ndjson',
+    use: 'What an app would have sent of it; it can be brought in again under Drive, recorded.',
+  },
+]
+
+/** Files that other tools read, and what each is for. `sheet`: the sheet that was made, as it is saved. */
+export function Files({ slug, sheet }: { slug: string; sheet: { markdown: string; html: string } | null }) {
   const state = useProject()!
   const { list, shown } = useRuns()
   const run = list.find(({ id }) => id === shown)
-  const saveHar = async () => {
-    if (!run) return
-    const kept = await logOf(run.id)
-    if (!kept) return tell(`The log of run ${run.number} is not in this browser any more.`)
-    try {
-      saveFile(
-        `${slug}-run-${run.number}.har`,
-        'application/json',
-        await runWorker.ask('har', { log: kept.log, hash: run.hash }).result,
+  const attempt = (act: () => Promise<void>) =>
+    void act().catch((error: unknown) =>
+      tell(`The file could not be written: ${error instanceof Error ? error.message : String(error)}`),
+    )
+  const textOf = async (what: RunFile) => {
+    const kept = run && (await logOf(run.id))
+    if (!kept) throw new Error('its log is not in this browser any more')
+    return runWorker.ask('runFile', { what, log: kept.log, hash: run.hash }).result
+  }
+  const nameOf = (end: string) => `${slug}-run-${run?.number ?? 0}${end}`
+  const saveAll = async () => {
+    const files = [{ name: `${slug}.tiletug.json`, text: fileOf(state) }]
+    if (run) for (const { what, end } of ofRun) files.push({ name: nameOf(end), text: await textOf(what) })
+    const { text } = await runWorker.ask('vectors', { raw: state.effective }).result
+    files.push({ name: `${slug}.vectors.json`, text })
+    if (sheet)
+      files.push(
+        { name: `${slug}-hand-off.md`, text: sheet.markdown },
+        { name: `${slug}-hand-off.html`, text: sheet.html },
       )
-    } catch (error) {
-      tell(`The requests could not be written: ${error instanceof Error ? error.message : String(error)}`)
-    }
+    const zip = await runWorker.ask('zip', { files }).result
+    saveBlob(`${slug}.zip`, new Blob([zip as Uint8Array<ArrayBuffer>], { type: 'application/zip' }))
   }
   return (
     <section className="tt-card" aria-label="Files">
@@ -36,21 +72,35 @@ export function Files({ slug }: { slug: string }) {
               <Chip onClick={() => saveFile(`${slug}.tiletug.json`, 'application/json', fileOf(state))}>save</Chip>
             </td>
           </tr>
+          {ofRun.map(({ what, name, end, type, use }) => (
+            <tr key={what}>
+              <th scope="row">{name}</th>
+              <td>
+                {use} {run ? `Of run ${run.number}.` : 'There is no run yet.'}
+              </td>
+              <td>
+                <Chip
+                  aria-label={what === 'har' ? 'save the requests' : `save: ${name}`}
+                  disabled={!run}
+                  onClick={() => attempt(async () => saveFile(nameOf(end), type, await textOf(what)))}
+                >
+                  save
+                </Chip>
+              </td>
+            </tr>
+          ))}
           <tr>
-            <th scope="row">Requests as HAR 1.2</th>
+            <th scope="row">All of these as a zip</th>
+            <td>With the conformance cases{sheet ? ', and the sheet' : '; make the sheet first to have it in too'}.</td>
             <td>
-              {run
-                ? `Every transfer of run ${run.number}, for tools that read HTTP archives.`
-                : 'Every transfer of a run, for tools that read HTTP archives; there is no run yet.'}
-            </td>
-            <td>
-              <Chip aria-label="save the requests" disabled={!run} onClick={() => void saveHar()}>
+              <Chip aria-label="save everything as a zip" onClick={() => attempt(saveAll)}>
                 save
               </Chip>
             </td>
           </tr>
         </tbody>
       </Table>
+      <Vectors slug={slug} />
     </section>
   )
 }

@@ -123,7 +123,7 @@ export default function HandOffStep() {
           with its reason and, where a simulation on {seeds} seeds shows one, its proof.
         </p>
       )}
-      <Files slug={slug} />
+      <Files slug={slug} sheet={made} />
     </div>
   )
 }

@@ -6,7 +6,8 @@ import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
 import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
 import { buffersOfMap, buffersOfRun } from './run-result.ts'
-import { harJob, sheetJob } from './sheet-job.ts'
+import { runFileJob, vectorsJob, zipJob } from './file-jobs.ts'
+import { sheetJob } from './sheet-job.ts'
 import { measureJob } from './sweep-job.ts'
 import { followJob, simulateJob } from './simulate-job.ts'
 import { trackJob } from './track-job.ts'
@@ -34,7 +35,9 @@ export const jobs = {
   checkFeed: checkFeedJob,
   measure: measureJob,
   sheet: sheetJob,
-  har: harJob,
+  runFile: runFileJob,
+  vectors: vectorsJob,
+  zip: zipJob,
   evidence: evidenceJob,
 } satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
 

@@ -1,0 +1,109 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { createInterface } from 'node:readline'
+import { vectorOutput, type VectorOutput } from '../../core/vectors/protocol.ts'
+
+/** How long a loader may take for one answer, ms. */
+const answerMs = 2000
+/** The most lines of one answer. */
+const mostLines = 10_000
+
+/** What a loader has answered to one step: its outputs, or why there are none. */
+export type Answer = { outputs: VectorOutput[] } | { trouble: string }
+
+/** A loader under test: a program that is told steps and answers, a line each. It is started again after it has failed. */
+export class LoaderProcess {
+  private readonly command: string
+  private readonly args: readonly string[]
+  private child: ChildProcess | null = null
+  private waiting: ((line: string | null) => void) | null = null
+  private lines: string[] = []
+  private ended: string | null = null
+
+  constructor(command: string, args: readonly string[]) {
+    this.command = command
+    this.args = args
+  }
+
+  /** Tells the case that comes; the program is started for the first one. */
+  begin(line: object): void {
+    if (!this.child) this.start()
+    this.write(line)
+  }
+
+  /** Tells a step and asks for what it leads to. */
+  async tell(step: object, settle: number): Promise<Answer> {
+    this.write(step)
+    this.write({ settle })
+    const outputs: VectorOutput[] = []
+    const until = Date.now() + answerMs
+    for (let count = 0; count < mostLines; count++) {
+      const line = await this.nextLine(until - Date.now())
+      if (line === null) return this.failed(this.ended ?? `no answer within ${answerMs / 1000} s`)
+      let value: unknown
+      try {
+        value = JSON.parse(line)
+      } catch {
+        return this.failed(`a line that is not JSON: ${line.slice(0, 200)}`)
+      }
+      if ((value as { settled?: unknown } | null)?.settled === settle) return { outputs }
+      const output = vectorOutput.safeParse(value)
+      if (!output.success) return this.failed(`a line that is no answer: ${line.slice(0, 200)}`)
+      outputs.push(output.data)
+    }
+    return this.failed(`more than ${mostLines} lines for one step`)
+  }
+
+  stop(): void {
+    this.child?.kill()
+    this.child = null
+  }
+
+  private failed(trouble: string): Answer {
+    // What it says from now on belongs to nothing: the next case begins with another one.
+    this.stop()
+    return { trouble }
+  }
+
+  private start(): void {
+    const child = spawn(this.command, this.args, { stdio: ['pipe', 'pipe', 'inherit'] })
+    this.child = child
+    this.lines = []
+    this.ended = null
+    const end = (why: string) => {
+      if (this.child !== child) return
+      this.ended ??= why
+      this.hand(null)
+    }
+    child.on('error', (error) => end(`the loader cannot be started: ${error.message}`))
+    child.on('exit', (code, signal) => end(`the loader has ended (${signal ?? `code ${code}`})`))
+    child.stdin.on('error', () => undefined)
+    createInterface({ input: child.stdout }).on('line', (line) => {
+      if (this.child !== child || line.trim() === '') return
+      if (this.waiting) this.hand(line)
+      else this.lines.push(line)
+    })
+  }
+
+  private write(line: object): void {
+    this.child?.stdin?.write(`${JSON.stringify(line)}\n`)
+  }
+
+  private hand(line: string | null): void {
+    const { waiting } = this
+    this.waiting = null
+    waiting?.(line)
+  }
+
+  private nextLine(ms: number): Promise<string | null> {
+    const line = this.lines.shift()
+    if (line !== undefined) return Promise.resolve(line)
+    if (this.ended !== null) return Promise.resolve(null)
+    return new Promise((resolve) => {
+      const timer = setTimeout(() => this.hand(null), Math.max(0, ms))
+      this.waiting = (told) => {
+        clearTimeout(timer)
+        resolve(told)
+      }
+    })
+  }
+}

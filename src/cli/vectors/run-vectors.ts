@@ -1,0 +1,52 @@
+import { judgeStep, type Difference } from '../../core/vectors/judge.ts'
+import type { VectorCase, VectorFile } from '../../core/vectors/protocol.ts'
+import { LoaderProcess } from './loader-process.ts'
+
+export interface CaseResult {
+  id: string
+  clause: VectorCase['clause']
+  why: string
+  ok: boolean
+  /** The first step whose answer is another, or why there is none. */
+  difference: Difference | null
+  trouble: string | null
+}
+
+/** Drives a loader through cases; one that fails, or brings it down, is a failed case and not the end. */
+export async function runVectors(
+  file: VectorFile,
+  cases: readonly VectorCase[],
+  [command, ...args]: readonly [string, ...string[]],
+): Promise<CaseResult[]> {
+  const loader = new LoaderProcess(command, args)
+  const results: CaseResult[] = []
+  let settle = 0
+  try {
+    for (const each of cases) {
+      loader.begin({ case: each.id, policy: { ...file.policy, ...each.policy } })
+      const result: CaseResult = {
+        id: each.id,
+        clause: each.clause,
+        why: each.why,
+        ok: true,
+        difference: null,
+        trouble: null,
+      }
+      for (const [number, step] of each.steps.entries()) {
+        const answer = await loader.tell(step, ++settle)
+        if ('trouble' in answer) {
+          Object.assign(result, { ok: false, trouble: `step ${number + 1}: ${answer.trouble}` })
+          break
+        }
+        const difference = judgeStep(number, each.expect[number] ?? [], answer.outputs)
+        if (!difference || !result.ok) continue
+        // The steps that are left are told all the same: the next case begins where this one ends.
+        Object.assign(result, { ok: false, difference })
+      }
+      results.push(result)
+    }
+  } finally {
+    loader.stop()
+  }
+  return results
+}
