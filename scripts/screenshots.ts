@@ -1,4 +1,6 @@
 import { chromium, type Page } from '@playwright/test'
+import { EventSender } from '../src/cli/demo-app/event-sender.ts'
+import { phone, PhoneApp } from '../src/cli/demo-app/phone-app.ts'
 import { startServer } from '../src/server/server.ts'
 import { launchOptions } from '../tests/support/launch.ts'
 
@@ -115,6 +117,39 @@ await page.getByRole('button', { name: 'Make the sheet' }).click()
 await page.getByRole('region', { name: 'At recycle' }).waitFor({ timeout: 120_000 })
 await page.waitForTimeout(300)
 await shot('hand-off')
+await page.goto(at('drive?run=recorded'))
+await page.getByRole('button', { name: '● Record the real app' }).click()
+await page.locator('.tt-address').nth(1).waitFor()
+const [base, events] = await page.locator('.tt-address').allTextContents()
+const now = () => performance.now() + 100_000
+const app = new PhoneApp(
+  {
+    base: base!,
+    letGo: events!.replace(/events$/, 'let-go'),
+    addresses: Array.from({ length: 60 }, (_, n) => `${base!}/tiles/${n}?width=720&as=webp`),
+    seed: 1,
+    cancels: 'never',
+    now,
+  },
+  new EventSender(events!, { app: 'Demo app', ...phone }, now),
+)
+const using = app.run()
+await page
+  .getByRole('status')
+  .filter({ hasText: /· 2\d pictures/ })
+  .waitFor({ timeout: 60_000 })
+await page.locator('.tt-recorded-map canvas').waitFor()
+await page.waitForTimeout(600)
+await shot('recording')
+await using
+await page.getByRole('button', { name: '■ End and keep' }).click()
+await page
+  .getByRole('article', { name: 'What nobody sees any more is loaded to its end.' })
+  .waitFor({ timeout: 120_000 })
+await page.goBack()
+await page.getByText(/^The bench fitted to it/).waitFor()
+await page.waitForTimeout(600)
+await shot('recorded')
 await page.goto(at('profile'))
 await settled(page, 15)
 await page.emulateMedia({ colorScheme: 'dark' })

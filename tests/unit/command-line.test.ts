@@ -352,3 +352,61 @@ describe('tug sweep, search and check over devices', () => {
     expect(err).toContain(wrong)
   })
 })
+
+describe('tug import', () => {
+  it('takes any mix of files, known by their content, and fits a project that the others read', async () => {
+    const [har, events, frames, fit] = ['e.har', 'e.ndjson', 'f.csv', 'fit.json'].map((name) => join(folder, name))
+    const { out } = await tug('run', demo, '--json', '--har', har!, '--events', events!)
+    const original = JSON.parse(out) as { metrics: Metrics }
+    await writeFile(frames!, 'start_ms,end_ms\n0,30\n16.7,40\n')
+    const { code, out: told } = await tug(
+      ...['import', har!, events!, frames!, '--project', demo, '--offset', 'f.csv=100', '--json', '--fit', fit!],
+    )
+    const imported = JSON.parse(told) as {
+      world: string
+      metrics: Metrics
+      notObserved: Record<string, string>
+      sources: { name: string; kind: string; fromMs: number }[]
+    }
+    expect([code, imported.world]).toEqual([0, 'recorded'])
+    expect(imported.sources.map(({ kind }) => kind)).toEqual(['har', 'events', 'frames'])
+    expect(imported.sources[2]!.fromMs).toBe(130)
+    for (const id of ['bytes.received', 'bytes.cutOff', 'requests.total', 'requests.failed'] as const)
+      expect(imported.metrics[id]).toBe(original.metrics[id])
+    expect(imported.metrics['frames.count']).toBe(original.metrics['frames.count']! + 2)
+    expect(imported.metrics['pictures.flickers']).toBeNull()
+    expect(imported.notObserved['pictures.flickers']).toContain('only a run of the bench')
+    const run = await tug('run', fit!, '--json')
+    expect((JSON.parse(run.out) as { metrics: Metrics }).metrics['requests.total']).toBeGreaterThan(10)
+  })
+
+  it.each([
+    [['import'], 'name at least one file'],
+    [['import', 'none.har'], 'none.har: cannot be read (there is no such file)'],
+    [['import', demo], 'it is of the format "tile-tug/project"'],
+    [['import', '--har', 'README.md'], 'README.md: this is not a JSON object'],
+    [['import', '--lines', 'README.md'], 'README.md: log lines need a pattern'],
+    [['import', '--lines', 'README.md', '--pattern', 'fly=.'], '--pattern "fly=.": found "fly"'],
+    [['import', '--har', 'x.har', '--offset', 'y=1'], '--offset y=1'],
+    [['demo-app', 'http://127.0.0.1:1/'], 'allowed: the base address of a recording'],
+    [['demo-app', 'http://127.0.0.1:1/recordings/x', '--cancels', 'often'], '--cancels: found "often"'],
+    [['vectors', 'make', demo], '--out V.json is missing'],
+    [['vectors', 'run', demo, '--', 'true'], '/format'],
+    [['vectors', 'run', 'none.json', '--', 'true'], 'none.json: cannot be read'],
+  ])('%j ends with 2 and one line', async (args, wrong) => {
+    const { code, out, err } = await tug(...args)
+    expect([code, out, err.trim().split('\n').length]).toEqual([2, '', 1])
+    expect(err).toContain(wrong)
+  })
+
+  it('makes vectors, and ends with 1 and a report when a loader fails them', async () => {
+    const [file, report] = [join(folder, 'v.json'), join(folder, 'v.xml')]
+    expect((await tug('vectors', 'make', demo, '--cases', '12', '--out', file)).code).toBe(0)
+    const engine = [process.execPath, 'scripts/tug.mjs', 'vectors', 'engine']
+    const passed = await tug('vectors', 'run', file, '--', ...engine)
+    expect([passed.code, passed.out]).toEqual([0, expect.stringMatching(/^slots: \d+ of \d+ passed/)])
+    const silent = await tug('vectors', 'run', file, '--clause', 'share,memory', '--junit', report, '--', 'false')
+    expect([silent.code, silent.out]).toEqual([1, expect.stringContaining('the loader has ended (code 1)')])
+    expect(await readFile(report, 'utf8')).toContain('<failure')
+  })
+})
