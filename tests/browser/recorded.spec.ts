@@ -29,7 +29,8 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   const app = new PhoneApp({ base: base!, letGo, addresses, seed: 1, cancels: 'never', now }, sender)
   const running = app.run()
   const state = page.getByRole('status').filter({ hasText: 'pictures' })
-  await expect(page.getByRole('img', { name: /^recorded here: \d+ events/ })).toBeVisible()
+  await expect(page.getByRole('img', { name: /^pictures: \d+ events/ })).toBeVisible()
+  await expect(page.getByRole('img', { name: /^app events: \d+ events/ })).toBeVisible()
   await expect(page.locator('.tt-recorded-map canvas')).toBeVisible()
   // Losing the page loses nothing: the recording goes on, and so does the view of it.
   await page.reload()

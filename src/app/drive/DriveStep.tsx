@@ -33,24 +33,26 @@ export default function DriveStep() {
   const show = (run: string | null) => setParams(run === null ? {} : { run })
   return (
     <div className="tt-step">
-      <h1>{isRecorded ? 'Drive · the real app, recorded' : 'Drive · the same gesture, again'}</h1>
+      <div className="tt-drive-head">
+        <h1>{isRecorded ? 'Drive · the real app, recorded' : 'Drive · the same gesture, again'}</h1>
+        <div className="tt-swatches tt-drive-kinds" role="group" aria-label="Where the run comes from">
+          <Chip aria-pressed={!isRecorded} data-explain="Live on the device, or simulated" onClick={() => show(null)}>
+            live and simulated
+          </Chip>
+          <Chip
+            aria-pressed={isRecorded}
+            data-explain="The run of a real app: through the bench, or from its files"
+            onClick={() => show('recorded')}
+          >
+            recorded
+          </Chip>
+        </div>
+      </div>
       <p className="tt-lead">
         {isRecorded
           ? 'Point the app at the bench and scroll it, or bring what it left behind. The map grows as it loads.'
           : 'Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.'}
       </p>
-      <div className="tt-swatches tt-drive-kinds" role="group" aria-label="Where the run comes from">
-        <Chip aria-pressed={!isRecorded} data-explain="Live on the device, or simulated" onClick={() => show(null)}>
-          live and simulated
-        </Chip>
-        <Chip
-          aria-pressed={isRecorded}
-          data-explain="The run of a real app: through the bench, or from its files"
-          onClick={() => show('recorded')}
-        >
-          recorded
-        </Chip>
-      </div>
       {isRecorded ? (
         <LazyPart name="Recorded runs" load={recordedView} meanwhile={<p className="tt-quiet">Opening…</p>} />
       ) : (

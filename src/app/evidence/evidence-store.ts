@@ -50,7 +50,6 @@ let stream: EventSource | null = null
 let isStale = false
 /** The recording that a page had is found again after a reload, by its project. */
 const recordingKey = (project: string) => `tile-tug recording ${project}`
-const liveName = 'recorded here'
 
 /** Shows the evidence of a project; a recording that was under way when the page was left goes on. */
 export async function openEvidence(project: string): Promise<void> {
@@ -200,8 +199,8 @@ async function readOnce(): Promise<void> {
     if (recording) {
       const body = await recordedEvents(recording.id)
       // Before anything has come there is only its head.
-      if (recording.standing.responses + Object.keys(recording.standing.counts).length > 0)
-        files.push({ name: liveName, body, kind: 'events', offsetMs: 0, mapping: '' })
+      for (const [name, part] of await lanesOf(body))
+        files.push({ name, body: part, kind: 'events', offsetMs: 0, mapping: '' })
     }
     const { readings } = store.get()
     if (files.length === 0 && Object.values(readings).every((each) => each === null)) return
@@ -225,6 +224,21 @@ async function readOnce(): Promise<void> {
   } finally {
     job = null
   }
+}
+
+/** What the bench has written, and what the app has said, as sources of their own; none of which nothing has come. */
+async function lanesOf(body: Blob): Promise<[string, Blob][]> {
+  const [head = '', ...lines] = (await body.text()).split('\n').filter((line) => line !== '')
+  const isResponse = (line: string) => line.includes('"event":"response"')
+  const lane = (name: string, own: string[]): [string, Blob][] =>
+    own.length === 0 ? [] : [[name, new Blob([[head, ...own].join('\n')])]]
+  return [
+    ...lane('pictures', lines.filter(isResponse)),
+    ...lane(
+      'app events',
+      lines.filter((line) => !isResponse(line)),
+    ),
+  ]
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
