@@ -43,6 +43,11 @@ test('no view has a serious fault for assistive technology, light and dark', asy
       )
     for (const [path, title] of told) expect([path, title]).toEqual([path, settingAt(path!).explain])
     for (const [path] of told) settings.add(path!)
+    if (view === 'drive') {
+      await page.getByRole('button', { name: 'recorded', exact: true }).click()
+      await expect(page.getByRole('button', { name: '● Record the real app' })).toBeVisible()
+      expect(['recorded', await look(() => new AxeBuilder({ page }).include('.tt-panel'))]).toEqual(['recorded', []])
+    }
     if (view === 'compare')
       for (const part of ['Sweep', 'Devices and networks', 'Budgets']) {
         await page.getByRole('button', { name: part, exact: true }).click()

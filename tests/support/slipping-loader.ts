@@ -2,7 +2,7 @@ import { ExampleLoader, type Claim, type Policy, type Request } from '../../exam
 import { speak } from '../../examples/loader/speak.ts'
 
 /** Deliberate slips of a loader, each as it is made by hand. */
-const slips: Record<string, new (policy: Policy) => ExampleLoader> = {
+export const slips: Record<string, new (policy: Policy) => ExampleLoader> = {
   'no guard': class extends ExampleLoader {
     protected override maySee(): boolean {
       return true
@@ -87,8 +87,6 @@ const slips: Record<string, new (policy: Policy) => ExampleLoader> = {
     }
   },
 }
-
-export const slipNames = Object.keys(slips)
 
 const name = process.argv[2]
 if (name !== undefined && import.meta.filename === process.argv[1]) await speak((policy) => new slips[name]!(policy))

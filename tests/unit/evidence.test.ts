@@ -6,6 +6,7 @@ import { isoMs, readInstant, readNumber, readSpan } from '../../src/core/evidenc
 import { JsonSlices } from '../../src/core/evidence/json-slices.ts'
 import { LinesSource, readPattern, type LinePattern } from '../../src/core/evidence/lines-source.ts'
 import { recognise } from '../../src/core/evidence/recognise.ts'
+import { patternFrom, piecesOf } from '../../src/core/evidence/pattern-from-line.ts'
 import { draw } from '../../src/core/numbers/draw.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { eventsText, filledProject, harText, profileRun, readAll, readEvents, readHar } from '../support/evidence.ts'
@@ -251,6 +252,30 @@ describe('log lines', () => {
     ['bind=(?<t>.)(?<colour>.)', 'a group "colour"'],
     ['bind=(?<t>(', 'no regular expression'],
   ])('%s is told', (text, message) => expect(readPattern(text)).toContain(message))
+})
+
+describe('a sample line whose values are named', () => {
+  it('becomes a pattern that reads its like, and no other line', () => {
+    const line = '03-14 09:26:53.500 D/Feed: bind c12 row 7 https://a.example.test/7.webp (fast)'
+    const pieces = piecesOf(line)
+    expect(pieces.map(({ text }) => text).join('')).toBe(line)
+    const at = (text: string) => pieces.findIndex((piece) => piece.isValue && piece.text === text)
+    const roles = new Map([
+      [at('03-14 09:26:53.500'), 't'],
+      [at('c12'), 'cell'],
+      [at('7'), 'row'],
+      [at('https://a.example.test/7.webp'), 'address'],
+    ] as const)
+    const read = pattern(patternFrom('bind', pieces, roles))
+    const like = '12-01 00:00:01.000 D/Feed: bind c3 row 40 https://a.example.test/x (slow)'
+    expect({ ...read.match.exec(like)!.groups }).toEqual({
+      t: '12-01 00:00:01.000',
+      cell: 'c3',
+      row: '40',
+      address: 'https://a.example.test/x',
+    })
+    expect(read.match.test(like.replace('bind', 'free'))).toBe(false)
+  })
 })
 
 describe('app events', () => {

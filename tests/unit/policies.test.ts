@@ -537,6 +537,21 @@ describe('cells', () => {
     expect(facts.placeBreaches).toEqual([])
   })
 
+  it('at the very top, an insert is stayed away from, or followed, as the list is set', () => {
+    const insert = (atTop: string, steps: { do: string; dp: number; ms: number }[] = []) =>
+      drive({
+        items: items(100, 2000),
+        screen: { layout: { columns: 1, gapDp: 0, paddingDp: 0, atTop } },
+        steps: [...steps, wait(500), { do: 'edit', op: 'insert', at: 0, count: 3 }, wait(900)],
+      }).facts
+    expect(insert('stay').scrolls.at(-1)!.top / 1024).toBe(300)
+    const followed = insert('follow')
+    expect(followed.scrolls.every(({ top }) => top === 0)).toBe(true)
+    expect(Math.max(...followed.exposures.filter(({ left }) => !left).map(({ row }) => row))).toBeLessThan(10)
+    // Anywhere else what is looked at stays.
+    expect(insert('follow', [{ do: 'drag', dp: 50, ms: 100 }]).scrolls.at(-1)!.top / 1024).toBe(350)
+  })
+
   it('sized by their picture jump when it arrives, by as much as it differs', () => {
     const tall = items(3, 1000).map((item) => ({ ...item, width: 200, height: 400 }))
     const { facts, metrics } = drive({

@@ -19,7 +19,7 @@ const explains: Record<Stop, string> = {
 }
 const mostShown = 9
 
-/** A drive, event by event: it stops at what one waits for, and says what is in line, in the cells and in the tiers. */
+/** A drive, event by event: the simulation stops before what one waits for, the live device behind it, and says what is in line, in the cells and in the tiers. */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
   const stood = useDevice(({ stood }) => stood)
   const mode = useDevice(({ mode }) => mode)
@@ -76,7 +76,8 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
       <p role="status">
         {now && (
           <>
-            <strong>{(now.ms / 1000).toFixed(3)} s</strong> {sentence(now)}
+            <strong>{(now.ms / 1000).toFixed(3)} s</strong> {where === 'simulated' && now.at ? 'next: ' : ''}
+            {sentence(now)}
           </>
         )}
         {!now && moving && 'It goes on…'}

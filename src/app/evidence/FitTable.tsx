@@ -1,15 +1,36 @@
+import Button from 'react-bootstrap/Button'
 import Table from 'react-bootstrap/Table'
 import { settingAt } from '../../core/project/settings-index.ts'
+import { currentProject, edit, tell as notify } from '../store/project-store.ts'
 import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 
 /** A setting by its label; the script is none. */
 const describePath = (path: string) => (path === '/script' ? 'The gesture' : settingAt(path).label)
 const tell = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
 
+/** The project is driven in the recorded world from now on, with its gesture; one step takes it back. */
+function takeOver({ raw, gesture }: NonNullable<EvidenceAnswer['fit']>): void {
+  const open = currentProject()
+  if (!open) return
+  const { scripts } = open.project
+  const others = gesture ? scripts.filter(({ name }) => name !== gesture.script.name) : scripts
+  edit('recorded world', [
+    { op: 'replace', path: '/network', value: raw.network },
+    { op: 'replace', path: '/device', value: raw.device },
+    ...(gesture
+      ? [
+          { op: 'replace' as const, path: '/scripts', value: [...others, gesture.script] },
+          { op: 'replace' as const, path: '/script', value: gesture.script.name },
+        ]
+      : []),
+  ])
+  notify('The project is driven in the recorded world now; Drive shows its gesture.')
+}
+
 /** What world the evidence fits: each value with its spread and samples, and what stays as it was. */
 export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
-  const bytes = fit.fidelity?.['fidelity.bytes'] ?? null
-  const requests = fit.fidelity?.['fidelity.requests'] ?? null
+  const bytes = fit.simulated?.fidelity['fidelity.bytes'] ?? null
+  const requests = fit.simulated?.fidelity['fidelity.requests'] ?? null
   return (
     <details className="tt-card tt-fitted">
       <summary>
@@ -40,6 +61,9 @@ export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
           ))}
         </tbody>
       </Table>
+      <Button size="sm" variant="outline-primary" onClick={() => takeOver(fit)}>
+        Take network, device and gesture into the project
+      </Button>
       {fit.gesture && (
         <p>
           The gesture is recovered from {fit.gesture.from}, within {tell(fit.gesture.uncertaintyDp)} dp.

@@ -5,6 +5,7 @@ import FormSelect from 'react-bootstrap/FormSelect'
 import { sourceKinds } from '../../core/evidence/evidence.ts'
 import type { EvidenceAnswer, EvidenceFile, UnreadFile } from '../../workers/jobs/evidence-job.ts'
 import { changeFile, useEvidence } from './evidence-store.ts'
+import { SampleMapper } from './SampleMapper.tsx'
 
 const kindNames = {
   har: 'requests (HAR)',
@@ -161,7 +162,16 @@ function Unread({ unread, file }: { unread: UnreadFile; file: EvidenceFile }) {
       <p role="alert">
         <strong>{unread.name}</strong>: {unread.message}
       </p>
-      <pre className="tt-sample">{unread.sample.join('\n')}</pre>
+      {kind === 'lines' && unread.sample.length > 0 ? (
+        <SampleMapper
+          lines={unread.sample}
+          onPattern={(pattern) =>
+            setMapping((before) => [before.trim(), pattern].filter((each) => each !== '').join('\n'))
+          }
+        />
+      ) : (
+        <pre className="tt-sample">{unread.sample.join('\n')}</pre>
+      )}
       <div className="tt-source-line">
         <label className="tt-field">
           It holds

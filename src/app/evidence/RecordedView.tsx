@@ -115,7 +115,12 @@ export default function RecordedView() {
           </dl>
           {run.map.lines.request.length > 0 && (
             <div className="tt-recorded-map">
-              <ScrollMap map={run.map} ghost={null} selected={noRequest} onSelect={() => undefined} />
+              <ScrollMap
+                map={run.map}
+                ghost={answer?.fit?.simulated?.map ?? null}
+                selected={noRequest}
+                onSelect={() => undefined}
+              />
             </div>
           )}
         </>

@@ -1,6 +1,8 @@
 import type { Step } from '../../core/project/types.ts'
 import { currentRun, useDevice } from '../device/device-store.ts'
 import { Chip } from '../controls/Chip.tsx'
+import { Choice } from '../controls/Choice.tsx'
+import { useProject } from '../store/project-store.ts'
 
 type Edit = Extract<Step, { do: 'edit' }>
 const edits: readonly { name: string; step: Edit }[] = [
@@ -14,6 +16,9 @@ const edits: readonly { name: string; step: Edit }[] = [
 /** Changes the feed while it is on the device. */
 export function OnScreenEdits() {
   const mode = useDevice(({ mode }) => mode)
+  const chosen = useDevice(({ screen }) => screen)
+  const { project } = useProject()!
+  const number = Math.min(chosen, project.screens.length - 1)
   return (
     <section className="tt-card" aria-label="Edits on screen">
       <h2>Edits on screen</h2>
@@ -24,6 +29,11 @@ export function OnScreenEdits() {
           </Chip>
         ))}
       </div>
+      <Choice
+        path={`/screens/${number}/layout/atTop`}
+        value={project.screens[number]!.layout.atTop}
+        names={{ stay: 'stay', follow: 'follow' }}
+      />
       <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>
     </section>
   )

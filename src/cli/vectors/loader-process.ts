@@ -4,6 +4,8 @@ import { vectorOutput, type VectorOutput } from '../../core/vectors/protocol.ts'
 
 /** How long a loader may take for one answer, ms. */
 const answerMs = 2000
+/** A program has to start before it can answer: the first time it may take this long. */
+const startMs = 15_000
 /** The most lines of one answer. */
 const mostLines = 10_000
 
@@ -18,6 +20,12 @@ export class LoaderProcess {
   private waiting: ((line: string | null) => void) | null = null
   private lines: string[] = []
   private ended: string | null = null
+  /** What its start took the last time that it answered; null: it never has. */
+  private tookMs: number | null = null
+  private beganAt = 0
+  /** It has been started, and has not answered yet. */
+  private isNew = false
+  private starts = 0
 
   constructor(command: string, args: readonly string[]) {
     this.command = command
@@ -35,10 +43,13 @@ export class LoaderProcess {
     this.write(step)
     this.write({ settle })
     const outputs: VectorOutput[] = []
-    const until = Date.now() + answerMs
+    const mayTake = this.mayTake()
+    const until = Date.now() + mayTake
     for (let count = 0; count < mostLines; count++) {
       const line = await this.nextLine(until - Date.now())
-      if (line === null) return this.failed(this.ended ?? `no answer within ${answerMs / 1000} s`)
+      if (line === null) return this.failed(this.ended ?? `no answer within ${mayTake / 1000} s`)
+      if (this.isNew) this.tookMs = Date.now() - this.beganAt
+      this.isNew = false
       let value: unknown
       try {
         value = JSON.parse(line)
@@ -58,6 +69,13 @@ export class LoaderProcess {
     this.child = null
   }
 
+  /** One that has never answered is not waited for so long again. */
+  private mayTake(): number {
+    if (!this.isNew) return answerMs
+    const usual = this.starts === 1 ? startMs : answerMs
+    return this.tookMs === null ? usual : Math.max(answerMs, 3 * this.tookMs)
+  }
+
   private failed(trouble: string): Answer {
     // What it says from now on belongs to nothing: the next case begins with another one.
     this.stop()
@@ -69,6 +87,9 @@ export class LoaderProcess {
     this.child = child
     this.lines = []
     this.ended = null
+    this.beganAt = Date.now()
+    this.isNew = true
+    this.starts++
     const end = (why: string) => {
       if (this.child !== child) return
       this.ended ??= why

@@ -146,10 +146,10 @@ export class ListCells {
     const now = world.clock.now()
     const key = log.text(this.list.feed.key(cell.index))
     const again = cell.key === key
+    log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column + 1 })
     this.followed = null
     cell.key = key
     cell.top = -1
-    log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column + 1 })
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupsDue++

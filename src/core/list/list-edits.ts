@@ -49,7 +49,9 @@ export class ListEdits {
     this.list.recycler.dropHeld()
     this.cells.forgetPlaces()
     const found = this.locate(origins)
-    const anchor = before.find(({ cell }) => found.has(cell) && !moved.has(cell))
+    const isAbove = edits.some(({ op, at }) => op === 'insert' && at === 0)
+    const follows = this.list.parts.screen.layout.atTop === 'follow' && isAbove && top <= 0
+    const anchor = follows ? undefined : before.find(({ cell }) => found.has(cell) && !moved.has(cell))
     for (const edit of edits)
       log.events.edit(world.clock.now(), {
         op: edit.op,

@@ -39,6 +39,13 @@ export class Transfers {
   start(request: Request): void {
     const { world, log, table } = this.state.parts
     const transfer = this.transferCount++
+    // Told before anything changes: whoever stands still at it sees what was so until then.
+    log.events.start(this.state.now, {
+      request: request.id,
+      transfer,
+      attempt: request.attempt,
+      conditional: request.etag !== null,
+    })
     request.transfer = transfer
     request.state = 'connecting'
     request.lastByteAt = this.state.now
@@ -51,12 +58,6 @@ export class Transfers {
     this.byTransfer.set(transfer, request)
     this.state.active++
     this.state.perHost.set(request.host, (this.state.perHost.get(request.host) ?? 0) + 1)
-    log.events.start(this.state.now, {
-      request: request.id,
-      transfer,
-      attempt: request.attempt,
-      conditional: request.etag !== null,
-    })
     this.watch(request, transfer)
     const { asset, host, etag } = request
     world.network.start({
@@ -122,8 +123,8 @@ export class Transfers {
     const request = this.byTransfer.get(transfer)!
     const { status } = request
     if (status === 304) {
-      this.endTransfer(request)
       this.state.parts.log.events.received(this.state.now, { transfer, bytes })
+      this.endTransfer(request)
       this.state.diskTier.renew(request.asset, request.headers)
       this.state.parts.world.disk.renew(request.asset)
       if (request.behind) {
@@ -140,8 +141,8 @@ export class Transfers {
       this.transferFailed(transfer, bytes, status === 401 ? 'unauthorized' : 'status')
       return
     }
-    this.endTransfer(request)
     this.state.parts.log.events.received(this.state.now, { transfer, bytes })
+    this.endTransfer(request)
     this.state.parts.world.heap.churn(bytes)
     this.state.parts.table.assets[request.asset]!.bytes = bytes
     this.with.reads.writeDisk(request, bytes)

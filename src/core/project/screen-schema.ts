@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { cellSchema } from './cell-schema.ts'
 import { feedSchema } from './feed-schema.ts'
-import { amount, fields, group, whole } from './setting.ts'
+import { amount, choice, fields, group, whole } from './setting.ts'
 
 const layoutSchema = group({
   columns: whole({
@@ -44,6 +44,12 @@ const layoutSchema = group({
     unit: 'cells',
     label: 'Held cells',
     explain: 'Detached cells that stay bound for a quick return.',
+  }),
+  atTop: choice(['stay', 'follow'], {
+    default: 'stay',
+    label: 'Inserted on top',
+    explain:
+      'At the very top of the list, when items come in above: stay with what is looked at, or follow to what is new.',
   }),
   entrance: z
     .discriminatedUnion('type', [

@@ -54,6 +54,11 @@ export class StopWatch {
     this.reader = new EventReader(log, this.handlers)
   }
 
+  /** The place in the log of the event that was found last. */
+  get index(): number {
+    return this.seen - 1
+  }
+
   /** What has been logged so far is not waited for. */
   skip(): void {
     this.seen = this.log.count

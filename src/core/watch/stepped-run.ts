@@ -6,14 +6,19 @@ import { standstillOf, StopWatch, type Standstill, type Wanted } from './standst
 const one = 1
 const mostSteps = 2_000_000
 
-/** A simulation that stands still at the events one waits for, and tells all it holds. */
+/** Thrown out of a simulation where it has come to the event before which it is looked at. */
+class Reached extends Error {}
+
+/** A simulation that stands still before the events one waits for, and tells all it holds. */
 export class SteppedRun {
   private readonly simulation: Simulation
   private readonly watch: StopWatch
+  private readonly begin: () => Simulation
   private over = false
 
   constructor(project: Project, options: { screen: string; items: readonly Item[] | null }) {
-    this.simulation = new Simulation(project, options)
+    this.begin = () => new Simulation(project, options)
+    this.simulation = this.begin()
     this.watch = new StopWatch(this.simulation.log)
   }
 
@@ -21,10 +26,31 @@ export class SteppedRun {
   next(wanted: Wanted): Standstill {
     for (let steps = 0; steps < mostSteps; steps++) {
       const at = this.watch.next(wanted)
-      if (at || this.over) return this.tell(at)
+      if (at) return this.before(at, this.watch.index)
+      if (this.over) return this.tell(null)
       this.over = this.simulation.advance(one)
     }
     return this.tell(null)
+  }
+
+  /**
+   * What was held just before an event: the same simulation once more, as far as that. It is the same to the byte, and
+   * what the frame of the event does besides has not been done.
+   */
+  private before(at: NonNullable<Standstill['at']>, index: number): Standstill {
+    const again = this.begin()
+    const { log } = again
+    const write = log.row.bind(log)
+    log.row = (...event) => {
+      if (log.count === index) throw new Reached()
+      write(...event)
+    }
+    try {
+      while (!again.advance(one));
+    } catch (error) {
+      if (!(error instanceof Reached)) throw error
+    }
+    return standstillOf(again.run, log, at, false)
   }
 
   private tell(at: Standstill['at']): Standstill {

@@ -1,5 +1,5 @@
 import { open, readdir, stat } from 'node:fs/promises'
-import { extname, join } from 'node:path'
+import { extname, join, sep } from 'node:path'
 import { LRUCache } from 'lru-cache'
 import sharp from 'sharp'
 import type { Item } from '../../core/project/types.ts'
@@ -22,7 +22,7 @@ export interface FolderPicture {
 }
 
 /**
- * The user's own pictures: the files of one folder, by name. Only names that were found in the folder lead to a
+ * The user's own pictures: the files of one folder and those in it, by name. Only names that were found in it lead to a
  * file, so nothing outside it can be reached.
  */
 export class PictureFolder {
@@ -41,7 +41,9 @@ export class PictureFolder {
   /** Reads the folder's list, and of each picture its size; says which files are no pictures. */
   async open(): Promise<{ count: number; skipped: string[] }> {
     const skipped: string[] = []
-    for (const name of (await readdir(this.path)).sort()) {
+    for (const name of (await readdir(this.path, { recursive: true }))
+      .map((each) => each.replaceAll(sep, '/'))
+      .sort()) {
       if (!types[extname(name).toLowerCase()]) continue
       const file = join(this.path, name)
       try {

@@ -10,6 +10,7 @@ import { knownItems } from '../../core/feed/known-items.ts'
 import type { Facts } from '../../core/profile/facts/facts.ts'
 import { metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { missingFor } from '../../core/profile/figures/needs.ts'
+import { mapOf, type MapData } from '../../core/profile/views/map-data.ts'
 import { measureRun, profileRun } from '../../core/profile/profile.ts'
 import { parseProject, type Raw } from '../../core/project/parse.ts'
 import type { Item } from '../../core/project/types.ts'
@@ -50,7 +51,15 @@ export interface EvidenceAnswer {
   unread: UnreadFile[]
   run: RunResult | null
   notObserved: Partial<Record<MetricId, string>>
-  fit: (Omit<FittedWorld, 'raw'> & { raw: Raw; screen: string; script: string; fidelity: Fidelity | null }) | null
+  fit:
+    | (Omit<FittedWorld, 'raw'> & {
+        raw: Raw
+        screen: string
+        script: string
+        /** How near its simulation is, and the simulation’s map; null: no gesture could be recovered. */
+        simulated: { fidelity: Fidelity; map: MapData } | null
+      })
+    | null
 }
 
 /** The most ticks that a lane is drawn with. */
@@ -88,7 +97,7 @@ export async function evidenceJob(order: EvidenceOrder, hooks: JobHooks): Promis
   const { log, sources: reports, aligned } = importRun(sources, offsets, names)
   const profile = profileRun(log)
   const fit = order.quick ? null : fitOf(profile.facts, base)
-  if (fit?.fidelity) Object.assign(profile.metrics, fit.fidelity)
+  if (fit?.simulated) Object.assign(profile.metrics, fit.simulated.fidelity)
   hooks.progress(1)
   return {
     lanes: reports.map((report, i) => ({ ...report, ticks: ticksOf(aligned[i]!.source, report.shiftMs) })),
@@ -173,12 +182,10 @@ function fitOf(facts: Facts, base: FitBase | null): EvidenceAnswer['fit'] {
   if (!parsed.ok) return null
   const script = parsed.project.script ?? ''
   const recorded = measureRun(facts.log).metrics
-  // A world with no pictures and no gesture of its own says nothing of the app.
-  const fidelity =
-    world.gesture === null
-      ? null
-      : fidelityOf(recorded, measureRun(simulate(parsed.project, { screen: own.screen.id, script }).log).metrics)
-  return { ...world, screen: own.screen.id, script, fidelity }
+  if (world.gesture === null) return { ...world, screen: own.screen.id, script, simulated: null }
+  const made = measureRun(simulate(parsed.project, { screen: own.screen.id, script }).log)
+  const simulated = { fidelity: fidelityOf(recorded, made.metrics), map: mapOf(made.facts, made.ledger) }
+  return { ...world, screen: own.screen.id, script, simulated }
 }
 
 const isOf = ({ log }: Facts, { feed }: FitBase) =>
