@@ -52,7 +52,9 @@ export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
           {fit.fitted.map(({ path, value, low, high, samples, confidence }) => (
             <tr key={path}>
               <th scope="row">{describePath(path)}</th>
-              <td>{tell(value)}</td>
+              <td>
+                {tell(value)} {typeof value === 'number' && path !== '/script' ? settingAt(path).unit : ''}
+              </td>
               <td>{low === null ? '' : `${tell(low)} to ${tell(high!)}`}</td>
               <td>
                 {samples}, {confidence}

@@ -28,15 +28,15 @@ export function Lanes() {
       {answer.lanes.map((lane) => (
         <Lane key={lane.name} lane={lane} toMs={toMs} file={files.find(({ name }) => name === lane.name) ?? null} />
       ))}
-      {answer.unread.map((unread) => (
-        <Unread key={unread.name} unread={unread} file={files.find(({ name }) => name === unread.name)!} />
-      ))}
       {answer.lanes.length > 0 && (
         <p className="tt-lane-axis tt-quiet" aria-hidden>
           <span>0 s</span>
           <span>{(toMs / 1000).toFixed(1)} s</span>
         </p>
       )}
+      {answer.unread.map((unread) => (
+        <Unread key={unread.name} unread={unread} file={files.find(({ name }) => name === unread.name)!} />
+      ))}
     </div>
   )
 }

@@ -11,6 +11,8 @@ import { Chip } from '../controls/Chip.tsx'
 interface FindingCardsProps {
   findings: Findings | null
   world: string
+  /** Bytes of the world in which changes are tried ÷ those of the run; null: not known. */
+  fidelity: number | null
   /** Whose mended run is drawn over the present one. */
   shown: string | null
   tried: string | null
@@ -20,8 +22,11 @@ interface FindingCardsProps {
   onVisits: () => void
 }
 
+/** How near a fitted world has to be to a recorded run for a proof on it to count. */
+const isNear = (fidelity: number | null) => fidelity !== null && fidelity > 0.75 && fidelity < 1.33
+
 /** What could be better, each with evidence from this run and proof by simulating it with the change. */
-export function FindingCards({ findings, world, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
+export function FindingCards({ findings, world, fidelity, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
   const canUndo = useHistory().undo !== null
   if (findings === null) return null
   switch (findings.is) {
@@ -44,6 +49,24 @@ export function FindingCards({ findings, world, shown, tried, onShow, onTry, onV
     case 'cancelled':
       return <p className="tt-card">Looking for findings was cancelled.</p>
     case 'found':
+      if (world === 'recorded' && !isNear(fidelity))
+        return (
+          <section className="tt-findings" aria-label="Findings" tabIndex={0}>
+            <p className="tt-card">
+              {fidelity === null
+                ? 'No world could be fitted to this recording, so nothing can be proven on it: these are suspicions only.'
+                : `The fitted world has ${fidelity.toFixed(2)} × the bytes of the recorded run, too far off to prove anything on it: these are suspicions only.`}
+            </p>
+            {findings.findings.map(({ id, what, evidence }) => (
+              <article key={id} className="tt-card tt-finding" aria-label={what}>
+                <div>
+                  <h3>{what}</h3>
+                  <p>{evidence}</p>
+                </div>
+              </article>
+            ))}
+          </section>
+        )
       return (
         <section className="tt-findings" aria-label="Findings" tabIndex={0}>
           {findings.findings.length === 0 && (

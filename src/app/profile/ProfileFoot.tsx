@@ -111,6 +111,7 @@ export function ProfileFoot({
           <FindingCards
             findings={findings}
             world={run.world}
+            fidelity={run.metrics['fidelity.bytes'] ?? null}
             shown={shownFinding}
             tried={tried}
             onShow={onShowFinding}

@@ -4,6 +4,8 @@ import type { Loading } from '../project/types.ts'
 import { fitted, type Fitted, type Kept } from './fit-network.ts'
 
 const fewest = 5
+/** For shorter than this, in all, more ran at once than the app has slots: two ends of the wire tell it, µs. */
+const briefUs = 30_000
 /** A request that ends within this of its cell's recycling was let go for it, µs. */
 const atOnceUs = 300_000
 
@@ -17,9 +19,17 @@ export function fitLoading(facts: Facts, base: Loading): { loading: Loading; fit
     keep('fetchSlots', `${facts.transfers.length} transfers were recorded; ${fewest} are needed`)
     return { loading, fitted: found, kept }
   }
-  loading.fetchSlots = Math.min(64, Math.max(1, facts.peakActive))
-  loading.fetchSlotsPerHost = Math.min(64, Math.max(1, facts.peakPerHost))
-  found.push(fitted('/loading/fetchSlots', [facts.peakActive], loading.fetchSlots))
+  const atOnce = Math.min(64, Math.max(1, mostAtOnce(facts)))
+  loading.fetchSlots = atOnce
+  loading.fetchSlotsPerHost = Math.min(atOnce, Math.max(1, facts.peakPerHost))
+  found.push({
+    path: '/loading/fetchSlots',
+    value: atOnce,
+    low: null,
+    high: null,
+    samples: facts.transfers.length,
+    confidence: 'fair',
+  })
   fitOrder(facts, loading, found, keep)
   fitCancel(facts, loading, found, keep)
   fitAhead(facts, loading, found, keep)
@@ -28,6 +38,25 @@ export function fitLoading(facts: Facts, base: Loading): { loading: Loading; fit
     found.push(fitted('/loading/retry/attempts', [0], 0))
   } else keep('retry/attempts', 'no request failed')
   return { loading, fitted: found, kept }
+}
+
+/** The most transfers that ran at once for longer than it takes to tell one's end and the next one's begin. */
+function mostAtOnce({ transfers }: Facts): number {
+  const edges = transfers
+    .flatMap(({ startT, endT }) => [
+      { t: startT, by: 1 },
+      { t: endT, by: -1 },
+    ])
+    .sort((one, other) => one.t - other.t || one.by - other.by)
+  const held: number[] = []
+  let running = 0
+  for (const [i, { t, by }] of edges.entries()) {
+    running += by
+    held[running] = (held[running] ?? 0) + ((edges[i + 1]?.t ?? t) - t)
+  }
+  let longer = 0
+  for (let count = held.length - 1; count > 0; count--) if ((longer += held[count] ?? 0) > briefUs) return count
+  return 1
 }
 
 type Keep = (path: string, why: string) => void
