@@ -318,6 +318,25 @@ describe('app events', () => {
     })
   })
 
+  it('count ends of which no begin was told, and none that comes after its picture', () => {
+    const told = figures(
+      source([
+        { t: 1000, event: 'received', address: 'https://a.example.test/1', bytes: 10 },
+        { t: 1005, event: 'fail', address: 'https://a.example.test/1', reason: 'undecodable' },
+        { t: 1010, event: 'fail', address: 'https://a.example.test/2', reason: 'offline' },
+        { t: 1020, event: 'cancel', address: 'https://a.example.test/3', bytes: 30 },
+        { t: 1030, event: 'cancel', address: 'https://a.example.test/4' },
+      ]),
+    )
+    expect(told).toMatchObject({
+      'requests.total': 4,
+      'requests.failed': 1,
+      'requests.cutOff': 1,
+      'requests.cancelledFree': 1,
+      'bytes.received': 40,
+    })
+  })
+
   it('keep to one clock with sources of another, shifted by hand', () => {
     const events = source([
       { t: 1000, event: 'mark', text: 'go' },

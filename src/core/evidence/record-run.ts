@@ -369,6 +369,8 @@ class Recorder {
       if (event.event === 'fail') requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, false)
       return
     }
+    // An end of which no begin was told is one all the same, unless its picture has come already.
+    const isNews = !asset.complete
     switch (event.event) {
       case 'start':
         own.start(t, requests, asset)
@@ -377,11 +379,18 @@ class Recorder {
         requests.received(t, asset, own.running(asset) ?? own.start(t, requests, asset), Math.round(event.bytes))
         this.came(t, asset)
         break
-      case 'cancel':
-        if (open) requests.cancel(t, asset, open, open.transfer === null ? 0 : Math.round(event.bytes ?? 0))
+      case 'cancel': {
+        const request = open ?? (isNews ? requests.want(t, asset) : null)
+        if (!request) break
+        if (request.transfer === null && (event.bytes ?? 0) > 0) requests.start(t, asset, false)
+        requests.cancel(t, asset, request, request.transfer === null ? 0 : Math.round(event.bytes ?? 0))
         break
-      case 'fail':
-        if (open) requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, own.isTriedAgain(event))
+      }
+      case 'fail': {
+        const request = open ?? (isNews ? requests.want(t, asset) : null)
+        if (request)
+          requests.fail(t, asset, request, { reason: event.reason, status: 0, bytes: 0 }, own.isTriedAgain(event))
+      }
     }
   }
 }
