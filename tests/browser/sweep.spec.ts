@@ -5,7 +5,7 @@ import { measureOnce } from '../../src/core/sweep/measure.ts'
 import { sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
 import { rowOf } from '../../src/core/sweep/sweep-row.ts'
 import { combinations } from '../../src/core/sweep/vary.ts'
-import { expect, openApp, test } from './fixture.ts'
+import { expect, keptRuns, openApp, test } from './fixture.ts'
 
 const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
 
@@ -89,6 +89,18 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     ),
   )
   await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
+  // The run behind a row is one like any other, with the figures of its first seed.
+  await page.getByRole('button', { name: 'Open in Profile' }).click()
+  await expect(page.getByRole('heading', { name: /^Run 1 · / })).toBeVisible()
+  const [opened] = await keptRuns(page)
+  const picked = [
+    { path: '/loading/fetchSlots', value: 2 },
+    { path: '/loading/order', value: 'last-come' },
+  ]
+  const own = measureOnce(bench, picked, seed)[0]!
+  expect(opened!.metrics['bytes.received']).toBe(own['bytes.received'])
+  await page.goBack()
+  await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
   await page.getByRole('button', { name: 'Keep as variant' }).click()
   await page.getByRole('button', { name: 'Use these' }).click()
   await expect(page.getByText('The settings have changed since')).toBeVisible()
@@ -102,7 +114,10 @@ test('the settings on every device and network: the worst pair is told, and one 
   page,
 }) => {
   await openApp(page, '/compare?part=matrix')
-  await page.getByRole('button', { name: /^Run 4 × 4/ }).click()
+  // A network that nobody cares for is left out; a variant is tried instead of the settings as they are.
+  await page.getByRole('group', { name: 'Networks' }).getByRole('button', { name: 'Salt flats' }).click()
+  await page.getByRole('combobox', { name: 'with' }).selectOption('Full-size decode')
+  await page.getByRole('button', { name: /^Run 4 × 3/ }).click()
   await expect(page.getByText(/^Worst: .* on .*, \d+ % holes/)).toBeVisible()
   await page.getByRole('button', { name: /^Old 60 on Kiln room:/ }).click()
   await page.locator('body').press('4')

@@ -1,10 +1,12 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { keepsBudget } from '../../core/compare/budgets.ts'
 import type { TinyMap as Tiny } from '../../core/profile/views/tiny-map.ts'
 import { namesOf, withSettings, type Setting } from '../../core/sweep/setting.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import patches from 'fast-json-patch'
+import { Chip } from '../controls/Chip.tsx'
 import { Progress } from '../controls/Progress.tsx'
 import { useDevice } from '../device/device-store.ts'
 import { deltas } from '../runs/figures.ts'
@@ -34,8 +36,18 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
   const [pool, setPool] = useState<MeasuringPool | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   useEffect(() => () => pool?.cancel(), [pool])
-  const devices = namesOf('device', state.raw)
-  const networks = namesOf('network', state.raw)
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
+  const [variant, setVariant] = useState('')
+  const known = { device: namesOf('device', state.raw), network: namesOf('network', state.raw) }
+  const variants = project.variants.map(({ name }) => name)
+  const devices = known.device.filter((name) => !left.has(`device ${name}`))
+  const networks = known.network.filter((name) => !left.has(`network ${name}`))
+  const toggle = (name: string) =>
+    setLeft((before) => {
+      const next = new Set(before)
+      if (!next.delete(name)) next.add(name)
+      return next
+    })
   const all = devices.length * networks.length
   const pairs = held.pairs
   const run = async () => {
@@ -50,6 +62,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
             const settings: Setting[] = [
               { path: 'device', value: device },
               { path: 'network', value: network },
+              ...(variant === '' ? [] : [{ path: 'variant', value: variant }]),
             ]
             const place = { screen: screen.id, visit: 'first' as const }
             const { row, tiny } = await measureAt(mine, state, place, settings, project.seed, seeds)
@@ -90,7 +103,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
             </Button>
           </>
         ) : (
-          <Button size="sm" onClick={() => void run()}>
+          <Button size="sm" disabled={all === 0} onClick={() => void run()}>
             Run {devices.length} × {networks.length} · {all * seeds} simulations
           </Button>
         )}
@@ -111,6 +124,33 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
           The settings have changed since: these are the figures of before.
         </p>
       )}
+      <div className="tt-source-line">
+        {(['device', 'network'] as const).map((kind) => (
+          <div key={kind} className="tt-swatches" role="group" aria-label={kind === 'device' ? 'Devices' : 'Networks'}>
+            {known[kind].map((name) => (
+              <Chip
+                key={name}
+                disabled={pool !== null}
+                aria-pressed={!left.has(`${kind} ${name}`)}
+                onClick={() => toggle(`${kind} ${name}`)}
+              >
+                {name}
+              </Chip>
+            ))}
+          </div>
+        ))}
+        {variants.length > 0 && (
+          <label className="tt-axis-pick">
+            with{' '}
+            <FormSelect size="sm" value={variant} onChange={(event) => setVariant(event.target.value)}>
+              <option value="">the settings as they are</option>
+              {variants.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </FormSelect>
+          </label>
+        )}
+      </div>
       {pairs.length === 0 && !pool && (
         <p className="tt-card">
           The settings as they are, on each device with each network: which pair is worst, and whether the budgets hold

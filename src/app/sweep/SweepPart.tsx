@@ -15,6 +15,8 @@ import { keepPatchAsVariant } from '../store/variants.ts'
 import { edit, tell, useProject } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { PickedRow } from './PickedRow.tsx'
+import { useGo } from '../shell/address.ts'
+import { openRow } from './open-row.ts'
 import { SmallMaps } from './SmallMaps.tsx'
 import {
   cancelSweep,
@@ -42,6 +44,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
     project.screens.length - 1,
   )
   const sweep = useSweep()
+  const go = useGo()
   const [picked, setPicked] = useState<number | null>(null)
   const [x, setX] = useState<MetricId>('bytes.wastedShare')
   const [y, setY] = useState<MetricId>('pictures.holeShare')
@@ -176,6 +179,20 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
                 </Button>
                 <Button size="sm" variant="outline-primary" onClick={() => keep(row)}>
                   Keep as variant
+                </Button>
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  data-explain="The run behind it, on the project’s own seed, as a run like any other"
+                  onClick={() =>
+                    void openRow(row.settings, screen).then(
+                      (id) => go(`/profile/${id}`),
+                      (error: unknown) =>
+                        tell(`The run could not be opened: ${error instanceof Error ? error.message : String(error)}`),
+                    )
+                  }
+                >
+                  Open in Profile
                 </Button>
               </div>
             )}
