@@ -37,6 +37,17 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
     log: { entries: { response: { bodySize: number } }[] }
   }
   expect(har.log.entries.reduce((sum, { response }) => sum + response.bodySize, 0)).toBe(run.metrics['bytes.received'])
+  // A line is left out, another one commented; both are so the next day.
+  const recycle = page.getByRole('region', { name: 'At recycle' })
+  await page.getByRole('region', { name: 'At start-up' }).getByLabel('in the sheet').first().uncheck()
+  await recycle
+    .getByLabel(/^Comment on /)
+    .first()
+    .fill('Ask <Mara> first')
+  const edited = await saved('Save as Markdown')
+  expect(edited.text).not.toContain('**Fetch slots: ')
+  expect(edited.text).toContain('Comment: Ask &lt;Mara&gt; first')
+  expect((await saved('Save as HTML')).text).toContain('Ask &lt;Mara&gt; first')
   // A line leads to where it is set.
   await page.getByRole('button', { name: /^Let go: / }).click()
   await expect(page).toHaveURL(/\/loading$/)

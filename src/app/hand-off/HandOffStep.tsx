@@ -1,8 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
-import { proofOf } from '../../core/handoff/sheet-markdown.ts'
+import FormCheck from 'react-bootstrap/FormCheck'
+import FormControl from 'react-bootstrap/FormControl'
+import { editedSheet, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
+import { sheetHtml } from '../../core/handoff/sheet-html.ts'
+import { proofOf, sheetMarkdown } from '../../core/handoff/sheet-markdown.ts'
 import type { Sheet } from '../../core/handoff/sheet.ts'
-import type { MadeSheet } from '../../workers/jobs/sheet-job.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 import { useDevice } from '../device/device-store.ts'
@@ -12,10 +15,12 @@ import { itemsToGive } from '../store/feed-store.ts'
 import { tell, useProject, type ProjectState } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { Files } from './Files.tsx'
+import { useSheetEdits } from './use-sheet-edits.ts'
 
 const seeds = 10
 
-interface Made extends MadeSheet {
+interface Made {
+  sheet: Sheet
   /** What it was made of. */
   of: unknown
 }
@@ -27,9 +32,12 @@ export default function HandOffStep() {
   const [made, setMade] = useState<Made | null>(null)
   const [share, setShare] = useState<number | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
-  const job = useRef<Job<MadeSheet> | null>(null)
+  const job = useRef<Job<Sheet> | null>(null)
   useEffect(() => () => job.current?.cancel(), [])
   const { project } = state
+  const [edits, setEdits] = useSheetEdits(state.id)
+  const sheet = made && editedSheet(made.sheet, edits)
+  const texts = sheet && { markdown: sheetMarkdown(sheet), html: sheetHtml(sheet) }
   const screen = project.screens[Math.min(chosen, project.screens.length - 1)]!
   const slug =
     project.name
@@ -51,7 +59,7 @@ export default function HandOffStep() {
         },
         setShare,
       )
-      setMade({ ...(await job.current.result), of: state.effective })
+      setMade({ sheet: await job.current.result, of: state.effective })
     } catch (error) {
       if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
     }
@@ -82,15 +90,15 @@ export default function HandOffStep() {
             </Button>
           </>
         )}
-        {made && (
+        {texts && (
           <>
-            <Button size="sm" variant="outline-primary" onClick={() => void copy(made.markdown)}>
+            <Button size="sm" variant="outline-primary" onClick={() => void copy(texts.markdown)}>
               Copy as Markdown
             </Button>
             <Button
               size="sm"
               variant="outline-primary"
-              onClick={() => saveFile(`${slug}.md`, 'text/markdown', made.markdown)}
+              onClick={() => saveFile(`${slug}.md`, 'text/markdown', texts.markdown)}
             >
               Save as Markdown
             </Button>
@@ -98,7 +106,7 @@ export default function HandOffStep() {
               size="sm"
               variant="outline-primary"
               data-explain="One page that refers to nothing outside, with the map before and after"
-              onClick={() => saveFile(`${slug}.html`, 'text/html', made.html)}
+              onClick={() => saveFile(`${slug}.html`, 'text/html', texts.html)}
             >
               Save as HTML
             </Button>
@@ -116,14 +124,14 @@ export default function HandOffStep() {
         </p>
       )}
       {made ? (
-        <SheetView sheet={made.sheet} />
+        <SheetView sheet={made.sheet} edits={edits} onEdits={setEdits} />
       ) : (
         <p className="tt-card">
           A sheet that can be followed line by line: what to do at start-up, at bind, at recycle and so on, each line
           with its reason and, where a simulation on {seeds} seeds shows one, its proof.
         </p>
       )}
-      <Files slug={slug} sheet={made} />
+      <Files slug={slug} sheet={texts} />
     </div>
   )
 }
@@ -138,8 +146,17 @@ async function itemsFor(state: ProjectState, own: string) {
   )
 }
 
-function SheetView({ sheet }: { sheet: Sheet }) {
+interface SheetViewProps {
+  sheet: Sheet
+  edits: SheetEdits
+  onEdits: (edits: SheetEdits) => void
+}
+
+function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
   const go = useGo()
+  const { left, comments } = edits
+  const leaveOut = (path: string, out: boolean) =>
+    onEdits({ ...edits, left: out ? [...left, path] : left.filter((each) => each !== path) })
   return (
     <div className="tt-sheet">
       <p className="tt-quiet">
@@ -152,12 +169,30 @@ function SheetView({ sheet }: { sheet: Sheet }) {
           <h2>At {place}</h2>
           <ul>
             {lines.map(({ path, label, value, plain, say, proof }) => (
-              <li key={path}>
+              <li key={path} data-left={left.includes(path) ? '' : undefined}>
                 <TextButton data-explain="Goes to where it is set" onClick={() => go('/loading')}>
                   {label}: {value}
                 </TextButton>{' '}
                 <span className="tt-quiet">(a plain loader: {plain})</span> {say}{' '}
                 <em className="tt-quiet">{proofOf(proof).replaceAll('_', '')}</em>
+                <div className="tt-source-line">
+                  <FormCheck
+                    type="checkbox"
+                    id={`in ${path}`}
+                    label="in the sheet"
+                    checked={!left.includes(path)}
+                    onChange={(event) => leaveOut(path, !event.target.checked)}
+                  />
+                  <FormControl
+                    size="sm"
+                    className="tt-comment"
+                    aria-label={`Comment on ${label}`}
+                    placeholder="a comment of your own"
+                    maxLength={500}
+                    value={comments[path] ?? ''}
+                    onChange={(event) => onEdits({ ...edits, comments: { ...comments, [path]: event.target.value } })}
+                  />
+                </div>
               </li>
             ))}
           </ul>

@@ -41,8 +41,8 @@ export function sheetHtml(sheet: Sheet): string {
         `At ${place}`,
         items(
           lines.map(
-            ({ label, value, plain, say, reason, proof }) =>
-              `<strong>${escaped(label)}: ${escaped(value)}</strong> (a plain loader: ${escaped(plain)}). ${escaped(say)} ${escaped(reason)} <em>${escaped(proofOf(proof).replaceAll('_', ''))}</em>`,
+            ({ label, value, plain, say, reason, proof, comment }) =>
+              `<strong>${escaped(label)}: ${escaped(value)}</strong> (a plain loader: ${escaped(plain)}). ${escaped(say)} ${escaped(reason)} <em>${escaped(proofOf(proof).replaceAll('_', ''))}</em>${comment ? ` <strong>Comment:</strong> ${escaped(comment)}` : ''}`,
           ),
         ),
       ),

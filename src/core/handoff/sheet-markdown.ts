@@ -35,8 +35,8 @@ export function sheetMarkdown(sheet: Sheet): string {
 
 const list = (lines: readonly string[]) => lines.map((line) => `- ${plainText(line)}`).join('\n')
 
-function lineOf({ label, value, plain, say, reason, proof }: SheetLine): string {
-  return `**${label}: ${value}** (a plain loader: ${plain}). ${say} ${reason} ${proofOf(proof)}`
+function lineOf({ label, value, plain, say, reason, proof, comment }: SheetLine): string {
+  return `**${label}: ${value}** (a plain loader: ${plain}). ${say} ${reason} ${proofOf(proof)}${comment ? ` Comment: ${comment}` : ''}`
 }
 
 /** What a setting alone changes, in words. */

@@ -30,6 +30,8 @@ export interface SheetLine {
   reason: string
   /** What this setting alone changes against the plain value; null: no difference was seen, it was decided by hand. */
   proof: Change | null
+  /** What somebody has written beside it. */
+  comment?: string
 }
 
 export interface Sheet {

@@ -48,8 +48,7 @@ const layoutSchema = group({
   atTop: choice(['stay', 'follow'], {
     default: 'stay',
     label: 'Inserted on top',
-    explain:
-      'At the very top of the list, when items come in above: stay with what is looked at, or follow to what is new.',
+    explain: 'What the very top of the list shows when items come in above it.',
   }),
   entrance: z
     .discriminatedUnion('type', [

@@ -1,0 +1,25 @@
+import { useMemo, useState } from 'react'
+import { z } from 'zod'
+import { noEdits, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
+
+const kept = z.object({ left: z.array(z.string()), comments: z.record(z.string(), z.string()) })
+const keyOf = (project: string) => `tile-tug sheet ${project}`
+
+/** What was left out of a project's sheet, and commented; it is there again the next day. */
+export function useSheetEdits(project: string): [SheetEdits, (edits: SheetEdits) => void] {
+  const [changed, setChanged] = useState<{ of: string; edits: SheetEdits } | null>(null)
+  const before = useMemo(() => readEdits(project), [project])
+  return [
+    changed?.of === project ? changed.edits : before,
+    (edits) => {
+      localStorage.setItem(keyOf(project), JSON.stringify(edits))
+      setChanged({ of: project, edits })
+    },
+  ]
+}
+
+function readEdits(project: string): SheetEdits {
+  const text = localStorage.getItem(keyOf(project))
+  const read = text === null ? null : kept.safeParse(JSON.parse(text))
+  return read?.success ? read.data : noEdits
+}
