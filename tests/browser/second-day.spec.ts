@@ -1,7 +1,7 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium, type BrowserContext, type Page } from '@playwright/test'
+import { chromium, type BrowserContext, type Page, type Response } from '@playwright/test'
 import { fillStorage } from '../support/chaos.ts'
 import { storedIn } from '../support/stored.ts'
 import { freePorts, serverAt, ServerProcess } from '../support/servers.ts'
@@ -375,13 +375,21 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
   const server = new ServerProcess(port!)
   await server.start()
   page.removeAllListeners('console')
+  // What is settled may still be the hand's list: a drive has begun when a picture of its own session has come.
+  const sessionOf = (response: Response) => /\/origin\/([^/~]+)[^/]*\/tiles\//.exec(response.url())?.[1]
+  const before = new Set<string | undefined>([undefined])
+  const note = (response: Response) => before.add(sessionOf(response))
+  page.on('response', note)
   try {
     await openWith(page, server.address, short)
     await expect(settled(page).nth(2)).toBeVisible()
     const drive = page.getByRole('button', { name: 'Drive live' })
     const cancel = page.getByRole('button', { name: 'Cancel', exact: true })
+    page.off('response', note)
+    const came = page.waitForResponse((response) => !before.has(sessionOf(response)))
     await drive.click()
     await expect(page.getByText('Driving: short')).toBeVisible()
+    await came
     await expect(settled(page).nth(2)).toBeVisible()
     const asked = page.waitForEvent('dialog')
     const closing = page.close({ runBeforeUnload: true })

@@ -22,6 +22,9 @@ interface Step {
   run: () => void
 }
 
+/** What an app tells of its own requests. */
+type NetworkEvent = Extract<AppEvent, { event: 'start' | 'received' | 'cancel' | 'fail' }>
+
 const ends = 0
 const says = 1
 const begins = 2
@@ -348,11 +351,7 @@ class Recorder {
     if (!asset.onNetwork && !this.names.has('start')) own.start(t, requests, asset)
   }
 
-  private tellOwn(
-    t: number,
-    event: Extract<AppEvent, { event: 'start' | 'received' | 'cancel' | 'fail' }>,
-    own: OwnExchanges,
-  ): void {
+  private tellOwn(t: number, event: NetworkEvent, own: OwnExchanges): void {
     const { requests } = this
     const asset = requests.of(event.address)
     const { open } = asset
@@ -369,6 +368,13 @@ class Recorder {
       if (event.event === 'fail') requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, false)
       return
     }
+    this.tellExchange(t, event, asset, own)
+  }
+
+  /** What the app alone tells of an exchange. */
+  private tellExchange(t: number, event: NetworkEvent, asset: Asset, own: OwnExchanges): void {
+    const { requests } = this
+    const { open } = asset
     // An end of which no begin was told is one all the same, unless its picture has come already.
     const isNews = !asset.complete
     switch (event.event) {
