@@ -34,8 +34,8 @@ export function openPool(
       close: () => Promise.resolve(),
     }
   const pool = new Piscina({ filename: worker, workerData: benches, minThreads: jobs, maxThreads: jobs })
-  // Workers that cannot start take no task: who waits is told.
-  const broken = new Promise<never>((_, reject) => pool.once('error', reject))
+  // Workers that cannot start take no task: who waits is told. Each of them says so, and none may find nobody listening.
+  const broken = new Promise<never>((_, reject) => pool.on('error', reject))
   broken.catch(() => undefined)
   return {
     async measure(task) {
