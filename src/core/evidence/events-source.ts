@@ -1,7 +1,7 @@
 import { appEvent, appEventNames, appEventsFormat, appHead } from './app-event.ts'
 import { emptySource, EvidenceError, mostEvents, skip, type Source, type SourceReader } from './evidence.ts'
 import { Lines } from './lines.ts'
-import { moveEvent } from './move-event.ts'
+import { moved } from './moved.ts'
 
 const known = new Set<string>(appEventNames)
 /** Above this a number of ms is a date of our time. */
@@ -42,7 +42,7 @@ export class EventsSource implements SourceReader {
     if (clockMs === undefined) return
     if (clockMs > calendarMs && first < calendarMs) {
       // The head tells what time it was at 0 of the app's clock.
-      source.events = source.events.map((each) => moveEvent(each, clockMs))
+      source.events = source.events.map((each) => moved(each, clockMs))
       source.wallClock = true
       source.zeroMs = clockMs
     } else {

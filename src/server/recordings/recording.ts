@@ -1,5 +1,5 @@
 import { appEvent, appEventsFormat, appHead, type AppEvent, type AppHead } from '../../core/evidence/app-event.ts'
-import { moveEvent } from '../../core/evidence/move-event.ts'
+import { moved } from '../../core/evidence/moved.ts'
 import { networkSchema } from '../../core/project/world-schema.ts'
 import type { RecordingOrder } from '../bodies.ts'
 import { OriginSession, type LedgerEntry } from '../origin/session.ts'
@@ -178,7 +178,7 @@ export class Recording {
   /** What was told from a line on, on the recording's clock. */
   told(from: number, most: number): AppEvent[] {
     const offset = this.alignment.offsetMs ?? 0
-    return this.lines.slice(from, from + most).map(({ app, event }) => (app ? moveEvent(event, offset) : event))
+    return this.lines.slice(from, from + most).map(({ app, event }) => (app ? moved(event, offset) : event))
   }
 
   /** Everything as app events on the recording's clock, NDJSON, to be imported again. */

@@ -1,0 +1,67 @@
+import type { AppEvent } from './app-event.ts'
+import type { EvidenceEvent, Exchange } from './evidence.ts'
+import type { RecordedRequests, Asset, Running } from './recorded-requests.ts'
+
+/** Whether the next exchange of an address goes on with the request of one that failed. */
+export function isTriedAgain(one: Exchange, next: Exchange | undefined, asked: readonly number[] | undefined): boolean {
+  if (one.end !== 'failed' || !next || one.endMs === null) return false
+  if (one.request !== null && next.request !== null) return one.request === next.request
+  if (!asked) return false
+  return !asked.some((ms) => ms > one.endMs! && ms <= next.startMs)
+}
+
+/** A response that a recording has written, as an exchange. */
+export function exchangeOf(event: Extract<AppEvent, { event: 'response' }>): Exchange {
+  const { address, t, status, bytes, aborted, firstByteMs, endMs } = event
+  const answered: Pick<Exchange, 'end' | 'reason'> =
+    status >= 400 || status === 0
+      ? { end: 'failed', reason: status === 0 ? 'offline' : 'status' }
+      : { end: 'complete', reason: '' }
+  const ended: Pick<Exchange, 'end' | 'reason'> = aborted ? { end: 'cut', reason: '' } : answered
+  return {
+    address,
+    wantedMs: t,
+    startMs: t,
+    firstByteMs,
+    endMs,
+    status,
+    bytes,
+    conditional: status === 304,
+    fromCache: false,
+    ...(endMs === null ? { end: 'open' as const, reason: '' } : ended),
+    request: null,
+    connectMs: null,
+  }
+}
+
+/** Exchanges that the app alone tells of. */
+export class OwnExchanges {
+  /** Failures that are followed by another try, with nobody asking anew. */
+  private readonly triedAgain = new Set<AppEvent>()
+
+  constructor(events: readonly EvidenceEvent[]) {
+    const failed = new Map<string, AppEvent>()
+    for (const event of events) {
+      if (event.event === 'fail') failed.set(event.address, event)
+      if ((event.event === 'want' || event.event === 'bind') && event.address !== undefined)
+        failed.delete(event.address)
+      if (event.event !== 'start') continue
+      const former = failed.get(event.address)
+      if (former) this.triedAgain.add(former)
+      failed.delete(event.address)
+    }
+  }
+
+  /** One that is told to start twice has started once. */
+  start(t: number, requests: RecordedRequests, asset: Asset): Running {
+    return this.running(asset) ?? requests.start(t, asset, false)
+  }
+
+  running({ open }: Asset): Running | null {
+    return open && open.transfer !== null ? { transfer: open.transfer, request: open } : null
+  }
+
+  isTriedAgain(event: AppEvent): boolean {
+    return this.triedAgain.has(event)
+  }
+}
