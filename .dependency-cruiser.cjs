@@ -28,7 +28,7 @@ const rooms = {
   compare: ['profile', 'simulate', 'network', 'log', 'project', 'numbers'],
   sweep: ['compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
   evidence: ['profile', 'log', 'scrolling', 'list', 'layout', 'feed', 'project', 'numbers'],
-  vectors: ['loading', 'log', 'project', 'numbers'],
+  vectors: ['simulate', 'loading', 'log', 'project', 'numbers'],
   handoff: ['sweep', 'compare', 'profile', 'simulate', 'feed', 'project', 'numbers'],
 }
 /** Single files of other rooms that a room may know: an event's names, the patterns of hosts. */

@@ -117,7 +117,6 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     folder: found,
     async close() {
       sessions.closeAll()
-      recordings.closeAll()
       await Promise.all(
         servers.map(
           (server) =>
@@ -127,6 +126,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
             }),
         ),
       )
+      await recordings.close()
     },
   }
 }
@@ -164,12 +164,7 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
   })
   router.get('/origin/sessions/:id/ledger', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)
-    ctx.body = {
-      responses: session.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
-        ...entry,
-        endMs: entry.endMs ?? session.nowMs(),
-      })),
-    }
+    ctx.body = { responses: session.responses }
   })
   router.post('/origin/sessions/:id/let-go', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)

@@ -3,6 +3,7 @@ import { Loader } from '../loading/loader.ts'
 import type { Claim } from '../loading/request.ts'
 import type { Target } from '../loading/rendition.ts'
 import { RunLog } from '../log/run-log.ts'
+import { headOf } from '../simulate/simulate.ts'
 import { parseProject } from '../project/parse.ts'
 import { projectFormat, projectVersion } from '../project/project-schema.ts'
 import type { Project } from '../project/types.ts'
@@ -37,31 +38,8 @@ export class VectorEngine {
   constructor(policy: VectorPolicy) {
     this.project = projectOf(policy)
     const { loading, device, seed } = this.project
-    const log = new RunLog({
-      world: 'simulated',
-      seed,
-      visit: 'first',
-      project: '',
-      screen: '',
-      script: '',
-      refreshHz: 60,
-      heightDp: 0,
-      widthDp: 0,
-      diskStartBytes: 0,
-      policy: {
-        fetchSlots: loading.fetchSlots,
-        fetchSlotsPerHost: loading.fetchSlotsPerHost,
-        decodeWorkers: loading.decodeWorkers,
-        memoryMb: loading.memoryMb,
-        diskMb: loading.diskMb,
-        guard: loading.guard,
-        resetOnBind: true,
-        heldCells: 0,
-        restraint: false,
-        agingMs: loading.agingMs,
-        columns: 1,
-      },
-    })
+    const [screen] = this.project.screens
+    const log = new RunLog(headOf(this.project, screen!, { world: 'simulated', seed, visit: 'first', script: '' }))
     this.table = new AssetTable(log)
     this.loader = new Loader({
       world: this.world(),

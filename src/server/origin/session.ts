@@ -126,6 +126,14 @@ export class OriginSession {
     return this.faults.apply(address, reply, this.nowMs())
   }
 
+  /** The ledger as it is told: what is still written was so until now. */
+  get responses(): Omit<LedgerEntry, 'firstByteMs'>[] {
+    return this.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
+      ...entry,
+      endMs: entry.endMs ?? this.nowMs(),
+    }))
+  }
+
   record(entry: LedgerEntry): LedgerEntry {
     this.lastUse = Date.now()
     if (this.ledger.length < maxLedger) this.ledger.push(entry)
@@ -164,6 +172,16 @@ export class OriginSession {
     const known = this.named.get(transfer)
     if (known === undefined && this.leftEarly.size < maxLedger) this.leftEarly.add(transfer)
     return typeof known === 'function' ? known() : (known ?? null)
+  }
+
+  /** Lets all that is under way through at once: nothing is paced any more, and nobody waits for it. */
+  finishAll(): void {
+    for (const [id, transfer] of [...this.transfers]) {
+      this.forget(id)
+      this.fluid.abort(id)
+      transfer.firstByte()
+      transfer.done()
+    }
   }
 
   close(): void {

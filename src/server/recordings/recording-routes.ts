@@ -6,12 +6,10 @@ import type { Context } from 'koa'
 import { letGoBody, markBody, readBody, recordingBody } from '../bodies.ts'
 import type { PictureFolder } from '../origin/folder.ts'
 import { archiveRoutes } from '../origin/origin-routes.ts'
-import { sendPaced } from '../origin/send-paced.ts'
 import type { OriginSession } from '../origin/session.ts'
 import { readTransfer } from '../origin/transfer-name.ts'
-import { askThroughRelay, type RelayReply } from '../relay/relay-fetch.ts'
-import type { Relay } from '../relay/relay-routes.ts'
-import { Refusal } from '../relay/relay-rules.ts'
+import { answerFromHost, type Relay } from '../relay/relay-routes.ts'
+import { allowedUrl, Refusal } from '../relay/relay-rules.ts'
 import type { Recording } from './recording.ts'
 import type { Recordings } from './recordings.ts'
 
@@ -32,7 +30,12 @@ export function recordingRoutes(
     const recording = await recordings.of(ctx, id)
     if (recording.endedMs !== null) return ctx.throw(410, 'this recording has ended')
     if (recording.order.upstream === 'origin') return next()
-    await sendFromHost(ctx, recording, { relay, transfer })
+    const path = ctx.path.split('/').slice(3).join('/')
+    await answerFromHost(ctx, recording.session, relay, {
+      url: `${recording.order.upstream}/${path}${ctx.search}`,
+      address: ctx.href.replace(/~\d+(?=\/)/, ''),
+      transfer,
+    })
   })
   const archive = archiveRoutes('/recordings', (ctx, id) => sessionOf(ctx, recordings, id), folder)
   base.use(archive.routes())
@@ -55,11 +58,7 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
   const idOf = (ctx: Context) => (ctx.params as { id: string }).id
   router.post('/', json, (ctx) => {
     const order = readBody(ctx, recordingBody)
-    if (order.upstream !== 'origin' && relay.rules.hosts.length === 0)
-      return ctx.throw(
-        400,
-        '/upstream: real hosts are asked only when they were named at start: TUG_RELAY_HOSTS=img.example.com npm start',
-      )
+    if (order.upstream !== 'origin') checkUpstream(ctx, order.upstream, relay)
     const recording = recordings.create(order)
     if (!recording) return ctx.throw(429, 'twenty recordings are under way; end one of them')
     ctx.status = 201
@@ -77,6 +76,8 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
     if (!recording.mayTake()) return ctx.throw(429, 'more than 200 batches in a second; put more events into each')
     const text = await textOf(ctx)
     const { taken, skipped } = recording.take(text)
+    // What was answered is kept, whatever becomes of the server then.
+    await recordings.written()
     ctx.body = { clockMs: recording.nowMs(), taken, skipped }
   })
   router.post('/:id/mark', json, async (ctx) => {
@@ -98,12 +99,7 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
   })
   router.get('/:id/ledger', async (ctx) => {
     const { session } = await recordings.of(ctx, idOf(ctx))
-    ctx.body = {
-      responses: session.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
-        ...entry,
-        endMs: entry.endMs ?? session.nowMs(),
-      })),
-    }
+    ctx.body = { responses: session.responses }
   })
   router.get('/:id/events.ndjson', async (ctx) => {
     const recording = await recordings.of(ctx, idOf(ctx))
@@ -118,6 +114,21 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
     await stream(ctx, recording)
   })
   return router
+}
+
+/** A host that the relay may not ask is refused before anything is recorded. */
+function checkUpstream(ctx: Context, upstream: string, { rules }: Relay): void {
+  if (rules.hosts.length === 0)
+    ctx.throw(
+      400,
+      '/upstream: real hosts are asked only when they were named at start: TUG_RELAY_HOSTS=img.example.com npm start',
+    )
+  try {
+    allowedUrl(upstream, rules)
+  } catch (error) {
+    if (error instanceof Refusal) ctx.throw(400, `/upstream: ${error.message}`)
+    throw error
+  }
 }
 
 /** Tells a recording as it grows: how it stands, and what is new of it since the client heard of it last. */
@@ -159,48 +170,4 @@ async function textOf(ctx: Context): Promise<string> {
     parts.push(part)
   }
   return Buffer.concat(parts).toString('utf8')
-}
-
-/** What a real host answers, by the relay's rules, paced and in the recording's ledger. */
-async function sendFromHost(
-  ctx: Context,
-  recording: Recording,
-  { relay, transfer }: { relay: Relay; transfer: number | null },
-): Promise<void> {
-  const { rules, resolve, timeoutMs } = relay
-  const path = ctx.path.split('/').slice(3).join('/')
-  const url = `${recording.order.upstream}/${path}${ctx.search}`
-  let reply: RelayReply
-  try {
-    reply = await askThroughRelay({
-      url,
-      rules,
-      secrets: [],
-      etag: ctx.get('if-none-match') || null,
-      resolve,
-      timeoutMs,
-    })
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    ctx.status = error.status
-    ctx.body = { error: error.message }
-    return
-  }
-  ctx.respond = false
-  const { status, type, headers, body, lengthTold } = reply
-  await sendPaced(recording.session, ctx.res, {
-    address: ctx.href.replace(/~\d+(?=\/)/, ''),
-    host: new URL(url).host,
-    transfer,
-    status,
-    headers: {
-      ...(ctx.response.headers as Record<string, string>),
-      ...headers,
-      ...(type === '' ? {} : { 'content-type': type }),
-    },
-    flow: { bytes: body.length },
-    declared: status === 304 || !lengthTold ? null : body.length,
-    body,
-    breakOff: false,
-  })
 }

@@ -1,5 +1,7 @@
 import Router from '@koa/router'
+import type { Context } from 'koa'
 import { sendPaced } from '../origin/send-paced.ts'
+import type { OriginSession } from '../origin/session.ts'
 import type { OriginSessions } from '../origin/sessions.ts'
 import { readTransfer } from '../origin/transfer-name.ts'
 import { askThroughRelay, type RelayReply, type Resolve } from './relay-fetch.ts'
@@ -24,42 +26,53 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
     const session = sessions.of(ctx, id)
     const { u } = ctx.query
     if (typeof u !== 'string') return ctx.throw(400, 'u: allowed: one absolute address')
-    let reply: RelayReply
-    try {
-      reply = await askThroughRelay({
-        url: u,
-        rules,
-        secrets: session.secrets,
-        etag: ctx.get('if-none-match') || null,
-        resolve,
-        timeoutMs,
-      })
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error
-      ctx.status = error.status
-      ctx.body = { error: error.message }
-      return
-    }
-    ctx.respond = false
-    const { status, type, headers, body, lengthTold } = reply
-    await sendPaced(session, ctx.res, {
-      address: u,
-      host: new URL(u).host,
-      transfer,
-      status,
-      headers: {
-        ...(ctx.response.headers as Record<string, string>),
-        ...headers,
-        ...(type === '' ? {} : { 'content-type': type }),
-        // Whatever came, no page of ours runs it.
-        'content-security-policy': "sandbox; default-src 'none'",
-      },
-      flow: { bytes: body.length },
-      declared: status === 304 || !lengthTold ? null : body.length,
-      body,
-      breakOff: false,
-    })
+    await answerFromHost(ctx, session, { rules, resolve, timeoutMs }, { url: u, address: u, transfer })
   })
   router.all('/', (ctx) => ctx.throw(405, 'the relay answers GET'))
   return router
+}
+
+interface HostOrder {
+  url: string
+  /** As it stands in the ledger. */
+  address: string
+  transfer: number | null
+}
+
+/** Answers with what a real host says, by the relay's rules, at the session's pace and in its ledger. */
+export async function answerFromHost(
+  ctx: Context,
+  session: OriginSession,
+  { rules, resolve, timeoutMs }: Relay,
+  { url, address, transfer }: HostOrder,
+): Promise<void> {
+  const etag = ctx.get('if-none-match') || null
+  let reply: RelayReply
+  try {
+    reply = await askThroughRelay({ url, rules, secrets: session.secrets, etag, resolve, timeoutMs })
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    ctx.status = error.status
+    ctx.body = { error: error.message }
+    return
+  }
+  ctx.respond = false
+  const { status, type, headers, body, lengthTold } = reply
+  await sendPaced(session, ctx.res, {
+    address,
+    host: new URL(url).host,
+    transfer,
+    status,
+    headers: {
+      ...(ctx.response.headers as Record<string, string>),
+      ...headers,
+      ...(type === '' ? {} : { 'content-type': type }),
+      // Whatever came, no page of ours runs it.
+      'content-security-policy': "sandbox; default-src 'none'",
+    },
+    flow: { bytes: body.length },
+    declared: status === 304 || !lengthTold ? null : body.length,
+    body,
+    breakOff: false,
+  })
 }
