@@ -318,6 +318,23 @@ describe('app events', () => {
     })
   })
 
+  it('leave out what a clock that has jumped tells, and say how much', () => {
+    const marks = [-9e9, 1000, 2000, 3000, 4000, 9e12].map((t) => ({ t, event: 'memory', mb: 90 }))
+    const run = importRun([source(marks)], new Map(), { project: 'x', screen: 'x' })
+    expect(run.sources[0]!.notes.at(-1)).toMatch(/^2 of these lie before the run or more than 71 minutes/)
+    expect(profileRun(run.log).facts.memory.map(({ t }) => t / 1000)).toEqual([0, 1000, 2000, 3000])
+  })
+
+  it('may give each bind a cell of a new name', () => {
+    const steps = Array.from({ length: 20_000 }, (_, i) => [
+      { t: 1000 + i, event: 'bind', cell: `c${i}`, row: i, address: `https://a.example.test/${i}`, heightDp: 100 },
+      { t: 1000 + i, event: 'frame', presentedMs: 1000 + i },
+      { t: 1000 + i, event: 'scroll', topDp: 100 * i },
+      { t: 1000 + i, event: 'recycle', cell: `c${i}` },
+    ]).flat()
+    expect(figures(source(steps))).toMatchObject({ 'cells.bound': 20_000, 'pictures.exposures': 20_000 })
+  })
+
   it('count ends of which no begin was told, and none that comes after its picture', () => {
     const told = figures(
       source([

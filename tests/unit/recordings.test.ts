@@ -91,6 +91,18 @@ describe('a recording', () => {
     expect(metrics['bytes.cutOff']).toBeGreaterThanOrEqual(came)
   })
 
+  it('lets what is under way through when it ends', async () => {
+    const { id, base } = await begin({ upstream: 'origin', network: { rttMs: 5, downKbps: 50, slowStart: false } })
+    const answer = await fetch(`${base}/tiles/2?width=1200&as=webp`)
+    await post(at(`/api/recordings/${id}/end`), {})
+    const { byteLength } = await answer.arrayBuffer()
+    expect(byteLength).toBe(Number(answer.headers.get('content-length')))
+    const { metrics } = profileRun(
+      importRun([readEvents(await eventsOf(id))], new Map(), { project: 'x', screen: 'x' }).log,
+    )
+    expect([metrics['bytes.received'], metrics['requests.open']]).toEqual([byteLength, 0])
+  })
+
   it('takes events in batches, on its own clock by the quickest round trip, and tells them as they come', async () => {
     const { id, events, stream } = await begin()
     const heard = listen(stream)
@@ -127,16 +139,44 @@ describe('a recording', () => {
     await fetch(`${base}/tiles/5?width=100`).then((answer) => answer.arrayBuffer())
     await post(events, JSON.stringify({ t: 1, event: 'mark', text: 'before' }))
     await expect.poll(() => eventsOf(id)).toContain('tiles/5')
+    // A picture that is under way when the server ends is kept as far as it had come.
+    const slow = await begin({ upstream: 'origin', network: { rttMs: 5, downKbps: 500, slowStart: false } })
+    const running = await fetch(`${slow.base}/tiles/1?width=1200&as=webp`)
     await server.close()
+    await running.arrayBuffer().catch(() => undefined)
     await open()
+    expect(await eventsOf(slow.id)).toContain('"aborted":true')
     const path = (url: string) => at(new URL(url).pathname)
-    expect(await eventsOf(id)).toContain('"text":"before"')
+    // Whoever asks first, and whoever asks at the same time: it is one recording.
+    const [first, , again] = await Promise.all([
+      eventsOf(id),
+      post(path(events), JSON.stringify({ t: 2, event: 'mark', text: 'during' })),
+      eventsOf(id),
+    ])
+    expect([first.includes('"text":"before"'), again.includes('"text":"before"')]).toEqual([true, true])
+    expect(await eventsOf(id)).toContain('"text":"during"')
     await fetch(`${path(base)}/tiles/6?width=100`).then((answer) => answer.arrayBuffer())
     await expect.poll(() => eventsOf(id)).toContain('tiles/6')
     const ended = await post(at(`/api/recordings/${id}/end`), {})
-    expect(await ended.json()).toMatchObject({ name: 'kept', ended: true, responses: 2, counts: { mark: 1 } })
+    expect(await ended.json()).toMatchObject({ name: 'kept', ended: true, responses: 2, counts: { mark: 2 } })
     expect(await said(await fetch(`${path(base)}/tiles/6`))).toEqual([410, 'this recording has ended'])
     expect((await post(path(events), '{}')).status).toBe(410)
+  })
+
+  it('says when what comes cannot be kept', async () => {
+    const blocked = join(folder, 'blocked')
+    const other = await serverAt(0, [], blocked)
+    try {
+      const own = (path: string) => `http://127.0.0.1:${other.port}${path}`
+      const { id } = (await (await post(own('/api/recordings'), { upstream: 'origin' })).json()) as Place
+      await rm(blocked, { recursive: true })
+      const answer = await post(own(`/api/recordings/${id}/events`), JSON.stringify({ t: 1, event: 'mark', text: 'x' }))
+      expect(await answer.json()).toMatchObject({ taken: 1 })
+      const standing = (await (await fetch(own(`/api/recordings/${id}`))).json()) as { trouble: string }
+      expect(standing.trouble).toContain('not kept on disk (ENOENT)')
+    } finally {
+      await other.close()
+    }
   })
 
   it('refuses what is too much, malformed, or not from this machine', async () => {

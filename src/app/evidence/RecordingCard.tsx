@@ -101,7 +101,8 @@ export function RecordingCard() {
         <strong>{(standing.nowMs / 1000).toFixed(0)} s</strong> · {standing.responses} pictures, {standing.aborted} cut
         off, {(standing.bytes / 1e6).toFixed(2)} MB · {events} events
         {standing.clock.errorMs !== null && ` · clock ± ${standing.clock.errorMs.toFixed(1)} ms`}
-        {standing.skipped > 0 && ` · ${standing.skipped} lines could not be read`}
+        {standing.skipped > 0 && ` · ${standing.skipped} lines could not be taken`}
+        {standing.trouble !== null && ` · ${standing.trouble}`}
       </div>
       <div className="tt-recording-acts">
         <Button size="sm" variant="outline-primary" onClick={() => void markNow()}>

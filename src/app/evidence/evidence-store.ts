@@ -5,6 +5,7 @@ import { Cancelled, WorkerClient, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { currentProject } from '../store/project-store.ts'
+import { remember, remembered } from '../store/remember.ts'
 import { keepRun } from '../store/run-store.ts'
 import {
   beginRecording,
@@ -46,7 +47,8 @@ const update = (more: Partial<Evidence>) => store.set({ ...store.get(), ...more 
 const worker = new WorkerClient()
 let job: Job<EvidenceAnswer> | null = null
 let stream: EventSource | null = null
-/** What came while something was read: it is read again. */
+/** Something is read; what comes meanwhile is read behind it. */
+let isReading = false
 let isStale = false
 /** The recording that a page had is found again after a reload, by its project. */
 const recordingKey = (project: string) => `tile-tug recording ${project}`
@@ -58,13 +60,13 @@ export async function openEvidence(project: string): Promise<void> {
   stream = null
   job?.cancel()
   store.set({ ...nothing, project })
-  const id = localStorage.getItem(recordingKey(project))
+  const id = remembered(recordingKey(project))
   if (id === null) return
   try {
     follow(await findRecording(id))
     await read()
   } catch (error) {
-    localStorage.removeItem(recordingKey(project))
+    remember(recordingKey(project), null)
     update({ trouble: `The recording that was under way here is gone: ${messageOf(error)}` })
   }
 }
@@ -111,7 +113,7 @@ export async function record(upstream: string, network: NetworkSettings | null):
       ...(network ? { network } : {}),
       seed: open.project.seed,
     })
-    localStorage.setItem(recordingKey(open.id), begun.id)
+    remember(recordingKey(open.id), begun.id)
     update({ files: [], answer: null })
     follow(begun)
   } catch (error) {
@@ -133,7 +135,7 @@ export async function endAndKeep(): Promise<number | null> {
     const standing = await endRecording(recording.id)
     stream?.close()
     stream = null
-    localStorage.removeItem(recordingKey(project))
+    remember(recordingKey(project), null)
     update({ recording: { ...recording, standing } })
     await read()
     return await keepEvidence()
@@ -179,14 +181,14 @@ function follow(place: RecordingPlace): void {
 
 /** Reads everything that is there; what comes meanwhile is read when that is done. */
 async function read(): Promise<void> {
-  if (job) {
-    isStale = true
-    return
-  }
-  do {
+  isStale = true
+  if (isReading) return
+  isReading = true
+  while (isStale) {
     isStale = false
     await readOnce()
-  } while (isStale)
+  }
+  isReading = false
 }
 
 async function readOnce(): Promise<void> {

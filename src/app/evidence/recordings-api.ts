@@ -13,6 +13,7 @@ const standing = z.object({
   counts: z.record(z.string(), z.number()),
   skipped: z.number(),
   clock: z.object({ offsetMs: z.number().nullable(), errorMs: z.number().nullable(), samples: z.number() }),
+  trouble: z.string().nullable(),
 })
 /** How a recording stands on the server. */
 export type Standing = z.output<typeof standing>

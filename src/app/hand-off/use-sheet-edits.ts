@@ -1,8 +1,9 @@
 import { useMemo, useState } from 'react'
 import { z } from 'zod'
+import { remember, remembered } from '../store/remember.ts'
 import { noEdits, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
 
-const kept = z.object({ left: z.array(z.string()), comments: z.record(z.string(), z.string()) })
+const kept = z.object({ left: z.array(z.string()).default([]), comments: z.record(z.string(), z.string()).default({}) })
 const keyOf = (project: string) => `tile-tug sheet ${project}`
 
 /** What was left out of a project's sheet, and commented; it is there again the next day. */
@@ -12,14 +13,17 @@ export function useSheetEdits(project: string): [SheetEdits, (edits: SheetEdits)
   return [
     changed?.of === project ? changed.edits : before,
     (edits) => {
-      localStorage.setItem(keyOf(project), JSON.stringify(edits))
+      remember(keyOf(project), JSON.stringify(edits))
       setChanged({ of: project, edits })
     },
   ]
 }
 
 function readEdits(project: string): SheetEdits {
-  const text = localStorage.getItem(keyOf(project))
-  const read = text === null ? null : kept.safeParse(JSON.parse(text))
-  return read?.success ? read.data : noEdits
+  try {
+    return kept.parse(JSON.parse(remembered(keyOf(project)) ?? '{}'))
+  } catch {
+    // What is kept there is none of ours: nothing was edited yet.
+    return noEdits
+  }
 }

@@ -22,20 +22,35 @@ export function spanOf({ exchanges, events }: Source): { fromMs: number; toMs: n
 }
 
 /**
+ * When a source begins, without what lies farther from its middle than a run is long: a clock that has jumped. Instants
+ * of its own clock; null: it tells none.
+ */
+function beginOf({ exchanges, events }: Source): number | null {
+  const instants = [...exchanges.map(({ wantedMs }) => wantedMs), ...events.map(({ t }) => t)].sort((a, b) => a - b)
+  const middle = instants[instants.length >> 1]
+  return middle === undefined ? null : instants.find((ms) => ms >= middle - longestMs)!
+}
+
+/** How many instants of a source lie outside the clock of a run: they are left out. */
+export function outsideOf({ source: { exchanges, events }, shiftMs }: Aligned): number {
+  const isOutside = (ms: number) => !(ms + shiftMs >= 0 && ms + shiftMs <= longestMs)
+  return exchanges.filter(({ startMs }) => isOutside(startMs)).length + events.filter(({ t }) => isOutside(t)).length
+}
+
+/**
  * Puts sources on one clock. Those with a clock of the calendar share it; the others begin with their own zero.
  * `offsets`: what each is shifted by on top of that, ms, by its name or kind. The run begins at 0, or with what came first.
  */
 export function align(sources: readonly Source[], offsets: ReadonlyMap<string, number>): Aligned[] {
   let wallZero = Infinity
   for (const source of sources)
-    if (source.wallClock) wallZero = Math.min(wallZero, source.zeroMs ?? spanOf(source)?.fromMs ?? Infinity)
+    if (source.wallClock) wallZero = Math.min(wallZero, source.zeroMs ?? beginOf(source) ?? Infinity)
   const aligned = sources.map((source) => {
     const zero = source.wallClock ? wallZero : (source.zeroMs ?? 0)
     return { source, shiftMs: -zero + (offsets.get(source.name) ?? offsets.get(source.kind) ?? 0) }
   })
   let earliest = Infinity
-  for (const { source, shiftMs } of aligned)
-    earliest = Math.min(earliest, (spanOf(source)?.fromMs ?? Infinity) + shiftMs)
+  for (const { source, shiftMs } of aligned) earliest = Math.min(earliest, (beginOf(source) ?? Infinity) + shiftMs)
   if (earliest < 0) for (const each of aligned) each.shiftMs -= earliest
   if (earliest > longestMs && earliest < Infinity)
     throw new EvidenceError(

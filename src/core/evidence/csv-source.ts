@@ -13,9 +13,6 @@ export interface CsvOptions {
   between: RegExp | null
 }
 
-/** Lines before the header that a file may begin with. */
-const mostBefore = 1000
-
 /** Reads a table of frames, of memory or of busy stretches: CSV with a header, or with columns named by hand. */
 export class CsvSource implements SourceReader {
   private readonly options: CsvOptions
@@ -25,7 +22,6 @@ export class CsvSource implements SourceReader {
   private header: string | null = null
   private columns: Column[] | null = null
   private delimiter = ','
-  private before: string[] = []
   private rows: { cells: number[]; thread: string }[] = []
 
   constructor(name: string, options: CsvOptions) {
@@ -75,7 +71,6 @@ export class CsvSource implements SourceReader {
     if (!this.open || line.trim() === '') return
     if (!this.columns && this.findColumns(line)) return
     if (!this.columns) {
-      if (this.before.length < mostBefore) this.before.push(line)
       skip(this.source, `line ${number}: ${line}`)
       return
     }

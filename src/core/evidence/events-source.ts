@@ -38,16 +38,18 @@ export class EventsSource implements SourceReader {
   private setClock(): void {
     const { source } = this
     const clockMs = source.head?.clockMs
-    const first = source.events.reduce((least, { t }) => Math.min(least, t), Infinity)
     if (clockMs === undefined) return
-    if (clockMs > calendarMs && first < calendarMs) {
+    // Not by the first: a clock that has jumped may have made that.
+    const sorted = source.events.map(({ t }) => t).sort((one, other) => one - other)
+    const middle = sorted[sorted.length >> 1]!
+    if (clockMs > calendarMs && middle < calendarMs) {
       // The head tells what time it was at 0 of the app's clock.
       source.events = source.events.map((each) => moved(each, clockMs))
       source.wallClock = true
       source.zeroMs = clockMs
     } else {
       source.wallClock = clockMs > calendarMs
-      source.zeroMs = clockMs <= first ? clockMs : null
+      source.zeroMs = clockMs <= middle ? clockMs : null
     }
   }
 

@@ -48,11 +48,10 @@ export class HarSource implements SourceReader {
     this.seen.sort((one, other) => one.wantedMs - other.wantedMs)
     const followed = this.followRedirects()
     const pictures = this.picturesOf(followed)
-    const apart = followed.length - pictures.length
-    if (apart > 0)
-      source.notes.push(
-        `${apart} entries are no pictures: ${bytesOf(followed.filter((each) => !pictures.includes(each)))} bytes, left out`,
-      )
+    const counted = new Set(pictures)
+    const apart = followed.filter((each) => !counted.has(each))
+    if (apart.length > 0)
+      source.notes.push(`${apart.length} entries are no pictures: ${bytesOf(apart)} bytes, left out`)
     source.unknownSizes = pictures.filter(({ bytes }) => bytes === null).length
     if (source.unknownSizes > 0)
       source.notes.push(`${source.unknownSizes} entries tell no size of their body: they count 0 bytes`)

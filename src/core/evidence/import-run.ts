@@ -1,5 +1,5 @@
 import type { RunLog } from '../log/run-log.ts'
-import { align, spanOf, type Aligned } from './clocks.ts'
+import { align, outsideOf, spanOf, type Aligned } from './clocks.ts'
 import { CsvSource } from './csv-source.ts'
 import { EventsSource } from './events-source.ts'
 import { EvidenceError, type Source, type SourceKind, type SourceReader } from './evidence.ts'
@@ -69,7 +69,9 @@ export function importRun(
   return { log, aligned, sources: aligned.map(reportOf) }
 }
 
-function reportOf({ source, shiftMs }: Aligned): SourceReport {
+function reportOf(aligned: Aligned): SourceReport {
+  const { source, shiftMs } = aligned
+  const outside = outsideOf(aligned)
   const span = spanOf(source)
   const { name, kind, skipped, firstSkipped, unknownSizes, notes } = source
   const fine = (ms: number) => Math.round(ms * 1000) / 1000
@@ -83,6 +85,9 @@ function reportOf({ source, shiftMs }: Aligned): SourceReport {
     shiftMs: fine(shiftMs),
     firstSkipped,
     unknownSizes,
-    notes,
+    notes:
+      outside === 0
+        ? notes
+        : [...notes, `${outside} of these lie before the run or more than 71 minutes behind its begin: left out`],
   }
 }

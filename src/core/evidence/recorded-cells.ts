@@ -35,6 +35,8 @@ export class RecordedCells {
   /** Height of the window, 1/1024 dp. */
   private readonly window: number
   private readonly cells = new Map<number | string, RecordedCell>()
+  /** Those that are bound, or still on screen: an app may give each bind a cell of a new name. */
+  private readonly inUse = new Set<RecordedCell>()
   private readonly kinds = new Map<number | string, number>()
   private readonly placed = new Set<number>()
   private readonly geometries = new Map<string, number>()
@@ -93,6 +95,7 @@ export class RecordedCells {
     const asset = address === null ? null : this.requests.of(address)
     if (address !== null && !this.owned.has(address)) this.owned.set(address, key)
     cell.bound = { row, key, asset, claim: null }
+    this.inUse.add(cell)
     cell.delivered = false
     if (asset) this.claim(t, cell, asset)
     if (!this.waitsForFrames) this.clear(t, cell)
@@ -110,7 +113,9 @@ export class RecordedCells {
     cell.stale ||= cell.delivered || cell.showsOther
     cell.showsOther = false
     cell.delivered = false
-    if (!this.waitsForFrames) this.clear(t, cell)
+    if (this.waitsForFrames) return
+    this.clear(t, cell)
+    this.inUse.delete(cell)
   }
 
   /** Where the list will be at the next scroll, dp. */
@@ -125,10 +130,13 @@ export class RecordedCells {
   /** What has come on screen, and what has left it. */
   lookAt(t: number): void {
     if (!this.byScroll) return
-    for (const cell of this.cells.values()) this.look(t, cell)
+    for (const cell of this.inUse) {
+      this.look(t, cell)
+      if (!cell.bound && !cell.seen && !cell.stale) this.inUse.delete(cell)
+    }
   }
 
-  /** A cell shows a picture; `transition` false: nothing is known of one. */
+  /** A cell shows a picture. */
   show(t: number, name: number | string, address: string, tier: string): void {
     const cell = this.cells.get(name)
     if (!cell?.bound) return
@@ -150,8 +158,7 @@ export class RecordedCells {
 
   /** The picture of an address has come: without show events, cells that are bound to it show it now. */
   showReceived(t: number, asset: Asset): void {
-    for (const cell of this.cells.values())
-      if (cell.bound?.asset === asset && !cell.delivered) this.showOwn(t, cell, 'network')
+    for (const cell of this.inUse) if (cell.bound?.asset === asset && !cell.delivered) this.showOwn(t, cell, 'network')
   }
 
   /** Another picture of the item is bound already and complete: shown at once, where nobody tells shows. */

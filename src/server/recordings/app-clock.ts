@@ -12,22 +12,21 @@ export interface ClockAlignment {
  * trip of the batch before: what came quickest was held up least, and counts.
  */
 export class AppClock {
-  private sent: number | null = null
-  private best: { offsetMs: number; errorMs: number } | null = null
+  private least: number | null = null
+  private quickestMs: number | null = null
   private samples = 0
 
   /** A batch has arrived that says what time it was for the app; `rttMs`: what the app measured for the one before. */
   arrived(clockMs: number, atMs: number, rttMs: number | null): void {
     this.samples++
-    const offsetMs = atMs - clockMs
     // A batch cannot arrive before it was sent: the least difference is the nearest to the truth.
-    this.sent = Math.min(this.sent ?? Infinity, offsetMs)
-    if (rttMs !== null && rttMs >= 0 && (this.best === null || rttMs / 2 < this.best.errorMs))
-      this.best = { offsetMs: this.sent - rttMs / 2, errorMs: rttMs / 2 }
+    this.least = Math.min(this.least ?? Infinity, atMs - clockMs)
+    if (rttMs !== null && rttMs >= 0) this.quickestMs = Math.min(this.quickestMs ?? Infinity, rttMs)
   }
 
   get alignment(): ClockAlignment {
-    const { best, sent, samples } = this
-    return { offsetMs: best?.offsetMs ?? sent, errorMs: best?.errorMs ?? null, samples }
+    const { least, quickestMs, samples } = this
+    const errorMs = quickestMs === null ? null : quickestMs / 2
+    return { offsetMs: least === null ? null : least - (errorMs ?? 0), errorMs, samples }
   }
 }

@@ -7,8 +7,9 @@ import { AppClock, type ClockAlignment } from './app-clock.ts'
 
 /** A recording ends by itself after this: a run log has no longer clock, ms. */
 const longestMs = 4_200_000
-/** The most events of an app, and of batches in a second. */
-const mostEvents = 1_000_000
+/** The most lines and characters of a recording, and of batches in a second: what is more is counted, not kept. */
+const mostLines = 1_000_000
+const mostText = 256_000_000
 const mostBatchesPerS = 200
 /** A link as fast as the schema allows, with nothing in the way: as fast as it comes. */
 const noPacing = { name: 'as it comes', rttMs: 0, jitterMs: 0, thinkMs: 0, downKbps: 10_000_000, slowStart: false }
@@ -33,6 +34,8 @@ export interface Standing {
   counts: Record<string, number>
   skipped: number
   clock: ClockAlignment
+  /** Why what comes is not kept on disk; null: it is, or need not be. */
+  trouble: string | null
 }
 
 export type Line = { app: boolean; event: AppEvent }
@@ -46,6 +49,7 @@ export class Recording {
   readonly lines: Line[] = []
   endedMs: number | null = null
   head: AppHead | null = null
+  trouble: string | null = null
   private readonly beganAt: number
   private readonly clock = new AppClock()
   private readonly keep: (line: object) => void
@@ -58,6 +62,7 @@ export class Recording {
   private aborted = 0
   private bytes = 0
   private skipped = 0
+  private text = 0
   private batches: number[] = []
   private readonly listeners = new Set<() => void>()
 
@@ -101,8 +106,12 @@ export class Recording {
   take(text: string): Taken {
     const atMs = this.nowMs()
     const came = readBatch(text)
-    this.keep({ batch: { atMs, head: came.head, events: came.events, skipped: came.skipped } })
-    return this.takeRead(came, atMs)
+    this.text += text.length
+    const room = this.text > mostText ? 0 : Math.max(0, mostLines - this.lines.length)
+    const events = came.events.slice(0, room)
+    const batch = { ...came, events, skipped: came.skipped + came.events.length - events.length }
+    this.keep({ batch: { atMs, ...batch } })
+    return this.takeRead(batch, atMs)
   }
 
   /** The same when it is read back from where it was kept. */
@@ -111,15 +120,14 @@ export class Recording {
       this.head ??= head
       if (head.clockMs !== undefined) this.clock.arrived(head.clockMs, atMs, rttMs)
     }
-    const room = Math.max(0, mostEvents - this.lines.length)
-    for (const event of events.slice(0, room)) this.add(true, event)
-    const left = skipped + Math.max(0, events.length - room)
-    this.skipped += left
+    for (const event of events) this.add(true, event)
+    this.skipped += skipped
     this.changed()
-    return { taken: Math.min(events.length, room), skipped: left }
+    return { taken: events.length, skipped }
   }
 
   mark(text: string): void {
+    if (this.lines.length >= mostLines) return
     const event: AppEvent = { t: this.nowMs(), event: 'mark', text }
     this.keep({ line: event })
     this.add(false, event)
@@ -149,10 +157,19 @@ export class Recording {
     if (this.endedMs === null && this.nowMs() > longestMs) this.end()
   }
 
+  /** The server ends, and the connections with it: what was under way is cut off. */
+  cutOff(): void {
+    for (const entry of this.session.ledger)
+      if (entry.endMs === null) Object.assign(entry, { aborted: true, endMs: this.session.nowMs() })
+    this.collect()
+    this.session.close()
+  }
+
   end(): void {
     if (this.endedMs !== null) return
-    this.collect()
     this.endedMs = this.nowMs()
+    this.session.finishAll()
+    this.collect()
     this.keep({ endedMs: this.endedMs })
     this.session.close()
     this.changed()
@@ -172,6 +189,7 @@ export class Recording {
       counts: { ...this.counts },
       skipped,
       clock: this.alignment,
+      trouble: this.trouble,
     }
   }
 

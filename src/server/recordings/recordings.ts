@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { createReadStream, mkdirSync, readdirSync, rmSync } from 'node:fs'
+import { createReadStream, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { appendFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
@@ -12,6 +12,8 @@ import { Recording } from './recording.ts'
 
 /** The most recordings that are held at once; the oldest that has ended makes room. */
 const most = 20
+/** Files of recordings that are kept. */
+const mostFiles = 40
 const tickMs = 100
 const idPattern = /^[\w-]{12,40}$/
 
@@ -19,7 +21,13 @@ const idPattern = /^[\w-]{12,40}$/
 const keptLine = z.union([
   z.object({ order: recordingBody, beganAt: z.number() }),
   z.object({
-    batch: z.object({ atMs: z.number(), head: appHead.nullable(), events: z.array(appEvent), skipped: z.number() }),
+    batch: z.object({
+      atMs: z.number(),
+      head: appHead.nullable(),
+      rttMs: z.number().nullable(),
+      events: z.array(appEvent),
+      skipped: z.number(),
+    }),
   }),
   z.object({ line: appEvent }),
   z.object({ endedMs: z.number() }),
@@ -31,7 +39,8 @@ export class Recordings {
   private readonly recordings = new Map<string, Recording>()
   private readonly writing = new PQueue({ concurrency: 1 })
   private readonly ticking: NodeJS.Timeout
-  private failed: Error | null = null
+  /** Recordings that are read back now: whoever asks meanwhile waits for the same. */
+  private readonly reading = new Map<string, Promise<Recording | null>>()
 
   constructor(folder: string | null) {
     this.folder = folder
@@ -63,7 +72,7 @@ export class Recordings {
   }
 
   async of(ctx: Pick<Context, 'throw'>, id: string): Promise<Recording> {
-    const known = this.recordings.get(id) ?? (await this.readBack(id))
+    const known = this.recordings.get(id) ?? (await this.foundOnDisk(id))
     return known ?? ctx.throw(404, 'there is no such recording; begin another')
   }
 
@@ -72,18 +81,16 @@ export class Recordings {
     return this.recordings.get(id) ?? null
   }
 
-  closeAll(): void {
+  /** The server ends, with all of its connections: what was under way is over, and is kept as such. */
+  async close(): Promise<void> {
     clearInterval(this.ticking)
-    for (const recording of this.recordings.values()) {
-      recording.collect()
-      recording.session.close()
-    }
+    for (const recording of this.recordings.values()) recording.cutOff()
+    await this.written()
   }
 
-  /** Resolves when everything that has come is in its file. */
-  async written(): Promise<void> {
-    await this.writing.onIdle()
-    if (this.failed) throw this.failed
+  /** Resolves when everything that has come is in its file, or is known not to be. */
+  written(): Promise<void> {
+    return this.writing.onIdle()
   }
 
   private keep(id: string, line: object): void {
@@ -92,12 +99,22 @@ export class Recordings {
     void this.writing
       .add(() => appendFile(file, `${JSON.stringify(line)}\n`))
       .catch((error: unknown) => {
-        this.failed = error as Error
+        const recording = this.recordings.get(id)
+        const why = (error as NodeJS.ErrnoException).code ?? String(error)
+        if (recording) recording.trouble = `what comes is not kept on disk (${why}): it is lost when the server ends`
       })
   }
 
   private fileOf(id: string): string {
     return join(this.folder!, `${id}.ndjson`)
+  }
+
+  private foundOnDisk(id: string): Promise<Recording | null> {
+    const known = this.reading.get(id)
+    if (known) return known
+    const reading = this.readBack(id).finally(() => this.reading.delete(id))
+    this.reading.set(id, reading)
+    return reading
   }
 
   /** What a server before this one has recorded. */
@@ -112,7 +129,7 @@ export class Recordings {
         const line = read.data
         if ('order' in line) recording ??= new Recording(id, line.order, line.beganAt, (more) => this.keep(id, more))
         else if (!recording) continue
-        else if ('batch' in line) recording.takeRead({ ...line.batch, rttMs: null }, line.batch.atMs)
+        else if ('batch' in line) recording.takeRead(line.batch, line.batch.atMs)
         else if ('line' in line) recording.takeLine(line.line)
         else recording.endedMs = line.endedMs
       }
@@ -126,10 +143,14 @@ export class Recordings {
 
   private makeRoomOnDisk(): void {
     if (this.folder === null) return
-    const files = readdirSync(this.folder).filter((name) => name.endsWith('.ndjson'))
-    // Names are random: which of the forgotten ones goes does not matter.
-    for (const name of files.slice(0, Math.max(0, files.length - 5 * most)))
-      if (!this.recordings.has(name.slice(0, -7))) rmSync(join(this.folder, name), { force: true })
+    const { folder } = this
+    const files = readdirSync(folder)
+      .filter((name) => name.endsWith('.ndjson'))
+      .map((name) => ({ name, at: statSync(join(folder, name)).mtimeMs }))
+      .sort((one, other) => one.at - other.at)
+    // Those that nothing has come to for the longest go.
+    for (const { name } of files.slice(0, Math.max(0, files.length + 1 - mostFiles)))
+      if (!this.recordings.has(name.slice(0, -7))) rmSync(join(folder, name), { force: true })
   }
 }
 

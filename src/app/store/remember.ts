@@ -1,0 +1,23 @@
+/** Small things that a page knows again after a reload; where the browser keeps nothing, they last as long as the page. */
+const meanwhile = new Map<string, string>()
+
+export function remembered(key: string): string | null {
+  try {
+    return localStorage.getItem(key) ?? meanwhile.get(key) ?? null
+  } catch {
+    // Storage is refused to this page.
+    return meanwhile.get(key) ?? null
+  }
+}
+
+/** `text` null: it is forgotten. */
+export function remember(key: string, text: string | null): void {
+  if (text === null) meanwhile.delete(key)
+  else meanwhile.set(key, text)
+  try {
+    if (text === null) localStorage.removeItem(key)
+    else localStorage.setItem(key, text)
+  } catch {
+    // Refused, or full: the page knows it as long as it is open.
+  }
+}
