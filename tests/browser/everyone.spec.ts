@@ -104,3 +104,17 @@ test('the keyboard alone is enough: settings, a drive, the map, a story', async 
   await page.keyboard.press('Escape')
   await expect(part).toBeHidden()
 })
+
+test('no step is wider than a small screen', async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 844 })
+  await openApp(page)
+  for (const [number, view] of [...views.entries()]) {
+    await page.locator('body').press(String(number + 1))
+    await expect(page).toHaveURL(new RegExp(`/${view}(/|$)`))
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+    expect([view, await page.evaluate(() => document.documentElement.scrollWidth)]).toEqual([view, 390])
+  }
+  await page.goto('/drive?run=recorded')
+  await expect(page.getByRole('button', { name: '● Record the real app' })).toBeVisible()
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(390)
+})

@@ -17,6 +17,9 @@ const kindNames = {
   readings: 'typed in',
 } as const
 
+/** The two sides of a recording that is under way. */
+const liveWord = (name: string) => (name === 'pictures' ? 'written by the bench' : 'told by the app')
+
 /** Each source as a lane on one time axis: how much it tells, from when to when, and what could not be read. */
 export function Lanes() {
   const files = useEvidence(({ files }) => files)
@@ -68,7 +71,8 @@ function Lane({
       <div>
         <strong>{lane.name}</strong>
         <div className="tt-quiet">
-          {kindNames[lane.kind]} · {lane.events.toLocaleString('en')}
+          {file || lane.kind !== 'events' ? kindNames[lane.kind] : liveWord(lane.name)} ·{' '}
+          {lane.events.toLocaleString('en')}
           {span}
           {lane.skipped > 0 && (
             <span

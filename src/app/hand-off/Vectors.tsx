@@ -7,8 +7,6 @@ import { runWorker } from '../simulate/worker-client.ts'
 import { useProject } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 
-const mostShown = 12
-
 /** Conformance cases for the app's own loader: what each is about, and the file that the runner takes. */
 export function Vectors({ slug }: { slug: string }) {
   const { effective: raw } = useProject()!
@@ -40,18 +38,29 @@ export function Vectors({ slug }: { slug: string }) {
       {open && made && (
         <Table size="sm" className="tt-vectors">
           <tbody>
-            {clauses.flatMap((clause) =>
-              made.file.cases
-                .filter((each) => each.clause === clause)
-                .slice(0, mostShown)
-                .map((each, i) => (
+            {clauses.flatMap((clause) => {
+              const own = made.file.cases.filter((each) => each.clause === clause)
+              const scripted = own.filter(({ id }) => !id.includes('/random-'))
+              const more = own.length - scripted.length
+              return [
+                ...scripted.map((each, i) => (
                   <tr key={each.id}>
                     <th scope="row">{i === 0 ? clause : ''}</th>
                     <td>{each.why}</td>
                     <td className="tt-quiet">{each.steps.length} steps</td>
                   </tr>
                 )),
-            )}
+                ...(more > 0
+                  ? [
+                      <tr key={`${clause} random`}>
+                        <th scope="row" />
+                        <td className="tt-quiet">and {more} random ones</td>
+                        <td />
+                      </tr>,
+                    ]
+                  : []),
+              ]
+            })}
           </tbody>
         </Table>
       )}
