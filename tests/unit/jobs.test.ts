@@ -58,6 +58,19 @@ describe('a job', () => {
     expect(spreads.find(({ metric }) => metric === 'pictures.exposures')!.least).toBeGreaterThan(0)
   })
 
+  it('tells what a run suggests where nothing of it can be simulated', async () => {
+    const waste = { ...project, loading: { ...project.loading, cancel: { ...project.loading.cancel, when: 'never' } } }
+    const raw = { format: 'tile-tug/project', version: 1, name: 'x', loading: waste.loading, screens: project.screens }
+    const [run] = await jobs.simulate(
+      { ...drive, project: waste as never, visits: ['first'], from: null },
+      hooksFor(Infinity).hooks,
+    )
+    const order = { ...drive, ...run!, raw: raw as never, script: 'recorded', visit: 'first' as const }
+    const answer = await jobs.findings({ ...order, prove: false }, hooksFor(Infinity).hooks)
+    expect('suspicions' in answer && answer.suspicions.map(({ id }) => id)).toContain('no-cancelling')
+    await expect(jobs.findings({ ...order, prove: true }, hooksFor(Infinity).hooks)).rejects.toThrow('no script')
+  })
+
   it('answers what is asked of a kept run from its log alone', async () => {
     const [run] = await jobs.simulate({ ...drive, visits: ['first'], from: null }, hooksFor(Infinity).hooks)
     const { log, hash, metrics } = run!

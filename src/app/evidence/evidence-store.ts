@@ -48,7 +48,7 @@ const worker = new WorkerClient()
 let job: Job<EvidenceAnswer> | null = null
 let stream: EventSource | null = null
 /** Something is read; what comes meanwhile is read behind it. */
-let isReading = false
+let reading: Promise<void> | null = null
 let isStale = false
 /** The recording that a page had is found again after a reload, by its project. */
 const recordingKey = (project: string) => `tile-tug recording ${project}`
@@ -138,7 +138,7 @@ export async function endAndKeep(): Promise<number | null> {
     remember(recordingKey(project), null)
     update({ recording: { ...recording, standing } })
     await read()
-    return await keepEvidence()
+    return store.get().trouble === null ? await keepEvidence() : null
   } catch (error) {
     update({ trouble: messageOf(error) })
     return null
@@ -179,16 +179,18 @@ function follow(place: RecordingPlace): void {
   })
 }
 
-/** Reads everything that is there; what comes meanwhile is read when that is done. */
-async function read(): Promise<void> {
+/** Reads everything that is there; what comes meanwhile is read when that is done. It ends when nothing is left to read. */
+function read(): Promise<void> {
   isStale = true
-  if (isReading) return
-  isReading = true
+  reading ??= readWhileStale().finally(() => (reading = null))
+  return reading
+}
+
+async function readWhileStale(): Promise<void> {
   while (isStale) {
     isStale = false
     await readOnce()
   }
-  isReading = false
 }
 
 async function readOnce(): Promise<void> {

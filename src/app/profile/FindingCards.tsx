@@ -22,10 +22,6 @@ interface FindingCardsProps {
   onVisits: () => void
 }
 
-/** How near a fitted world has to be to a recorded run for a proof on it to count. */
-const isNear = (fidelity: number | null) => fidelity !== null && fidelity > 0.75 && fidelity < 1.33
-
-/** What could be better, each with evidence from this run and proof by simulating it with the change. */
 export function FindingCards({ findings, world, fidelity, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
   const canUndo = useHistory().undo !== null
   if (findings === null) return null
@@ -48,25 +44,25 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
       )
     case 'cancelled':
       return <p className="tt-card">Looking for findings was cancelled.</p>
+    case 'suspected':
+      return (
+        <section className="tt-findings" aria-label="Findings" tabIndex={0}>
+          <p className="tt-card">
+            {fidelity === null
+              ? 'No world could be fitted to this recording, so nothing can be proven on it: these are suspicions only.'
+              : `The fitted world has ${fidelity.toFixed(2)} × the bytes of the recorded run, too far off to prove anything on it: these are suspicions only.`}
+          </p>
+          {findings.suspicions.map(({ id, what, evidence }) => (
+            <article key={id} className="tt-card tt-finding" aria-label={what}>
+              <div>
+                <h3>{what}</h3>
+                <p>{evidence}</p>
+              </div>
+            </article>
+          ))}
+        </section>
+      )
     case 'found':
-      if (world === 'recorded' && !isNear(fidelity))
-        return (
-          <section className="tt-findings" aria-label="Findings" tabIndex={0}>
-            <p className="tt-card">
-              {fidelity === null
-                ? 'No world could be fitted to this recording, so nothing can be proven on it: these are suspicions only.'
-                : `The fitted world has ${fidelity.toFixed(2)} × the bytes of the recorded run, too far off to prove anything on it: these are suspicions only.`}
-            </p>
-            {findings.findings.map(({ id, what, evidence }) => (
-              <article key={id} className="tt-card tt-finding" aria-label={what}>
-                <div>
-                  <h3>{what}</h3>
-                  <p>{evidence}</p>
-                </div>
-              </article>
-            ))}
-          </section>
-        )
       return (
         <section className="tt-findings" aria-label="Findings" tabIndex={0}>
           {findings.findings.length === 0 && (

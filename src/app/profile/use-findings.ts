@@ -1,5 +1,7 @@
 import { useEffect, useState } from 'react'
+import { isTrusted } from '../../core/compare/fidelity.ts'
 import type { Proven } from '../../core/compare/prove.ts'
+import type { Suspicion } from '../../core/profile/findings/suspicion.ts'
 import { parseProject } from '../../core/project/parse.ts'
 import { seenPictures } from '../device/device-store.ts'
 import { Cancelled, proofWorker } from '../simulate/worker-client.ts'
@@ -9,11 +11,13 @@ import { itemsToGive } from '../store/feed-store.ts'
 export type Findings =
   | { is: 'looking'; share: number; cancel: () => void }
   | ({ is: 'found' } & Proven)
+  /** A recorded run whose world is not known well enough to prove anything on it. */
+  | { is: 'suspected'; suspicions: Suspicion[] }
   | { is: 'failed'; why: string }
   | { is: 'cancelled' }
 
 /** What was found in runs that were looked at lately, by their number in this browser: log and settings never change. */
-const known = new Map<number, Extract<Findings, { is: 'found' }>>()
+const known = new Map<number, Extract<Findings, { is: 'found' | 'suspected' }>>()
 const mostKnown = 12
 
 /** Looks for what could be better in a run, and proves it; the newest run that is asked for counts. */
@@ -32,15 +36,20 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const screen = parsed.ok ? parsed.project.screens.find((each) => each.id === run.screen) : undefined
       const items = screen ? await itemsToGive(run.project, screen) : null
       const { raw, screen: name, script, seed, visit, hash } = run
+      const prove = run.world !== 'recorded' || isTrusted(run.metrics['fidelity.bytes'] ?? null)
       if (!stands) return
       const job = proofWorker.ask(
         'findings',
-        { log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures() },
+        { log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures(), prove },
         (share) => set({ is: 'looking', share, cancel }),
       )
       cancel = job.cancel
       set({ is: 'looking', share: 0, cancel })
-      const found = { is: 'found' as const, ...(await job.result) }
+      const answer = await job.result
+      const found =
+        'proven' in answer
+          ? { is: 'found' as const, ...answer.proven }
+          : { is: 'suspected' as const, suspicions: answer.suspicions }
       if (known.size >= mostKnown) known.delete(known.keys().next().value!)
       known.set(run.id, found)
       set(found)

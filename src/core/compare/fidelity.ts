@@ -16,3 +16,6 @@ export function fidelityOf(live: Metrics, simulated: Metrics): Fidelity {
     'fidelity.wastedShareGap': typeof real === 'number' && typeof made === 'number' ? made - real : null,
   }
 }
+
+/** Whether a fitted world is near enough to its recorded run for a proof on it to count. `bytes`: those simulated ÷ those recorded. */
+export const isTrusted = (bytes: number | null) => bytes !== null && bytes > 0.75 && bytes < 1.33

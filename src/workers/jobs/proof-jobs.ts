@@ -1,6 +1,7 @@
 import type { EncodedLog } from '../../core/log/log-encoding.ts'
 import { compareOnSeeds, proveAll, type Change, type Proven } from '../../core/compare/prove.ts'
 import { repeatOnSeeds, type Spread } from '../../core/compare/repeat.ts'
+import type { Suspicion } from '../../core/profile/findings/suspicion.ts'
 import { suspicionsOf } from '../../core/profile/findings/findings.ts'
 import { parseProject, type Raw } from '../../core/project/parse.ts'
 import { unlessCancelled, type JobHooks, type RawOrder } from './job.ts'
@@ -9,14 +10,20 @@ import { openedRun } from './opened-run.ts'
 export interface FindingsOrder extends RawOrder {
   log: EncodedLog
   hash: string
+  /** Whether its world can be simulated truly enough to prove anything on it. */
+  prove: boolean
 }
 
+/** What a run suggests: proven, the best first; or suspicions only, where nothing can be proven. */
+export type FindingsAnswer = { proven: Proven } | { suspicions: Suspicion[] }
+
 /** Looks for what could be better in a run, and proves it by simulating it with each change. */
-export async function findingsJob(job: FindingsOrder, hooks: JobHooks): Promise<Proven> {
+export async function findingsJob(job: FindingsOrder, hooks: JobHooks): Promise<FindingsAnswer> {
   const parsed = parseProject(job.raw)
   if (!parsed.ok) throw new Error(parsed.message)
   const suspicions = suspicionsOf(openedRun(job), parsed.project)
-  return unlessCancelled(await proveAll({ ...job, seen: new Map(job.seen) }, suspicions, hooks))
+  if (!job.prove) return { suspicions }
+  return { proven: unlessCancelled(await proveAll({ ...job, seen: new Map(job.seen) }, suspicions, hooks)) }
 }
 
 export interface CompareOrder extends RawOrder {
