@@ -84,7 +84,7 @@ export class PhoneApp {
     let before = began
     let sentAt = began
     // A late frame is drawn late: the gesture waits for it, as a slow machine would otherwise skip its rows.
-    for (let gestureMs = 0; gestureMs <= script.endMs; ) {
+    for (let gestureMs = 0; gestureMs <= script.endMs;) {
       await this.until(before + frameMs)
       const begin = this.options.now()
       gestureMs += Math.min(begin - before, mostAFrameMs)
