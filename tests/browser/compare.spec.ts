@@ -1,4 +1,4 @@
-import { expect, openApp, simulate, test } from './fixture.ts'
+import { expect, openApp, simulate, test, unfold } from './fixture.ts'
 
 test('two runs are held against each other: maps overlaid, figures subtracted, settings told, noise named', async ({
   page,
@@ -7,6 +7,7 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   const before = await simulate(page)
   await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
   await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
+  await unfold(page, 'Common mistakes')
   await page.getByRole('button', { name: 'no cancelling' }).click()
   const after = await simulate(page)
   await page.keyboard.press('6')

@@ -7,7 +7,18 @@ import { parseProject } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { timelineOf } from '../../src/core/scrolling/timeline.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openShell, openWith, test } from './fixture.ts'
+import {
+  driveLive,
+  expect,
+  keptLog,
+  keptRuns,
+  openApp,
+  openProject,
+  openShell,
+  openWith,
+  test,
+  unfold,
+} from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const short = {
@@ -213,7 +224,8 @@ test('a live drive is stepped: it stands still at what is waited for, tells what
   await openWith(page, '/drive', { ...short, network: { rttMs: 90, downKbps: 1500 } })
   let arrived = 0
   page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
-  const card = page.getByRole('region', { name: 'Step mode' })
+  await unfold(page, 'Step mode')
+  const card = page.getByRole('group', { name: 'Step mode' })
   await card.getByRole('button', { name: 'on the live device' }).click()
   await card.getByRole('button', { name: 'cut off' }).click()
   arrived = 0
@@ -264,10 +276,12 @@ test('values of one’s own are kept for every project; a variant applies while 
   await expect(page.locator('#variants')).toHaveText('as it is')
   await network.getByRole('button', { name: 'Coast road' }).click()
   await expect(page.locator('#variants')).toHaveText('spare + as it is')
+  await unfold(page, 'Other seeds')
   await page.getByRole('button', { name: 'Simulate 10 seeds' }).click()
   await expect(page.getByText('Medians of 10 runs, 95 % sure')).toBeVisible()
 
   // A time without network belongs to the network; its edges are dragged on the axis.
+  await unfold(page, 'Faults')
   await page.getByRole('button', { name: '+ time without network' }).click()
   await page.getByRole('slider', { name: 'No network 1, until' }).press('ArrowRight')
   await expect(page.getByLabel('No network 1 until, ms')).toHaveValue('2050')

@@ -79,6 +79,12 @@ export async function openApp(page: Page, path = '/loading'): Promise<void> {
   await expect(page.locator('.tt-slot[data-stage="settled"]').nth(2)).toBeVisible()
 }
 
+/** Unfolds a card of less everyday settings; one that is open stays so. */
+export async function unfold(page: Page, title: string): Promise<void> {
+  const card = page.getByRole('group', { name: title, exact: true })
+  if ((await card.getAttribute('open')) === null) await card.locator('summary').first().click()
+}
+
 /** Opens the app with a project of one's own, whatever the demo's pictures do. */
 export async function openWith(page: Page, path: string, project: unknown): Promise<void> {
   await openShell(page, path)

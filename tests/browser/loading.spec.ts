@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, openWith, test } from './fixture.ts'
+import { expect, openWith, test, unfold } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 /** No tile is ever answered: whoever waits is still waiting when the test looks. */
@@ -56,6 +56,8 @@ test('what is let go, finished and kept is dragged on the thing itself, or typed
   await expect(notch).toHaveAttribute('aria-valuetext', 'finished from 60 % on')
   await expect(page.getByText('cut off at recycle unless 60 % is in')).toBeVisible()
 
+  await unfold(page, 'Caches')
+  await unfold(page, 'Common mistakes')
   const memory = page.getByRole('slider', { name: 'Memory, MB', exact: true })
   await memory.press('Home')
   await expect(page.getByText('0 MB · nothing is kept')).toBeVisible()

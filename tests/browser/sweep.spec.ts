@@ -47,8 +47,22 @@ test('a stranger has a budget that is broken, finds settings that meet it on fre
 test('a sweep is cancelled, goes on after a reload, has the bytes of the command line, and a row of it is used', async ({
   page,
 }) => {
-  await openApp(page, '/compare')
+  // A setting is put on the sweep where it is set, with the keyboard too; at most three are.
+  await openApp(page, '/loading')
+  const varyButton = (name: string) => page.getByRole('button', { name: `Vary ${name}`, exact: true })
+  for (const name of ['Let go', 'Direction', 'Next in line']) {
+    await varyButton(name).focus()
+    await page.keyboard.press('Enter')
+    await expect(varyButton(name)).toHaveAttribute('aria-pressed', 'true')
+  }
+  await varyButton('Coming up').click()
+  await expect(page.getByText('take one off first.')).toBeVisible()
+  await varyButton('Let go').click()
+  await expect(varyButton('Let go')).toHaveAttribute('aria-pressed', 'false')
+  await page.locator('body').press('6')
   await page.getByRole('button', { name: 'Sweep', exact: true }).click()
+  await page.getByRole('button', { name: 'Take Direction off' }).click()
+  await page.getByRole('button', { name: 'Take Next in line off' }).click()
   await vary(page, 'Fetch slots')
   await vary(page, 'Next in line')
   await page.getByRole('textbox', { name: 'Values of Fetch slots' }).fill('2..8:2')

@@ -71,10 +71,6 @@ export default function CellStep() {
           </Chip>
         )}
       </div>
-      <p className="tt-lead">
-        One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment
-        still.
-      </p>
       {slots.length > 0 ? (
         <PictureCell
           key={number}

@@ -35,7 +35,7 @@ const stages: readonly { stage: StageName; name: string; note: string }[] = [
 ]
 
 /** The widest and the highest that a cell is drawn in its stage card, px. */
-const card = { width: 148, height: 104 }
+const card = { width: 148, height: 84 }
 
 const gripNames: Record<Grips, string> = { edges: 'edges and corners', insets: 'insets and gap' }
 
@@ -103,6 +103,31 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
   const frames = { slot, path, beside: [...boxes.values()], room, scale }
   return (
     <>
+      <div className="tt-step-head tt-cell-lead">
+        <p className="tt-lead">
+          One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment
+          still.
+        </p>
+        <div className="tt-swatches tt-sample-texts" role="group" aria-label="What is on the cards">
+          {(['edges', 'insets'] as const).map((each) => (
+            <Chip
+              key={each}
+              aria-pressed={grips === each}
+              data-explain="What can be dragged on the pictures"
+              onClick={() => setGrips(each)}
+            >
+              {gripNames[each]}
+            </Chip>
+          ))}
+          {cell.texts.length > 0 &&
+            sampleTexts.map(({ is, name }) => (
+              <Chip key={is} aria-pressed={texts === is} onClick={() => setTexts(is)}>
+                {name}
+              </Chip>
+            ))}
+          <TextRoom cell={cell} item={item} geometry={geometry} />
+        </div>
+      </div>
       {track && (
         <LoadTrack
           track={track}
@@ -147,25 +172,6 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
           )
         })}
       </div>
-      <div className="tt-swatches tt-sample-texts" role="group" aria-label="What is on the cards">
-        {(['edges', 'insets'] as const).map((each) => (
-          <Chip
-            key={each}
-            aria-pressed={grips === each}
-            data-explain="What can be dragged on the pictures"
-            onClick={() => setGrips(each)}
-          >
-            {gripNames[each]}
-          </Chip>
-        ))}
-        {cell.texts.length > 0 &&
-          sampleTexts.map(({ is, name }) => (
-            <Chip key={is} aria-pressed={texts === is} onClick={() => setTexts(is)}>
-              {name}
-            </Chip>
-          ))}
-        <TextRoom cell={cell} item={item} geometry={geometry} />
-      </div>
       {trouble && (
         <p className="tt-saving" role="status">
           The sample’s picture is unavailable: {trouble}. Its stages are shown without it.
@@ -188,8 +194,10 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
         />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />
-      <OutsideLoad density={density} />
-      <SameLook screen={number} kind={kind} item={item} />
+      <div className="tt-folds">
+        <OutsideLoad density={density} />
+        <SameLook screen={number} kind={kind} item={item} />
+      </div>
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
     </>
   )

@@ -3,6 +3,7 @@ import FormRange from 'react-bootstrap/FormRange'
 import { useId, useState } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { set, tell } from '../store/project-store.ts'
+import { VaryButton } from './VaryButton.tsx'
 
 interface AmountProps {
   path: string
@@ -35,7 +36,10 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
   }
   return (
     <div className="tt-field" data-explain={setting.explain}>
-      <label htmlFor={id}>{label ?? setting.label}</label>
+      <div className="tt-field-label">
+        <label htmlFor={id}>{label ?? setting.label}</label>
+        <VaryButton path={path} label={label ?? setting.label} />
+      </div>
       <div className="tt-amount">
         <FormRange
           aria-label={label ?? setting.label}

@@ -2,6 +2,7 @@ import ToggleButton from 'react-bootstrap/ToggleButton'
 import ToggleButtonGroup from 'react-bootstrap/ToggleButtonGroup'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
+import { VaryButton } from './VaryButton.tsx'
 
 interface ChoiceProps {
   /** Where the setting is in the project: its label, limits and explanation are those of the schema there. */
@@ -17,7 +18,10 @@ export function Choice({ path, value, names, onChange }: ChoiceProps) {
   const { label, explain } = settingAt(path)
   return (
     <div className="tt-field" data-explain={explain}>
-      <span id={`label ${path}`}>{label}</span>
+      <div className="tt-field-label">
+        <span id={`label ${path}`}>{label}</span>
+        <VaryButton path={path} label={label} />
+      </div>
       <ToggleButtonGroup
         type="radio"
         name={path}

@@ -22,24 +22,32 @@ export function DeviceAndNetwork({ project }: { project: Project }) {
       <h2>
         Device and network <small className="tt-quiet">illustrative</small>
       </h2>
-      <Presets
-        of="device"
-        label="Device"
-        ready={devicePresets}
-        now={device}
-        isChosen={({ name }) => device.name === name}
-        onTake={(name, values) => take('device', name, values)}
-      />
-      <Presets
-        of="network"
-        label="Network"
-        ready={networkPresets}
-        now={network}
-        isChosen={({ name }) => network.name === name}
-        onTake={(name, values) => take('network', name, values)}
-      />
-      <Amount path="/network/downKbps" value={network.downKbps} from={100} to={60_000} step={100} />
-      <Amount path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
+      <div className="tt-halves">
+        <div>
+          <Presets
+            of="device"
+            label="Device"
+            ready={devicePresets}
+            now={device}
+            isChosen={({ name }) => device.name === name}
+            onTake={(name, values) => take('device', name, values)}
+          />
+          <Amount path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
+          <Amount path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />
+        </div>
+        <div>
+          <Presets
+            of="network"
+            label="Network"
+            ready={networkPresets}
+            now={network}
+            isChosen={({ name }) => network.name === name}
+            onTake={(name, values) => take('network', name, values)}
+          />
+          <Amount path="/network/downKbps" value={network.downKbps} from={100} to={60_000} step={100} />
+          <Amount path="/network/rttMs" value={network.rttMs} from={0} to={600} step={5} />
+        </div>
+      </div>
       <details>
         <summary>More</summary>
         <Amount path="/network/jitterMs" value={network.jitterMs} from={0} to={300} />
@@ -50,8 +58,6 @@ export function DeviceAndNetwork({ project }: { project: Project }) {
           onChange={(value) => set('/network/metered', value === 'true')}
         />
         <Amount path="/network/thinkMs" value={network.thinkMs} from={0} to={300} />
-        <Amount path="/device/speed" value={device.speed} from={0.2} to={4} step={0.05} />
-        <Amount path="/device/refreshHz" value={device.refreshHz} from={30} to={144} />
         <Amount path="/device/heapMb" value={device.heapMb} from={32} to={1024} />
         <Amount path="/device/flick/timeMs" value={device.flick.timeMs} from={100} to={900} />
       </details>

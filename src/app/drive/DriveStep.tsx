@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import Button from 'react-bootstrap/Button'
 import { ListLayout } from '../../core/layout/list-layout.ts'
 import { FeedList } from '../../core/feed/feed-list.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
@@ -135,6 +134,19 @@ function Gesture() {
         <Chip data-recording={recording ? '' : undefined} disabled={mode !== 'hand'} onClick={record}>
           {recording ? '■ stop recording' : '● record my hand'}
         </Chip>
+        {project.scripts.length > 1 && at >= 0 && (
+          <Chip
+            data-explain={`Takes the gesture “${script?.name}” out of the project`}
+            onClick={() =>
+              edit('scripts', [
+                { op: 'remove', path: `/scripts/${at}` },
+                { op: 'replace', path: '/script', value: project.scripts[at === 0 ? 1 : 0]!.name },
+              ])
+            }
+          >
+            take this one out
+          </Chip>
+        )}
         <span className="tt-quiet">
           {(timeline.endMs / 1000).toFixed(1)} s · farthest row {Math.round(farthest / extent.pitchDp)} · fastest{' '}
           {Math.round(timeline.fastest).toLocaleString('en')} dp/s
@@ -191,28 +203,14 @@ function Gesture() {
         )}
       </div>
       <div className="tt-cards tt-drive-cards">
-        <div>
-          <Visits />
-          <Repeat />
-        </div>
         <DeviceAndNetwork project={project} />
+        <Visits />
+      </div>
+      <div className="tt-folds tt-drive-folds">
         <Faults network={project.network} />
         <StepMode project={project} screen={screen} items={items} />
+        <Repeat />
       </div>
-      {project.scripts.length > 1 && at >= 0 && (
-        <Button
-          variant="link"
-          size="sm"
-          onClick={() =>
-            edit('scripts', [
-              { op: 'remove', path: `/scripts/${at}` },
-              { op: 'replace', path: '/script', value: project.scripts[at === 0 ? 1 : 0]!.name },
-            ])
-          }
-        >
-          Take the gesture “{script?.name}” out of the project
-        </Button>
-      )}
     </>
   )
 }

@@ -2,6 +2,7 @@ import FormControl from 'react-bootstrap/FormControl'
 import FormSelect from 'react-bootstrap/FormSelect'
 import type { Fault, NetworkSettings } from '../../core/project/types.ts'
 import { edit, set } from '../store/project-store.ts'
+import { Fold } from '../controls/Fold.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
 const kinds: Record<Fault['kind'], string> = {
@@ -21,8 +22,7 @@ const most = 100
 /** What goes wrong on the way, by address pattern and rate; the origin plays it for real, simulations by the same plan. */
 export function Faults({ network: { faults, offline } }: { network: NetworkSettings }) {
   return (
-    <section className="tt-card" aria-label="Faults">
-      <h2>Faults</h2>
+    <Fold title="Faults" open={faults.length + offline.length > 0}>
       {faults.map((fault, i) => (
         <div key={i} className="tt-fault">
           <FormSelect
@@ -145,6 +145,6 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           + time without network
         </Chip>
       )}
-    </section>
+    </Fold>
   )
 }

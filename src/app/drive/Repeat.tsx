@@ -3,6 +3,7 @@ import Table from 'react-bootstrap/Table'
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import type { Spread } from '../../core/compare/repeat.ts'
+import { Fold } from '../controls/Fold.tsx'
 import { Progress } from '../controls/Progress.tsx'
 import { figureOf, headline } from '../runs/figures.ts'
 import { seenPictures, useDevice } from '../device/device-store.ts'
@@ -58,8 +59,7 @@ export function Repeat() {
       ),
     )
   return (
-    <section className="tt-card" aria-label="Other seeds">
-      <h2>Other seeds</h2>
+    <Fold title="Other seeds">
       <div className="tt-source-line">
         <FormControl
           size="sm"
@@ -117,6 +117,6 @@ export function Repeat() {
         </Table>
       )}
       {held.is === 'idle' && <p className="tt-quiet">One run may be luck. Many tell what is.</p>}
-    </section>
+    </Fold>
   )
 }

@@ -30,31 +30,31 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
         <Choice path="/loading/ahead/by" value={ahead.by} names={{ rows: 'rows', screens: 'screens' }} />
         <Flag path="/loading/ahead/onlyWhenIdle" value={ahead.onlyWhenIdle} />
         <Flag path="/loading/standIn" value={standIn} />
-      </details>
-      {others.length > 0 && (
-        <div
-          className="tt-field"
-          data-explain="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
-        >
-          <span>Lists loaded early</span>
-          <div className="tt-swatches">
-            {others.map(({ id, name }) => {
-              const on = ahead.lists.includes(id)
-              return (
-                <Chip
-                  key={id}
-                  aria-pressed={on}
-                  onClick={() =>
-                    set('/loading/ahead/lists', on ? ahead.lists.filter((each) => each !== id) : [...ahead.lists, id])
-                  }
-                >
-                  {name || id}
-                </Chip>
-              )
-            })}
+        {others.length > 0 && (
+          <div
+            className="tt-field"
+            data-explain="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
+          >
+            <span>Lists loaded early</span>
+            <div className="tt-swatches">
+              {others.map(({ id, name }) => {
+                const on = ahead.lists.includes(id)
+                return (
+                  <Chip
+                    key={id}
+                    aria-pressed={on}
+                    onClick={() =>
+                      set('/loading/ahead/lists', on ? ahead.lists.filter((each) => each !== id) : [...ahead.lists, id])
+                    }
+                  >
+                    {name || id}
+                  </Chip>
+                )
+              })}
+            </div>
           </div>
-        </div>
-      )}
+        )}
+      </details>
     </section>
   )
 }

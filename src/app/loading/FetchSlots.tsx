@@ -1,16 +1,14 @@
 import Button from 'react-bootstrap/Button'
 import { set } from '../store/project-store.ts'
 import { KeepAbove } from './KeepAbove.tsx'
-import { useLiveLine } from './use-live-line.ts'
+import { classNames, useLiveLine } from './use-live-line.ts'
 
-const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
-/** So many slots and tiles in line are drawn; the rest is counted. */
+/** So many slots are drawn; the rest is counted. */
 const mostSlots = 12
-const mostInLine = 10
 
-/** The fetch slots as they are filled on the live device now, and the line before them; taken away and added by hand. */
+/** The fetch slots as they are filled on the live device now; taken away and added by hand. */
 export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHost: number; keepAbove: number }) {
-  const { running, waiting, fallen } = useLiveLine()
+  const { running } = useLiveLine()
   const shown = Math.min(slots, mostSlots)
   const resize = (next: number) => {
     set('/loading/fetchSlots', next)
@@ -55,28 +53,6 @@ export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHo
         {slots > shown && <span className="tt-quiet">and {slots - shown} more</span>}
       </div>
       <KeepAbove share={keepAbove} />
-      <div className="tt-in-line" aria-live="off">
-        <span>{waiting.length === 0 ? 'Nothing is in line on the device.' : 'In line'}</span>
-        <ol aria-label={`${waiting.length} in line`}>
-          {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => (
-            <li
-              key={id}
-              data-class={of}
-              tabIndex={0}
-              data-explain={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}
-            >
-              {i + 1}
-              <small>row {row}</small>
-            </li>
-          ))}
-          {fallen.map(({ id, row }) => (
-            <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>
-              ✕<small>row {row}</small>
-            </li>
-          ))}
-        </ol>
-        {waiting.length > mostInLine && <span>and {waiting.length - mostInLine} more</span>}
-      </div>
     </div>
   )
 }

@@ -1,6 +1,7 @@
 import { policyPresets } from '../../core/project/presets.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
+import { Fold } from '../controls/Fold.tsx'
 import { Presets } from '../controls/Presets.tsx'
 import { useDevice } from '../device/device-store.ts'
 import { warmUp } from '../simulate/follow-hand.ts'
@@ -8,6 +9,7 @@ import { edit, useProject } from '../store/project-store.ts'
 import { Ahead } from './Ahead.tsx'
 import { FetchSlots } from './FetchSlots.tsx'
 import { Freshness } from './Freshness.tsx'
+import { InLine } from './InLine.tsx'
 import { Mistakes } from './Mistakes.tsx'
 import { Restraint } from './Restraint.tsx'
 import { Zones } from './Zones.tsx'
@@ -33,39 +35,47 @@ export default function LoadingStep() {
       })),
     ),
   )
+  const presets = (
+    <Presets
+      of="policy"
+      label="Policy"
+      ready={policyPresets}
+      now={loading}
+      isChosen={({ values }) =>
+        Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))
+      }
+      onTake={(name, values) =>
+        edit(
+          `policy ${name}`,
+          Object.entries(values).map(([key, value]: [string, unknown]) => ({
+            op: 'replace',
+            path: `/loading/${key}`,
+            value,
+          })),
+        )
+      }
+    />
+  )
   return (
     <div className="tt-step">
-      <h1>Loading · for the whole app</h1>
+      <div className="tt-step-head">
+        <h1>Loading · for the whole app</h1>
+        {presets}
+      </div>
       <p className="tt-lead">
         Drag a zone’s edge to say what starts, what waits and what is let go. The map beneath follows your hand.
       </p>
-      <Presets
-        of="policy"
-        label="Policy"
-        ready={policyPresets}
-        now={loading}
-        isChosen={({ values }) =>
-          Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))
-        }
-        onTake={(name, values) =>
-          edit(
-            `policy ${name}`,
-            Object.entries(values).map(([key, value]: [string, unknown]) => ({
-              op: 'replace',
-              path: `/loading/${key}`,
-              value,
-            })),
-          )
-        }
-      />
       <div className="tt-loading" onPointerEnter={() => void warmUp()} onFocus={() => void warmUp()}>
-        <Zones
-          loading={loading}
-          columns={screen.layout.columns}
-          heldCells={screen.layout.heldCells}
-          heldPath={`/screens/${number}/layout/heldCells`}
-          screenMb={screenMb}
-        />
+        <div>
+          <Zones
+            loading={loading}
+            columns={screen.layout.columns}
+            heldCells={screen.layout.heldCells}
+            heldPath={`/screens/${number}/layout/heldCells`}
+            screenMb={screenMb}
+          />
+          <InLine />
+        </div>
         <div className="tt-loading-side">
           <section className="tt-card" aria-label="Fetch slots">
             <h2>
@@ -123,19 +133,20 @@ export default function LoadingStep() {
               <Amount path="/loading/retry/jitter" value={loading.retry.jitter} from={0} to={1} step={0.05} />
             </details>
           </section>
-          <section className="tt-card" aria-label="Caches">
-            <h2>Caches</h2>
-            <Amount
-              path="/loading/memoryMb"
-              value={loading.memoryMb}
-              from={0}
-              to={128}
-              note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`}
-            />
-            <Amount path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
-            <Freshness by={loading.diskFreshness} />
-          </section>
-          <Mistakes loading={loading} slots={slots} />
+          <div className="tt-folds">
+            <Fold title="Caches">
+              <Amount
+                path="/loading/memoryMb"
+                value={loading.memoryMb}
+                from={0}
+                to={128}
+                note={`some ${Math.round(loading.memoryMb / tileMb)} pictures`}
+              />
+              <Amount path="/loading/diskMb" value={loading.diskMb} from={0} to={500} />
+              <Freshness by={loading.diskFreshness} />
+            </Fold>
+            <Mistakes loading={loading} slots={slots} />
+          </div>
         </div>
       </div>
     </div>

@@ -2,6 +2,7 @@ import { valueAt } from '../../core/feed/json-pointer.ts'
 import type { Loading } from '../../core/project/types.ts'
 import { Choice } from '../controls/Choice.tsx'
 import { currentProject, edit, set } from '../store/project-store.ts'
+import { Fold } from '../controls/Fold.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
 const flags = [
@@ -80,8 +81,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
   const allWhole = slots.length > 0 && slots.every(({ whole }) => whole)
   const never = loading.cancel.when === 'never'
   return (
-    <section className="tt-card" aria-label="Common mistakes">
-      <h2>Common mistakes</h2>
+    <Fold title="Common mistakes">
       <div className="tt-swatches">
         {flags.map(({ name, path, is, on, off, explain }) => (
           <Chip
@@ -145,6 +145,6 @@ export function Mistakes({ loading, slots }: MistakesProps) {
           'per-bind': 'each bind',
         }}
       />
-    </section>
+    </Fold>
   )
 }

@@ -2,6 +2,9 @@ import { useEffect, useState } from 'react'
 import type { Request } from '../../core/loading/request.ts'
 import { currentRun } from '../device/device-store.ts'
 
+/** The classes of a request, by number. */
+export const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
+
 interface InLine {
   id: number
   row: number

@@ -89,7 +89,7 @@ export function VaryMore({
         {offered(project, screen)
           .filter((path) => !varied.some((each) => each.path === path))
           .map((path) => (
-            <Dropdown.Item key={path} onClick={() => toggleVary(path)}>
+            <Dropdown.Item key={path} onClick={() => tell(toggleVary(path))}>
               {labelOf(path)}
             </Dropdown.Item>
           ))}

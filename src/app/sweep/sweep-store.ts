@@ -1,7 +1,7 @@
 import { hashText } from '../../core/numbers/draw.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
-import { defaultValues } from '../../core/sweep/default-values.ts'
+import { defaultValues, labelOf } from '../../core/sweep/default-values.ts'
 import { projectWith, type Setting } from '../../core/sweep/setting.ts'
 import { rowOf, type SweepRow } from '../../core/sweep/sweep-row.ts'
 import { combinations, rowCountOf, type Varied } from '../../core/sweep/vary.ts'
@@ -101,20 +101,22 @@ export function vary(path: string, values: readonly unknown[] | null): void {
   void keepSweep()
 }
 
-/** Puts a setting on the sweep with values around what it is now; one that is on it is taken off. */
-export function toggleVary(path: string): void {
+/** Puts a setting on the sweep with values around what it is now; one that is on it is taken off. Gives what hinders it. */
+export function toggleVary(path: string): string | null {
   const state = currentProject()
   const { varied } = store.get()
-  if (!state) return
-  if (varied.some((each) => each.path === path)) return vary(path, null)
-  if (varied.length === mostVaried) {
-    update({ trouble: `${mostVaried} settings vary already: take one off first.` })
-    return
+  if (!state) return null
+  if (varied.some((each) => each.path === path)) {
+    vary(path, null)
+    return null
   }
+  if (varied.length === mostVaried)
+    return `${mostVaried} settings vary in the sweep already (${varied.map((each) => labelOf(each.path)).join(', ')}): take one off first.`
   stop()
   const values = defaultValues(path, state.project, state.raw)
   update({ varied: [...varied, { path, values }], rows: new Map(), of: null, trouble: null })
   void keepSweep()
+  return null
 }
 
 /** Simulates every combination that is not done yet, and the settings as they are, on all cores. */

@@ -133,7 +133,7 @@ export function StageLook({ slot, stage, path, assets, item, box }: StageLookPro
         <StageOwn slot={slot} stage={stage} path={path} />
       </details>
       <p className="tt-quiet" style={{ margin: '6px 0' }}>
-        Or drop a picture file on the stage: it is kept in the project.
+        Or drop a picture file on the stage.
       </p>
       <Chip
         disabled={same}

@@ -1,0 +1,33 @@
+import { classNames, useLiveLine } from './use-live-line.ts'
+
+/** So many tiles in line are drawn; the rest is counted. */
+const mostInLine = 10
+
+/** What waits for a fetch slot on the live device now, in the loader’s own order. */
+export function InLine() {
+  const { waiting, fallen } = useLiveLine()
+  return (
+    <div className="tt-in-line" aria-live="off">
+      <span>{waiting.length === 0 ? 'Nothing is in line on the device.' : 'In line'}</span>
+      <ol aria-label={`${waiting.length} in line`}>
+        {waiting.slice(0, mostInLine).map(({ id, row, class: of }, i) => (
+          <li
+            key={id}
+            data-class={of}
+            tabIndex={0}
+            data-explain={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}
+          >
+            {i + 1}
+            <small>row {row}</small>
+          </li>
+        ))}
+        {fallen.map(({ id, row }) => (
+          <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>
+            ✕<small>row {row}</small>
+          </li>
+        ))}
+      </ol>
+      {waiting.length > mostInLine && <span>and {waiting.length - mostInLine} more</span>}
+    </div>
+  )
+}
