@@ -1,6 +1,19 @@
 import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { driveLive, expect, keptLog, openApp, openProject, openShell, openWith, simulate, test } from './fixture.ts'
+import type { Locator } from '@playwright/test'
+import { storedIn } from '../support/stored.ts'
+import {
+  driveLive,
+  expect,
+  keptLog,
+  openApp,
+  openProject,
+  openShell,
+  openWith,
+  simulate,
+  test,
+  unfold,
+} from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
   screens: { cells: { slots: Record<string, unknown>[] }[] }[]
@@ -180,6 +193,77 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await expect(page.getByRole('button', { name: /^grayscale, 1 of 2/ })).toBeVisible()
   await page.locator('.tt-own select').selectOption('')
   await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
+})
+
+test('what can be dragged can be typed; sets and variants have names; one change of the app’s defaults reaches all who follow', async ({
+  page,
+}) => {
+  await openWith(page, '/cell', {
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'Two walls',
+    screens: ['near', 'far'].map((id) => ({
+      id,
+      feed: { source: { type: 'inline', items: [{ id: 1, photo: 'tiles/1' }] }, base: 'https://archive.example.test/' },
+      cells: [{ slots: [{ size: { type: 'fixed', widthDp: 96, heightDp: 96 } }] }],
+    })),
+    pictures: { sets: { 'set 1': { shadowDp: 4 } } },
+    variants: [{ name: 'Variant 1', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 0 }] }],
+  })
+  const own = page.getByRole('region', { name: 'Picture slot' })
+  const type = async (field: Locator, value: string) => {
+    await field.fill(value)
+    await page.keyboard.press('Enter')
+  }
+  await own.getByText('More').click()
+  await type(own.getByLabel('Each corner, top right'), '21.5')
+  await type(own.getByLabel('Each inset, left'), '3')
+  await type(own.getByLabel('Focus, down'), '0.25')
+  await type(own.getByLabel('Focus, across'), 'half')
+  await expect(page.getByText('Focus, across stays 0.5: “half” is no number.')).toBeVisible()
+  await page.getByRole('button', { name: '+ blur' }).click()
+  await type(own.getByLabel('blur radius'), '12.5')
+  await page.getByRole('button', { name: '+ tint' }).click()
+  await own.getByLabel('tint colour').fill('#aa3300')
+  await type(own.getByLabel('tint amount'), '0.45')
+  const slotOf = async (screen: number) =>
+    (await storedIn<{ raw: { screens: { cells: { slots: object[] }[] }[] } }>(page, 'projects')).at(-1)?.raw.screens[
+      screen
+    ]!.cells[0]!.slots[0] ?? null
+  await expect
+    .poll(() => slotOf(0))
+    .toMatchObject({
+      cornersDp: [8, 21.5, 8, 8],
+      insetDp: [0, 0, 0, 3],
+      position: [0.5, 0.25],
+      treatments: [
+        { type: 'blur', radiusDp: 12.5 },
+        { type: 'tint', colour: '#AA3300', amount: 0.45 },
+      ],
+    })
+
+  await unfold(page, 'All pictures of the app')
+  const app = page.getByRole('group', { name: 'All pictures of the app' })
+  await type(app.getByRole('textbox', { name: 'Lasts' }), '350')
+  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('350')
+  const corners = app.getByRole('group', { name: 'Who follows in Corners' })
+  await expect(corners).toContainText('1 of 2 follow; not')
+  await type(app.getByRole('textbox', { name: 'Corners' }), '2')
+  await corners.getByRole('button', { name: '×' }).click()
+  await expect(corners).toContainText('2 of 2 follow')
+  await expect(own.getByLabel('Each corner, top right')).toHaveValue('2')
+  await type(app.getByLabel('Name of the set set 1'), 'Under a lamp')
+  await expect(page.locator('.tt-own select')).toContainText('Under a lamp')
+  await page.locator('.tt-own select').selectOption('Under a lamp')
+  await expect(app.getByText('used by')).toBeVisible()
+  await app.getByRole('button', { name: 'Take the set Under a lamp away' }).click()
+  await expect.poll(() => slotOf(0)).toMatchObject({ shadowDp: 4, use: null })
+
+  await page.locator('#variants').click()
+  await page.getByRole('button', { name: 'Variant 1' }).click()
+  await page.locator('#variants').click()
+  await type(page.getByLabel('Name of the variant Variant 1'), 'No memory')
+  await expect(page.locator('#variants')).toContainText('No memory')
 })
 
 test('what changed since a run becomes a variant, and one key flips the device between the two', async ({ page }) => {

@@ -11,6 +11,7 @@ import { FrameHandles } from './slot/FrameHandles.tsx'
 import { LoadTrack } from './stages/LoadTrack.tsx'
 import { momentAt, momentWord } from './stages/moment.ts'
 import { takePictureFile } from './slot/own-picture.ts'
+import { AppDefaults } from './beside/AppDefaults.tsx'
 import { OutsideLoad } from './beside/OutsideLoad.tsx'
 import { OwnSettings } from './slot/OwnSettings.tsx'
 import { CellLayout } from './CellLayout.tsx'
@@ -194,9 +195,10 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
         />
       </div>
       <Texts cell={cell} path={`/screens/${number}/cells/${kind}`} />
-      <div className="tt-folds">
+      <div className="tt-folds tt-cell-folds">
         <OutsideLoad density={density} />
         <SameLook screen={number} kind={kind} item={item} />
+        <AppDefaults />
       </div>
       <OwnSettings path={path} screen={number} cell={kind} slot={slotNumber} />
     </>

@@ -1,8 +1,8 @@
-import FormControl from 'react-bootstrap/FormControl'
 import FormRange from 'react-bootstrap/FormRange'
-import { useId, useState } from 'react'
+import { useId } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
-import { set, tell } from '../store/project-store.ts'
+import { set } from '../store/project-store.ts'
+import { TypedNumber } from './TypedNumber.tsx'
 import { VaryButton } from './VaryButton.tsx'
 
 interface AmountProps {
@@ -22,18 +22,7 @@ interface AmountProps {
 export function Amount({ path, value, from, to, step = 1, note, onChange, label }: AmountProps) {
   const setting = settingAt(path)
   const id = useId()
-  const [typed, setTyped] = useState<string | null>(null)
   const change = (next: number) => (onChange ? onChange(next) : set(path, next))
-  const commit = (text: string) => {
-    const next = Number(text)
-    setTyped(null)
-    if (text.trim() === '') return
-    if (Number.isFinite(next)) change(next)
-    else
-      tell(
-        `${label ?? setting.label} stays ${value}${setting.unit ? ` ${setting.unit}` : ''}: “${text.trim().slice(0, 40)}” is no number.`,
-      )
-  }
   return (
     <div className="tt-field" data-explain={setting.explain}>
       <div className="tt-field-label">
@@ -49,17 +38,13 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
           value={Math.min(to, Math.max(from, value))}
           onChange={(event) => change(Number(event.target.value))}
         />
-        <FormControl
-          size="sm"
+        <TypedNumber
+          label={label ?? setting.label}
+          unit={setting.unit}
           id={id}
-          type="text"
-          inputMode="decimal"
-          htmlSize={5}
-          value={typed ?? String(value)}
-          data-path={path}
-          onChange={(event) => setTyped(event.target.value)}
-          onBlur={(event) => typed !== null && commit(event.target.value)}
-          onKeyDown={(event) => event.key === 'Enter' && commit(event.currentTarget.value)}
+          path={path}
+          value={value}
+          onChange={change}
         />
         <span className="tt-unit">
           {setting.unit}

@@ -1,6 +1,7 @@
 import Dropdown from 'react-bootstrap/Dropdown'
 import { conditions } from '../../core/project/conditions.ts'
 import type { Raw } from '../../core/project/parse.ts'
+import { NameField } from '../controls/NameField.tsx'
 import { keepAsVariant } from '../store/variants.ts'
 import { edit, showVariant, useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
@@ -43,6 +44,18 @@ export default function VariantChip() {
                 {when === null ? 'never' : conditions[when].name}
               </Dropdown.Item>
             ))}
+            <div className="tt-menu-field">
+              Its name
+              <NameField
+                label={`Name of the variant ${variant}`}
+                name={names[at]!}
+                taken={names}
+                onName={(name) => {
+                  edit(`call the variant ${name}`, [{ op: 'replace', path: `/variants/${at}/name`, value: name }])
+                  showVariant(name)
+                }}
+              />
+            </div>
             <Dropdown.Item
               onClick={() => {
                 showVariant(null)

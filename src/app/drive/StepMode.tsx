@@ -41,102 +41,100 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
     setSimulated(run.current.stepped.next(next ?? []))
   }
   return (
-    <Fold title="Step mode">
-      <div className="tt-step-mode">
-        <div className="tt-swatches" role="group" aria-label="What it stops at">
-          {(Object.keys(stops) as Stop[]).map((stop) => {
-            const on = wanted.includes(stop)
-            return (
-              <Chip
-                key={stop}
-                aria-pressed={on}
-                data-explain={explains[stop]}
-                onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}
-              >
-                {stop}
-              </Chip>
-            )
-          })}
-        </div>
-        <div className="tt-swatches" role="group" aria-label="Which world is stepped">
-          <Chip
-            aria-pressed={where === 'simulated'}
-            data-explain="Nothing goes on while it stands still"
-            onClick={() => setWhere('simulated')}
-          >
-            in the simulation
-          </Chip>
-          <Chip
-            aria-pressed={where === 'live'}
-            data-explain="The list and its clock stand still; what the network sends meanwhile waits at the gate"
-            onClick={() => setWhere('live')}
-          >
-            on the live device
-          </Chip>
-        </div>
-        <p role="status">
-          {now && (
-            <>
-              <strong>{(now.ms / 1000).toFixed(3)} s</strong> {where === 'simulated' && now.at ? 'next: ' : ''}
-              {sentence(now)}
-            </>
-          )}
-          {!now && moving && 'It goes on…'}
-          {!now &&
-            !moving &&
-            `${where === 'live' ? 'The drive' : 'The simulation'} stops where you say, and shows what it holds.`}
-        </p>
-        <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>
-          Next event
-        </Button>{' '}
-        <Button size="sm" variant="outline-primary" disabled={moving} onClick={() => go('frame')}>
-          Next frame
-        </Button>{' '}
-        <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go(null)}>
-          Run on
-        </Button>{' '}
-        {simulated && where === 'simulated' && (
-          <Button
-            size="sm"
-            variant="link"
-            onClick={() => {
-              run.current = null
-              setSimulated(null)
-            }}
-          >
-            From the start
-          </Button>
-        )}
-        {now && !now.over && (
-          <div className="tt-standstill">
-            <div>
-              <h3>In line · {now.queue.length}</h3>
-              <ol>
-                {now.queue.slice(0, mostShown).map((each) => (
-                  <li key={each.request}>
-                    row {each.row}: {each.state}
-                    {each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}
-                  </li>
-                ))}
-              </ol>
-            </div>
-            <div>
-              <h3>Cells · {now.cells.length}</h3>
-              <ol>
-                {now.cells.slice(0, mostShown).map((each) => (
-                  <li key={each.cell}>
-                    cell {each.cell} on row {each.row}: {each.shows ? 'shows' : each.claim}
-                  </li>
-                ))}
-              </ol>
-            </div>
-            <p>
-              Tiers: memory {(now.memoryBytes / 1e6).toFixed(1)} MB and {(now.boundBytes / 1e6).toFixed(1)} in cells,
-              disk {(now.diskBytes / 1e6).toFixed(1)} MB; the list stands at {Math.round(now.top / unitsPerDp)} dp.
-            </p>
-          </div>
-        )}
+    <Fold title="Step mode" className="tt-step-mode">
+      <div className="tt-swatches" role="group" aria-label="What it stops at">
+        {(Object.keys(stops) as Stop[]).map((stop) => {
+          const on = wanted.includes(stop)
+          return (
+            <Chip
+              key={stop}
+              aria-pressed={on}
+              data-explain={explains[stop]}
+              onClick={() => setWanted(on ? wanted.filter((each) => each !== stop) : [...wanted, stop])}
+            >
+              {stop}
+            </Chip>
+          )
+        })}
       </div>
+      <div className="tt-swatches" role="group" aria-label="Which world is stepped">
+        <Chip
+          aria-pressed={where === 'simulated'}
+          data-explain="Nothing goes on while it stands still"
+          onClick={() => setWhere('simulated')}
+        >
+          in the simulation
+        </Chip>
+        <Chip
+          aria-pressed={where === 'live'}
+          data-explain="The list and its clock stand still; what the network sends meanwhile waits at the gate"
+          onClick={() => setWhere('live')}
+        >
+          on the live device
+        </Chip>
+      </div>
+      <p role="status">
+        {now && (
+          <>
+            <strong>{(now.ms / 1000).toFixed(3)} s</strong> {where === 'simulated' && now.at ? 'next: ' : ''}
+            {sentence(now)}
+          </>
+        )}
+        {!now && moving && 'It goes on…'}
+        {!now &&
+          !moving &&
+          `${where === 'live' ? 'The drive' : 'The simulation'} stops where you say, and shows what it holds.`}
+      </p>
+      <Button size="sm" variant="outline-primary" disabled={wanted.length === 0 || moving} onClick={() => go(wanted)}>
+        Next event
+      </Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={moving} onClick={() => go('frame')}>
+        Next frame
+      </Button>{' '}
+      <Button size="sm" variant="outline-primary" disabled={now === null || now.over} onClick={() => go(null)}>
+        Run on
+      </Button>{' '}
+      {simulated && where === 'simulated' && (
+        <Button
+          size="sm"
+          variant="link"
+          onClick={() => {
+            run.current = null
+            setSimulated(null)
+          }}
+        >
+          From the start
+        </Button>
+      )}
+      {now && !now.over && (
+        <div className="tt-standstill">
+          <div>
+            <h3>In line · {now.queue.length}</h3>
+            <ol>
+              {now.queue.slice(0, mostShown).map((each) => (
+                <li key={each.request}>
+                  row {each.row}: {each.state}
+                  {each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}
+                </li>
+              ))}
+            </ol>
+          </div>
+          <div>
+            <h3>Cells · {now.cells.length}</h3>
+            <ol>
+              {now.cells.slice(0, mostShown).map((each) => (
+                <li key={each.cell}>
+                  cell {each.cell} on row {each.row}: {each.shows ? 'shows' : each.claim}
+                </li>
+              ))}
+            </ol>
+          </div>
+          <p>
+            Tiers: memory {(now.memoryBytes / 1e6).toFixed(1)} MB and {(now.boundBytes / 1e6).toFixed(1)} in cells, disk{' '}
+            {(now.diskBytes / 1e6).toFixed(1)} MB; the list stands at {Math.round(now.top / unitsPerDp)} dp.
+          </p>
+        </div>
+      )}
     </Fold>
   )
 }

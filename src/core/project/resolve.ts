@@ -42,7 +42,8 @@ function arrivingAsWaiting(slot: Json): Json {
   return { ...slot, stages: { ...stages, arriving: layer(stages.waiting, object(stages.arriving)) } }
 }
 
-function layer(under: Json, over: Json): Json {
+/** One object over another, member by member; lists, and objects with another `type`, replace what is below. */
+export function layer(under: Json, over: Json): Json {
   const merged: Json = { ...under }
   for (const [key, value] of Object.entries(over)) {
     const below = merged[key]

@@ -24,10 +24,17 @@ export function settingAt(path: string): Setting {
   return setting
 }
 
+/** What may be left out, as in the app's defaults, is told by the setting within. */
+function saying(schema: z.ZodType): z.ZodType {
+  const { type, innerType } = defOf(schema)
+  return type === 'optional' && schema.meta() === undefined && innerType ? saying(innerType) : schema
+}
+
 function read(path: string): Setting {
   const schema = schemaAt(projectSchema, {}, path.split('/').slice(1))
   if (!schema) throw new Error(`there is no setting at ${path}`)
-  const text = schema.meta() as { label?: string; explain?: string; unit?: string } | undefined
+  const said = saying(schema)
+  const text = said.meta() as { label?: string; explain?: string; unit?: string } | undefined
   let inner = bare(schema)
   while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
   const { minValue, maxValue } = inner as unknown as { minValue?: number | null; maxValue?: number | null }
@@ -39,6 +46,6 @@ function read(path: string): Setting {
     min: minValue ?? 0,
     max: maxValue ?? Infinity,
     options: entries ? Object.values(entries) : [],
-    default: (schema as z.ZodType & { def: { defaultValue?: unknown } }).def.defaultValue,
+    default: (said as z.ZodType & { def: { defaultValue?: unknown } }).def.defaultValue,
   }
 }

@@ -1,3 +1,4 @@
+import { Fold } from '../../controls/Fold.tsx'
 import FormControl from 'react-bootstrap/FormControl'
 import FormSelect from 'react-bootstrap/FormSelect'
 import { useState } from 'react'
@@ -22,8 +23,7 @@ export function OutsideLoad({ density }: { density: number }) {
   const [unit, setUnit] = useState<'px' | 'dp'>('px')
   const [news, setNews] = useState<OutsideNews | string | null>(null)
   return (
-    <details className="tt-card tt-outside">
-      <summary>A picture outside the list, for a notification or to share</summary>
+    <Fold title="A picture outside the list" className="tt-outside">
       <form
         className="tt-source-line"
         onSubmit={(event) => {
@@ -75,7 +75,7 @@ export function OutsideLoad({ density }: { density: number }) {
         <Chip onClick={() => setNews(refusal)}>wait for it on the main thread</Chip>
       </form>
       <div role="status">{typeof news === 'string' ? news : news && <News news={news} />}</div>
-    </details>
+    </Fold>
   )
 }
 

@@ -1,3 +1,4 @@
+import { Fold } from '../../controls/Fold.tsx'
 import FormSelect from 'react-bootstrap/FormSelect'
 import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
@@ -43,8 +44,7 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
     )
   }
   return (
-    <details className="tt-card tt-same-look">
-      <summary>Same look? Two variants, px by px</summary>
+    <Fold title="Same look? Px by px" className="tt-same-look">
       {names.length < 2 ? (
         <p className="tt-quiet">
           This project has no variant yet. Keep what you change as one with the variant chip on the device; then the two
@@ -83,7 +83,7 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
           <Drawn data={picture(outcome.found)} name="where they differ" />
         </div>
       )}
-    </details>
+    </Fold>
   )
 }
 

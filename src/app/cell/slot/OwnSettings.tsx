@@ -1,4 +1,6 @@
 import FormSelect from 'react-bootstrap/FormSelect'
+import { settingAt } from '../../../core/project/settings-index.ts'
+import { freeSetName } from '../../../core/project/slot-sources.ts'
 import { edit, set, useProject } from '../../store/project-store.ts'
 import { Chip } from '../../controls/Chip.tsx'
 
@@ -8,6 +10,18 @@ interface OwnSettingsProps {
   cell: number
   slot: number
 }
+
+/** What the settings that are groups or lists are called. */
+const groups: Record<string, string> = {
+  size: 'Frame',
+  stages: 'Stages',
+  transition: 'Arrival',
+  treatments: 'Treatments',
+  position: 'Focus',
+  media: 'Media',
+  decodeAt: 'Decode at',
+}
+const wordOf = (path: string, name: string) => groups[name] ?? settingAt(`${path}/${name}`).label
 
 const always = new Set(['id', 'use', 'address'])
 
@@ -19,7 +33,7 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
   const sets = Object.keys(project.pictures.sets)
   const names = Object.keys(own).filter((name) => !always.has(name))
   const save = () => {
-    const name = `set ${sets.length + 1}`
+    const name = freeSetName(project)
     edit('save a set', [
       { op: 'add', path: `/pictures/sets/${name}`, value: Object.fromEntries(names.map((each) => [each, own[each]])) },
       ...names.map((each) => ({ op: 'remove' as const, path: `${path}/${each}` })),
@@ -43,10 +57,10 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
       {names.map((name) => (
         <Chip
           key={name}
-          data-explain={`Takes this slot’s own “${name}” back`}
-          onClick={() => edit(`reset ${name}`, [{ op: 'remove', path: `${path}/${name}` }])}
+          data-explain={`Takes this slot’s own “${wordOf(path, name)}” back`}
+          onClick={() => edit(`reset ${wordOf(path, name)}`, [{ op: 'remove', path: `${path}/${name}` }])}
         >
-          {name} ×
+          {wordOf(path, name)} ×
         </Chip>
       ))}
       {names.length > 0 && <Chip onClick={save}>keep as a set</Chip>}

@@ -3,6 +3,7 @@ import type { Project, Slot } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
 import { Choice } from '../../controls/Choice.tsx'
 import { set } from '../../store/project-store.ts'
+import { Exact } from './Exact.tsx'
 import { Treatments } from './Treatments.tsx'
 import { Chip } from '../../controls/Chip.tsx'
 
@@ -141,6 +142,7 @@ export function PictureSlot({ project, slot, path, px, box, decoded }: PictureSl
       )}
       <details>
         <summary>More</summary>
+        <Exact slot={slot} path={path} />
         <div className="tt-field" data-explain="What kind of picture the address leads to">
           <span>Media</span>
           <div className="tt-swatches" role="group" aria-label="Media">

@@ -1,5 +1,7 @@
+import FormControl from 'react-bootstrap/FormControl'
 import type { Device, Slot } from '../../../core/project/types.ts'
 import { set } from '../../store/project-store.ts'
+import { TypedNumber } from '../../controls/TypedNumber.tsx'
 import { Chip } from '../../controls/Chip.tsx'
 
 interface TreatmentsProps {
@@ -50,6 +52,7 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
             >
               {i + 1} {each.type} <small>{((px * costs[each.type]) / 1e6).toFixed(1)} ms</small>
             </Chip>
+            <Amounts of={each} onChange={(next) => put(treatments.with(i, next))} />
             <Chip aria-label={`Take ${each.type} away`} onClick={() => put(treatments.filter((_, at) => at !== i))}>
               ×
             </Chip>
@@ -62,5 +65,39 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
         ))}
       </div>
     </div>
+  )
+}
+
+/** How much of a treatment, typed. */
+function Amounts({ of, onChange }: { of: Treatment; onChange: (next: Treatment) => void }) {
+  if (of.type === 'blur')
+    return (
+      <TypedNumber
+        label="blur radius"
+        unit="dp"
+        explain="Radius of the blur, dp"
+        value={of.radiusDp}
+        onChange={(radiusDp) => onChange({ ...of, radiusDp })}
+      />
+    )
+  return (
+    <>
+      {of.type === 'tint' && (
+        <FormControl
+          size="sm"
+          type="color"
+          className="tt-colour"
+          aria-label="tint colour"
+          value={of.colour}
+          onChange={(event) => onChange({ ...of, colour: event.target.value.toUpperCase() })}
+        />
+      )}
+      <TypedNumber
+        label={`${of.type} amount`}
+        explain="How much of it, from 0 to 1"
+        value={of.amount}
+        onChange={(amount) => onChange({ ...of, amount })}
+      />
+    </>
   )
 }

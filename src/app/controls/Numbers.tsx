@@ -1,0 +1,26 @@
+import { TypedNumber } from './TypedNumber.tsx'
+
+interface NumbersProps {
+  label: string
+  explain: string
+  unit?: string
+  numbers: readonly { name: string; value: number; onChange: (value: number) => void }[]
+}
+
+/** A few numbers that belong together, each typed: what can be dragged on the picture, to the digit. */
+export function Numbers({ label, explain, unit, numbers }: NumbersProps) {
+  return (
+    <div className="tt-field" data-explain={explain}>
+      <span>{label}</span>
+      <div className="tt-numbers" role="group" aria-label={label}>
+        {numbers.map(({ name, value, onChange }) => (
+          <label key={name}>
+            {name}
+            <TypedNumber label={`${label}, ${name}`} unit={unit} value={value} onChange={onChange} />
+          </label>
+        ))}
+        {unit && <span className="tt-unit">{unit}</span>}
+      </div>
+    </div>
+  )
+}
