@@ -6,6 +6,7 @@ import { fitWorld, projectOfRun, type FitBase } from '../core/evidence/fitted-pr
 import { EvidenceError, type Source, type SourceKind } from '../core/evidence/evidence.ts'
 import { importRun, plainOptions, readerFor, type ReadOptions, type SourceReport } from '../core/evidence/import-run.ts'
 import { readPattern } from '../core/evidence/lines-source.ts'
+import { profileOf, RunLogReader } from '../core/evidence/run-log-reader.ts'
 import { headLength, recognise } from '../core/evidence/recognise.ts'
 import { knownItems } from '../core/feed/known-items.ts'
 import { parseProject } from '../core/project/parse.ts'
@@ -40,6 +41,7 @@ const mostBytes = 2_000_000_000
 
 /** `tug import`: what a real app's run left behind, as a run with the same figures. */
 export async function importCommand(files: readonly string[], options: ImportOptions): Promise<void> {
+  if (files.length === 1 && (await kindOf(files[0]!)) === 'run') return importLogs(files[0]!, options)
   const base = options.project === undefined ? null : await baseOf(options.project, options.screen)
   const read: ReadOptions = {
     ...plainOptions,
@@ -89,6 +91,26 @@ export async function importCommand(files: readonly string[], options: ImportOpt
     options.json
       ? `${JSON.stringify(told, null, 2)}\n`
       : metricTable([told]) + recorded.sources.map(sourceLine).join(''),
+  )
+}
+
+/** A run log of our own, in again: the figures that it had. */
+async function importLogs(file: string, options: ImportOptions): Promise<void> {
+  const reader = new RunLogReader()
+  await readText(file, (text) => within(file, () => reader.push(text)))
+  const logs = within(file, () => reader.finish())
+  if (options.log !== undefined) await writeLogs(options.log, logs)
+  const told = logs.map((log) => {
+    const { metrics, checks } = within(file, () => profileOf(log))
+    return {
+      visit: log.head.visit,
+      world: log.head.world,
+      metrics,
+      checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })),
+    }
+  })
+  process.stdout.write(
+    options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
   )
 }
 
@@ -165,17 +187,19 @@ function readOffsets(
 }
 
 async function readSource(file: string, kind: SourceKind | null, options: ReadOptions): Promise<Source> {
-  await readable(file)
-  const name = basename(file)
   const known = kind ?? (await kindOf(file))
-  const decoder = new TextDecoder('utf-8', { fatal: true })
-  const reader = within(file, () => readerFor(name, known, options))
-  for await (const chunk of createReadStream(file, { highWaterMark: 1 << 20 })) {
-    const text = textOf(file, () => decoder.decode(chunk as Buffer, { stream: true }))
-    within(file, () => reader.push(text))
-  }
-  textOf(file, () => decoder.decode())
+  if (known === 'run') throw badInput(`${file}: is the log of a run, which is no evidence of another: import it alone`)
+  const reader = within(file, () => readerFor(basename(file), known, options))
+  await readText(file, (text) => within(file, () => reader.push(text)))
   return within(file, () => reader.finish())
+}
+
+async function readText(file: string, take: (text: string) => void): Promise<void> {
+  await readable(file)
+  const decoder = new TextDecoder('utf-8', { fatal: true })
+  for await (const chunk of createReadStream(file, { highWaterMark: 1 << 20 }))
+    take(textOf(file, () => decoder.decode(chunk as Buffer, { stream: true })))
+  textOf(file, () => decoder.decode())
 }
 
 async function readable(file: string): Promise<void> {
@@ -190,7 +214,8 @@ async function readable(file: string): Promise<void> {
   }
 }
 
-async function kindOf(file: string): Promise<SourceKind> {
+async function kindOf(file: string): Promise<SourceKind | 'run'> {
+  await readable(file)
   const handle = await open(file)
   try {
     const { buffer, bytesRead } = await handle.read({ buffer: Buffer.alloc(headLength), length: headLength })

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { unzipSync } from 'fflate'
 import { vectorFile } from '../../src/core/vectors/protocol.ts'
-import { driveLive, expect, openApp, openWith, simulate, test } from './fixture.ts'
+import { driveLive, expect, openApp, openWith, simulate, test, keptRuns } from './fixture.ts'
 
 test('from the demo to a saved sheet in three clicks; its requests are saved as HAR', async ({ page, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
@@ -96,4 +96,42 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     expect(Buffer.from(body).includes(secret)).toBe(false)
   await page.getByRole('button', { name: 'read the cases' }).click()
   await expect(page.getByText('Retry-After is waited for.')).toBeVisible()
+  // A case is read step by step; what somebody's loader made of it is opened, as JSON and as JUnit.
+  await page.getByRole('button', { name: 'Retry-After is waited for.' }).click()
+  await expect(page.locator('.tt-case-steps li').first()).toContainText('→ {"start":')
+  await expect(page.locator('.tt-case-map').first()).toHaveAccessibleName(/^\d+ pictures?: \d+ started/)
+  const [first, ...others] = vectors.cases
+  const difference = { step: 0, expected: { start: 'x' }, got: null }
+  const results = [
+    { ...first, ok: false, difference, trouble: null },
+    ...others.map((each) => ({ ...each, ok: true, difference: null, trouble: null })),
+  ]
+  const pick = (name: string, text: string) =>
+    page
+      .getByLabel('Results of the cases')
+      .setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
+  await pick('loader.json', JSON.stringify({ project: vectors.project, results }))
+  await expect(page.getByText('loader.json: 59 passed, 1 failed')).toBeVisible()
+  await expect(page.getByText('step 1: expected {"start":"x"}, got nothing more')).toBeVisible()
+  const cases = [first, others[0]].map(
+    (each, i) => `<testcase name="${each!.id}">${i ? '<failure message="no answer"/>' : ''}</testcase>`,
+  )
+  await pick('loader.xml', `<testsuites><testsuite name="all">${cases.join('')}</testsuite></testsuites>`)
+  await expect(page.getByText('loader.xml: 1 passed, 1 failed')).toBeVisible()
+  await expect(page.getByText('no answer')).toBeVisible()
+  await pick('other.json', '{"results":3}')
+  await expect(page.getByText('other.json was not opened: /project')).toBeVisible()
+
+  // The log of the run is opened again as a run, with the same figures.
+  await page.getByLabel('Project file').setInputFiles({
+    name: 'yesterday.ndjson',
+    mimeType: 'application/x-ndjson',
+    buffer: saved['save: Run log as NDJSON']!,
+  })
+  await expect(page.getByRole('button', { name: '2 yesterday' })).toBeVisible()
+  await expect(page).toHaveURL(/\/profile/)
+  const [one, again] = await keptRuns(page)
+  expect(again!.metrics).toMatchObject(
+    Object.fromEntries(Object.entries(one!.metrics).filter(([id]) => !/^(ledger|fidelity)/.test(id))),
+  )
 })

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { runVectors } from '../../src/cli/vectors/run-vectors.ts'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
 import { policyPresets } from '../../src/core/project/presets.ts'
+import { lanesOf, tellLanes } from '../../src/core/vectors/case-map.ts'
 import { judgeStep } from '../../src/core/vectors/judge.ts'
 import { makeVectors } from '../../src/core/vectors/make-vectors.ts'
 import {
@@ -76,6 +77,20 @@ describe('conformance cases', () => {
     const failed = failedClauses(vectors, slips[slip]!)
     expect(failed).toContain(of)
     expect(failed.filter((clause) => clause !== of && !besides.includes(clause))).toEqual([])
+  })
+
+  it('are drawn as lanes: what starts, is cut off, fails and is shown, and in which step', () => {
+    const lanes = Object.fromEntries(vectors.cases.map((each) => [each.id, lanesOf(each)]))
+    const [kept] = lanes['keep/not-far-enough']!
+    expect(kept).toMatchObject({ wanted: 0, shown: [], failed: [], transfers: [{ from: 0, to: 3, end: 'cut off' }] })
+    for (const { id, expect: answers } of vectors.cases) {
+      const count = (what: string) => answers.flat().filter((output) => what in output).length
+      const all = lanes[id]!
+      expect([id, all.flatMap(({ transfers }) => transfers).length]).toEqual([id, count('start')])
+      expect([id, all.flatMap(({ shown }) => shown).length]).toEqual([id, count('show')])
+      expect([id, all.flatMap(({ failed }) => failed).length]).toEqual([id, count('fail')])
+    }
+    expect(tellLanes(lanes['keep/not-far-enough']!)).toBe('1 picture: 1 started, 1 cut off')
   })
 
   it('go on after a loader that crashes or babbles: a case fails, not the run', async () => {

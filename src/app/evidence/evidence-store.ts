@@ -1,3 +1,5 @@
+import { headLength, recognise } from '../../core/evidence/recognise.ts'
+import { openRunLog } from '../store/open-run-log.ts'
 import type { EvidenceAnswer, EvidenceFile } from '../../workers/jobs/evidence-job.ts'
 import { noReadings, type Readings } from '../../core/evidence/readings-source.ts'
 import type { NetworkSettings } from '../../core/project/types.ts'
@@ -71,7 +73,16 @@ export async function openEvidence(project: string): Promise<void> {
   }
 }
 
-export async function addFiles(files: readonly File[]): Promise<void> {
+/** Adds files to the evidence; the log of a run is no evidence of another: it is opened as the run that it is. */
+export async function addFiles(dropped: readonly File[]): Promise<void> {
+  const heads = await Promise.all(dropped.map((file) => file.slice(0, headLength).text()))
+  const isRun = heads.map((head) => {
+    const found = recognise(head)
+    return 'kind' in found && found.kind === 'run'
+  })
+  for (const file of dropped.filter((_, i) => isRun[i]))
+    await openRunLog(file).catch((error: unknown) => update({ trouble: `${file.name}: ${messageOf(error)}` }))
+  const files = dropped.filter((_, i) => !isRun[i])
   const known = new Set(store.get().files.map(({ name }) => name))
   const added = files.filter(({ name }) => !known.has(name))
   const fresh = added.map((file): EvidenceFile => ({

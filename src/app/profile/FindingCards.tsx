@@ -22,6 +22,12 @@ interface FindingCardsProps {
   onVisits: () => void
 }
 
+function whyUnproven(world: string, fidelity: number | null): string {
+  if (world !== 'recorded') return 'This run’s screen or script is not in the open project'
+  if (fidelity === null) return 'No world could be fitted to this recording'
+  return `The fitted world has ${fidelity.toFixed(2)} × the bytes of the recorded run, which is too far off`
+}
+
 export function FindingCards({ findings, world, fidelity, shown, tried, onShow, onTry, onVisits }: FindingCardsProps) {
   const canUndo = useHistory().undo !== null
   if (findings === null) return null
@@ -48,9 +54,7 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
       return (
         <section className="tt-findings" aria-label="Findings" tabIndex={0}>
           <p className="tt-card">
-            {fidelity === null
-              ? 'No world could be fitted to this recording, so nothing can be proven on it: these are suspicions only.'
-              : `The fitted world has ${fidelity.toFixed(2)} × the bytes of the recorded run, too far off to prove anything on it: these are suspicions only.`}
+            {whyUnproven(world, fidelity)}, so nothing can be proven on it: these are suspicions only.
           </p>
           {findings.suspicions.map(({ id, what, evidence }) => (
             <article key={id} className="tt-card tt-finding" aria-label={what}>

@@ -36,7 +36,10 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const screen = parsed.ok ? parsed.project.screens.find((each) => each.id === run.screen) : undefined
       const items = screen ? await itemsToGive(run.project, screen) : null
       const { raw, screen: name, script, seed, visit, hash } = run
-      const prove = run.world !== 'recorded' || isTrusted(run.metrics['fidelity.bytes'] ?? null)
+      // What came from a file may be of another project: nothing of it can be simulated without its screen and script.
+      const isKnown =
+        screen !== undefined && parsed.ok && parsed.project.scripts.some((each) => each.name === run.script)
+      const prove = isKnown && (run.world !== 'recorded' || isTrusted(run.metrics['fidelity.bytes'] ?? null))
       if (!stands) return
       const job = proofWorker.ask(
         'findings',

@@ -35,7 +35,8 @@ export async function openAnyFile(
         return await importEverything(file)
       }
       case 'run':
-        tell(`${file.name} is the log of a run. Runs are not brought in from files yet; open its project instead.`)
+        await openAsRun(file)
+        go('/profile')
         return
       case 'picture':
       case 'feed':
@@ -45,6 +46,11 @@ export async function openAnyFile(
   } catch (error) {
     tell(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
   }
+}
+
+async function openAsRun(file: File): Promise<void> {
+  const { openRunLog } = await import('../store/open-run-log.ts')
+  await openRunLog(file)
 }
 
 /** A feed, or pictures that become one; what opens them is loaded when there is something to open. */

@@ -1,9 +1,10 @@
 import junit, { type Builder } from 'junit-report-builder'
 import { clauses, vectorFile, type Clause } from '../../core/vectors/protocol.ts'
+import { tellFailure, type CaseResult } from '../../core/vectors/results.ts'
 import { CommandEnd, badInput } from '../fault.ts'
 import { readText } from '../read-text.ts'
 import { writeText } from '../write-text.ts'
-import { runVectors, type CaseResult } from './run-vectors.ts'
+import { runVectors } from './run-vectors.ts'
 
 export interface RunVectorsOptions {
   clause?: string
@@ -52,13 +53,6 @@ function clausesOf(text: string): Clause[] {
     if (!found) throw badInput(`--clause: found "${name}", allowed: ${clauses.join(', ')}`)
     return found
   })
-}
-
-function tellFailure({ difference, trouble }: CaseResult): string {
-  if (trouble !== null) return trouble
-  const { step, expected, got } = difference!
-  const tell = (output: object | null) => (output === null ? 'nothing more' : JSON.stringify(output))
-  return `step ${step + 1}: expected ${tell(expected)}, got ${tell(got)}`
 }
 
 function tableOf(results: readonly CaseResult[]): string {

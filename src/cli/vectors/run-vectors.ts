@@ -1,16 +1,7 @@
-import { judgeStep, type Difference } from '../../core/vectors/judge.ts'
+import { judgeStep } from '../../core/vectors/judge.ts'
 import type { VectorCase, VectorFile } from '../../core/vectors/protocol.ts'
+import type { CaseResult } from '../../core/vectors/results.ts'
 import { LoaderProcess } from './loader-process.ts'
-
-export interface CaseResult {
-  id: string
-  clause: VectorCase['clause']
-  why: string
-  ok: boolean
-  /** The first step whose answer is another, or why there is none. */
-  difference: Difference | null
-  trouble: string | null
-}
 
 /** Drives a loader through cases; one that fails, or brings it down, is a failed case and not the end. */
 export async function runVectors(

@@ -1,3 +1,4 @@
+import { logFormat } from '../log/log-encoding.ts'
 import { appEventsFormat } from './app-event.ts'
 import { columnsOf, tableKind } from './csv-columns.ts'
 import { readNumber } from './instants.ts'
@@ -6,8 +7,8 @@ import type { SourceKind } from './evidence.ts'
 /** So much of a file is looked at, characters. */
 export const headLength = 65_536
 
-/** What a file holds, by how it begins; a text that says why not when it is none of what can be read. */
-export function recognise(head: string): { kind: SourceKind } | { reason: string } {
+/** What a file holds, by how it begins (`run`: the log of a run, which is no evidence of another); or why it cannot be read. */
+export function recognise(head: string): { kind: SourceKind | 'run' } | { reason: string } {
   const text = head.replace(/^\ufeff/, '')
   const lines = text.split(/\r?\n/)
   const first = lines.find((line) => line.trim() !== '')?.trim()
@@ -16,6 +17,7 @@ export function recognise(head: string): { kind: SourceKind } | { reason: string
   if (first.startsWith('{')) {
     const own = /"format"\s*:\s*"([^"]*)"/.exec(text.slice(0, 500))?.[1]
     if (own === appEventsFormat || /"event"\s*:/.test(first)) return { kind: 'events' }
+    if (own === logFormat) return { kind: 'run' }
     if (own !== undefined) return { reason: `it is of the format "${own}", which is no evidence of an app` }
     if (/"log"\s*:\s*\{/.test(text)) return { kind: 'har' }
     return { reason: 'it is JSON, but neither HAR 1.2 nor app events' }

@@ -149,6 +149,7 @@ async function readFile(
 function kindOf(head: string): SourceKind {
   const found = recognise(head)
   if ('reason' in found) throw new EvidenceError(found.reason)
+  if (found.kind === 'run') throw new EvidenceError('it is the log of a run: dropped anywhere else it is opened as one')
   return found.kind
 }
 

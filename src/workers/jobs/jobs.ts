@@ -5,6 +5,7 @@ import { checkFeedJob, readFeedJob, readPicturesJob } from './feed-jobs.ts'
 import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
 import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
+import { runLogJob } from './run-log-job.ts'
 import { buffersOfMap, buffersOfRun } from './run-result.ts'
 import { runFileJob, vectorsJob, zipJob } from './file-jobs.ts'
 import { sheetJob } from './sheet-job.ts'
@@ -39,6 +40,7 @@ export const jobs = {
   vectors: vectorsJob,
   zip: zipJob,
   evidence: evidenceJob,
+  readRunLog: runLogJob,
 } satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
 
 export type Jobs = typeof jobs
@@ -52,6 +54,7 @@ type Buffers = { [Name in JobName]?: (answer: Answer<Name>) => ArrayBuffer[] }
 const buffers: Buffers = {
   simulate: (runs) => runs.flatMap(buffersOfRun),
   describe: buffersOfRun,
+  readRunLog: (runs) => runs.flatMap(({ run }) => buffersOfRun(run)),
   follow: ({ map }) => buffersOfMap(map),
 }
 

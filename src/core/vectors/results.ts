@@ -1,0 +1,27 @@
+import { z } from 'zod'
+import { clauses, vectorOutput } from './protocol.ts'
+
+/** What became of a case, as `vectors run --json` tells it. */
+const caseResult = z.object({
+  id: z.string(),
+  clause: z.enum(clauses),
+  why: z.string(),
+  ok: z.boolean(),
+  /** The first step (counted from 0) whose answer is another. */
+  difference: z
+    .object({ step: z.int().min(0), expected: vectorOutput.nullable(), got: vectorOutput.nullable() })
+    .nullable(),
+  /** Why there is no answer. */
+  trouble: z.string().nullable(),
+})
+export type CaseResult = z.output<typeof caseResult>
+
+export const vectorResults = z.object({ project: z.string(), results: z.array(caseResult).max(10_000) })
+
+/** What a failed case did otherwise, in a sentence. */
+export function tellFailure({ difference, trouble }: Pick<CaseResult, 'difference' | 'trouble'>): string {
+  if (trouble !== null) return trouble
+  const { step, expected, got } = difference!
+  const tell = (output: object | null) => (output === null ? 'nothing more' : JSON.stringify(output))
+  return `step ${step + 1}: expected ${tell(expected)}, got ${tell(got)}`
+}
