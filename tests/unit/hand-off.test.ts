@@ -3,6 +3,7 @@ import draft6 from 'ajv/dist/refs/json-schema-draft-06.json' with { type: 'json'
 import { readFile } from 'node:fs/promises'
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
+import { slotLinesOf } from '../../src/core/handoff/slot-instructions.ts'
 import { instructions } from '../../src/core/handoff/instructions.ts'
 import { sheetHtml } from '../../src/core/handoff/sheet-html.ts'
 import { sheetMarkdown } from '../../src/core/handoff/sheet-markdown.ts'
@@ -78,7 +79,25 @@ describe('the hand-off sheet', () => {
     expect(lines.map(({ path }) => path)).toEqual(
       expect.arrayContaining(['/loading/diskMb', '/loading/retry/attempts']),
     )
-    expect(lines.map(({ path }) => path).sort()).toEqual(differing.map(({ path }) => path).sort())
+    const ofLoader = lines.filter(({ path }) => path.startsWith('/loading/'))
+    expect(ofLoader.map(({ path }) => path).sort()).toEqual(differing.map(({ path }) => path).sort())
+    expect(new Set(lines.map(({ id }) => id)).size).toBe(lines.length)
+    // What a cell is made with, and what becomes of memory, have places of their own.
+    const at = (place: string) => sheet.groups.find((group) => group.place === place)!.lines.map(({ say }) => say)
+    expect(at('cell creation')).toEqual([
+      'Give it its frame when the cell is made: 1 : 1 of its width.',
+      'Show the colour #E6DFCF until its picture comes.',
+      'Show a cracked tile when it could not be loaded, and ask again when it is tapped.',
+      'Round its corners by 6 dp, by clipping at each draw.',
+    ])
+    expect(at('bind')).toContain(
+      'Fade it in over 200 ms when it arrives, on the compositor; show it at once when it was in memory.',
+    )
+    expect(at('memory pressure')).toEqual(['Drop every decoded picture that no cell shows; the disk still has them.'])
+    const shelves = slotLinesOf(outcome.project.screens[2]!, 2)
+    expect(shelves.map(({ of, instruction, slot }) => `${of}: ${instruction.say(slot)}`)).toContain(
+      'Slot “mark” of “case”: Ask for it with low priority: after the others of its cell.',
+    )
     expect(lines.find(({ path }) => path === '/loading/cancel/when')).toMatchObject({
       say: 'Cancel the download of a cell when the cell is recycled.',
       proof: { metric: 'bytes.wastedShare', is: 'better' },

@@ -155,8 +155,8 @@ interface SheetViewProps {
 function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
   const go = useGo()
   const { left, comments } = edits
-  const leaveOut = (path: string, out: boolean) =>
-    onEdits({ ...edits, left: out ? [...left, path] : left.filter((each) => each !== path) })
+  const leaveOut = (id: string, out: boolean) =>
+    onEdits({ ...edits, left: out ? [...left, id] : left.filter((each) => each !== id) })
   return (
     <div className="tt-sheet">
       <p className="tt-quiet">
@@ -168,9 +168,12 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
         <section key={place} className="tt-card" aria-label={`At ${place}`}>
           <h2>At {place}</h2>
           <ul>
-            {lines.map(({ path, label, value, plain, say, proof }) => (
-              <li key={path} data-left={left.includes(path) ? '' : undefined}>
-                <TextButton data-explain="Goes to where it is set" onClick={() => go('/loading')}>
+            {lines.map(({ id, path, label, value, plain, say, proof }) => (
+              <li key={id} data-left={left.includes(id) ? '' : undefined}>
+                <TextButton
+                  data-explain="Goes to where it is set"
+                  onClick={() => go(path.startsWith('/screens/') ? '/cell' : '/loading')}
+                >
                   {label}: {value}
                 </TextButton>{' '}
                 <span className="tt-quiet">(a plain loader: {plain})</span> {say}{' '}
@@ -178,10 +181,10 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
                 <div className="tt-source-line">
                   <FormCheck
                     type="checkbox"
-                    id={`in ${path}`}
+                    id={`in ${id}`}
                     label="in the sheet"
-                    checked={!left.includes(path)}
-                    onChange={(event) => leaveOut(path, !event.target.checked)}
+                    checked={!left.includes(id)}
+                    onChange={(event) => leaveOut(id, !event.target.checked)}
                   />
                   <FormControl
                     size="sm"
@@ -189,8 +192,8 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
                     aria-label={`Comment on ${label}`}
                     placeholder="a comment of your own"
                     maxLength={500}
-                    value={comments[path] ?? ''}
-                    onChange={(event) => onEdits({ ...edits, comments: { ...comments, [path]: event.target.value } })}
+                    value={comments[id] ?? ''}
+                    onChange={(event) => onEdits({ ...edits, comments: { ...comments, [id]: event.target.value } })}
                   />
                 </div>
               </li>

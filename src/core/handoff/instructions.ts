@@ -1,7 +1,17 @@
 import type { Project } from '../project/types.ts'
 
 /** Where in an app's code something belongs, in the order in which the code runs. */
-export const places = ['start-up', 'list set-up', 'bind', 'recycle', 'scroll', 'pause and return', 'leave'] as const
+export const places = [
+  'start-up',
+  'list set-up',
+  'cell creation',
+  'bind',
+  'recycle',
+  'scroll',
+  'pause and return',
+  'leave',
+  'memory pressure',
+] as const
 export type Place = (typeof places)[number]
 
 /** One thing that an app's code does because of a setting. */
@@ -177,6 +187,14 @@ export const instructions: readonly Instruction[] = [
     place: 'leave',
     say: ({ cancel }) => away(cancel.whenLeft, 'the screen is left'),
   },
+  {
+    path: '/loading/memoryMb',
+    place: 'memory pressure',
+    say: ({ memoryMb, diskMb }) =>
+      memoryMb === 0
+        ? 'Nothing is to be done: no picture is kept in memory but those that cells show.'
+        : `Drop every decoded picture that no cell shows; ${diskMb > 0 ? 'the disk still has them' : 'they are downloaded again when they are needed'}.`,
+  },
 ]
 
 function away(what: 'carry-on' | 'finish-running' | 'let-go', when: string): string {
@@ -244,8 +262,12 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
         ...(guard
           ? ['for each cell that waits for it: if the cell is still bound to that item, show it']
           : ['show it in each cell that asked for it']),
-        'keep it in memory',
+        ...(loading.memoryMb > 0 ? ['keep it in memory'] : []),
       ],
+    },
+    {
+      at: 'when the system asks for memory back',
+      steps: ['drop every decoded picture that no cell shows', 'let what is under way go on'],
     },
   ]
 }

@@ -10,6 +10,7 @@ import { settingAt } from '../project/settings-index.ts'
 import type { Item, Project, Visit } from '../project/types.ts'
 import { simulateVisits } from '../simulate/visits.ts'
 import { projectWith, type Setting } from '../sweep/setting.ts'
+import { slotLinesOf } from './slot-instructions.ts'
 import { instructions, places, stepsOf, type Place } from './instructions.ts'
 
 /** What a plain loader does, which nobody has thought about: every line is held against it. What it leaves open is as by default. */
@@ -21,6 +22,8 @@ const plain = {
 }
 
 export interface SheetLine {
+  /** Of this line alone: one setting may be told at several places. */
+  id: string
   path: string
   label: string
   /** With its unit. */
@@ -72,7 +75,12 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
   const differing = instructions.filter(
     ({ path }) => JSON.stringify(valueAt(project, path)) !== JSON.stringify(plainAt(path)),
   )
-  const rounds = (differing.length + 2) * order.seeds
+  const ofSlots = slotLinesOf(screen, project.screens.indexOf(screen))
+  const measuredPaths = new Set([
+    ...differing.map(({ path }) => path),
+    ...ofSlots.flatMap(({ path, instruction }) => (instruction.isMeasured ? [path] : [])),
+  ])
+  const rounds = (measuredPaths.size + 2) * order.seeds
   let done = 0
   const measure = async (settings: readonly Setting[], visit: Visit = 'first', screenId = order.screen) => {
     const made = parsed(order, settings).project
@@ -96,11 +104,39 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
   const before = after && (await measure(differing.map(({ path }) => ({ path, value: plainAt(path) }))))
   if (!before) return null
   const lines: (SheetLine & { place: Place })[] = []
+  const proofs = new Map<string, Change | null>()
+  /** What a setting alone is worth against its plain value; undefined: it was cancelled. */
+  const proofOf = async (path: string, value: unknown) => {
+    const before = proofs.get(path)
+    if (before !== undefined) return before
+    const without = await measure([{ path, value }])
+    if (!without) return undefined
+    const proof = strongest(without.metrics, after.metrics, project.seed)
+    proofs.set(path, proof)
+    return proof
+  }
+  for (const { path, of, instruction, slot } of ofSlots) {
+    const { place, label, reason, plain: value, isMeasured, is, tell, say } = instruction
+    const proof = isMeasured ? await proofOf(path, value) : null
+    if (proof === undefined) return null
+    lines.push({
+      id: path,
+      path,
+      place,
+      label: `${of}, ${label.toLowerCase()}`,
+      value: tell(is(slot) as never),
+      plain: tell(value as never),
+      say: say(slot),
+      reason,
+      proof,
+    })
+  }
   for (const { path, place, say } of differing) {
-    const without = await measure([{ path, value: plainAt(path) }])
-    if (!without) return null
+    const proof = await proofOf(path, plainAt(path))
+    if (proof === undefined) return null
     const { label, unit, explain } = settingAt(path)
     lines.push({
+      id: lines.some((line) => line.path === path) ? `${path} at ${place}` : path,
       path,
       place,
       label,
@@ -108,7 +144,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       plain: told(plainAt(path), unit),
       say: say(project.loading),
       reason: explain,
-      proof: strongest(without.metrics, after.metrics, project.seed),
+      proof,
     })
   }
   const budgets: Sheet['budgets'] = []
@@ -203,4 +239,12 @@ const mistakes: Record<string, string> = {
   '/loading/setup': 'The loader was made again and again.',
 }
 
-const mistakesOf = (lines: readonly SheetLine[]) => lines.flatMap(({ path }) => mistakes[path] ?? [])
+/** By the last part of the setting's place. */
+const slotMistakes: Record<string, string> = {
+  '/size': 'A slot had no frame before its picture came, and the list jumped when it did.',
+  '/decodeAt': 'Pictures were decoded at the size in which they are sent, however small they are shown.',
+}
+
+const mistakesOf = (lines: readonly SheetLine[]) => [
+  ...new Set(lines.flatMap(({ path }) => mistakes[path] ?? slotMistakes[path.slice(path.lastIndexOf('/'))] ?? [])),
+]
