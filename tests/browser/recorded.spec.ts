@@ -77,7 +77,13 @@ test('files that an app left behind become a run: known by content, shifted, map
   await odd.getByLabel('0.5 is', { exact: true }).selectOption('a time')
   await odd.getByLabel('7 is', { exact: true }).selectOption('bytes')
   await odd.getByRole('button', { name: 'Add the pattern' }).click()
-  await odd.getByRole('button', { name: 'Read it so' }).click()
+  // The mapping is kept, and reads the next file of its kind by one click.
+  await odd.getByLabel('A name for this mapping').fill('our memory line')
+  await page.keyboard.press('Enter')
+  await expect(odd.getByRole('button', { name: 'our memory line', exact: true })).toBeVisible()
+  await page.reload()
+  await picker.setInputFiles([file('run.har', harText(original)), file('odd.txt', 'a=0.5 b=7\na=0.6 b=9\n')])
+  await odd.getByRole('button', { name: 'our memory line', exact: true }).click()
   await expect(page.getByText('log lines · 2')).toBeVisible()
   await page.getByRole('button', { name: 'Take odd.txt out' }).click()
   await picker.setInputFiles([
@@ -89,6 +95,20 @@ test('files that an app left behind become a run: known by content, shifted, map
   await shift.fill('-240')
   await shift.press('Enter')
   await expect(page.getByText(/^memory · 2 · 0\.00–0\.49 s/)).toBeVisible()
+  // Two events that are one: the second of memory with the first of the app.
+  const bar = (name: string) => page.getByRole('img', { name: new RegExp(`^${name.replace('.', '\\.')}: \\d+ events`) })
+  await bar('app.ndjson').focus()
+  await page.keyboard.press('ArrowRight')
+  await bar('mem.csv').focus()
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowRight')
+  const told = await page.locator('.tt-match').innerText()
+  const [first, second] = ['app\\.ndjson', 'mem\\.csv'].map((name) =>
+    Number(new RegExp(`${name} at ([\\d.]+) s`).exec(told)![1]),
+  )
+  expect(second).toBeCloseTo(0.49, 2)
+  await page.getByRole('button', { name: /^They are one: shift mem\.csv by/ }).click()
+  await expect.poll(async () => Number(await shift.inputValue())).toBeCloseTo(-240 + 1000 * (first! - second!), 0)
   await page.getByText('Readings, typed in').click()
   await page.getByLabel('memory after a collection, MB').fill('77,5')
   await page.getByLabel('memory after a collection, MB').blur()

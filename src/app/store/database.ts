@@ -71,7 +71,7 @@ export interface StoredPicture {
 /** Values of one's own with a name, for every project of this browser. */
 export interface OwnPreset {
   id: string
-  of: 'policy' | 'device' | 'network'
+  of: 'policy' | 'device' | 'network' | 'mapping'
   name: string
   values: Record<string, unknown>
 }
