@@ -3,6 +3,7 @@ import Button from 'react-bootstrap/Button'
 import useSWR from 'swr'
 import { putDeletedAway, undoLast, useHistory } from '../store/history.ts'
 import { tell, useProject } from '../store/project-store.ts'
+import { labelled } from './labelled.ts'
 import { retryStorage, tryAgain, useStorage } from '../store/storage.ts'
 
 /** What the whole app has to say, whatever step is open: about storage, what was deleted, and what went wrong. */
@@ -22,7 +23,7 @@ export default function Notices() {
       )}
       {state?.notice && (
         <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">
-          {state.notice}
+          {labelled(state.notice)}
         </Alert>
       )}
     </>
