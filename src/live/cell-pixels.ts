@@ -1,6 +1,7 @@
 import type { CellGeometry } from '../core/layout/cell-geometry.ts'
 import type { Cell, Item, Project } from '../core/project/types.ts'
 import { assetUrls } from './asset-urls.ts'
+import { drawings } from './draw-picture.ts'
 import { CellView } from './cell-view.ts'
 import type { Picture } from './live-decoder.ts'
 
@@ -69,17 +70,39 @@ function asSvg(
     const image = document.createElement('img')
     image.className = canvas.className
     image.style.cssText = canvas.style.cssText
-    image.src = canvases[i]!.toDataURL()
+    image.src = dataUrlOf(canvases[i]!)
     canvas.replaceWith(image)
   }
-  const styles = [...document.styleSheets]
-    .map((sheet) => [...sheet.cssRules].map((rule) => rule.cssText).join('\n'))
-    .join('\n')
   const style = document.createElement('style')
-  style.textContent = `${styles}\n*{animation:none!important}`
+  style.textContent = `${ownStyles()}\n*{animation:none!important}`
   const serializer = new XMLSerializer()
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" width="${size.width}" height="${size.height}" viewBox="0 0 ${size.widthDp} ${size.heightDp}">` +
     `<foreignObject width="${size.widthDp}" height="${size.heightDp}">${serializer.serializeToString(style)}${serializer.serializeToString(copy)}</foreignObject></svg>`
   )
+}
+
+const known = new WeakMap<HTMLCanvasElement, { drawn: number; url: string }>()
+
+/** A canvas as a picture in a text; from moment to moment most are the same. */
+function dataUrlOf(canvas: HTMLCanvasElement): string {
+  const drawn = drawings.get(canvas)
+  const before = known.get(canvas)
+  if (before && before.drawn === drawn) return before.url
+  const url = canvas.toDataURL()
+  if (drawn !== undefined) known.set(canvas, { drawn, url })
+  return url
+}
+
+let styles: { sheets: number; text: string } | null = null
+
+/** The rules that a cell can be under: ours, and those for every element of a kind. The many of the components would be read again at each picture. */
+function ownStyles(): string {
+  const sheets = document.styleSheets.length
+  if (styles?.sheets !== sheets) {
+    const rules = [...document.styleSheets].flatMap((sheet) => [...sheet.cssRules].map((rule) => rule.cssText))
+    const isOwn = (rule: string) => rule.includes('.tt-') || !/[.@]/.test(rule.slice(0, rule.indexOf('{')))
+    styles = { sheets, text: rules.filter(isOwn).join('\n') }
+  }
+  return styles.text
 }

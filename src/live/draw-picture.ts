@@ -3,6 +3,9 @@ import { hasShape } from '../core/list/pictures.ts'
 import type { Slot } from '../core/project/types.ts'
 import type { Picture } from './live-decoder.ts'
 
+/** How often each canvas has been drawn: what was made of it stands as long as that is the same. */
+export const drawings = new WeakMap<HTMLCanvasElement, number>()
+
 /**
  * Draws a decoded picture into a slot's canvas: fit and position as the slot says; treatments were made at decode.
  * Sizes are in the slot's own px; `shown` is how many px of the canvas stand for one of them, so that a device that
@@ -44,6 +47,7 @@ export function drawPicture(
   style.width = over ? `${room.width / density}px` : ''
   style.height = over ? `${room.height / density}px` : ''
   const context = canvas.getContext('2d')!
+  drawings.set(canvas, (drawings.get(canvas) ?? 0) + 1)
   context.clearRect(0, 0, widthPx, heightPx)
   context.imageSmoothingQuality = 'medium'
   context.drawImage(

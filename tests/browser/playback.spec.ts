@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises'
+import { unzipSync } from 'fflate'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { driveLive, expect, keptLog, openWith, test } from './fixture.ts'
+import { driveLive, expect, keptLog, openWith, simulate, test } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const project = {
@@ -136,3 +137,52 @@ test(
     expect(pictures).toBeGreaterThan(40)
   },
 )
+
+test('a clip is a film that lasts as long as the run, and its pictures are one for each tenth of a second', async ({
+  page,
+}) => {
+  await openWith(page, '/profile', {
+    ...project,
+    scripts: [{ name: 'there', steps: project.scripts[0]!.steps.slice(0, 3) }],
+  })
+  const run = await simulate(page)
+  const ms = (await keptLog(page, run.id)).endTime / 1000
+  const save = async (name: string) => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name, exact: true }).click(),
+    ])
+    return readFile((await download.path())!)
+  }
+  const film = await save('clip')
+  const played = await page.evaluate(async (base64) => {
+    const video = document.createElement('video')
+    const bytes = Uint8Array.from(atob(base64), (char) => char.charCodeAt(0))
+    video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/webm' }))
+    await new Promise((done, failed) => ((video.onloadeddata = done), (video.onerror = failed)))
+    const frame = (at: number) =>
+      new Promise<number>((done) => {
+        video.onseeked = () => {
+          const canvas = new OffscreenCanvas(video.videoWidth, video.videoHeight)
+          const context = canvas.getContext('2d')!
+          context.drawImage(video, 0, 0)
+          const { data } = context.getImageData(0, 0, canvas.width, canvas.height)
+          done(new Set(Array.from({ length: 500 }, (_, i) => data[4 * 97 * i]! >> 4)).size)
+        }
+        video.currentTime = at
+      })
+    return {
+      s: video.duration,
+      width: video.videoWidth,
+      height: video.videoHeight,
+      first: await frame(0),
+      last: await frame(video.duration - 0.05),
+    }
+  }, film.toString('base64'))
+  const { widthDp, heightDp } = (await keptLog(page, run.id)).head
+  expect([played.width, played.height]).toEqual([widthDp, heightDp])
+  expect(Math.abs(played.s * 1000 - ms)).toBeLessThanOrEqual(100)
+  // Nothing has come yet at its beginning; at its end there are pictures of many shades.
+  expect(played.last).toBeGreaterThan(played.first)
+  expect(Object.keys(unzipSync(await save('pictures'))).length).toBe(Math.ceil(ms / 100))
+})

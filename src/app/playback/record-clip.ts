@@ -18,6 +18,12 @@ const perSecond = 10
 /** px of the clip for one dp. */
 const scale = 1
 
+/** What takes the pictures of a clip one after the other, and makes a file of them. */
+interface Film {
+  add(picture: ImageData): Promise<void>
+  finish(): Promise<Blob>
+}
+
 /** Draws the run's screen moment by moment: a film that plays at the run's own pace, or its pictures in a zip file. */
 export async function recordClip({ run, kept, as, fromMs, signal, progress }: ClipOrder): Promise<Blob> {
   const played = await openPlayed(run, kept, () => scale)
@@ -31,62 +37,58 @@ export async function recordClip({ run, kept, as, fromMs, signal, progress }: Cl
   try {
     const toMs = Math.min(kept.map.endMs, fromMs + longestMs)
     const count = Math.max(1, Math.ceil(((toMs - fromMs) / 1000) * perSecond))
-    const pictures: ImageData[] = []
+    const film = as === 'png' ? zipFilm() : await webmFilm()
     for (let n = 0; n < count; n++) {
       signal.throwIfAborted()
       await played.list.show(await played.screenAt(fromMs + (n * 1000) / perSecond))
-      pictures.push(await listPixels(stage, { widthDp: played.widthDp, heightDp: played.heightDp, scale }))
-      progress(((n + 1) / count) * (as === 'png' ? 1 : 0.6))
+      await film.add(await listPixels(stage, { widthDp: played.widthDp, heightDp: played.heightDp, scale }))
+      progress((n + 1) / count)
     }
-    return as === 'png'
-      ? await zipped(pictures)
-      : await filmed(pictures, signal, (share) => progress(0.6 + 0.4 * share))
+    return await film.finish()
   } finally {
     stage.remove()
     await played.list.close()
   }
 }
 
-async function zipped(pictures: readonly ImageData[]): Promise<Blob> {
+function zipFilm(): Film {
   const files: Record<string, [Uint8Array, { level: 0 }]> = {}
-  for (const [n, picture] of pictures.entries()) {
-    const canvas = canvasOf(picture)
-    const blob = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve))
-    // PNG is compressed already.
-    if (blob) files[`${String(n).padStart(3, '0')}.png`] = [new Uint8Array(await blob.arrayBuffer()), { level: 0 }]
+  let count = 0
+  return {
+    async add(picture) {
+      const blob = await canvasOf(picture).convertToBlob()
+      // PNG is compressed already.
+      files[`${String(count++).padStart(3, '0')}.png`] = [new Uint8Array(await blob.arrayBuffer()), { level: 0 }]
+    },
+    finish: () => Promise.resolve(new Blob([zipSync(files) as Uint8Array<ArrayBuffer>], { type: 'application/zip' })),
   }
-  return new Blob([zipSync(files) as Uint8Array<ArrayBuffer>], { type: 'application/zip' })
 }
 
-/** The browser's recorder takes what a canvas shows while time passes: the film is made at its own pace. */
-async function filmed(
-  pictures: readonly ImageData[],
-  signal: AbortSignal,
-  progress: (share: number) => void,
-): Promise<Blob> {
-  const canvas = canvasOf(pictures[0]!)
-  const context = canvas.getContext('2d')!
-  const recorder = new MediaRecorder(canvas.captureStream(perSecond), { mimeType: 'video/webm' })
-  const parts: Blob[] = []
-  recorder.ondataavailable = ({ data }) => parts.push(data)
-  const over = new Promise<void>((resolve) => (recorder.onstop = () => resolve()))
-  recorder.start()
-  for (const [n, picture] of pictures.entries()) {
-    if (signal.aborted) break
-    context.putImageData(picture, 0, 0)
-    await new Promise((resolve) => setTimeout(resolve, 1000 / perSecond))
-    progress((n + 1) / pictures.length)
+/** Pictures are encoded as they are drawn, however long that takes: each stands for its tenth of a second. */
+async function webmFilm(): Promise<Film> {
+  const { BufferTarget, Output, QUALITY_HIGH, VideoSample, VideoSampleSource, WebMOutputFormat } =
+    await import('mediabunny')
+  const target = new BufferTarget()
+  const output = new Output({ format: new WebMOutputFormat(), target })
+  const source = new VideoSampleSource({ codec: 'vp8', bitrate: QUALITY_HIGH })
+  output.addVideoTrack(source, { frameRate: perSecond })
+  await output.start()
+  let count = 0
+  return {
+    async add(picture) {
+      const sample = new VideoSample(canvasOf(picture), { timestamp: count++ / perSecond, duration: 1 / perSecond })
+      await source.add(sample)
+      sample.close()
+    },
+    async finish() {
+      await output.finalize()
+      return new Blob([target.buffer!], { type: 'video/webm' })
+    },
   }
-  recorder.stop()
-  await over
-  signal.throwIfAborted()
-  return new Blob(parts, { type: 'video/webm' })
 }
 
-function canvasOf(picture: ImageData): HTMLCanvasElement {
-  const canvas = document.createElement('canvas')
-  canvas.width = picture.width
-  canvas.height = picture.height
+function canvasOf(picture: ImageData): OffscreenCanvas {
+  const canvas = new OffscreenCanvas(picture.width, picture.height)
   canvas.getContext('2d')!.putImageData(picture, 0, 0)
   return canvas
 }
