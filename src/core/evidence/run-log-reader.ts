@@ -115,7 +115,7 @@ export class RunLogReader {
     const read = headLine.safeParse(value)
     if (!read.success) throw misfit(number, read.error)
     // As it stands in the file: written again it is the same line.
-    const { format: _, version: __, ...head } = value
+    const head = Object.fromEntries(Object.entries(value).filter(([key]) => key !== 'format' && key !== 'version'))
     this.logs.push(new RunLog(head as unknown as RunHead))
   }
 

@@ -62,7 +62,7 @@ function skipWord({ skip }: Slot['transition']): string {
 const cornersWord = (corners: Slot['cornersDp']) =>
   corners.every((each) => each === corners[0]) ? `${corners[0]} dp` : `${corners.join(', ')} dp`
 
-export const slotInstructions: readonly SlotInstruction[] = [
+const slotInstructions: readonly SlotInstruction[] = [
   {
     setting: '/size',
     place: 'cell creation',
