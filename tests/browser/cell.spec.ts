@@ -130,7 +130,7 @@ test('the tug keeps any moment of the load still, by pointer and by keys', async
   // Its end is dragged on the track.
   await arrival.focus()
   await page.keyboard.press('PageUp')
-  await expect(page.getByLabel('Lasts').last()).toHaveValue('205')
+  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('205')
 })
 
 test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({
@@ -226,10 +226,14 @@ test('what can be dragged can be typed; sets and variants have names; one change
   await page.getByRole('button', { name: '+ tint' }).click()
   await own.getByLabel('tint colour').fill('#aa3300')
   await type(own.getByLabel('tint amount'), '0.45')
-  const slotOf = async (screen: number) =>
-    (await storedIn<{ raw: { screens: { cells: { slots: object[] }[] }[] } }>(page, 'projects')).at(-1)?.raw.screens[
-      screen
-    ]!.cells[0]!.slots[0] ?? null
+  interface Kept {
+    name: string
+    raw: { screens: { cells: { slots: object[] }[] }[] }
+  }
+  const slotOf = async (screen: number) => {
+    const kept = (await storedIn<Kept>(page, 'projects')).find(({ name }) => name === 'Two walls')
+    return kept?.raw.screens[screen]!.cells[0]!.slots[0] ?? null
+  }
   await expect
     .poll(() => slotOf(0))
     .toMatchObject({

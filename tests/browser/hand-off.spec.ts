@@ -1,3 +1,5 @@
+import Papa from 'papaparse'
+import type { MetricId } from '../../src/core/profile/figures/metric-definitions.ts'
 import { readFile } from 'node:fs/promises'
 import { unzipSync } from 'fflate'
 import { vectorFile } from '../../src/core/vectors/protocol.ts'
@@ -48,7 +50,18 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
   expect(edited.text).not.toContain('**Fetch slots: ')
   expect(edited.text).toContain('Comment: Ask &lt;Mara&gt; first')
   expect((await saved('Save as HTML')).text).toContain('Ask &lt;Mara&gt; first')
-  // A line leads to where it is set.
+  expect((await saved('save the budgets as JUnit')).text).toMatch(
+    /<testsuite name="Saltmarsh Kiln archive" tests="1" failures="0"[^>]*><testcase classname="first" name="bytes\.wastedShare"\/>/,
+  )
+  // A line leads to its proof, two runs held against each other, and to where it is set; the sheet stays.
+  await page.getByRole('button', { name: 'See the proof of Let go' }).click()
+  await expect(page.getByRole('heading', { name: 'Compare · better, worse, or noise' })).toBeVisible()
+  const [plain, now] = (await keptRuns(page)).slice(-2)
+  await expect(page.getByLabel('Run A')).toHaveValue(String(plain!.id))
+  await expect(page.getByLabel('Run B')).toHaveValue(String(now!.id))
+  expect(plain!.metrics['bytes.wastedShare']).toBeGreaterThan(now!.metrics['bytes.wastedShare']!)
+  expect(now!.hash).toBe(run.hash)
+  await page.getByRole('link', { name: 'Hand-off' }).click()
   await page.getByRole('button', { name: /^Let go: / }).click()
   await expect(page).toHaveURL(/\/loading$/)
 })
@@ -75,6 +88,8 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     'save the conformance cases',
     'save: Run log as NDJSON',
     'save: App events',
+    'save: Figures as CSV',
+    'save: Scroll map as SVG',
     'save the requests',
     'save everything as a zip',
   ])
@@ -87,11 +102,22 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     '-run-1.har',
     '-run-1.ndjson',
     '-run-1.events.ndjson',
+    '-run-1-figures.csv',
+    '-run-1-map.svg',
     '.vectors.json',
   ])
   expect(Buffer.from(zip['saltmarsh-kiln-archive.vectors.json']!).equals(saved['save the conformance cases']!)).toBe(
     true,
   )
+  // The figures parse back to the same numbers; what was not observed has none.
+  const [figures] = await keptRuns(page)
+  const { data } = Papa.parse<{ metric: MetricId; value: string }>(saved['save: Figures as CSV']!.toString(), {
+    header: true,
+  })
+  for (const { metric, value } of data)
+    if (!/^(ledger|fidelity)/.test(metric))
+      expect([metric, value === '' ? null : Number(value)]).toEqual([metric, figures!.metrics[metric]])
+  expect(saved['save: Scroll map as SVG']!.toString()).toMatch(/^<svg [^]*<\/svg>/)
   for (const body of [...Object.values(saved), ...Object.values(zip)])
     expect(Buffer.from(body).includes(secret)).toBe(false)
   await page.getByRole('button', { name: 'read the cases' }).click()

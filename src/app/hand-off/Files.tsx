@@ -30,10 +30,34 @@ const ofRun: readonly { what: RunFile; name: string; end: string; type: string; 
     type: 'application/x-ndjson',
     use: 'What an app would have sent of it; it can be brought in again under Drive, recorded.',
   },
+  {
+    what: 'figures',
+    name: 'Figures as CSV',
+    end: '-figures.csv',
+    type: 'text/csv',
+    use: 'Every metric with its unit, to the last digit.',
+  },
+  {
+    what: 'map',
+    name: 'Scroll map as SVG',
+    end: '-map.svg',
+    type: 'image/svg+xml',
+    use: 'For a document or a review; Profile saves the part that is looked at, as PNG too.',
+  },
 ]
 
+/** The sheet as it is saved; its budgets as JUnit, null: it has none. */
+export interface SheetFiles {
+  markdown: string
+  html: string
+  budgets: string | null
+}
+
+const noBudgets = (sheet: SheetFiles | null) =>
+  sheet ? 'the project has none yet; Compare proposes some.' : 'make the sheet first, which measures them.'
+
 /** Files that other tools read, and what each is for. `sheet`: the sheet that was made, as it is saved. */
-export function Files({ slug, sheet }: { slug: string; sheet: { markdown: string; html: string } | null }) {
+export function Files({ slug, sheet }: { slug: string; sheet: SheetFiles | null }) {
   const state = useProject()!
   const { list, shown } = useRuns()
   const run = list.find(({ id }) => id === shown)
@@ -56,6 +80,7 @@ export function Files({ slug, sheet }: { slug: string; sheet: { markdown: string
       files.push(
         { name: `${slug}-hand-off.md`, text: sheet.markdown },
         { name: `${slug}-hand-off.html`, text: sheet.html },
+        ...(sheet.budgets === null ? [] : [{ name: `${slug}-budgets.xml`, text: sheet.budgets }]),
       )
     const zip = await runWorker.ask('zip', { files }).result
     saveBlob(`${slug}.zip`, new Blob([zip as Uint8Array<ArrayBuffer>], { type: 'application/zip' }))
@@ -89,6 +114,24 @@ export function Files({ slug, sheet }: { slug: string; sheet: { markdown: string
               </td>
             </tr>
           ))}
+          <tr>
+            <th scope="row">Budgets as JUnit</th>
+            <td>
+              What CI shows of them:{' '}
+              {sheet?.budgets == null ? noBudgets(sheet) : 'those of the sheet, kept and broken.'}
+            </td>
+            <td>
+              <Chip
+                aria-label="save the budgets as JUnit"
+                disabled={sheet?.budgets == null}
+                onClick={() =>
+                  sheet?.budgets != null && saveFile(`${slug}-budgets.xml`, 'application/xml', sheet.budgets)
+                }
+              >
+                save
+              </Chip>
+            </td>
+          </tr>
           <tr>
             <th scope="row">All of these as a zip</th>
             <td>With the conformance cases{sheet ? ', and the sheet' : '; make the sheet first to have it in too'}.</td>

@@ -5,7 +5,7 @@ import FormControl from 'react-bootstrap/FormControl'
 import { editedSheet, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
 import { sheetHtml } from '../../core/handoff/sheet-html.ts'
 import { proofOf, sheetMarkdown } from '../../core/handoff/sheet-markdown.ts'
-import type { Sheet } from '../../core/handoff/sheet.ts'
+import type { Sheet, SheetLine } from '../../core/handoff/sheet.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 import { useDevice } from '../device/device-store.ts'
@@ -14,7 +14,9 @@ import { Cancelled, proofWorker, type Job } from '../simulate/worker-client.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { tell, useProject, type ProjectState } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
+import { budgetJUnit } from './budget-junit.ts'
 import { Files } from './Files.tsx'
+import { seeProof } from './see-proof.ts'
 import { useSheetEdits } from './use-sheet-edits.ts'
 
 const seeds = 10
@@ -25,11 +27,14 @@ interface Made {
   of: unknown
 }
 
+/** The sheet that was made last: it is there again when somebody comes back from where a line has led. */
+let last: { project: string; made: Made } | null = null
+
 /** What the real app takes back: a sheet in the order of its code, and files that other tools read. */
 export default function HandOffStep() {
   const state = useProject()!
   const chosen = useDevice(({ screen }) => screen)
-  const [made, setMade] = useState<Made | null>(null)
+  const [made, setMade] = useState<Made | null>(last?.project === state.id ? last.made : null)
   const [share, setShare] = useState<number | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   const job = useRef<Job<Sheet> | null>(null)
@@ -37,7 +42,11 @@ export default function HandOffStep() {
   const { project } = state
   const [edits, setEdits] = useSheetEdits(state.id)
   const sheet = made && editedSheet(made.sheet, edits)
-  const texts = sheet && { markdown: sheetMarkdown(sheet), html: sheetHtml(sheet) }
+  const texts = sheet && {
+    markdown: sheetMarkdown(sheet),
+    html: sheetHtml(sheet),
+    budgets: sheet.budgets.length > 0 ? budgetJUnit(sheet.project, sheet.budgets) : null,
+  }
   const screen = project.screens[Math.min(chosen, project.screens.length - 1)]!
   const slug =
     project.name
@@ -59,7 +68,9 @@ export default function HandOffStep() {
         },
         setShare,
       )
-      setMade({ sheet: await job.current.result, of: state.effective })
+      const fresh = { sheet: await job.current.result, of: state.effective }
+      last = { project: state.id, made: fresh }
+      setMade(fresh)
     } catch (error) {
       if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
     }
@@ -154,7 +165,14 @@ interface SheetViewProps {
 
 function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
   const go = useGo()
+  const chosen = useDevice(({ screen }) => screen)
   const { left, comments } = edits
+  const see = (line: SheetLine) =>
+    seeProof(line, chosen).then(
+      (runs) => go(`/compare?part=runs&runs=${runs.join(',')}`),
+      (error: unknown) =>
+        tell(`The proof could not be simulated: ${error instanceof Error ? error.message : String(error)}`),
+    )
   const leaveOut = (id: string, out: boolean) =>
     onEdits({ ...edits, left: out ? [...left, id] : left.filter((each) => each !== id) })
   return (
@@ -168,36 +186,48 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
         <section key={place} className="tt-card" aria-label={`At ${place}`}>
           <h2>At {place}</h2>
           <ul>
-            {lines.map(({ id, path, label, value, plain, say, proof }) => (
-              <li key={id} data-left={left.includes(id) ? '' : undefined}>
-                <TextButton
-                  data-explain="Goes to where it is set"
-                  onClick={() => go(path.startsWith('/screens/') ? '/cell' : '/loading')}
-                >
-                  {label}: {value}
-                </TextButton>{' '}
-                <span className="tt-quiet">(a plain loader: {plain})</span> {say}{' '}
-                <em className="tt-quiet">{proofOf(proof).replaceAll('_', '')}</em>
-                <div className="tt-source-line">
-                  <FormCheck
-                    type="checkbox"
-                    id={`in ${id}`}
-                    label="in the sheet"
-                    checked={!left.includes(id)}
-                    onChange={(event) => leaveOut(id, !event.target.checked)}
-                  />
-                  <FormControl
-                    size="sm"
-                    className="tt-comment"
-                    aria-label={`Comment on ${label}`}
-                    placeholder="a comment of your own"
-                    maxLength={500}
-                    value={comments[id] ?? ''}
-                    onChange={(event) => onEdits({ ...edits, comments: { ...comments, [id]: event.target.value } })}
-                  />
-                </div>
-              </li>
-            ))}
+            {lines.map((line) => {
+              const { id, path, label, value, plain, say, proof } = line
+              return (
+                <li key={id} data-left={left.includes(id) ? '' : undefined}>
+                  <TextButton
+                    data-explain="Goes to where it is set"
+                    onClick={() => go(path.startsWith('/screens/') ? '/cell' : '/loading')}
+                  >
+                    {label}: {value}
+                  </TextButton>{' '}
+                  <span className="tt-quiet">(a plain loader: {plain})</span> {say}{' '}
+                  <em className="tt-quiet">{proofOf(proof).replaceAll('_', '')}</em>{' '}
+                  {proof && (
+                    <TextButton
+                      aria-label={`See the proof of ${label}`}
+                      data-explain="Simulates it with the plain loader’s value and as it is, and holds the two runs against each other"
+                      onClick={() => void see(line)}
+                    >
+                      see it
+                    </TextButton>
+                  )}
+                  <div className="tt-source-line">
+                    <FormCheck
+                      type="checkbox"
+                      id={`in ${id}`}
+                      label="in the sheet"
+                      checked={!left.includes(id)}
+                      onChange={(event) => leaveOut(id, !event.target.checked)}
+                    />
+                    <FormControl
+                      size="sm"
+                      className="tt-comment"
+                      aria-label={`Comment on ${label}`}
+                      placeholder="a comment of your own"
+                      maxLength={500}
+                      value={comments[id] ?? ''}
+                      onChange={(event) => onEdits({ ...edits, comments: { ...comments, [id]: event.target.value } })}
+                    />
+                  </div>
+                </li>
+              )
+            })}
           </ul>
         </section>
       ))}

@@ -33,6 +33,8 @@ export interface SheetLine {
   reason: string
   /** What this setting alone changes against the plain value; null: no difference was seen, it was decided by hand. */
   proof: Change | null
+  /** The setting as a plain loader has it: what the proof is held against. */
+  without: Setting
   /** What somebody has written beside it. */
   comment?: string
 }
@@ -129,6 +131,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       say: say(slot),
       reason,
       proof,
+      without: { path, value },
     })
   }
   for (const { path, place, say } of differing) {
@@ -144,6 +147,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       plain: told(plainAt(path), unit),
       say: say(project.loading),
       reason: explain,
+      without: { path, value: plainAt(path) },
       proof,
     })
   }

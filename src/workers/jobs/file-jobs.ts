@@ -1,6 +1,9 @@
 import { strToU8, zipSync } from 'fflate'
 import { toNdjson } from '../../core/log/ndjson.ts'
 import { appEventsOf } from '../../core/profile/views/app-events.ts'
+import { mapSvg } from '../../core/handoff/map-svg.ts'
+import { figuresAsCsv } from '../../core/profile/views/figures-csv.ts'
+import { mapOf } from '../../core/profile/views/map-data.ts'
 import { harOf } from '../../core/profile/views/har.ts'
 import { parseProject, type Raw } from '../../core/project/parse.ts'
 import { makeVectors } from '../../core/vectors/make-vectors.ts'
@@ -9,12 +12,12 @@ import { version } from '../../core/version.ts'
 import { openedRun, type StoredRun } from './opened-run.ts'
 
 /** What of a run can be written as a file. */
-export const runFiles = ['har', 'log', 'events'] as const
+export const runFiles = ['har', 'log', 'events', 'figures', 'map'] as const
 export type RunFile = (typeof runFiles)[number]
 
-/** A kept run as HTTP Archive 1.2, as its log in NDJSON, or as the app events that an app could have sent of it. */
+/** A kept run as HTTP Archive 1.2, its log in NDJSON, the app events that an app could have sent of it, its figures as CSV, or its map as SVG. */
 export function runFileJob({ what, ...run }: StoredRun & { what: RunFile }): string {
-  const { facts } = openedRun(run)
+  const { facts, ledger, metrics } = openedRun(run)
   switch (what) {
     case 'har':
       return `${JSON.stringify(harOf(facts, { name: 'Tile Tug', version }), null, 1)}\n`
@@ -22,6 +25,10 @@ export function runFileJob({ what, ...run }: StoredRun & { what: RunFile }): str
       return [...toNdjson(facts.log)].join('')
     case 'events':
       return [...appEventsOf(facts.log)].join('')
+    case 'figures':
+      return figuresAsCsv(metrics)
+    case 'map':
+      return mapSvg(mapOf(facts, ledger), `Scroll map of “${facts.log.head.script}” on “${facts.log.head.screen}”`)
   }
 }
 
