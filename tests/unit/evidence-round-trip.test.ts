@@ -8,6 +8,8 @@ import { metricIds, type MetricId } from '../../src/core/profile/figures/metric-
 import type { Facts } from '../../src/core/profile/facts/facts.ts'
 import { networkPresets, policyPresets } from '../../src/core/project/presets.ts'
 import type { Project } from '../../src/core/project/types.ts'
+import { applyPatch } from '../../src/core/project/patch.ts'
+import { parseProject } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { eventsText, filledProject, harText, profileRun, readEvents, readHar, topOf } from '../support/evidence.ts'
 
@@ -54,6 +56,33 @@ describe('24 runs as HAR and app events, imported again', () => {
     expect(world.gesture?.from ?? 'none').toBe(original.facts.scrolls.length > 0 ? 'scrolls' : 'binds')
     expect(withinARow(original.facts, world.gesture!, 220)).toBeGreaterThanOrEqual(0.95)
   })
+})
+
+describe('what if it cancelled when a cell is recycled', () => {
+  it.each(networkPresets.map(({ name, values }) => ({ name, values })))(
+    'on $name, is told within 10 %',
+    ({ values }) => {
+      const { project, raw } = filledProject({
+        loading: { cancel: { when: 'never' }, ahead: { amount: 0 } },
+        network: values,
+      })
+      const { facts } = profileRun(simulate(project).log)
+      const { log } = importRun([readEvents(eventsText(facts.log))], new Map(), { project: 'x', screen: 'wall' })
+      const screen = project.screens[0]!
+      const feed = feedAddresses(project, screen, knownItems(screen.feed)!)
+      const world = fitWorld(profileRun(log).facts, { raw, project, screen, feed })
+      const bytesOf = (file: typeof raw) => {
+        const cancelling = applyPatch(file, [{ op: 'replace', path: '/loading/cancel/when', value: 'recycle' }])
+        const parsed = cancelling.ok ? parseProject(cancelling.raw) : cancelling
+        if (!parsed.ok) throw new Error(parsed.message)
+        return profileRun(simulate(parsed.project).log).metrics['bytes.received']!
+      }
+      // On a link that carries hardly a picture in the whole run its rate is known from a few alone.
+      const isKnown = world.fitted.some(({ path, samples }) => path === '/network/downKbps' && samples >= 30)
+      expect(Math.abs(bytesOf(world.raw) / bytesOf(raw) - 1)).toBeLessThan(isKnown ? 0.1 : 0.15)
+      if (values.downKbps > 1000) expect(isKnown).toBe(true)
+    },
+  )
 })
 
 describe('a gesture without scroll events', () => {
