@@ -60,7 +60,7 @@ describe('24 runs as HAR and app events, imported again', () => {
 
 describe('what if it cancelled when a cell is recycled', () => {
   it.each(networkPresets.map(({ name, values }) => ({ name, values })))(
-    'on $name, is told within 10 %',
+    'on $name, is told within 10 %, or 15 % on a link that carries hardly a picture',
     ({ values }) => {
       const { project, raw } = filledProject({
         loading: { cancel: { when: 'never' }, ahead: { amount: 0 } },
@@ -77,10 +77,7 @@ describe('what if it cancelled when a cell is recycled', () => {
         if (!parsed.ok) throw new Error(parsed.message)
         return profileRun(simulate(parsed.project).log).metrics['bytes.received']!
       }
-      // On a link that carries hardly a picture in the whole run its rate is known from a few alone.
-      const isKnown = world.fitted.some(({ path, samples }) => path === '/network/downKbps' && samples >= 30)
-      expect(Math.abs(bytesOf(world.raw) / bytesOf(raw) - 1)).toBeLessThan(isKnown ? 0.1 : 0.15)
-      if (values.downKbps > 1000) expect(isKnown).toBe(true)
+      expect(Math.abs(bytesOf(world.raw) / bytesOf(raw) - 1)).toBeLessThan(values.downKbps > 1000 ? 0.1 : 0.15)
     },
   )
 })
