@@ -115,6 +115,16 @@ test('files that an app left behind become a run: known by content, shifted, map
   await expect(page.getByText('typed in · 1')).toBeVisible()
   await page.getByText(/^The bench fitted to it: \d+ values; its simulation has/).click()
   await expect(page.getByRole('rowheader', { name: 'Round trip' })).toBeVisible()
+  // What was fitted stands against what was recorded; the gesture lies over the evidence, with how far off it may be.
+  expect(await page.locator('.tt-fit-mark').count()).toBeGreaterThan(2)
+  const chart = page.getByRole('img', { name: /^The gesture recovered from scrolls/ })
+  const lines = await chart
+    .locator('polyline')
+    .evaluateAll((all) =>
+      all.map((line) => (line.getAttribute('points') ?? '').split(' ').map((point) => point.split(',').map(Number))),
+    )
+  const [recorded, recovered] = lines.map((line) => Math.max(...line.map(([, y]) => y!)))
+  expect(Math.abs(recorded! - recovered!)).toBeLessThan(2)
   await page.getByRole('button', { name: 'Take network, device and gesture into the project' }).click()
   await expect(page.getByText('The project is driven in the recorded world now')).toBeVisible()
   await page.getByRole('button', { name: 'Keep as a run' }).click()

@@ -1,11 +1,18 @@
 import Button from 'react-bootstrap/Button'
 import Table from 'react-bootstrap/Table'
 import { settingAt } from '../../core/project/settings-index.ts'
+import type { MapData } from '../../core/profile/views/map-data.ts'
+import { FitMark } from './FitMark.tsx'
+import { GestureChart } from './GestureChart.tsx'
 import { currentProject, edit, tell as notify } from '../store/project-store.ts'
 import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 
-/** A setting by its label; the script is none. */
-const describePath = (path: string) => (path === '/script' ? 'The gesture' : settingAt(path).label)
+/** What is fitted and has no label of its own. */
+const names: Record<string, string> = {
+  '/script': 'The gesture',
+  '/device/costs/decodeNsPerPx': 'Decode, each px (ns)',
+}
+const describePath = (path: string) => names[path] ?? settingAt(path).label
 const tell = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
 
 /** The project is driven in the recorded world from now on, with its gesture; one step takes it back. */
@@ -28,7 +35,7 @@ function takeOver({ raw, gesture }: NonNullable<EvidenceAnswer['fit']>): void {
 }
 
 /** What world the evidence fits: each value with its spread and samples, and what stays as it was. */
-export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
+export function FitTable({ fit, map }: { fit: NonNullable<EvidenceAnswer['fit']>; map: MapData }) {
   const bytes = fit.simulated?.fidelity['fidelity.bytes'] ?? null
   const requests = fit.simulated?.fidelity['fidelity.requests'] ?? null
   return (
@@ -44,7 +51,7 @@ export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
           <tr>
             <th scope="col">Setting</th>
             <th scope="col">Fitted</th>
-            <th scope="col">Middle half</th>
+            <th scope="col">Recorded: the middle half</th>
             <th scope="col">Samples</th>
           </tr>
         </thead>
@@ -55,7 +62,10 @@ export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
               <td>
                 {tell(value)} {typeof value === 'number' && path !== '/script' ? settingAt(path).unit : ''}
               </td>
-              <td>{low === null ? '' : `${tell(low)} to ${tell(high!)}`}</td>
+              <td>
+                {low !== null && typeof value === 'number' && <FitMark value={value} low={low} high={high!} />}{' '}
+                {low === null ? '' : `${tell(low)} to ${tell(high!)}`}
+              </td>
               <td>
                 {samples}, {confidence}
               </td>
@@ -67,9 +77,12 @@ export function FitTable({ fit }: { fit: NonNullable<EvidenceAnswer['fit']> }) {
         Take network, device and gesture into the project
       </Button>
       {fit.gesture && (
-        <p>
-          The gesture is recovered from {fit.gesture.from}, within {tell(fit.gesture.uncertaintyDp)} dp.
-        </p>
+        <>
+          <p>
+            The gesture is recovered from {fit.gesture.from}, within {tell(fit.gesture.uncertaintyDp)} dp.
+          </p>
+          <GestureChart gesture={fit.gesture} map={map} />
+        </>
       )}
       {fit.kept.length > 0 && (
         <ul className="tt-quiet">

@@ -125,7 +125,7 @@ export default function RecordedView() {
           )}
         </>
       )}
-      {answer?.fit && <FitTable fit={answer.fit} />}
+      {answer?.fit && run && <FitTable fit={answer.fit} map={run.map} />}
       <ReadingFields />
     </section>
   )

@@ -61,6 +61,7 @@ export function Files({ slug, sheet }: { slug: string; sheet: SheetFiles | null 
   const state = useProject()!
   const { list, shown } = useRuns()
   const run = list.find(({ id }) => id === shown)
+  const budgets = sheet?.budgets ?? null
   const attempt = (act: () => Promise<void>) =>
     void act().catch((error: unknown) =>
       tell(`The file could not be written: ${error instanceof Error ? error.message : String(error)}`),
@@ -117,16 +118,13 @@ export function Files({ slug, sheet }: { slug: string; sheet: SheetFiles | null 
           <tr>
             <th scope="row">Budgets as JUnit</th>
             <td>
-              What CI shows of them:{' '}
-              {sheet?.budgets == null ? noBudgets(sheet) : 'those of the sheet, kept and broken.'}
+              What CI shows of them: {budgets === null ? noBudgets(sheet) : 'those of the sheet, kept and broken.'}
             </td>
             <td>
               <Chip
                 aria-label="save the budgets as JUnit"
-                disabled={sheet?.budgets == null}
-                onClick={() =>
-                  sheet?.budgets != null && saveFile(`${slug}-budgets.xml`, 'application/xml', sheet.budgets)
-                }
+                disabled={budgets === null}
+                onClick={() => budgets !== null && saveFile(`${slug}-budgets.xml`, 'application/xml', budgets)}
               >
                 save
               </Chip>

@@ -120,7 +120,8 @@ function fitDecodes(facts: Facts, costs: Costs, found: Fitted[], keep: (path: st
   found.push(
     fitted(
       '/device/costs/decodeNsPerPx',
-      points.map((each) => (each.us * 1000) / each.px),
+      // What is left of each decode when its own cost is taken off.
+      points.map((each) => (Math.max(0, each.us - 1000 * costs.decodeMs) * 1000) / each.px),
       nsPerPx,
     ),
   )

@@ -10,7 +10,7 @@ import { knownItems } from '../../core/feed/known-items.ts'
 import type { Facts } from '../../core/profile/facts/facts.ts'
 import { metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { missingFor } from '../../core/profile/figures/needs.ts'
-import { mapOf, type MapData } from '../../core/profile/views/map-data.ts'
+import { mapOf, movedMap, type MapData } from '../../core/profile/views/map-data.ts'
 import { measureRun, profileRun } from '../../core/profile/profile.ts'
 import { parseProject, type Raw } from '../../core/project/parse.ts'
 import type { Item } from '../../core/project/types.ts'
@@ -185,7 +185,10 @@ function fitOf(facts: Facts, base: FitBase | null): EvidenceAnswer['fit'] {
   const recorded = measureRun(facts.log).metrics
   if (world.gesture === null) return { ...world, screen: own.screen.id, script, simulated: null }
   const made = measureRun(simulate(parsed.project, { screen: own.screen.id, script }).log)
-  const simulated = { fidelity: fidelityOf(recorded, made.metrics), map: mapOf(made.facts, made.ledger) }
+  const simulated = {
+    fidelity: fidelityOf(recorded, made.metrics),
+    map: movedMap(mapOf(made.facts, made.ledger), -world.gesture.shiftMs),
+  }
   return { ...world, screen: own.screen.id, script, simulated }
 }
 

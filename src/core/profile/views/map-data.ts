@@ -35,6 +35,20 @@ export interface MapData {
   drips: { t: Float64Array; lateMs: Float64Array }
 }
 
+/** The same map with its instants moved by so many ms: to lie over that of a run whose clock began earlier. */
+export function movedMap(map: MapData, byMs: number): MapData {
+  const moved = (instants: Float64Array) => instants.map((ms) => ms + byMs)
+  const { channel, lines, holes, drips } = map
+  return {
+    ...map,
+    endMs: map.endMs + byMs,
+    channel: { ...channel, t: moved(channel.t) },
+    lines: { ...lines, from: moved(lines.from), to: moved(lines.to) },
+    holes: { ...holes, from: moved(holes.from), to: moved(holes.to) },
+    drips: { ...drips, t: moved(drips.t) },
+  }
+}
+
 export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const { log } = facts
   const tops = rowTops(facts)
