@@ -46,7 +46,14 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
     .getByLabel(/^Comment on /)
     .first()
     .fill('Ask <Mara> first')
+  await page.getByRole('checkbox', { name: 'what was not looked at' }).uncheck()
+  await page.getByRole('checkbox', { name: 'maps before and after (HTML)' }).uncheck()
   const edited = await saved('Save as Markdown')
+  expect([markdown.text, edited.text].map((text) => text.includes('## What was not looked at'))).toEqual([true, false])
+  expect([html.text, (await saved('Save as HTML')).text].map((text) => text.includes('<figure>'))).toEqual([
+    true,
+    false,
+  ])
   expect(edited.text).not.toContain('**Fetch slots: ')
   expect(edited.text).toContain('Comment: Ask &lt;Mara&gt; first')
   expect((await saved('Save as HTML')).text).toContain('Ask &lt;Mara&gt; first')
@@ -83,8 +90,12 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     ])
     return readFile((await download.path())!)
   }
+  await page.getByRole('button', { name: 'Make the sheet' }).click()
   const saved: Record<string, Buffer> = {}
   for (const name of [
+    'Save as Markdown',
+    'Save as HTML',
+    'save the budgets as JUnit',
     'save the conformance cases',
     'save: Run log as NDJSON',
     'save: App events',
@@ -105,6 +116,9 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     '-run-1-figures.csv',
     '-run-1-map.svg',
     '.vectors.json',
+    '-hand-off.md',
+    '-hand-off.html',
+    '-budgets.xml',
   ])
   expect(Buffer.from(zip['saltmarsh-kiln-archive.vectors.json']!).equals(saved['save the conformance cases']!)).toBe(
     true,

@@ -102,6 +102,16 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
       rows,
     ),
   )
+  const [plot] = await Promise.all([
+    page.waitForEvent('download'),
+    page.locator('.tt-trade-off').getByRole('button', { name: 'SVG' }).click(),
+  ])
+  const drawn = await readFile((await plot.path())!, 'utf8')
+  expect([drawn.startsWith('<svg'), drawn.includes('var(--'), drawn.split('recharts-symbols').length > 12]).toEqual([
+    true,
+    false,
+    true,
+  ])
   await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
   // The run behind a row is one like any other, with the figures of its first seed.
   await page.getByRole('button', { name: 'Open in Profile' }).click()

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormCheck from 'react-bootstrap/FormCheck'
 import FormControl from 'react-bootstrap/FormControl'
-import { editedSheet, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
+import { editedSheet, partId, sheetParts, type SheetEdits, type SheetPart } from '../../core/handoff/edit-sheet.ts'
 import { sheetHtml } from '../../core/handoff/sheet-html.ts'
 import { proofOf, sheetMarkdown } from '../../core/handoff/sheet-markdown.ts'
 import type { Sheet, SheetLine } from '../../core/handoff/sheet.ts'
@@ -157,6 +157,15 @@ async function itemsFor(state: ProjectState, own: string) {
   )
 }
 
+const partNames: Record<SheetPart, string> = {
+  granted: 'what must be granted',
+  steps: 'the policy as steps',
+  budgets: 'budgets',
+  mended: 'mistakes that this avoids',
+  notLookedAt: 'what was not looked at',
+  maps: 'maps before and after (HTML)',
+}
+
 interface SheetViewProps {
   sheet: Sheet
   edits: SheetEdits
@@ -181,6 +190,18 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
         Made on “{sheet.screen}” with “{sheet.script}”, on {sheet.device} over {sheet.network}; medians over{' '}
         {sheet.seeds} seeds with their 95 % interval, against a plain loader that differs in that one setting alone.
       </p>
+      <div className="tt-source-line" role="group" aria-label="Parts of the sheet">
+        {sheetParts.map((part) => (
+          <FormCheck
+            key={part}
+            type="checkbox"
+            id={partId(part)}
+            label={partNames[part]}
+            checked={!left.includes(partId(part))}
+            onChange={(event) => leaveOut(partId(part), !event.target.checked)}
+          />
+        ))}
+      </div>
       {sheet.granted.length > 0 && <Part title="What the app must be granted" lines={sheet.granted} />}
       {sheet.groups.map(({ place, lines }) => (
         <section key={place} className="tt-card" aria-label={`At ${place}`}>

@@ -2,6 +2,8 @@ import { ComposedChart, CartesianGrid, Line, ReferenceArea, Scatter, Tooltip, XA
 import type { Budget } from '../../core/compare/budgets.ts'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { useWidth } from '../controls/use-width.ts'
+import { saveBlob } from '../store/save-file.ts'
+import { Chip } from '../controls/Chip.tsx'
 import { figureOf } from '../runs/figures.ts'
 import { nowRow, type DrawnRow } from './sweep-store.ts'
 import { settingsWord } from './words.ts'
@@ -28,6 +30,17 @@ interface Mark {
 }
 
 const height = 250
+
+/** Saves a plot as it is drawn, in the colours of the page now: the file refers to nothing outside. */
+function savePlot(room: HTMLElement | null): void {
+  const plot = room?.querySelector('svg')
+  if (!plot) return
+  const style = getComputedStyle(document.documentElement)
+  const text = new XMLSerializer()
+    .serializeToString(plot)
+    .replace(/var\((--[a-z-]+)\)/g, (_, token: string) => style.getPropertyValue(token).trim())
+  saveBlob('trade-off.svg', new Blob([text], { type: 'image/svg+xml' }))
+}
 
 /** Rows by two of their figures, the size by a third: what is bought with what. */
 export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) {
@@ -58,98 +71,101 @@ export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: T
     />
   )
   return (
-    <div
-      className="tt-trade-off"
-      ref={box}
-      role="img"
-      aria-label={`${up.name} against ${across.name}: ${marks.map(({ told, x: a, y: b }) => `${told}: ${form(across)(a)}, ${form(up)(b)}`).join('; ')}`}
-    >
-      <p className="tt-quiet" aria-hidden>
-        ↑ {up.name}
-      </p>
-      <ComposedChart
-        width={Math.max(240, wide)}
-        height={height}
-        margin={{ left: 4, right: 14, top: 6, bottom: 20 }}
-        accessibilityLayer={false}
+    <div className="tt-trade-off" ref={box}>
+      <Chip className="tt-save-plot" data-explain="The plot as a file" onClick={() => savePlot(box.current)}>
+        SVG
+      </Chip>
+      <div
+        role="img"
+        aria-label={`${up.name} against ${across.name}: ${marks.map(({ told, x: a, y: b }) => `${told}: ${form(across)(a)}, ${form(up)(b)}`).join('; ')}`}
       >
-        <CartesianGrid stroke="var(--line)" />
-        <XAxis
-          type="number"
-          dataKey="x"
-          domain={['auto', 'auto']}
-          tickFormatter={form(across)}
-          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
-          stroke="var(--line)"
-          label={{ value: `${across.name} →`, position: 'bottom', fill: 'var(--quiet)', fontSize: 12 }}
-        />
-        <YAxis
-          type="number"
-          dataKey="y"
-          width={64}
-          domain={['auto', 'auto']}
-          tickFormatter={form(up)}
-          tick={{ fill: 'var(--quiet)', fontSize: 11 }}
-          stroke="var(--line)"
-        />
-        <ZAxis type="number" dataKey="size" range={[40, 200]} name={area.name} />
-        {(mostX !== undefined || mostY !== undefined) && (
-          <ReferenceArea
-            {...(mostX !== undefined && { x2: mostX })}
-            {...(mostY !== undefined && { y2: mostY })}
-            fill="var(--channel)"
-            fillOpacity={0.6}
-            ifOverflow="hidden"
-            label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
+        <p className="tt-quiet" aria-hidden>
+          ↑ {up.name}
+        </p>
+        <ComposedChart
+          width={Math.max(240, wide)}
+          height={height}
+          margin={{ left: 4, right: 14, top: 6, bottom: 20 }}
+          accessibilityLayer={false}
+        >
+          <CartesianGrid stroke="var(--line)" />
+          <XAxis
+            type="number"
+            dataKey="x"
+            domain={['auto', 'auto']}
+            tickFormatter={form(across)}
+            tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+            stroke="var(--line)"
+            label={{ value: `${across.name} →`, position: 'bottom', fill: 'var(--quiet)', fontSize: 12 }}
           />
-        )}
-        <Line
-          data={line}
-          dataKey="y"
-          stroke="var(--deep)"
-          strokeDasharray="4 3"
-          dot={false}
-          isAnimationActive={false}
-        />
-        <Tooltip
-          isAnimationActive={false}
-          cursor={false}
-          content={({ payload }) => {
-            const mark = payload?.[0]?.payload as Mark | undefined
-            return mark ? (
-              <div className="tt-card tt-trade-told">
-                <strong>{mark.told}</strong>
-                <br />
-                {across.name} {form(across)(mark.x)}
-                <br />
-                {up.name} {form(up)(mark.y)}
-                <br />
-                {area.name} {form(area)(mark.size)}
-              </div>
-            ) : null
-          }}
-        />
-        {drawn(
-          marks.filter(({ row }) => row !== nowRow && !front.includes(row) && row !== picked),
-          'var(--line)',
-          'circle',
-        )}
-        {drawn(
-          line.filter(({ row }) => row !== nowRow && row !== picked),
-          'var(--shown)',
-          'circle',
-        )}
-        {drawn(
-          marks.filter(({ row }) => row === nowRow),
-          'var(--tug)',
-          'diamond',
-        )}
-        {drawn(
-          marks.filter(({ row }) => row === picked && row !== nowRow),
-          'var(--ink)',
-          'circle',
-        )}
-      </ComposedChart>
+          <YAxis
+            type="number"
+            dataKey="y"
+            width={64}
+            domain={['auto', 'auto']}
+            tickFormatter={form(up)}
+            tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+            stroke="var(--line)"
+          />
+          <ZAxis type="number" dataKey="size" range={[40, 200]} name={area.name} />
+          {(mostX !== undefined || mostY !== undefined) && (
+            <ReferenceArea
+              {...(mostX !== undefined && { x2: mostX })}
+              {...(mostY !== undefined && { y2: mostY })}
+              fill="var(--channel)"
+              fillOpacity={0.6}
+              ifOverflow="hidden"
+              label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
+            />
+          )}
+          <Line
+            data={line}
+            dataKey="y"
+            stroke="var(--deep)"
+            strokeDasharray="4 3"
+            dot={false}
+            isAnimationActive={false}
+          />
+          <Tooltip
+            isAnimationActive={false}
+            cursor={false}
+            content={({ payload }) => {
+              const mark = payload?.[0]?.payload as Mark | undefined
+              return mark ? (
+                <div className="tt-card tt-trade-told">
+                  <strong>{mark.told}</strong>
+                  <br />
+                  {across.name} {form(across)(mark.x)}
+                  <br />
+                  {up.name} {form(up)(mark.y)}
+                  <br />
+                  {area.name} {form(area)(mark.size)}
+                </div>
+              ) : null
+            }}
+          />
+          {drawn(
+            marks.filter(({ row }) => row !== nowRow && !front.includes(row) && row !== picked),
+            'var(--line)',
+            'circle',
+          )}
+          {drawn(
+            line.filter(({ row }) => row !== nowRow && row !== picked),
+            'var(--shown)',
+            'circle',
+          )}
+          {drawn(
+            marks.filter(({ row }) => row === nowRow),
+            'var(--tug)',
+            'diamond',
+          )}
+          {drawn(
+            marks.filter(({ row }) => row === picked && row !== nowRow),
+            'var(--ink)',
+            'circle',
+          )}
+        </ComposedChart>
+      </div>
     </div>
   )
 }

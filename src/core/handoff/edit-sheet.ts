@@ -1,10 +1,16 @@
 import type { Sheet } from './sheet.ts'
 
-/** What somebody has made of a sheet: lines that are left out, and comments of their own, by the id of the line. */
+/** What somebody has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the line. */
 export interface SheetEdits {
   left: readonly string[]
   comments: Readonly<Record<string, string>>
 }
+
+/** Parts of a sheet that can be left out as a whole, beside its lines. */
+export const sheetParts = ['granted', 'steps', 'budgets', 'mended', 'notLookedAt', 'maps'] as const
+export type SheetPart = (typeof sheetParts)[number]
+/** The id under which a part is left out: no line has it. */
+export const partId = (part: SheetPart) => `part ${part}`
 
 export const noEdits: SheetEdits = { left: [], comments: {} }
 
@@ -16,5 +22,15 @@ export function editedSheet(sheet: Sheet, { left, comments }: SheetEdits): Sheet
       ? []
       : [{ place, lines: kept.map((line) => ({ ...line, comment: comments[line.id] ?? '' })) }]
   })
-  return { ...sheet, groups }
+  const kept = <T>(part: SheetPart, value: T, without: T) => (left.includes(partId(part)) ? without : value)
+  return {
+    ...sheet,
+    groups,
+    granted: kept('granted', sheet.granted, []),
+    steps: kept('steps', sheet.steps, []),
+    budgets: kept('budgets', sheet.budgets, []),
+    mended: kept('mended', sheet.mended, []),
+    notLookedAt: kept('notLookedAt', sheet.notLookedAt, []),
+    maps: kept('maps', sheet.maps, null),
+  }
 }

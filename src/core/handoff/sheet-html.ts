@@ -33,8 +33,12 @@ export function sheetHtml(sheet: Sheet): string {
   const body = [
     `<h1>${escaped(project)}: what the app takes over</h1>`,
     `<p>Made on “${escaped(screen)}” with the gesture “${escaped(script)}”, on ${escaped(device)} over ${escaped(network)}; figures are medians over ${seeds} seeds, with their 95 % interval, against a plain loader that differs in that one setting alone.</p>`,
-    `<figure>${mapSvg(maps.before, 'Scroll map with a plain loader')}<figcaption>A plain loader</figcaption></figure> `,
-    `<figure>${mapSvg(maps.after, 'Scroll map with these settings')}<figcaption>These settings</figcaption></figure>`,
+    ...(maps
+      ? [
+          `<figure>${mapSvg(maps.before, 'Scroll map with a plain loader')}<figcaption>A plain loader</figcaption></figure> `,
+          `<figure>${mapSvg(maps.after, 'Scroll map with these settings')}<figcaption>These settings</figcaption></figure>`,
+        ]
+      : []),
     ...(granted.length > 0 ? [part('What the app must be granted', items(granted.map(escaped)))] : []),
     ...groups.map(({ place, lines }) =>
       part(
@@ -47,15 +51,19 @@ export function sheetHtml(sheet: Sheet): string {
         ),
       ),
     ),
-    part(
-      'The policy as steps',
-      steps
-        .map(
-          ({ at, steps: own }) =>
-            `<h3>${escaped(at[0]!.toUpperCase() + at.slice(1))}</h3><pre>${escaped(own.join('\n'))}</pre>`,
-        )
-        .join(''),
-    ),
+    ...(steps.length > 0
+      ? [
+          part(
+            'The policy as steps',
+            steps
+              .map(
+                ({ at, steps: own }) =>
+                  `<h3>${escaped(at[0]!.toUpperCase() + at.slice(1))}</h3><pre>${escaped(own.join('\n'))}</pre>`,
+              )
+              .join(''),
+          ),
+        ]
+      : []),
     ...(budgets.length > 0
       ? [
           part(
@@ -70,7 +78,7 @@ export function sheetHtml(sheet: Sheet): string {
         ]
       : []),
     ...(mended.length > 0 ? [part('Mistakes that this avoids', items(mended.map(escaped)))] : []),
-    part('What was not looked at', items(notLookedAt.map(escaped))),
+    ...(notLookedAt.length > 0 ? [part('What was not looked at', items(notLookedAt.map(escaped)))] : []),
   ].join('\n')
   return `<!doctype html>
 <html lang="en">

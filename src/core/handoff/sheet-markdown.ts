@@ -10,7 +10,7 @@ export function sheetMarkdown(sheet: Sheet): string {
     `Made on “${plainText(screen)}” with the gesture “${plainText(script)}”, on ${plainText(device)} over ${plainText(network)}; figures are medians over ${seeds} seeds, with their 95 % interval, against a plain loader that differs in that one setting alone.`,
     ...(granted.length > 0 ? ['## What the app must be granted', list(granted)] : []),
     ...groups.flatMap(({ place, lines }) => [`## At ${place}`, list(lines.map(lineOf))]),
-    '## The policy as steps',
+    ...(steps.length > 0 ? ['## The policy as steps'] : []),
     ...steps.flatMap(({ at, steps: own }) => [
       `**${at[0]!.toUpperCase()}${at.slice(1)}**`,
       ['```text', ...own, '```'].join('\n'),
@@ -27,8 +27,7 @@ export function sheetMarkdown(sheet: Sheet): string {
         ]
       : []),
     ...(mended.length > 0 ? ['## Mistakes that this avoids', list(mended)] : []),
-    '## What was not looked at',
-    list(notLookedAt),
+    ...(notLookedAt.length > 0 ? ['## What was not looked at', list(notLookedAt)] : []),
     '',
   ].join('\n\n')
 }

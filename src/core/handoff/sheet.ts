@@ -54,7 +54,7 @@ export interface Sheet {
   mended: string[]
   notLookedAt: string[]
   /** The plain loader's map, and this one's, on the first seed. */
-  maps: { before: MapData; after: MapData }
+  maps: { before: MapData; after: MapData } | null
 }
 
 export interface SheetOrder {
