@@ -90,6 +90,9 @@ describe('the hand-off sheet', () => {
       'Show a cracked tile when it could not be loaded, and ask again when it is tapped.',
       'Round its corners by 6 dp, by clipping at each draw.',
     ])
+    expect(at('bind')[0]).toBe(
+      'Ask for the address {+photo}?width={widthPx}&height={heightPx}&as=webp: a URI template (RFC 6570) over the item’s fields, with widthPx and heightPx as the slot’s size in px and density as that of the screen.',
+    )
     expect(at('bind')).toContain(
       'Fade it in over 200 ms when it arrives, on the compositor; show it at once when it was in memory.',
     )

@@ -118,7 +118,8 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
     return proof
   }
   for (const { path, of, instruction, slot } of ofSlots) {
-    const { place, label, reason, plain: value, isMeasured, is, tell, say } = instruction
+    const { place, label, reason, isMeasured, is, tell, say } = instruction
+    const value = instruction.plain(slot)
     const proof = isMeasured ? await proofOf(path, value) : null
     if (proof === undefined) return null
     lines.push({

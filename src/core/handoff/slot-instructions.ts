@@ -9,7 +9,7 @@ export interface SlotInstruction {
   label: string
   reason: string
   /** What a plain loader's cell has. */
-  plain: unknown
+  plain: (slot: Slot) => unknown
   /** Whether a figure of a run can depend on it; else it was decided by hand. */
   isMeasured: boolean
   is: (slot: Slot) => unknown
@@ -62,13 +62,67 @@ function skipWord({ skip }: Slot['transition']): string {
 const cornersWord = (corners: Slot['cornersDp']) =>
   corners.every((each) => each === corners[0]) ? `${corners[0]} dp` : `${corners.join(', ')} dp`
 
+/** Where an item gives the address itself: the first field that a rule is made of. */
+function fieldOf(address: Slot['address']): string {
+  switch (address.type) {
+    case 'pointer':
+    case 'table':
+      return address.at
+    case 'template':
+      return `/${/\{[+#./;?&]?([^,:*}]+)/.exec(address.template)?.[1]?.replaceAll('.', '/') ?? 'photo'}`
+    case 'sizes':
+      return address.choices[0]!.at
+    case 'packaged':
+      return '/photo'
+  }
+}
+
+function addressWord(address: Slot['address']): string {
+  switch (address.type) {
+    case 'pointer':
+      return `as the item gives it at ${address.at}`
+    case 'template':
+      return address.template
+    case 'table':
+      return `by a table, for what the item gives at ${address.at}`
+    case 'sizes':
+      return `the narrowest of ${address.choices.length} sizes that is as wide as the slot`
+    case 'packaged':
+      return `the packaged picture “${address.name}”`
+  }
+}
+
+function askFor(address: Slot['address']): string {
+  if (address.type === 'template')
+    return `Ask for the address ${address.template}: a URI template (RFC 6570) over the item’s fields, with widthPx and heightPx as the slot’s size in px and density as that of the screen.`
+  if (address.type === 'table')
+    return `Look the address up for what the item gives at ${address.at}: ${Object.entries(address.table)
+      .slice(0, 6)
+      .map(([name, url]) => `${name} → ${url}`)
+      .join(', ')}${Object.keys(address.table).length > 6 ? ', …' : ''}.`
+  if (address.type === 'sizes')
+    return `Ask for the narrowest address that is as wide as the slot in px, of those at ${address.choices.map(({ at }) => at).join(', ')}; where none is, the widest.`
+  return `Use ${addressWord(address)}.`
+}
+
 const slotInstructions: readonly SlotInstruction[] = [
+  {
+    setting: '/address',
+    place: 'bind',
+    label: 'Address',
+    reason: 'A picture of the size that is shown takes fewer bytes than the original.',
+    plain: ({ address }) => ({ type: 'pointer', at: fieldOf(address) }),
+    isMeasured: true,
+    is: ({ address }) => address,
+    tell: addressWord,
+    say: ({ address }) => askFor(address),
+  },
   {
     setting: '/size',
     place: 'cell creation',
     label: 'Frame',
     reason: 'A frame that is known before its picture comes moves nothing when it does.',
-    plain: { type: 'from-picture' },
+    plain: () => ({ type: 'from-picture' }),
     isMeasured: true,
     is: ({ size }) => size,
     tell: frameWord,
@@ -79,7 +133,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'cell creation',
     label: 'While it waits',
     reason: 'What stands there until the picture comes is seen at every flick.',
-    plain: { type: 'space' },
+    plain: () => ({ type: 'space' }),
     isMeasured: false,
     is: ({ stages }) => stages.waiting.visual,
     tell: visualWord,
@@ -90,7 +144,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'cell creation',
     label: 'When it failed',
     reason: 'A picture that cannot be had must not look like one that is still to come.',
-    plain: { type: 'space' },
+    plain: () => ({ type: 'space' }),
     isMeasured: false,
     is: ({ stages }) => stages.failed.visual,
     tell: visualWord,
@@ -102,7 +156,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'cell creation',
     label: 'Corners',
     reason: 'It is part of the look.',
-    plain: [0, 0, 0, 0],
+    plain: () => [0, 0, 0, 0],
     isMeasured: false,
     is: ({ cornersDp, circle }) => (circle ? [0, 0, 0, 0] : cornersDp),
     tell: cornersWord,
@@ -114,7 +168,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'cell creation',
     label: 'Circle',
     reason: 'It is part of the look.',
-    plain: false,
+    plain: () => false,
     isMeasured: false,
     is: ({ circle }) => circle,
     tell: (circle: boolean) => (circle ? 'yes' : 'no'),
@@ -126,7 +180,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'bind',
     label: 'Decode at',
     reason: 'More px than are shown take memory and time for nothing.',
-    plain: { type: 'original' },
+    plain: () => ({ type: 'original' }),
     isMeasured: true,
     is: ({ decodeAt }) => decodeAt,
     tell: (decodeAt: Slot['decodeAt']) =>
@@ -145,7 +199,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'bind',
     label: 'Arrival',
     reason: 'How a picture that has just arrived comes in.',
-    plain: 'none',
+    plain: () => 'none',
     isMeasured: true,
     is: ({ transition }) => transition.type,
     tell: (type: Slot['transition']['type']) => type.replace('-', ' and '),
@@ -157,7 +211,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     place: 'bind',
     label: 'Priority',
     reason: 'Which slot of a cell is asked for first.',
-    plain: 'normal',
+    plain: () => 'normal',
     isMeasured: true,
     is: ({ priority }) => priority,
     tell: (priority: string) => priority,
@@ -180,7 +234,7 @@ export function slotLinesOf(screen: Screen, number: number): SlotLine[] {
     cell.slots.flatMap((slot, s) => {
       const kind = screen.cells.length > 1 && cell.kind !== '*' ? ` of “${cell.kind}”` : ''
       return slotInstructions
-        .filter(({ is, plain }) => JSON.stringify(is(slot)) !== JSON.stringify(plain))
+        .filter(({ is, plain }) => JSON.stringify(is(slot)) !== JSON.stringify(plain(slot)))
         .map((instruction) => ({
           path: `/screens/${number}/cells/${c}/slots/${s}${instruction.setting}`,
           of: `Slot “${slot.id}”${kind}`,
