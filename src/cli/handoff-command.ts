@@ -9,6 +9,8 @@ import { writeText } from './write-text.ts'
 
 export interface HandoffOptions {
   seeds: string
+  screen?: string
+  script?: string
   md?: string
   html?: string
 }
@@ -22,15 +24,18 @@ async function itemsOf(file: string, project: Project, own: string): Promise<Map
 }
 
 /** `tug handoff`: the sheet for the app's code, as Markdown on stdout or into files. */
-export async function handoffCommand(file: string, { seeds, md, html }: HandoffOptions): Promise<void> {
+export async function handoffCommand(
+  file: string,
+  { seeds, screen: screenId, script, md, html }: HandoffOptions,
+): Promise<void> {
   const raw = await loadFile(file)
   const outcome = projectWith(raw, [])
   if (!outcome.ok) throw badInput(`${file}: ${outcome.message}`)
-  const screen = pickScreen(file, outcome.project, undefined)
+  const screen = pickScreen(file, outcome.project, screenId)
   const sheet = await sheetOf({
     raw,
     screen: screen.id,
-    script: pickScript(file, outcome.project, undefined),
+    script: pickScript(file, outcome.project, script),
     seeds: wholeNumber('--seeds', seeds, 1, 1000),
     items: await itemsOf(file, outcome.project, screen.id),
   })

@@ -53,6 +53,8 @@ program
 program
   .command('handoff <file>')
   .description("the sheet for the app's code: Markdown on stdout, or into files")
+  .option('--screen <id>', 'a screen of the project; default: the first')
+  .option('--script <name>', 'a script of the project; default: the one it names')
   .option('--seeds <n>', 'simulate each line with this many seeds', '10')
   .option('--md <file>', 'write it as Markdown')
   .option('--html <file>', 'write it as one HTML file')

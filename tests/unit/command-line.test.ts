@@ -51,6 +51,14 @@ describe('tug run', () => {
     const { metrics, checks } = profileRun(simulateVisits((await demoProject()).project, ['first'])[0]!.log)
     expect([code, err, Object.keys(told)]).toEqual([0, '', ['visit', 'metrics', 'checks']])
     expect(told).toEqual({ visit: 'first', metrics, checks })
+    // The log, in again: the same figures, and the same bytes when it is written again.
+    const again = await tug('import', join(folder, 'run.ndjson'), '--json', '--log', join(folder, 'again.ndjson'))
+    expect([again.code, JSON.parse(again.out)]).toEqual([0, { visit: 'first', world: 'simulated', metrics, checks }])
+    expect(await readFile(join(folder, 'again.ndjson'), 'utf8')).toBe(
+      await readFile(join(folder, 'run.ndjson'), 'utf8'),
+    )
+    const beside = await tug('import', join(folder, 'run.ndjson'), join(folder, 'again.ndjson'))
+    expect([beside.code, beside.err]).toEqual([2, expect.stringMatching(/is the log of a run.*import it alone/)])
     const lines = (await readFile(join(folder, 'run.ndjson'), 'utf8'))
       .trim()
       .split('\n')
@@ -408,5 +416,15 @@ describe('tug import', () => {
     const silent = await tug('vectors', 'run', file, '--clause', 'share,memory', '--junit', report, '--', 'false')
     expect([silent.code, silent.out]).toEqual([1, expect.stringContaining('the loader has ended (code 1)')])
     expect(await readFile(report, 'utf8')).toContain('<failure')
+  })
+})
+
+describe('tug handoff', () => {
+  it('makes the sheet of the screen that is named', async () => {
+    const { code, out } = await tug('handoff', demo, '--screen', 'shelves', '--seeds', '1')
+    expect([code, out.includes('Made on “Shelves” with the gesture “Flick down and back”')]).toEqual([0, true])
+    expect(out).toContain('**Slot “mark” of “case”, priority: low**')
+    const wrong = await tug('handoff', demo, '--screen', 'attic', '--seeds', '1')
+    expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('no screen has the id "attic"')])
   })
 })
