@@ -120,7 +120,7 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
   await page.getByLabel('Poster at, ms').fill('1500')
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   for (const [i, colour] of colours.entries())
-    expect(await middle(page, i)).toEqual([1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)))
+    await expect.poll(() => middle(page, i)).toEqual([1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)))
   await expect
     .poll(async () => {
       const [red, , blue] = await middle(page, 3)
