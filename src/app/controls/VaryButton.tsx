@@ -1,3 +1,4 @@
+import Button from 'react-bootstrap/Button'
 import { useEffect } from 'react'
 import { valueAt } from '../../core/feed/json-pointer.ts'
 import { tell, useProject } from '../store/project-store.ts'
@@ -13,8 +14,8 @@ export function VaryButton({ path, label }: { path: string; label: string }) {
   }, [id])
   if (!state || valueAt(state.project, path) === undefined) return null
   return (
-    <button
-      type="button"
+    <Button
+      variant="link"
       className="tt-vary"
       aria-pressed={isVaried}
       aria-label={`Vary ${label}`}
@@ -26,6 +27,6 @@ export function VaryButton({ path, label }: { path: string; label: string }) {
       onClick={() => tell(toggleVary(path))}
     >
       <span aria-hidden>⋔</span>
-    </button>
+    </Button>
   )
 }

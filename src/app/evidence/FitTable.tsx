@@ -7,12 +7,8 @@ import { GestureChart } from './GestureChart.tsx'
 import { currentProject, edit, tell as notify } from '../store/project-store.ts'
 import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 
-/** What is fitted and has no label of its own. */
-const names: Record<string, string> = {
-  '/script': 'The gesture',
-  '/device/costs/decodeNsPerPx': 'Decode, each px (ns)',
-}
-const describePath = (path: string) => names[path] ?? settingAt(path).label
+/** A setting by its label; the script is none. */
+const describePath = (path: string) => (path === '/script' ? 'The gesture' : settingAt(path).label)
 const tell = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
 
 /** The project is driven in the recorded world from now on, with its gesture; one step takes it back. */

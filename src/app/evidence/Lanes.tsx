@@ -15,8 +15,12 @@ interface Picked {
 export function Lanes() {
   const files = useEvidence(({ files }) => files)
   const answer = useEvidence(({ answer }) => answer)
-  const [picked, setPicked] = useState<readonly Picked[]>([])
+  const [all, setPicked] = useState<readonly Picked[]>([])
   if (!answer) return null
+  // A source that was moved or taken out has other events than those that were picked.
+  const picked = all.filter(({ name, ms }) =>
+    answer.lanes.some((lane) => lane.name === name && lane.ticks.includes(ms)),
+  )
   const toMs = Math.max(1, ...answer.lanes.map((lane) => lane.toMs ?? 0))
   return (
     <div className="tt-card tt-lanes" role="group" aria-label="Sources">

@@ -1,6 +1,7 @@
 import { useEffect, useRef, type DragEvent } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
+import { FilePicker } from '../controls/FilePicker.tsx'
 import { Progress } from '../controls/Progress.tsx'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { headline } from '../runs/figures.ts'
@@ -24,13 +25,14 @@ export default function RecordedView() {
   useEffect(() => void openEvidence(project.id), [project.id])
   const { answer, share, trouble, recording } = evidence
   const isLive = recording !== null && !recording.standing.ended
-  const take = (files: FileList | null) => {
-    if (files && files.length > 0) void addFiles([...files])
-  }
+  const take = (files: File[]) =>
+    void addFiles(files).then((runs) => {
+      if (runs > 0) go('/profile')
+    })
   const drop = (event: DragEvent) => {
     event.preventDefault()
     event.stopPropagation()
-    take(event.dataTransfer.files)
+    take([...event.dataTransfer.files])
   }
   const run = answer?.run ?? null
   return (
@@ -52,17 +54,7 @@ export default function RecordedView() {
         >
           or drop what the app left behind here: HAR, CSV, logs, app events
         </span>
-        <input
-          ref={picker}
-          type="file"
-          multiple
-          hidden
-          aria-label="Evidence files"
-          onChange={(event) => {
-            take(event.target.files)
-            event.target.value = ''
-          }}
-        />
+        <FilePicker ref={picker} label="Evidence files" multiple onFiles={take} />
         {run && !isLive && (
           <Button size="sm" onClick={() => void keepEvidence().then((id) => id !== null && go(`/profile/${id}`))}>
             Keep as a run

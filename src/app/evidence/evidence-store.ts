@@ -73,15 +73,13 @@ export async function openEvidence(project: string): Promise<void> {
   }
 }
 
-/** Adds files to the evidence; the log of a run is no evidence of another: it is opened as the run that it is. */
-export async function addFiles(dropped: readonly File[]): Promise<void> {
+/** Adds files to the evidence. The log of a run is no evidence of another: it is opened as the run that it is; how many were, comes back. */
+export async function addFiles(dropped: readonly File[]): Promise<number> {
   const heads = await Promise.all(dropped.map((file) => file.slice(0, headLength).text()))
   const isRun = heads.map((head) => {
     const found = recognise(head)
     return 'kind' in found && found.kind === 'run'
   })
-  for (const file of dropped.filter((_, i) => isRun[i]))
-    await openRunLog(file).catch((error: unknown) => update({ trouble: `${file.name}: ${messageOf(error)}` }))
   const files = dropped.filter((_, i) => !isRun[i])
   const known = new Set(store.get().files.map(({ name }) => name))
   const added = files.filter(({ name }) => !known.has(name))
@@ -92,8 +90,18 @@ export async function addFiles(dropped: readonly File[]): Promise<void> {
     offsetMs: 0,
     mapping: '',
   }))
-  update({ files: [...store.get().files, ...fresh] })
-  await read()
+  if (fresh.length > 0) {
+    update({ files: [...store.get().files, ...fresh] })
+    await read()
+  }
+  let opened = 0
+  for (const file of dropped.filter((_, at) => isRun[at]))
+    try {
+      opened += await openRunLog(file)
+    } catch (error) {
+      update({ trouble: `${file.name} was not opened: ${messageOf(error)}` })
+    }
+  return opened
 }
 
 export async function changeFile(name: string, change: Partial<EvidenceFile> | null): Promise<void> {

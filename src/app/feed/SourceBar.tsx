@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
 import { useGo } from '../shell/address.ts'
+import { FilePicker } from '../controls/FilePicker.tsx'
 import { openAnyFile } from '../shell/open-any-file.ts'
 import { Progress } from '../controls/Progress.tsx'
 import type { Screen } from '../../core/project/types.ts'
@@ -65,42 +66,19 @@ export function SourceBar({ screen }: { screen: Screen }) {
         <span className="tt-quiet" tabIndex={0} data-explain="A feed as JSON or CSV, up to 50 MB">
           or drop a file here
         </span>
-        <input
+        <FilePicker
           ref={pictures}
-          type="file"
+          label="Pictures"
           accept="image/*,video/*"
           multiple
-          hidden
-          aria-label="Pictures"
-          onChange={(event) => {
-            const files = [...(event.target.files ?? [])]
-            event.target.value = ''
-            if (files.length > 0) void openPictures(files)
-          }}
+          onFiles={(files) => void openPictures(files)}
         />
-        <input
-          ref={takeFolders(gallery)}
-          type="file"
-          multiple
-          hidden
-          aria-label="Gallery"
-          onChange={(event) => {
-            const files = [...(event.target.files ?? [])]
-            event.target.value = ''
-            if (files.length > 0) void openPictures(files)
-          }}
-        />
-        <input
+        <FilePicker ref={takeFolders(gallery)} label="Gallery" multiple onFiles={(files) => void openPictures(files)} />
+        <FilePicker
           ref={picker}
-          type="file"
+          label="Feed file"
           accept=".json,.csv,.tsv,.txt,application/json,text/csv"
-          hidden
-          aria-label="Feed file"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            event.target.value = ''
-            if (file) void openAnyFile(file, go)
-          }}
+          onFiles={([file]) => void openAnyFile(file!, go)}
         />
       </div>
       {typing === 'paste' && (

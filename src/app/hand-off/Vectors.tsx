@@ -3,6 +3,7 @@ import Table from 'react-bootstrap/Table'
 import useSWRImmutable from 'swr/immutable'
 import { clauses, type VectorCase } from '../../core/vectors/protocol.ts'
 import { Chip } from '../controls/Chip.tsx'
+import { FilePicker } from '../controls/FilePicker.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 import { runWorker } from '../simulate/worker-client.ts'
 import { tell, useProject } from '../store/project-store.ts'
@@ -59,17 +60,11 @@ export function Vectors({ slug }: { slug: string }) {
         >
           open results
         </Chip>
-        <input
+        <FilePicker
           ref={picker}
-          type="file"
+          label="Results of the cases"
           accept=".json,.xml"
-          hidden
-          aria-label="Results of the cases"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            event.target.value = ''
-            if (file) void openResults(file)
-          }}
+          onFiles={([file]) => void openResults(file!)}
         />
       </div>
       {error && <p role="alert">The cases cannot be made: {error.message}</p>}

@@ -22,10 +22,13 @@ const scale = 1
 interface Film {
   add(picture: ImageData): Promise<void>
   finish(): Promise<Blob>
+  /** Lets go of what the film holds when it is not finished. */
+  cancel(): Promise<void>
 }
 
 /** Draws the run's screen moment by moment: a film that plays at the run's own pace, or its pictures in a zip file. */
 export async function recordClip({ run, kept, as, fromMs, signal, progress }: ClipOrder): Promise<Blob> {
+  const film = as === 'png' ? zipFilm() : await webmFilm()
   const played = await openPlayed(run, kept, () => scale)
   const stage = document.createElement('div')
   // Canvases are only drawn while they are in the page.
@@ -34,18 +37,21 @@ export async function recordClip({ run, kept, as, fromMs, signal, progress }: Cl
   stage.style.height = `${played.heightDp}px`
   stage.append(played.list.element)
   document.body.append(stage)
+  let isFinished = false
   try {
     const toMs = Math.min(kept.map.endMs, fromMs + longestMs)
     const count = Math.max(1, Math.ceil(((toMs - fromMs) / 1000) * perSecond))
-    const film = as === 'png' ? zipFilm() : await webmFilm()
     for (let n = 0; n < count; n++) {
       signal.throwIfAborted()
       await played.list.show(await played.screenAt(fromMs + (n * 1000) / perSecond))
       await film.add(await listPixels(stage, { widthDp: played.widthDp, heightDp: played.heightDp, scale }))
       progress((n + 1) / count)
     }
-    return await film.finish()
+    const blob = await film.finish()
+    isFinished = true
+    return blob
   } finally {
+    if (!isFinished) await film.cancel()
     stage.remove()
     await played.list.close()
   }
@@ -61,6 +67,7 @@ function zipFilm(): Film {
       files[`${String(count++).padStart(3, '0')}.png`] = [new Uint8Array(await blob.arrayBuffer()), { level: 0 }]
     },
     finish: () => Promise.resolve(new Blob([zipSync(files) as Uint8Array<ArrayBuffer>], { type: 'application/zip' })),
+    cancel: () => Promise.resolve(),
   }
 }
 
@@ -84,6 +91,7 @@ async function webmFilm(): Promise<Film> {
       await output.finalize()
       return new Blob([target.buffer!], { type: 'video/webm' })
     },
+    cancel: () => output.cancel(),
   }
 }
 

@@ -1,6 +1,8 @@
 import Alert from 'react-bootstrap/Alert'
 import Button from 'react-bootstrap/Button'
 import useSWR from 'swr'
+import { Progress } from '../controls/Progress.tsx'
+import { useOpening } from '../store/open-run-log.ts'
 import { putDeletedAway, undoLast, useHistory } from '../store/history.ts'
 import { tell, useProject } from '../store/project-store.ts'
 import { labelled } from './labelled.ts'
@@ -10,6 +12,7 @@ import { retryStorage, tryAgain, useStorage } from '../store/storage.ts'
 export default function Notices() {
   const state = useProject()
   const { deleted } = useHistory()
+  const opening = useOpening()
   return (
     <>
       <StorageNotice />
@@ -18,6 +21,14 @@ export default function Notices() {
           {deleted}.{' '}
           <Button size="sm" variant="link" onClick={() => void undoLast()}>
             Undo
+          </Button>
+        </Alert>
+      )}
+      {opening && (
+        <Alert variant="info" className="tt-notice" role="status">
+          Reading {opening.name} <Progress name={`Reading ${opening.name}`} share={opening.share} />{' '}
+          <Button size="sm" variant="outline-secondary" onClick={opening.cancel}>
+            Cancel
           </Button>
         </Alert>
       )}

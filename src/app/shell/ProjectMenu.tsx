@@ -1,6 +1,7 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { useRef, useState } from 'react'
 import Dropdown from 'react-bootstrap/Dropdown'
+import { FilePicker } from '../controls/FilePicker.tsx'
 import { database } from '../store/database.ts'
 import { redoLast, undoLast, useHistory } from '../store/history.ts'
 import { addDemo, addEmpty } from '../store/projects.ts'
@@ -68,17 +69,11 @@ export default function ProjectMenu() {
         </Dropdown.Menu>
       </Dropdown>
       {all && <AllProjects onClose={() => setAll(false)} />}
-      <input
+      <FilePicker
         ref={picker}
-        type="file"
-        accept=".json,.zip,application/json,application/zip"
-        hidden
-        aria-label="Project file"
-        onChange={(event) => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void openAnyFile(file, go, 'project')
-        }}
+        label="Project file"
+        accept=".json,.ndjson,.zip"
+        onFiles={([file]) => void openAnyFile(file!, go, 'project')}
       />
     </>
   )

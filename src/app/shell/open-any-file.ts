@@ -35,8 +35,7 @@ export async function openAnyFile(
         return await importEverything(file)
       }
       case 'run':
-        await openAsRun(file)
-        go('/profile')
+        if ((await openAsRun(file)) > 0) go('/profile')
         return
       case 'picture':
       case 'feed':
@@ -48,9 +47,9 @@ export async function openAnyFile(
   }
 }
 
-async function openAsRun(file: File): Promise<void> {
+async function openAsRun(file: File): Promise<number> {
   const { openRunLog } = await import('../store/open-run-log.ts')
-  await openRunLog(file)
+  return openRunLog(file)
 }
 
 /** A feed, or pictures that become one; what opens them is loaded when there is something to open. */

@@ -16,7 +16,7 @@ const costsSchema = group({
     png: cost(20, 'Decode PNG', 'Decoding, per source px.', 'ns/px'),
     webp: cost(18, 'Decode WebP', 'Decoding, per source px.', 'ns/px'),
     avif: cost(35, 'Decode AVIF', 'Decoding, per source px.', 'ns/px'),
-  }),
+  }).meta({ label: 'Decode per px', explain: 'Decoding, per source px.', unit: 'ns/px' }),
   reducedFactor: cost(0.4, 'Reduced', 'What a decode to half the size or less costs of a full one.', '×'),
   treatNsPerPx: group({
     grayscale: cost(2, 'Grayscale', 'Per px of the rendition.', 'ns/px'),

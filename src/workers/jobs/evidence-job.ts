@@ -205,7 +205,9 @@ function ownBase(facts: Facts): FitBase | null {
 }
 
 function ticksOf({ exchanges, events }: Source, shiftMs: number): number[] {
-  const all = [...exchanges.map(({ startMs }) => startMs), ...events.map(({ t }) => t)]
+  const all = [...exchanges.map(({ startMs }) => startMs), ...events.map(({ t }) => t)].sort(
+    (one, other) => one - other,
+  )
   const step = Math.max(1, Math.ceil(all.length / mostTicks))
   return all.filter((_, i) => i % step === 0).map((ms) => ms + shiftMs)
 }
