@@ -10,7 +10,7 @@ const unknownLength = 64_000
  * A transfer that is let go is read on until all that the origin says it wrote has come, but not for longer than
  * this, ms: so that both sides know the same bytes, however busy the machine is.
  */
-const mostLeaving = 250
+const mostLeaving = 3000
 
 declare const self: DedicatedWorkerGlobalScope
 

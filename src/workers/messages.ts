@@ -22,6 +22,7 @@ export type ToWorker = StartMessage | { id: number; type: 'cancel' } | ListMessa
 
 export type FromWorker<Name extends JobName = JobName> =
   | { id: number; type: 'progress'; share: number }
+  | { id: number; type: 'part'; answer: Answer<Name> }
   | { id: number; type: 'done'; answer: Answer<Name> }
   | { id: number; type: 'failed'; message: string }
   | { id: number; type: 'cancelled' }

@@ -18,12 +18,13 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
 
 async function start<Name extends JobName>({ id, name, order }: StartMessage<Name>): Promise<void> {
   const tell = (message: FromWorker<Name>, buffers: ArrayBuffer[] = []) => self.postMessage(message, buffers)
-  const job = jobs[name] as (order: Order<Name>, hooks: JobHooks) => Answer<Name> | Promise<Answer<Name>>
+  const job = jobs[name] as (order: Order<Name>, hooks: JobHooks<Answer<Name>>) => Answer<Name> | Promise<Answer<Name>>
   try {
     const answer = await job(lists.attach(order), {
       cancelled: () => cancelled.has(id),
       rest,
       progress: (share) => tell({ id, type: 'progress', share }),
+      part: (answer) => tell({ id, type: 'part', answer }, buffersIn(name, answer)),
       now: () => performance.now(),
     })
     tell({ id, type: 'done', answer }, buffersIn(name, answer))

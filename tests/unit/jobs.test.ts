@@ -1,4 +1,9 @@
 import { describe, expect, it } from 'vitest'
+import { measureRun } from '../../src/core/profile/profile.ts'
+import { joinMaps } from '../../src/core/profile/views/joined-map.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import type { Followed } from '../../src/workers/jobs/simulate-job.ts'
 import { JobCancelled, type JobHooks } from '../../src/workers/jobs/job.ts'
 import { jobs } from '../../src/workers/jobs/jobs.ts'
 import { ListReceiver, ListSender } from '../../src/workers/shared-lists.ts'
@@ -15,16 +20,19 @@ const project = projectOf({
 const drive = { project, screen: 'list', script: 'script', seed: 1, items: null, seen: [] }
 
 /** A clock on which each look takes 60 ms: a job looks around after each slice. Cancelled after so many turns. */
-function hooksFor(turns: number): { hooks: JobHooks; shares: number[] } {
+function hooksFor<Answer = never>(turns: number): { hooks: JobHooks<Answer>; shares: number[]; parts: Answer[] } {
   let now = 0
   let rests = 0
   const shares: number[] = []
+  const parts: Answer[] = []
   return {
     shares,
+    parts,
     hooks: {
       cancelled: () => rests > turns,
       rest: () => Promise.resolve(void rests++),
       progress: (share) => shares.push(share),
+      part: (answer) => parts.push(answer),
       now: () => (now += 60),
     },
   }
@@ -41,6 +49,36 @@ describe('a job', () => {
     expect(runs.map(({ metrics }) => metrics['frames.count']! > 100)).toEqual([true, true])
     expect(all).toEqual([...all].sort((a, b) => a - b))
     expect(all.at(-1)).toBe(1)
+  })
+
+  it('that follows a hand tells a long script from its beginning on, each part as the whole has it', async () => {
+    const { hooks, parts } = hooksFor<Followed>(Infinity)
+    const whole = await jobs.follow({ ...drive, part: 'whole' }, hooks)
+    const log = simulate(project, { seed: 1 }).log
+    const { facts, ledger, metrics } = measureRun(log)
+    expect(whole).toEqual({ untilMs: null, metrics, map: mapOf(facts, ledger) })
+
+    const ends = parts.map(({ untilMs }) => untilMs!)
+    expect(ends.length).toBeGreaterThan(2)
+    expect(ends).toEqual([...ends].sort((a, b) => a - b))
+    for (const [number, { map, metrics: figures }] of parts.entries()) {
+      expect(figures).toBe(null)
+      const before = (times: Float64Array) => [...times].filter((ms) => ms < ends[number]!)
+      expect([...map.lines.from].filter((ms) => ms < ends[number]!)).toEqual(before(whole.map.lines.from))
+      // With what comes after it, it is the whole again: nothing is there twice, and nothing is lost.
+      const joined = joinMaps(map, whole.map)
+      for (const column of ['from', 'row', 'slot'] as const)
+        expect([...joined.lines[column]]).toEqual([...whole.map.lines[column]])
+      expect([...joined.drips.t]).toEqual([...whole.map.drips.t])
+      expect(joined.endMs).toBe(whole.map.endMs)
+    }
+
+    const first = hooksFor<Followed>(Infinity)
+    expect(await jobs.follow({ ...drive, part: 'first' }, first.hooks)).toEqual(parts[0])
+    expect(first.parts).toEqual([])
+    await expect(jobs.follow({ ...drive, part: 'whole' }, hooksFor<Followed>(0).hooks)).rejects.toBeInstanceOf(
+      JobCancelled,
+    )
   })
 
   it('that proves something hears a cancel between two seeds', async () => {

@@ -7,7 +7,7 @@ import { ledgerClasses, type RequestClass } from '../../core/profile/figures/led
 import { Legend } from '../map/Legend.tsx'
 import { zonesOf } from '../map/map-zones.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
-import { useFollowing } from '../simulate/follow-hand.ts'
+import { useFollowing } from '../simulate/follow-store.ts'
 import { useDevice } from '../device/device-store.ts'
 import { playAt, usePlayed } from '../playback/playback-store.ts'
 import { PlayerBar } from '../playback/PlayerBar.tsx'

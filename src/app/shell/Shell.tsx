@@ -1,6 +1,5 @@
-import { Fragment, useEffect } from 'react'
+import { Fragment, memo, useEffect } from 'react'
 import { Outlet, useLocation } from 'react-router'
-import { useFollowHand } from '../simulate/follow-hand.ts'
 import { redoLast, undoLast } from '../store/history.ts'
 import { tell, useProject } from '../store/project-store.ts'
 import { followRuns } from '../store/run-store.ts'
@@ -28,8 +27,6 @@ function Frame({ ready }: { ready: boolean }) {
   const place = withinProject(pathname)
   const missing = useAddressedProject(ready)
   useStepKeys()
-  useFollowHand(state, screen)
-  const help = useHelp()
   const name = state?.project.name
   const step = steps.find(({ path }) => place.startsWith(`/${path}`))?.name
   const id = state?.id
@@ -48,7 +45,7 @@ function Frame({ ready }: { ready: boolean }) {
       <TowLine />
       <DevicePanel />
       <main className="tt-panel" id="panel" tabIndex={-1}>
-        <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />
+        <Notices />
         {!ready && <p className="tt-quiet">Opening what this browser keeps…</p>}
         {missing ? (
           <LazyPart
@@ -65,17 +62,14 @@ function Frame({ ready }: { ready: boolean }) {
           )
         )}
       </main>
-      <LazyPart name="Hints" load={() => import('../help/Hint.tsx')} meanwhile={null} without={null} />
-      {help && (
-        <LazyPart
-          name="Help"
-          load={() => import('../help/HelpPanel.tsx')}
-          given={{ onClose: () => setHelp(false) }}
-          meanwhile={null}
-        />
-      )}
-      <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} meanwhile={null} without={null} />
-      <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
+      <Overlays />
+      <LazyPart
+        name="What follows the hand"
+        load={() => import('../simulate/FollowHand.tsx')}
+        given={{ state, screen }}
+        meanwhile={null}
+        without={null}
+      />
       {hasStrip && (
         <LazyPart
           key={inFeed ? 'strip in Feed' : 'strip'}
@@ -88,6 +82,29 @@ function Frame({ ready }: { ready: boolean }) {
     </div>
   )
 }
+
+/** What stands in the panel above the step. A change of the project does not draw it anew. */
+const Notices = memo(() => <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />)
+
+/** What lies over the page when it is asked for. A change of the project does not draw it anew either. */
+const Overlays = memo(() => {
+  const help = useHelp()
+  return (
+    <>
+      <LazyPart name="Hints" load={() => import('../help/Hint.tsx')} meanwhile={null} without={null} />
+      {help && (
+        <LazyPart
+          name="Help"
+          load={() => import('../help/HelpPanel.tsx')}
+          given={{ onClose: () => setHelp(false) }}
+          meanwhile={null}
+        />
+      )}
+      <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} meanwhile={null} without={null} />
+      <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
+    </>
+  )
+})
 
 /** A part that a key asks for could not be loaded. */
 const tellMissing = () => tell('This could not be loaded; is the server running?')

@@ -6,7 +6,7 @@ import { Split } from '../controls/Split.tsx'
 import { createStore } from '../store/external-store.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
 import { deltas, tell } from '../runs/figures.ts'
-import { useFollowing } from '../simulate/follow-hand.ts'
+import { useFollowing } from '../simulate/follow-store.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
@@ -58,7 +58,7 @@ export default function Strip({ startsFolded }: { startsFolded: boolean }) {
             (run ? `follows your hand; run ${run.number} is the ghost` : 'simulated with the settings as they are')}
         </span>
         {metrics && (
-          <dl className="tt-deltas" data-testid="deltas">
+          <dl className="tt-deltas" data-testid="deltas" aria-busy={moved && following.untilMs !== null}>
             {deltas.map((figure) => (
               <div key={figure.id} tabIndex={0} data-explain={figure.explain}>
                 <dt>{figure.word}</dt>

@@ -1,8 +1,9 @@
+import { memo } from 'react'
 import { dequal } from 'dequal'
 import { Chip } from '../controls/Chip.tsx'
 import { setHelp } from '../help/help-store.ts'
 import { NavLink, useLocation } from 'react-router'
-import { useFollowing } from '../simulate/follow-hand.ts'
+import { useFollowing } from '../simulate/follow-store.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 import { useStorage } from '../store/storage.ts'
@@ -19,7 +20,6 @@ export function TowLine() {
   const { storage } = useStorage()
   const { list } = useRuns()
   const following = useFollowing()
-  const at = steps.findIndex((step) => place.startsWith(`/${step.path}`))
   const lastRun = list.at(-1)
   const changed = lastRun !== undefined && state !== null && !dequal(lastRun.raw, state.effective)
   return (
@@ -34,24 +34,7 @@ export function TowLine() {
           without={<span className="tt-project">{state?.project.name}</span>}
         />
       </div>
-      <nav aria-label="Steps">
-        <ol className="tt-floats">
-          {steps.map((step, index) => (
-            <li key={step.path} className={index < at ? 'is-behind' : ''}>
-              <NavLink
-                to={state ? pathOf(state.id, `/${step.path}`) : `/${step.path}`}
-                data-hint={step.path === 'feed' ? 'feed' : undefined}
-                data-explain={`${step.decides} Key ${index + 1}.`}
-                data-changed={changed && step.changes ? '' : undefined}
-              >
-                <span className="tt-float" aria-hidden />
-                {step.name}
-                {changed && step.changes && <span className="visually-hidden"> (changed since the last run)</span>}
-              </NavLink>
-            </li>
-          ))}
-        </ol>
-      </nav>
+      <Steps project={state?.id ?? null} place={place} changed={changed} />
       <div className="tt-tow-end">
         <div className="tt-saved" aria-live="polite" data-following={following ? '' : undefined}>
           {state && (storage.is === 'session' ? 'Kept until this page is closed' : savedWords[state.saved])}
@@ -64,7 +47,40 @@ export function TowLine() {
   )
 }
 
-function Tug() {
+interface StepsProps {
+  /** The id of the project; null: there is none yet. */
+  project: string | null
+  place: string
+  /** Whether anything is not as it was in the last run. */
+  changed: boolean
+}
+
+/** Drawn anew only when what it shows is another: a change of the project that is followed closely is not. */
+const Steps = memo(({ project, place, changed }: StepsProps) => {
+  const at = steps.findIndex((step) => place.startsWith(`/${step.path}`))
+  return (
+    <nav aria-label="Steps">
+      <ol className="tt-floats">
+        {steps.map((step, index) => (
+          <li key={step.path} className={index < at ? 'is-behind' : ''}>
+            <NavLink
+              to={project ? pathOf(project, `/${step.path}`) : `/${step.path}`}
+              data-hint={step.path === 'feed' ? 'feed' : undefined}
+              data-explain={`${step.decides} Key ${index + 1}.`}
+              data-changed={changed && step.changes ? '' : undefined}
+            >
+              <span className="tt-float" aria-hidden />
+              {step.name}
+              {changed && step.changes && <span className="visually-hidden"> (changed since the last run)</span>}
+            </NavLink>
+          </li>
+        ))}
+      </ol>
+    </nav>
+  )
+})
+
+const Tug = memo(() => {
   return (
     <svg width="30" height="26" viewBox="0 0 30 26" aria-hidden>
       <path className="tug-deck" d="M6 5h7v9H6z" />
@@ -73,4 +89,4 @@ function Tug() {
       <path className="tug-water" d="M1 25q3.5-3 7 0t7 0 7 0 7 0" fill="none" strokeWidth="1.5" />
     </svg>
   )
-}
+})

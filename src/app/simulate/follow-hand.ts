@@ -1,96 +1,146 @@
 import { useEffect } from 'react'
 import type { MapData } from '../../core/profile/views/map-data.ts'
+import { joinMaps } from '../../core/profile/views/joined-map.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
-import { createStore } from '../store/external-store.ts'
 import type { Item } from '../../core/project/types.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { tell, type ProjectState } from '../store/project-store.ts'
-import { Cancelled, handWorker } from './worker-client.ts'
-import type { Answer } from '../../workers/jobs/jobs.ts'
-
-/** What the settings as they are now would do, simulated while the hand moves; null before the first. */
-export interface Following {
-  metrics: Metrics
-  map: MapData
-  /** The settings that it ran with. */
-  raw: unknown
-}
-
-const store = createStore<Following | null>(null)
-export const useFollowing = store.use
+import { Cancelled, handWorker, longHandWorker, type WorkerClient } from './worker-client.ts'
+import type { Order } from '../../workers/jobs/jobs.ts'
+import { followed } from './follow-store.ts'
+import type { Followed } from '../../workers/jobs/simulate-job.ts'
 
 interface Wish {
+  /** Later changes have higher numbers. */
+  number: number
   state: ProjectState
   screen: number
 }
 
-/** One simulation at a time; the newest wish counts. */
-let busy = false
-let next: Wish | null = null
-/** What was followed last. */
-let followed: Wish | null = null
-/** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */
-const warmRuns = 40
-let warmed = 0
+/** One of two that follow: simulates one change at a time, always the newest there is. */
+class Follower {
+  private readonly worker: WorkerClient
+  private readonly part: Order<'follow'>['part']
+  private readonly hear: (wish: Wish, answer: Followed) => void
+  private next: Wish | null = null
+  private busy = false
+
+  constructor(worker: WorkerClient, part: Order<'follow'>['part'], hear: (wish: Wish, answer: Followed) => void) {
+    this.worker = worker
+    this.part = part
+    this.hear = hear
+  }
+
+  get idle(): boolean {
+    return !this.busy
+  }
+
+  async follow(wish: Wish): Promise<void> {
+    this.next = wish
+    if (this.busy) return
+    this.busy = true
+    try {
+      for (let now = this.take(); now; now = this.take()) await this.simulate(now)
+    } finally {
+      this.busy = false
+    }
+  }
+
+  private take(): Wish | null {
+    const wish = this.next
+    this.next = null
+    return wish
+  }
+
+  private async simulate(wish: Wish): Promise<void> {
+    const { id, project } = wish.state
+    const chosen = project.screens[Math.min(wish.screen, project.screens.length - 1)]!
+    let items: readonly Item[] | null
+    try {
+      items = await itemsToGive(id, chosen)
+    } catch {
+      // The device says what is missing; there is nothing to follow until it is there.
+      return
+    }
+    const { script, seed } = project
+    const order = { project, screen: chosen.id, script: script ?? '', seed, items, part: this.part }
+    const heard = (answer: Followed) => this.hear(wish, answer)
+    try {
+      heard(await this.worker.ask('follow', order, undefined, heard).result)
+    } catch (error) {
+      if (!(error instanceof Cancelled))
+        tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
+    }
+  }
+}
+
+let wishes = 0
+/** What is simulated to its end, and whose it is. */
+let whole: { wish: Wish; metrics: Metrics; map: MapData } | null = null
+/** How far the newest change is simulated that is not yet so to its end. */
+let begun: { wish: Wish; map: MapData; untilMs: number } | null = null
+
+/** Simulates what can be simulated within a frame. On a short script that is all, on a long one its beginning. */
+const atOnce = new Follower(handWorker, 'first', (wish, answer) => {
+  hear(wish, answer)
+  // The rest takes longer than a frame: while the hand moves on, the newest change is simulated to its end as soon as the one before is.
+  if (answer.untilMs !== null) void toTheEnd.follow(wish)
+})
+const toTheEnd = new Follower(longHandWorker, 'whole', hear)
+
+/** Shows an answer unless a newer change has been shown as far. */
+function hear(wish: Wish, answer: Followed): void {
+  if (wish.number <= forgotten) return
+  if (answer.untilMs === null) {
+    // What warms the engine up is shown already.
+    if (whole && whole.wish.number >= wish.number) return
+    whole = { wish, metrics: answer.metrics, map: answer.map }
+    if (begun && begun.wish.number <= wish.number) begun = null
+  } else {
+    const newest = Math.max(whole?.wish.number ?? 0, begun?.wish.number ?? 0)
+    const goesOn = begun?.wish === wish && begun.untilMs < answer.untilMs
+    if (wish.number <= newest && !goesOn) return
+    begun = { wish, map: answer.map, untilMs: answer.untilMs }
+  }
+  // Figures are of a whole visit: before the first there are none to show.
+  if (!whole) return
+  followed.set({
+    metrics: whole.metrics,
+    map: begun ? joinMaps(begun.map, whole.map) : whole.map,
+    untilMs: begun?.untilMs ?? null,
+    raw: (begun ?? whole).wish.state.effective,
+  })
+}
+
+/** Answers to changes up to this one belong to another project or screen. */
+let forgotten = 0
+
+function forget(): void {
+  forgotten = wishes
+  whole = null
+  begun = null
+  followed.set(null)
+}
 
 /** Simulates again whenever the project changes; only the newest change counts. */
 export function useFollowHand(state: ProjectState | null, screen: number): void {
+  useEffect(forget, [state?.id, screen])
   useEffect(() => {
-    store.set(null)
-  }, [state?.id, screen])
-  useEffect(() => {
-    if (!state) return
-    next = { state, screen }
-    void work(false)
+    if (state) void atOnce.follow({ number: ++wishes, state, screen })
   }, [state, screen])
 }
+
+/** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */
+const warmRuns = 40
+let warmed = 0
 
 /**
  * A hand comes near the settings: the browser compiles code that runs often, so the engine runs now, and the first
  * drag is followed as closely as the hundredth. A change that is made meanwhile comes next.
  */
-export const warmUp = () => work(true)
-
-async function work(warming: boolean): Promise<void> {
-  if (busy) return
-  busy = true
-  try {
-    while (next || (warming && followed && warmed < warmRuns)) {
-      const wish = next
-      next = null
-      if (!wish) warmed++
-      const answer = await simulate(wish ?? followed!)
-      if (!wish || !answer) continue
-      followed = wish
-      store.set({ metrics: answer.metrics, map: answer.map, raw: wish.state.effective })
-    }
-  } finally {
-    busy = false
-  }
-}
-
-/** The first visit as the settings are, in the worker that follows the hand; null: there are no items, or it was cancelled. */
-async function simulate({ state: { id, project }, screen }: Wish): Promise<Answer<'follow'> | null> {
-  const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
-  let items: readonly Item[] | null
-  try {
-    items = await itemsToGive(id, chosen)
-  } catch {
-    // The device says what is missing; there is nothing to follow until it is there.
-    return null
-  }
-  const job = handWorker.ask('follow', {
-    project,
-    screen: chosen.id,
-    script: project.script ?? '',
-    seed: project.seed,
-    items,
-  })
-  try {
-    return await job.result
-  } catch (error) {
-    if (!(error instanceof Cancelled))
-      tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
-    return null
+export async function warmUp(): Promise<void> {
+  while (whole && warmed < warmRuns && atOnce.idle) {
+    warmed++
+    await atOnce.follow(whole.wish)
   }
 }

@@ -18,6 +18,7 @@ interface Waiting {
   resolve: (answer: Answer<JobName>) => void
   reject: (error: Error) => void
   progress: (share: number) => void
+  part: (answer: Answer<JobName>) => void
 }
 
 /** One simulation worker and the jobs it has; made anew when it had to be ended. */
@@ -32,6 +33,7 @@ export class WorkerClient {
     name: Name,
     order: Order<Name>,
     progress: (share: number) => void = () => undefined,
+    part: (answer: Answer<Name>) => void = () => undefined,
   ): Job<Answer<Name>> {
     const id = ++this.last
     const start: StartMessage<Name> = { id, type: 'start', name, order }
@@ -42,6 +44,7 @@ export class WorkerClient {
         resolve: resolve as Waiting['resolve'],
         reject,
         progress,
+        part: part as Waiting['part'],
       }),
     )
     this.send(start)
@@ -92,6 +95,10 @@ export class WorkerClient {
       job.progress(message.share)
       return
     }
+    if (message.type === 'part') {
+      job.part(message.answer)
+      return
+    }
     this.jobs.delete(message.id)
     if (message.type === 'done') job.resolve(message.answer)
     else job.reject(message.type === 'cancelled' ? new Cancelled('cancelled') : new Error(message.message))
@@ -113,5 +120,6 @@ export const proofWorker = new WorkerClient()
 export const playWorker = new WorkerClient()
 /** Feeds that are opened and looked at. */
 export const feedWorker = new WorkerClient()
-/** What follows the hand; a new change cancels the run before it. */
+/** What follows the hand at once, and what follows it to the end of a long script. */
 export const handWorker = new WorkerClient()
+export const longHandWorker = new WorkerClient()

@@ -11,6 +11,7 @@ export class FrameCosts {
   private readonly ended: (why: string) => void
   /** Slots of each kind whose pictures are drawn through a mask. */
   private readonly masked: readonly (readonly boolean[])[]
+  private readonly anyMasked: boolean
   /** The script asks for a collection. */
   forceCollect = false
   private lastMemory = -1
@@ -22,6 +23,7 @@ export class FrameCosts {
     this.masked = list.parts.screen.cells.map(({ slots }) =>
       slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot)),
     )
+    this.anyMasked = this.masked.some((slots) => slots.includes(true))
   }
 
   decodeOnMain(): boolean {
@@ -44,8 +46,11 @@ export class FrameCosts {
   /** What each frame draws by the main thread: masks of pictures on screen, transitions not on the compositor. */
   drawCosts(now: Us): void {
     const { frames } = this.list.world
-    this.setter.movingTransitions = this.setter.movingTransitions.filter((end) => end > now)
-    if (this.setter.movingTransitions.length > 0) frames.work('transition', this.setter.movingTransitions.length, 0)
+    if (this.setter.movingTransitions.length > 0) {
+      this.setter.movingTransitions = this.setter.movingTransitions.filter((end) => end > now)
+      if (this.setter.movingTransitions.length > 0) frames.work('transition', this.setter.movingTransitions.length, 0)
+    }
+    if (!this.anyMasked) return
     let masks = 0
     for (const cell of this.list.recycler.attached.values()) {
       const masked = this.masked[cell.kind]!

@@ -67,8 +67,9 @@ export class DiskTier {
     this.drop(asset)
     if (before) this.evicted(asset, before.bytes)
     if (entry.bytes > this.budget) return
-    this.entries.set(asset, { ...entry, uses: 0 })
+    this.entries.set(asset, Object.assign(plainEntry(entry), { uses: 0 }))
     this.sum += entry.bytes
+    if (this.sum <= this.budget) return
     for (const [oldest, { bytes }] of this.entries) {
       if (this.sum <= this.budget) break
       this.drop(oldest)

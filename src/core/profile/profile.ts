@@ -21,7 +21,12 @@ export function profileRun(log: RunLog): Profile {
 
 /** The figures of a visit without its checks, where many are made and only figures are compared. */
 export function measureRun(log: RunLog): Omit<Profile, 'checks'> {
+  const counted = countRun(log)
+  return { ...counted, metrics: measure(counted.facts, counted.ledger) }
+}
+
+/** What a map is drawn from, of a run that need not be over. */
+export function countRun(log: RunLog): Pick<Profile, 'facts' | 'ledger'> {
   const facts = readFacts(log)
-  const ledger = keepLedger(facts)
-  return { facts, ledger, metrics: measure(facts, ledger) }
+  return { facts, ledger: keepLedger(facts) }
 }

@@ -2,12 +2,14 @@ import type { Item, Project, Visit } from '../../core/project/types.ts'
 import type { Raw } from '../../core/project/parse.ts'
 
 /** How a job hears that it is cancelled, lets others in, and says how far it is. */
-export interface JobHooks {
+export interface JobHooks<Answer = never> {
   cancelled: () => boolean
   /** Gives the message queue a turn. */
   rest: () => Promise<void>
   /** 0 to 1. */
   progress: (share: number) => void
+  /** Tells an answer that is not the whole one yet. */
+  part: (answer: Answer) => void
   now: () => number
 }
 

@@ -2,7 +2,6 @@ import { describeJob } from './describe-job.ts'
 import { evidenceJob } from './evidence-job.ts'
 import { eventsJob, eventTextJob, exportJob } from './event-jobs.ts'
 import { checkFeedJob, readFeedJob, readPicturesJob } from './feed-jobs.ts'
-import type { JobHooks } from './job.ts'
 import { playJob } from './play-job.ts'
 import { compareJob, findingsJob, repeatJob } from './proof-jobs.ts'
 import { runLogJob } from './run-log-job.ts'
@@ -41,7 +40,7 @@ export const jobs = {
   zip: zipJob,
   evidence: evidenceJob,
   readRunLog: runLogJob,
-} satisfies Record<string, (order: never, hooks: JobHooks) => unknown>
+} satisfies Record<string, (order: never, hooks: never) => unknown>
 
 export type Jobs = typeof jobs
 export type JobName = keyof Jobs

@@ -1,7 +1,7 @@
 import type { KeptTiers } from '../../core/loading/loader-state.ts'
 import { mapOf, type MapData } from '../../core/profile/views/map-data.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
-import { measureRun } from '../../core/profile/profile.ts'
+import { countRun, measureRun } from '../../core/profile/profile.ts'
 import type { Visit } from '../../core/project/types.ts'
 import { scriptOf, Simulation, type Simulated } from '../../core/simulate/simulate.ts'
 import { visitOrder } from '../../core/project/visits.ts'
@@ -27,7 +27,7 @@ export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<
   const order = visitOrder.slice(job.from === null ? 0 : Math.min(...places), last + 1)
   const results: RunResult[] = []
   const from = job.from === null ? null : (JSON.parse(job.from) as KeptTiers)
-  let before: Pick<Simulated, 'kept' | 'endMs'> | null = from && { kept: from, endMs: latest(from) }
+  let before: Before = from && { kept: from, endMs: latest(from) }
   for (const [number, visit] of order.entries()) {
     const run: Simulated = await oneVisit(job, visit, before, {
       ...hooks,
@@ -40,23 +40,62 @@ export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<
   return results
 }
 
-/** A first visit while the hand moves a setting: only what is drawn and told at once; no log is packed, nothing is kept. */
-export async function followJob(job: ProjectOrder, hooks: JobHooks): Promise<{ metrics: Metrics; map: MapData }> {
-  const run = await oneVisit({ ...job, seen: [] }, 'first', null, hooks)
-  const { facts, ledger, metrics } = measureRun(run.log)
-  return { metrics, map: mapOf(facts, ledger) }
+export interface FollowOrder extends ProjectOrder {
+  /** How much is answered: what can be simulated at once, or all. */
+  part: 'first' | 'whole'
+}
+
+/** What a change does. `untilMs`: how far it is simulated yet, with figures only when all is; null: to the end. */
+export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } | { untilMs: number; metrics: null })
+
+/** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
+const firstPartMs = 6
+/** Each later part is told when all has taken so many times as long as it had at the one before. */
+const partGrowth = 2.5
+/** A script that is so far simulated by then is told in one piece: its end is near. */
+const nearEnd = 0.2
+/** So many events between two looks at the clock. */
+const stepsPerPart = 200
+
+/**
+ * A first visit while the hand moves a setting: only what is drawn and told at once; no log is packed, nothing is kept.
+ * A long one is told in parts, from its beginning on.
+ */
+export async function followJob(job: FollowOrder, hooks: JobHooks<Followed>): Promise<Followed> {
+  const simulation = begin({ ...job, seen: [] }, 'first', null)
+  const length = lengthOf(job)
+  const start = hooks.now()
+  let due = start + firstPartMs
+  let parts = 0
+  while (!simulation.advance(stepsPerPart)) {
+    if (hooks.now() < due) continue
+    if (parts++ === 0 && simulation.log.endTime / 1000 > nearEnd * length) {
+      due = start + firstPartMs / nearEnd
+      continue
+    }
+    const { facts, ledger } = countRun(simulation.log)
+    const part: Followed = { map: mapOf(facts, ledger), untilMs: facts.endT / 1000, metrics: null }
+    if (job.part === 'first') return part
+    hooks.part(part)
+    await hooks.rest()
+    stopIfCancelled(hooks)
+    due = start + (hooks.now() - start) * partGrowth
+  }
+  const { facts, ledger, metrics } = measureRun(simulation.log)
+  return { map: mapOf(facts, ledger), untilMs: null, metrics }
 }
 
 /** When the newest of what is kept on disk was written, on the calendar of its run; ms. */
 const latest = ({ disk }: KeptTiers) => disk.reduce((last, { writtenMs }) => Math.max(last, writtenMs), 0)
 
-async function oneVisit(
+type Before = Pick<Simulated, 'kept' | 'endMs'> | null
+
+function begin(
   { project, screen, script, seed, items, seen }: ProjectOrder & { seen: SeenPictures },
   visit: Visit,
-  before: Pick<Simulated, 'kept' | 'endMs'> | null,
-  hooks: JobHooks,
-): Promise<Simulated> {
-  const simulation = new Simulation(project, {
+  before: Before,
+): Simulation {
+  return new Simulation(project, {
     screen,
     script,
     seed,
@@ -66,10 +105,24 @@ async function oneVisit(
     kept: before?.kept ?? null,
     epochMs: before?.endMs ?? 0,
   })
-  const whole = scriptOf(project, script).steps.reduce(
+}
+
+/** What a script takes at least, ms: how long flicks and jumps last shows when they are made. */
+function lengthOf({ project, script }: ProjectOrder): number {
+  return scriptOf(project, script).steps.reduce(
     (sum, step) => sum + (step.do === 'wait' || step.do === 'drag' ? step.ms : 0),
     0,
   )
+}
+
+async function oneVisit(
+  order: ProjectOrder & { seen: SeenPictures },
+  visit: Visit,
+  before: Before,
+  hooks: JobHooks,
+): Promise<Simulated> {
+  const simulation = begin(order, visit, before)
+  const whole = lengthOf(order)
   let since = hooks.now()
   while (!simulation.advance(stepsPerLook)) {
     if (hooks.now() - since < sliceMs) continue
