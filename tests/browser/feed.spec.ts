@@ -11,6 +11,8 @@ import { storedIn } from '../support/stored.ts'
 const strange = 'node_modules/node-releases/data/processed/envs.json'
 let pictures: Server
 let host = ''
+/** What the tests' own host has been told by pictures' requests. */
+const told = new Set<string>()
 /** The third page is refused once when this is set. */
 let failOnce = false
 
@@ -33,6 +35,7 @@ test.beforeAll(async () => {
       })
       return void res.writeHead(200, { 'content-type': 'application/json' }).end(body)
     }
+    told.add(req.headers.authorization ?? 'nothing')
     const [r, g, b] = colourOf(req.url!)
     void sharp({ create: { width: 60, height: 60, channels: 3, background: { r, g, b } } })
       .png()
@@ -111,7 +114,26 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   expect((await simulate(page)).metrics['pictures.exposures']).toBeGreaterThan(10)
   // One step back takes the host's leave away; the feed's own check says so again.
   await page.keyboard.press('Control+z')
-  await expect(page.getByRole('button', { name: `allow cleartext for ${host}` })).toBeVisible()
+  await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
+
+  // A header that the host wants is given by hand: what is typed as its secret is what the host is told.
+  expect([...told]).toEqual(['nothing'])
+  await page.getByText('Permissions and headers').click()
+  await page.getByLabel('Host that wants a header').fill(host.split(':')[0]!)
+  await page.keyboard.press('Enter')
+  await page.getByLabel('Secret “').fill('a word of the tests')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: /^forget “/ })).toBeVisible()
+  await expect.poll(() => [...told]).toEqual(['nothing', 'Bearer a word of the tests'])
+
+  // Without the network nothing comes, and each cell says so; with it everything is there again.
+  const network = page.getByRole('button', { name: 'network' })
+  await network.click()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').nth(4)).toBeVisible()
+  await page.locator('.tt-glass .tt-cell[data-index="1"]').hover()
+  await expect(page.getByRole('tooltip')).toContainText('Picture unavailable: the app has no permission for the network')
+  await network.click()
+  await expectOwnColours(page, (index) => `/by/${items[index]!.version}.png`)
 })
 
 test('a paged feed at an address comes through the relay, its pictures too', async ({ page }) => {
@@ -235,6 +257,7 @@ test('edits on the live device keep the place and every unchanged picture', asyn
   /** Pixels that differ by more than the edge of a shape drawn half a px lower does. */
   const moved = (now: Buffer, before: Buffer) =>
     now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
+  await page.getByText('Edits on screen').click()
   await page.locator('.tt-glass').blur()
   const before = await look()
   for (const edit of ['Add 3 on top', 'Refresh all']) {

@@ -45,6 +45,10 @@ export function bruteForce(lines: readonly string[]): Record<string, number | nu
       ...valid
         .filter((each) => each.shown !== null && renditions[each.rendition]!.asset === asset)
         .map((each) => each.until),
+      ...valid
+        .flatMap(({ small }) => small)
+        .filter(({ rendition }) => renditions[rendition]!.asset === asset)
+        .map(({ until }) => until),
       ...of('use')
         .filter((event) => renditions[event.rendition as number]!.asset === asset)
         .map((event) => event.t),

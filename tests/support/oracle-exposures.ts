@@ -1,7 +1,7 @@
 import { rankOf, shareOf, total, type Event, type LogLines } from './oracle-log.ts'
 
 /** What a claim is released for when another one takes its place in the same exposure. */
-const goesOn = ['fallback', 'retry', 'again']
+const goesOn = ['fallback', 'retry', 'again', 'larger']
 
 export interface SeenExposure {
   enter: Event
@@ -14,6 +14,8 @@ export interface SeenExposure {
   /** When its own picture was there; null: it was not. */
   shown: number | null
   rendition: number
+  /** Small pictures that were seen before that one took their place, until then. */
+  small: { claim: number; rendition: number; until: number }[]
   absent: boolean
   failed: boolean
   failedAtEntry: boolean
@@ -53,6 +55,10 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
       of('recycle').some((event) => event.cell === cell && at(event) > at(first) && at(event) < at(enter)) ||
       (releaseOf(first) !== undefined && at(releaseOf(first)!) < at(enter) && !goesOn.includes(releaseOf(first)!.why))
     const claims = lost ? [] : [first]
+    // Where the small picture was shown and the one after it was not, it is what is on screen.
+    const former = first && made.filter((claim) => at(claim) < at(first)).at(-1)
+    const delivered = (claim: Event) => of('deliver').some((event) => event.claim === claim.id)
+    if (!lost && former && releaseOf(former)?.why === 'larger' && delivered(former)) claims.unshift(former)
     if (!lost)
       for (const next of made.filter((claim) => at(claim) > at(first) && at(claim) < before)) {
         const release = releaseOf(claims.at(-1)!)
@@ -69,17 +75,40 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
     const shows = of('show').filter((show) => claims.some(({ id }) => id === show.claim) && at(show) < before)
     // What was there at entry is there unless it was taken away since.
     const early = shows.findLast((show) => at(show) < at(enter))
+    if (claims[0] === former && early?.claim !== former?.id) claims.shift()
     const gone =
       early &&
       [...of('wrong'), ...of('clear')].some((event) => here(event) && at(event) > at(early) && at(event) < at(enter))
     const show = (early && !gone ? early : undefined) ?? shows.find((each) => at(each) > at(enter))
     const shown = show ? Math.max(enter.t, show.t) : null
     const claim = claims.at(-1)
-    const rendition = show?.rendition ?? claim?.rendition ?? -1
+    const small: SeenExposure['small'] = []
+    let last = show
+    if (shown !== null)
+      for (const next of shows.filter((each) => at(each) > Math.max(at(show!), at(enter)))) {
+        if (next.claim === last!.claim || releaseOf(claims.find(({ id }) => id === last!.claim)!)?.why !== 'larger')
+          continue
+        small.push({ claim: last!.claim!, rendition: last!.rendition!, until: next.t })
+        last = next
+      }
+    const rendition = last?.rendition ?? claim?.rendition ?? -1
     const absent = !claim || (shown === null && reasonOf(renditions[claim.rendition!]!.asset!) === 'bad-address')
     const failed = claim !== undefined && shown === null && failedBy(claim, before)
-    const failedAtEntry = claims[0] !== undefined && failedBy(claims[0], at(enter))
-    return { enter, leave, until: leave?.t ?? end, claims, asked, shown, rendition, absent, failed, failedAtEntry }
+    const own = claims.find((each) => !isPassedOver(log, each, before)) ?? claims.at(-1)
+    const failedAtEntry = own !== undefined && failedBy(own, at(enter))
+    return {
+      enter,
+      leave,
+      until: leave?.t ?? end,
+      claims,
+      asked,
+      shown,
+      rendition,
+      small,
+      absent,
+      failed,
+      failedAtEntry,
+    }
   })
 }
 
@@ -257,22 +286,36 @@ function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null
   return shareOf(hole, area)
 }
 
+/** Whether a claim was, by some place in the log, of a small picture that failed: it ends nothing, the larger one is still to come. */
+const isPassedOver = ({ of, at }: LogLines, { id }: Event, before: number) =>
+  of('release').some((event) => event.id === id && event.why === 'larger' && at(event) < before) &&
+  !of('deliver').some(({ claim }) => claim === id)
+
+/** Where a claim failed: as it was made, where its request had or its asset was known to, else with its request. */
+function failuresOf({ of, at, events }: LogLines, claim: Event): Event[] {
+  const join = of('join').find((event) => event.claim === claim.id)
+  if (!join) return of('deliver').some((event) => event.claim === claim.id) ? [] : [claim]
+  const ofRequest = events.filter(
+    ({ event, request }) => request === join.request && ['fail', 'park', 'unpark', 'start'].includes(event),
+  )
+  const parked = ofRequest.findLast((event) => at(event) < at(join))?.event === 'park'
+  const later = ofRequest.filter((event) => at(event) > at(join) && ['fail', 'park'].includes(event.event))
+  return parked ? [claim, ...later] : later
+}
+
 /** From the start until every slot of the first full frame is shown, failed or has left. */
 function firstScreen(log: LogLines, all: readonly SeenExposure[]): number | null {
-  const { at, of } = log
+  const { at } = log
   const first = all[0]?.enter.t
   if (first === undefined) return null
   let last = first
   for (const { enter, leave, shown, claims, absent, failedAtEntry } of all) {
     if (enter.t !== first || absent) continue
-    const requests = of('join').filter(({ claim }) => claims.some(({ id }) => id === claim))
-    const failures = log.events.filter(
-      (event) =>
-        ['fail', 'park'].includes(event.event) &&
-        requests.some(({ request }) => request === event.request) &&
-        at(event) > at(enter) &&
-        (leave === undefined || at(event) < at(leave)),
-    )
+    const failures = claims
+      .filter((claim) => !isPassedOver(log, claim, leave ? at(leave) : Infinity))
+      .flatMap((claim) => failuresOf(log, claim))
+      .filter((event) => at(event) > at(enter) && (leave === undefined || at(event) < at(leave)))
+      .sort((one, other) => at(one) - at(other))
     const ends = [shown, failedAtEntry ? enter.t : failures[0]?.t, leave?.t]
     const over = ends.filter((t): t is number => typeof t === 'number')
     if (over.length === 0) return null
@@ -289,6 +332,7 @@ function wastedDecodes(log: LogLines, valid: readonly SeenExposure[]): number {
       .filter(({ shown }) => shown !== null)
       .map(({ claims, rendition }) => claims.findLast((each) => each.rendition === rendition)?.id),
   )
+  for (const { small } of valid) for (const { claim } of small) seen.add(claim)
   for (const use of of('use')) seen.add(use.claim)
   const joins = of('join')
   return total(

@@ -208,6 +208,8 @@ const beside = fc.record({
     { type: 'animated', play: 'on-screen' },
     { type: 'animated', play: 'always' },
   ),
+  /** Whether a small picture comes first, where an item has one. */
+  smallFirst: fc.constantFrom(false, false, true),
 })
 
 const detail = {
@@ -233,10 +235,13 @@ export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { pr
   const [cell] = screen!.cells
   const [slot] = cell!.slots
   const source = screen!.feed.source
-  const items = source.type === 'inline' ? source.items : []
+  const items = (source.type === 'inline' ? source.items : []).map((item, i) =>
+    more.smallFirst && i % 7 > 0 ? { ...item, small: `https://c.example.test/small-${i}.jpg` } : item,
+  )
+  const own = { ...screen!.feed, source: { type: 'inline', items } }
   const feed = {
-    own: screen!.feed,
-    repeated: { ...screen!.feed, repeat: { times: 3, addresses: 'distinct' } },
+    own,
+    repeated: { ...own, repeat: { times: 3, addresses: 'distinct' } },
     pages: {
       ...screen!.feed,
       source: { type: 'origin', feed: 'kiln-log' },
@@ -252,8 +257,13 @@ export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { pr
       },
     },
   }[more.feed]
+  const address = {
+    type: 'sizes',
+    choices: [{ at: '/photo' }, { at: '/small', widthPx: 40 }],
+    smallFirst: true,
+  }
   const slots = [
-    { ...slot, priority: more.first, media: more.media },
+    { ...slot, priority: more.first, media: more.media, ...(more.smallFirst && more.feed !== 'pages' && { address }) },
     ...(more.second === null
       ? []
       : [{ ...slot, ...more.second, id: 'second', size: { type: 'fixed', widthDp: 40, heightDp: 40 } }]),

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { addressOf, classify, sameAs } from '../../src/core/feed/address.ts'
+import { addressOf, smallAddressOf, classify, sameAs } from '../../src/core/feed/address.ts'
 import { checkAddresses } from '../../src/core/feed/address-check.ts'
 import { FeedList } from '../../src/core/feed/feed-list.ts'
 import { valueAt } from '../../src/core/feed/json-pointer.ts'
@@ -77,7 +77,14 @@ describe('addresses', () => {
     // What the item says of its picture holds for the widest; a narrower one keeps its shape, and its bytes are unknown.
     expect(saidOf(item, slot, of(500))).toEqual({ bytes: null, widthPx: 600, heightPx: 300 })
     expect(saidOf(item, slot, of(700))).toEqual({ bytes: 900_000, widthPx: 2400, heightPx: 1200 })
-    expect(() => slotWith({ type: 'sizes', choices, smallFirst: true })).toThrow('smallFirst')
+    // Before it comes the narrowest that the item has, unless that is the one.
+    const first = slotWith({ type: 'sizes', choices, smallFirst: true })
+    const small = (widthPx: number, from: object = item, by = first) =>
+      smallAddressOf(from as Record<string, unknown>, by, { ...px, widthPx }, null)?.href.at(-1) ?? null
+    expect(widths.map((width) => small(width))).toEqual([null, null, 't', 't', 't', 't'])
+    expect(small(700, { ...item, thumb: '' })).toBe('m')
+    expect(small(700, {})).toBe(null)
+    expect(small(700, item, slot)).toBe(null)
   })
 
   it('can leave out what does not make another picture', () => {

@@ -1,3 +1,4 @@
+import FormCheck from 'react-bootstrap/FormCheck'
 import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
 import { fieldOf } from '../../core/feed/address.ts'
@@ -61,7 +62,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
           onCommit={(next) => set(`${path}/template`, next)}
         />
       )}
-      {address.type === 'sizes' && <Sizes path={path} choices={address.choices} />}
+      {address.type === 'sizes' && <Sizes path={path} choices={address.choices} smallFirst={address.smallFirst} />}
       {address.type === 'table' && <Table path={path} at={address.at} table={address.table} />}
       <ol className="tt-examples" aria-label="The first items’ addresses">
         {check?.examples.map(({ item, address: made }) => (
@@ -179,7 +180,13 @@ interface SizedAddress {
 }
 
 /** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
-function Sizes({ path, choices }: { path: string; choices: readonly SizedAddress[] }) {
+interface SizesProps {
+  path: string
+  choices: readonly SizedAddress[]
+  smallFirst: boolean
+}
+
+function Sizes({ path, choices, smallFirst }: SizesProps) {
   const put = (next: readonly SizedAddress[]) => set(`${path}/choices`, next)
   return (
     <div className="tt-table-rule">
@@ -199,6 +206,14 @@ function Sizes({ path, choices }: { path: string; choices: readonly SizedAddress
           },
         ]}
         onAdd={([at, width]) => put([...choices, { at, ...widthFrom(width) }])}
+      />
+      <FormCheck
+        type="switch"
+        id="small-first"
+        label="The smallest first, then the one that covers the slot"
+        data-explain="A slot shows the smallest picture as soon as it is there, and asks for the larger one then. Costs a request more a picture."
+        checked={smallFirst}
+        onChange={() => set(`${path}/smallFirst`, !smallFirst)}
       />
     </div>
   )

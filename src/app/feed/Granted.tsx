@@ -7,6 +7,7 @@ import { database } from '../store/database.ts'
 import { edit, set } from '../store/project-store.ts'
 import { forgetSecret, keepSecret } from '../store/secrets.ts'
 import { Chip } from '../controls/Chip.tsx'
+import { Fold } from '../controls/Fold.tsx'
 
 /** What the app has been granted, and the headers that hosts want; secrets stay in this browser. */
 export function Granted({ project }: { project: Project }) {
@@ -15,8 +16,7 @@ export function Granted({ project }: { project: Project }) {
   const known = useLiveQuery(() => database.secrets.toCollection().primaryKeys(), []) ?? []
   const [host, setHost] = useState('')
   return (
-    <section className="tt-card" aria-label="Granted">
-      <h2>Permissions</h2>
+    <Fold title="Permissions and headers" open={headers.length > 0 || !granted.network || !granted.storage}>
       <div className="tt-swatches">
         {(['network', 'storage'] as const).map((what) => (
           <Chip
@@ -100,7 +100,7 @@ export function Granted({ project }: { project: Project }) {
           Add
         </Button>
       </form>
-    </section>
+    </Fold>
   )
 }
 

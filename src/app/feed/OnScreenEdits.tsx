@@ -2,6 +2,7 @@ import type { Step } from '../../core/project/types.ts'
 import { currentRun, useDevice } from '../device/device-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { Choice } from '../controls/Choice.tsx'
+import { Fold } from '../controls/Fold.tsx'
 import { useProject } from '../store/project-store.ts'
 
 type Edit = Extract<Step, { do: 'edit' }>
@@ -20,8 +21,7 @@ export function OnScreenEdits() {
   const { project } = useProject()!
   const number = Math.min(chosen, project.screens.length - 1)
   return (
-    <section className="tt-card" aria-label="Edits on screen">
-      <h2>Edits on screen</h2>
+    <Fold title="Edits on screen">
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
           <Chip key={name} disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>
@@ -35,6 +35,6 @@ export function OnScreenEdits() {
         names={{ stay: 'stay', follow: 'follow' }}
       />
       <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>
-    </section>
+    </Fold>
   )
 }

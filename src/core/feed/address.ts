@@ -39,27 +39,39 @@ export function addressOf(item: Item, slot: Slot, px: SlotPx, base: string | nul
 
 function workOut(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
   if (slot.address.type === 'sizes') {
-    const choice = smallestCovering(item, slot.address.choices, px.widthPx)
+    const choice = covering(widths(item, slot.address.choices), px.widthPx)
     return choice ? { ...made(choice.address, base), widthPx: choice.widthPx } : bad('absent', '')
   }
   return made(rawAddress(item, slot.address, px), base)
 }
 
-/** The address of the narrowest picture that is as wide as its slot; the widest that there is where none is. */
-function smallestCovering(
-  item: Item,
-  choices: Extract<Slot['address'], { type: 'sizes' }>['choices'],
-  widthPx: number,
-): { address: unknown; widthPx: number } | null {
-  const there = choices
+/**
+ * The address of the small picture that is shown before the one that covers the slot: the narrowest that an item has.
+ * null: none is asked for first, or the narrowest covers the slot.
+ */
+export function smallAddressOf(item: Item, slot: Slot, px: SlotPx, base: string | null): Address | null {
+  if (slot.address.type !== 'sizes' || !slot.address.smallFirst) return null
+  const there = widths(item, slot.address.choices)
+  const narrowest = there[0]
+  if (!narrowest || narrowest.address === covering(there, px.widthPx)?.address) return null
+  return { ...made(narrowest.address, base), widthPx: narrowest.widthPx }
+}
+
+type Choices = Extract<Slot['address'], { type: 'sizes' }>['choices']
+
+/** The addresses that an item has, the narrowest first; px. */
+const widths = (item: Item, choices: Choices) =>
+  choices
     .map((choice) => ({
       address: valueAt(item, choice.at),
       widthPx: choice.widthPx ?? numberAt(item, choice.widthAt ?? null) ?? Infinity,
     }))
     .filter(({ address }) => !isMissing(address))
     .sort((one, other) => one.widthPx - other.widthPx)
-  return there.find((choice) => choice.widthPx >= widthPx) ?? there.at(-1) ?? null
-}
+
+/** The narrowest picture that is as wide as its slot; the widest that there is where none is. */
+const covering = (there: ReturnType<typeof widths>, widthPx: number) =>
+  there.find((choice) => choice.widthPx >= widthPx) ?? there.at(-1)
 
 function made(found: unknown, base: string | null): Address {
   if (found === null || found === undefined) return bad('absent', '')

@@ -86,7 +86,7 @@ function addressWord(address: Slot['address']): string {
     case 'table':
       return `by a table, for what the item gives at ${address.at}`
     case 'sizes':
-      return `the narrowest of ${address.choices.length} sizes that is as wide as the slot`
+      return `the narrowest of ${address.choices.length} sizes that is as wide as the slot${address.smallFirst ? ', after the smallest' : ''}`
     case 'packaged':
       return `the packaged picture “${address.name}”`
   }
@@ -101,7 +101,7 @@ function askFor(address: Slot['address']): string {
       .map(([name, url]) => `${name} → ${url}`)
       .join(', ')}${Object.keys(address.table).length > 6 ? ', …' : ''}.`
   if (address.type === 'sizes')
-    return `Ask for the narrowest address that is as wide as the slot in px, of those at ${address.choices.map(({ at }) => at).join(', ')}; where none is, the widest.`
+    return `Ask for the narrowest address that is as wide as the slot in px, of those at ${address.choices.map(({ at }) => at).join(', ')}; where none is, the widest.${address.smallFirst ? ' Ask for the narrowest of all first, and for the other as soon as that is shown or has failed; leave the small one in its place until the other comes, and if it does not come.' : ''}`
   return `Use ${addressWord(address)}.`
 }
 

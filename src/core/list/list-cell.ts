@@ -1,5 +1,6 @@
 import type { Box } from '../layout/cell-geometry.ts'
 import type { Claim } from '../loading/request.ts'
+import type { SlotPicture } from './pictures.ts'
 import type { RecycledCell } from './recycler.ts'
 
 /** What one picture slot of a cell holds and shows. */
@@ -9,6 +10,10 @@ export interface SlotState {
   asset: number
   /** The asset of the item's own address, −1 for none. */
   own: number
+  /** The asset of the small picture that comes before its own, −1 for none. */
+  small: number
+  /** What is asked for as soon as the small picture is shown or has failed; null: it has been, or there is no small one. */
+  larger: SlotPicture | null
   /** The rendition whose picture is in it, −1 for none. */
   shows: number
   /** Fallbacks that were asked for since it was bound. */
@@ -40,6 +45,8 @@ export function newCell(id: number, kind: number, slots: number): ListCell {
       claim: null,
       asset: -1,
       own: -1,
+      small: -1,
+      larger: null,
       shows: -1,
       fallbacks: 0,
       onScreen: false,

@@ -81,6 +81,9 @@ export class ListCells {
       this.placeCell(cell, this.list.layout.topOf(row), this.list.layout.heightOf(row))
       for (const slot of cell.slots) if (slot.claim) slot.claim.held = false
       this.list.log.events.hold(this.list.world.clock.now(), { cell: cell.id })
+      // Its small pictures may have come while it was away.
+      for (const [number, { claim, larger }] of cell.slots.entries())
+        if (larger && claim?.state === 'delivered') this.askLarger(cell, number)
       // It was away when the others of its screen asked again.
       this.askAgain(cell)
     } else this.bind(cell)
@@ -93,8 +96,18 @@ export class ListCells {
       if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
       this.list.loader.release(slot.claim, 'again')
       const picture = this.list.pictures.of(cell.index)[number]
-      if (picture) slot.claim = this.claimFor(cell, number, picture, slot.onScreen)
+      if (picture) slot.claim = this.claimFor(cell, number, (slot.larger && picture.small) ?? picture, slot.onScreen)
     }
+  }
+
+  /** The small picture is shown, or cannot be: the one that covers the slot is asked for, and the small one stays until it comes. */
+  askLarger(cell: ListCell, number: number): void {
+    const slot = cell.slots[number]!
+    const picture = slot.larger!
+    slot.larger = null
+    this.list.loader.release(slot.claim!, 'larger')
+    slot.asset = picture.asset
+    slot.claim = this.claimFor(cell, number, picture, slot.onScreen)
   }
 
   placeCell(cell: ListCell, top: number, height: number): void {
@@ -171,16 +184,18 @@ export class ListCells {
       if (slot.onScreen && geometry !== slot.geometry)
         this.list.visuals.events.slotFrame(whenPresented, { cell: cell.id, slot: number, geometry })
       slot.geometry = geometry
-      const asset = picture?.asset ?? -1
       if (goes) continue
       if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
+      const first = picture && this.list.firstOf(picture)
       slot.claim = null
-      slot.asset = asset
-      slot.own = asset
+      slot.asset = first?.asset ?? -1
+      slot.own = picture?.asset ?? -1
+      slot.small = picture?.small?.asset ?? -1
+      slot.larger = first === picture ? null : picture
       slot.fallbacks = 0
-      this.resetSlot(cell, number, picture?.rendition ?? -1, again)
-      if (!picture) world.surface.stage(cell.id, number, 'absent')
-      else slot.claim = this.claimFor(cell, number, picture, this.edge.seenOf(slot, top) > 0)
+      this.resetSlot(cell, number, first?.rendition ?? -1, again)
+      if (!first) world.surface.stage(cell.id, number, 'absent')
+      else slot.claim = this.claimFor(cell, number, first, this.edge.seenOf(slot, top) > 0)
     }
     world.frames.work('bind', 1, 0)
   }
@@ -219,6 +234,7 @@ export class ListCells {
       this.list.loader.release(claim, 'retry')
       slot.fallbacks = 0
       slot.asset = picture.asset
+      slot.larger = null
       slot.claim = this.claimFor(cell, number, picture, slot.onScreen)
       asked++
     }

@@ -275,7 +275,7 @@ export class ListRun {
     list.corrected = 0
     const scrolled = moved || list.corrections !== 0
     list.top = top
-    this.setter.askFallbacks()
+    this.setter.askNext()
     if (!list.hidden) this.followWindow(begin)
     if (scrolled || list.corrections !== 0) this.logScroll(scroll.by)
     this.setter.setPictures()
@@ -347,8 +347,9 @@ export class ListRun {
   private claimAhead(index: number, row: number): Claim[] {
     const { list } = this
     const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
-    return list.pictures.of(index).flatMap((picture, slot) =>
-      picture && picture.refused === null
+    return list.pictures.of(index).flatMap((own, slot) => {
+      const picture = own && list.firstOf(own)
+      return picture && picture.refused === null
         ? [
             list.loader.claim(
               {
@@ -363,8 +364,8 @@ export class ListRun {
               false,
             ),
           ]
-        : [],
-    )
+        : []
+    })
   }
 
   private followAhead(): void {

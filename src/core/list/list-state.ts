@@ -11,7 +11,7 @@ import type { World } from '../worlds/ports.ts'
 import type { GeometryTable } from './geometry-table.ts'
 import type { ListCell } from './list-cell.ts'
 import type { LookAhead } from './look-ahead.ts'
-import type { Pictures } from './pictures.ts'
+import type { Pictures, SlotPicture } from './pictures.ts'
 import type { Visuals } from './visuals.ts'
 
 export interface ListRunParts {
@@ -94,6 +94,11 @@ export class ListState {
     this.height = toUnits(device.heightDp)
     this.width = device.widthDp
     this.setupsDue = loading.setup === 'app-start' || loading.setup === 'per-screen' ? 1 : 0
+  }
+
+  /** What is asked for first where a picture is wanted: its small one, unless memory has the picture itself. */
+  firstOf(picture: SlotPicture): SlotPicture {
+    return picture.small && !this.loader.memory.has(picture.rendition) ? picture.small : picture
   }
 
   /** Asks for one more frame: a hand has moved, a setting has changed. */

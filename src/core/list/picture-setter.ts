@@ -17,6 +17,8 @@ export class PictureSetter {
   private readonly toSet: { claim: CellClaim; tier: Tier }[] = []
   /** Claims that failed in slots with fallbacks. */
   private readonly toReplace: CellClaim[] = []
+  /** Claims of small pictures that are shown, or have failed. */
+  private readonly toEnlarge: CellClaim[] = []
   private pendingSettles = 0
   /** When transitions that run on the main thread end. */
   movingTransitions: Us[] = []
@@ -58,6 +60,7 @@ export class PictureSetter {
     const { world, visuals, parts } = this.list
     const slot = cell.slots[claim.slot]!
     const row = parts.table.renditions[claim.rendition]!
+    if (!stale) this.enlargeLater(claim)
     if (slot.shows === claim.rendition && !stale) {
       visuals.events.show(whenPresented, {
         claim: claim.id,
@@ -84,7 +87,8 @@ export class PictureSetter {
       slot: claim.slot,
       transition: runs,
     })
-    if (stale && parts.table.assetOf(claim.rendition) !== slot.asset)
+    const asset = parts.table.assetOf(claim.rendition)
+    if (stale && asset !== slot.asset && asset !== slot.small)
       visuals.events.wrong(whenPresented, { cell: cell.id, rendition: claim.rendition, slot: claim.slot })
     if (!stale) {
       const before = this.list.layout.topOf(cell.row)
@@ -97,6 +101,12 @@ export class PictureSetter {
     }
     if (runs && on === 'main') this.movingTransitions.push(world.clock.now() + ms * 1000)
     this.settleLater(cell, claim, runs ? ms * 1000 : 0)
+  }
+
+  private enlargeLater(claim: CellClaim): void {
+    if (!this.list.recycler.cells[claim.cell]!.slots[claim.slot]!.larger) return
+    this.toEnlarge.push(claim)
+    this.list.wake()
   }
 
   private settleLater(cell: ListCell, claim: CellClaim, us: Us): void {
@@ -131,17 +141,32 @@ export class PictureSetter {
     slot.shows = -1
   }
 
-  /** A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next frame. */
+  /**
+   * A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next frame.
+   * Where a small one is shown before it, that one stays; where the small one fails, the one after it is asked for.
+   */
   failed(claim: Claim): void {
+    const cell = isOfCell(claim) ? this.list.recycler.cells[claim.cell]! : null
+    const slot = isOfCell(claim) ? cell!.slots[claim.slot]! : null
+    if (isOfCell(claim) && slot!.larger && !claim.request?.parked) {
+      this.enlargeLater(claim)
+      return
+    }
+    if (slot && slot.small >= 0 && slot.shows >= 0 && this.list.parts.table.assetOf(slot.shows) === slot.small) return
     this.showStage(claim, 'failed')
-    if (!isOfCell(claim)) return
-    const cell = this.list.recycler.cells[claim.cell]!
+    if (!isOfCell(claim) || !cell) return
     if (this.list.parts.screen.cells[cell.kind]!.slots[claim.slot]!.stages.failed.fallbacks.length === 0) return
     this.toReplace.push(claim)
     this.list.wake()
   }
 
-  askFallbacks(): void {
+  /** Asks for what comes after the pictures that were shown or have failed. */
+  askNext(): void {
+    for (const claim of this.toEnlarge.splice(0)) {
+      const cell = this.list.recycler.cells[claim.cell]!
+      const slot = cell.slots[claim.slot]!
+      if (slot.claim === claim && slot.larger && cell.state === 'attached') this.cells.askLarger(cell, claim.slot)
+    }
     for (const claim of this.toReplace.splice(0)) {
       const cell = this.list.recycler.cells[claim.cell]!
       const slot = cell.slots[claim.slot]!

@@ -1,4 +1,4 @@
-import { addressOf, classify, sameAs, type Address } from '../feed/address.ts'
+import { addressOf, classify, sameAs, smallAddressOf, type Address } from '../feed/address.ts'
 import type { FeedList } from '../feed/feed-list.ts'
 import { numberAt } from '../feed/json-pointer.ts'
 import { isMadeUp } from '../feed/made-up.ts'
@@ -15,6 +15,8 @@ export interface SlotPicture {
   asset: number
   rendition: number
   refused: FailReason | null
+  /** What is asked for and shown before it; null: nothing is. */
+  small: SlotPicture | null
 }
 
 /**
@@ -77,9 +79,12 @@ export class Pictures {
       const box = slots[number]!
       const widthPx = Math.max(1, Math.round(box.width * this.density))
       const heightPx = Math.max(1, Math.round(box.height * this.density))
-      const address = addressOf(item, slot, { widthPx, heightPx, density: this.density }, this.base)
+      const px = { widthPx, heightPx, density: this.density }
+      const address = addressOf(item, slot, px, this.base)
       if (address.class === 'absent' || address.class === 'empty') return null
-      return this.pictureAt({ ...address, href: this.distinct(address.href, index) }, slot, box, item)
+      const pictureAt = (at: Address) => this.pictureAt({ ...at, href: this.distinct(at.href, index) }, slot, box, item)
+      const small = smallAddressOf(item, slot, px, this.base)
+      return small ? { ...pictureAt(address), small: pictureAt(small) } : pictureAt(address)
     })
   }
 
@@ -99,6 +104,7 @@ export class Pictures {
       asset,
       rendition: this.table.rendition(asset, this.targetFor(slot, widthPx, heightPx)),
       refused: loadable ? null : 'bad-address',
+      small: null,
     }
   }
 

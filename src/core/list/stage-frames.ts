@@ -35,10 +35,11 @@ export class StageFrames {
   }
 
   beginsWith(index: number, slot: number): StageName {
-    const picture = this.list.pictures.of(index)[slot]
-    if (!picture) return 'absent'
+    const own = this.list.pictures.of(index)[slot]
+    if (!own) return 'absent'
+    const picture = this.list.firstOf(own)
     if (this.list.loader.memory.has(picture.rendition)) return 'settled'
-    return picture.refused !== null || this.list.loader.failureOf(picture.asset) !== undefined ? 'failed' : 'waiting'
+    return own.refused !== null || this.list.loader.failureOf(own.asset) !== undefined ? 'failed' : 'waiting'
   }
 
   /** A slot of a bound cell is in another stage, whose frame may differ. */

@@ -2,7 +2,7 @@
 export const failWords: Record<string, string> = {
   'bad-address': 'the address is malformed',
   cleartext: 'the address is cleartext http, and its host is not allowed to be',
-  'not-granted': 'the app has not been granted what this needs',
+  'not-granted': 'the app has no permission for the network',
   offline: 'there was no network',
   timeout: 'no byte came within the time-out',
   status: 'the server answered with an error',

@@ -21,9 +21,7 @@ const address = z.discriminatedUnion('type', [
   fields({
     type: z.literal('sizes'),
     choices: z.array(sizedAddress).min(1).max(12),
-    smallFirst: z
-      .literal(false, { error: 'false: a small picture that stands in for the large one cannot be asked for yet' })
-      .default(false),
+    smallFirst: z.boolean().default(false),
   }),
 ])
 

@@ -2,31 +2,14 @@ import { scopeFromLog } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import type { CellFact, ClaimFact, ExposureFact, Facts } from './facts.ts'
 import type { OnScreen } from './on-screen.ts'
+import { newPlace, type Place } from './slot-place.ts'
 import type { QueueWatch } from './queue-watch.ts'
 
 /** Most slots of one cell: room in the packed number of a slot of a cell. */
 const slotRoom = 8
 
 /** Why a claim is released in whose place the same exposure goes on with another one. */
-const replaced = new Set(['fallback', 'retry', 'again'])
-
-/** What is known of one slot of one cell while the log is read. */
-interface Place {
-  claim: number
-  /** The asset of its own address, and those of the fallbacks that took its place, −1 for none. */
-  ownAsset: number
-  fallbackAsset: number
-  exposure: ExposureFact | null
-  /** The claim and key whose picture it shows, −1 for none. */
-  shownClaim: number
-  shownKey: number
-  shownRendition: number
-  /** Whether what is in the slot is its own picture, or one that stands in for it. */
-  covered: boolean
-  wrong: Facts['wrongs'][number] | null
-  /** When it left the screen last. */
-  leftT: number
-}
+const replaced = new Set(['fallback', 'retry', 'again', 'larger'])
 
 /**
  * Cells, their slots and what those show while a log is read. What a frame changes on screen is told at the instant
@@ -151,6 +134,9 @@ export class Slots {
     place.claim = id
     const { asset } = this.log.renditions[rendition]!
     const goesOn = former >= 0 && replaced.has(claims[former]!.why)
+    const isLarger = goesOn && claims[former]!.why === 'larger'
+    const hasSmall = isLarger && claims[former]!.deliverT >= 0
+    place.smallClaim = hasSmall ? former : -1
     if (goesOn) place.fallbackAsset = asset
     else {
       place.ownAsset = asset
@@ -159,6 +145,10 @@ export class Slots {
     const { exposure } = place
     // Another address of the same item ends its exposure; a fallback, or the same address once more, does not.
     if (!exposure || exposure.key !== this.keys[cell] || !goesOn) return
+    // The small picture is what it shows until the larger one is there.
+    if (hasSmall && exposure.shownT >= 0) return
+    // That a small picture fails is the end of nothing: the larger one is still to come.
+    if (isLarger) exposure.failT = fact.failT
     exposure.claim = id
     exposure.rendition = rendition
   }
@@ -190,7 +180,8 @@ export class Slots {
       this.facts.flickers.push(t)
       this.facts.keepBreaches.push(t)
     }
-    if (place.claim !== claim) {
+    // The larger one may be asked for before the small one is presented.
+    if (place.claim !== claim && place.smallClaim !== claim) {
       // Without the guard: a late picture of a former item. If it is another asset's, the log says so next.
       const { asset } = this.log.renditions[rendition]!
       this.cover(place, place.claim >= 0 && (asset === place.ownAsset || asset === place.fallbackAsset))
@@ -202,10 +193,24 @@ export class Slots {
     place.shownRendition = rendition
     this.cover(place, true)
     const { exposure } = place
-    if (!exposure || exposure.shownT >= 0) return
+    if (!exposure) return
+    if (exposure.shownT >= 0) {
+      this.enlarge(exposure, t, claim, rendition)
+      return
+    }
     exposure.shownT = t
+    exposure.claim = claim
     exposure.rendition = rendition
     this.justShown.push(exposure)
+  }
+
+  /** What comes after a small picture is judged in its place; the small one has been seen. */
+  private enlarge(exposure: ExposureFact, t: number, claim: number, rendition: number): void {
+    const { claims, uses } = this.facts
+    if (claims[exposure.claim]?.why !== 'larger' || exposure.claim === claim) return
+    uses.push({ t, claim: exposure.claim, rendition: exposure.rendition })
+    exposure.claim = claim
+    exposure.rendition = rendition
   }
 
   /** A picture of the same asset, or of the same item, stands in for the slot's own. */
@@ -242,7 +247,10 @@ export class Slots {
   enter(t: number, cell: number, slot: number, key: number, geometry: number): void {
     this.onScreen.pass(t)
     const place = this.place(cell, slot)
-    const claim = place.claim < 0 ? null : this.facts.claims[place.claim]!
+    const { claims } = this.facts
+    const showsSmall = place.smallClaim >= 0 && place.shownClaim === place.smallClaim
+    const number = showsSmall ? place.smallClaim : place.claim
+    const claim = number < 0 ? null : claims[number]!
     const ready = claim !== null && place.shownClaim === claim.id
     const exposure: ExposureFact = {
       cell,
@@ -297,18 +305,7 @@ export class Slots {
   }
 
   private place(cell: number, slot: number): Place {
-    return (this.places[cell * slotRoom + slot] ??= {
-      claim: -1,
-      ownAsset: -1,
-      fallbackAsset: -1,
-      exposure: null,
-      shownClaim: -1,
-      shownKey: -1,
-      shownRendition: -1,
-      covered: false,
-      wrong: null,
-      leftT: -1,
-    })
+    return (this.places[cell * slotRoom + slot] ??= newPlace())
   }
 
   private eachPlace(cell: number, act: (place: Place) => void): void {

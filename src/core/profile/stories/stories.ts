@@ -127,6 +127,8 @@ function released(facts: Facts, claim: ClaimFact): Sentence[] {
       return facts.claims.some((other) => other.request === claim.request && other.cell !== null)
         ? []
         : [{ t, text: 'its row is no longer ahead of the screen.' }]
+    case 'larger':
+      return [{ t, text: 'the larger picture was asked for in its place.' }]
     default:
       return [{ t, text: `let go (${claim.why}).` }]
   }
