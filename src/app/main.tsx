@@ -43,14 +43,24 @@ function step(path: string, name: string, load: () => Promise<{ default: Compone
   }
 }
 
+const loading = {
+  feed: () => import('./feed/FeedStep.tsx'),
+  cell: () => import('./cell/CellStep.tsx'),
+  loading: () => import('./loading/LoadingStep.tsx'),
+  drive: () => import('./drive/DriveStep.tsx'),
+  profile: () => import('./profile/ProfileStep.tsx'),
+  compare: () => import('./compare/CompareStep.tsx'),
+  'hand-off': () => import('./hand-off/HandOffStep.tsx'),
+}
+
 const steps: RouteObject[] = [
-  step('feed', 'Feed', () => import('./feed/FeedStep.tsx')),
-  step('cell', 'Cell', () => import('./cell/CellStep.tsx')),
-  step('loading', 'Loading', () => import('./loading/LoadingStep.tsx')),
-  step('drive', 'Drive', () => import('./drive/DriveStep.tsx')),
-  step('profile/:run?/:request?', 'Profile', () => import('./profile/ProfileStep.tsx')),
-  step('compare', 'Compare', () => import('./compare/CompareStep.tsx')),
-  step('hand-off', 'Hand-off', () => import('./hand-off/HandOffStep.tsx')),
+  step('feed', 'Feed', loading.feed),
+  step('cell', 'Cell', loading.cell),
+  step('loading', 'Loading', loading.loading),
+  step('drive', 'Drive', loading.drive),
+  step('profile/:run?/:request?', 'Profile', loading.profile),
+  step('compare', 'Compare', loading.compare),
+  step('hand-off', 'Hand-off', loading['hand-off']),
 ]
 
 const router = createBrowserRouter([
@@ -78,4 +88,6 @@ createRoot(document.getElementById('root')!).render(
     <RouterProvider router={router} />
   </StrictMode>,
 )
-loadSoon()
+// The router asks for the step only when the project is there.
+const here = location.pathname.split('/').find((part) => part in loading) ?? 'loading'
+loadSoon(loading[here as keyof typeof loading])

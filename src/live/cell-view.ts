@@ -15,6 +15,15 @@ interface SlotView {
   arrival: Animation | null
   /** The stage that it is in, whatever is forced. */
   real: StageName
+  /** What was last written of it: most cells of a list differ in nothing, and each write costs a style. */
+  written: Partial<Record<'stage' | 'corners' | 'colour' | 'inset' | 'fit' | 'opacity' | 'visibility', string>>
+}
+
+/** Writes a value unless it is there already. */
+function writeOnce(slot: SlotView, what: keyof SlotView['written'], value: string, write: (value: string) => void) {
+  if (slot.written[what] === value) return
+  slot.written[what] = value
+  write(value)
 }
 
 /** The stages that have no picture. */
@@ -126,19 +135,27 @@ export class CellView {
     this.forced = stage
     for (const slot of this.slots) {
       const shows = stage === null && slot.real === 'settled'
-      slot.canvas.style.visibility = shows ? 'visible' : 'hidden'
+      this.showPicture(slot, shows)
       if (!shows) {
         this.showStage(slot, stage ?? slot.real)
         continue
       }
       this.enter(slot, 'settled')
-      slot.placeholder.style.opacity = '0'
+      this.showPlaceholder(slot, false)
     }
+  }
+
+  private showPicture(slot: SlotView, shows: boolean): void {
+    writeOnce(slot, 'visibility', shows ? 'visible' : 'hidden', (value) => (slot.canvas.style.visibility = value))
+  }
+
+  private showPlaceholder(slot: SlotView, shows: boolean): void {
+    writeOnce(slot, 'opacity', shows ? '1' : '0', (value) => (slot.placeholder.style.opacity = value))
   }
 
   private showStage(slot: SlotView, stage: StageName): void {
     const { visual } = this.enter(slot, stage)
-    slot.placeholder.style.opacity = '1'
+    this.showPlaceholder(slot, true)
     if (visual) showVisual(slot.placeholder, this.item, this.assetUrl, visual)
   }
 
@@ -146,18 +163,23 @@ export class CellView {
   private enter(slot: SlotView, stage: StageName): StageLook {
     const { settings, frame, placeholder } = slot
     const look = settings.stages[stage] as StageLook
-    frame.dataset.stage = stage
-    const corners = (look.cornersDp ?? settings.cornersDp).map((corner) => `${corner}px`).join(' ')
-    const cutAtDecode = stage === 'settled' && settings.shapeAt === 'decode'
-    if (cutAtDecode) frame.style.borderRadius = '0'
-    else frame.style.borderRadius = settings.circle ? '50%' : corners
-    frame.style.backgroundColor = look.colour ?? ''
-    if (stage !== 'settled')
-      placeholder.style.inset = look.insetDp
-        ? look.insetDp.map((dp, side) => `${dp - settings.insetDp[side]!}px`).join(' ')
-        : ''
-    placeholder.style.setProperty('--fit', sizeWord(look.fit ?? settings.fit))
+    writeOnce(slot, 'stage', stage, (value) => (frame.dataset.stage = value))
+    const corners = this.cornersOf(settings, stage, look.cornersDp)
+    writeOnce(slot, 'corners', corners, (value) => (frame.style.borderRadius = value))
+    writeOnce(slot, 'colour', look.colour ?? '', (value) => (frame.style.backgroundColor = value))
+    if (stage !== 'settled') {
+      const inset = look.insetDp?.map((dp, side) => `${dp - settings.insetDp[side]!}px`).join(' ') ?? ''
+      writeOnce(slot, 'inset', inset, (value) => (placeholder.style.inset = value))
+    }
+    const fit = sizeWord(look.fit ?? settings.fit)
+    writeOnce(slot, 'fit', fit, (value) => placeholder.style.setProperty('--fit', value))
     return look
+  }
+
+  private cornersOf(settings: Slot, stage: StageName, own: readonly number[] | undefined): string {
+    if (stage === 'settled' && settings.shapeAt === 'decode') return '0'
+    if (settings.circle) return '50%'
+    return (own ?? settings.cornersDp).map((corner) => `${corner}px`).join(' ')
   }
 
   arriving(number: number, received: number, total: number | null): void {
@@ -177,14 +199,14 @@ export class CellView {
     this.explain(number, null)
     slot.real = 'settled'
     if (this.forced !== null) return
-    canvas.style.visibility = 'visible'
+    this.showPicture(slot, true)
     this.enter(slot, 'settled')
     slot.arrival?.cancel()
     slot.arrival = null
     const { type, ms, fromScale, easing, beneath, skip, on } = settings.transition
     const still = skip.includes('reduced-motion') && matchMedia('(prefers-reduced-motion: reduce)').matches
     if (!transition || type === 'none' || still) {
-      slot.placeholder.style.opacity = '0'
+      this.showPlaceholder(slot, false)
       return
     }
     const from: Keyframe = type === 'fade-grow' ? { opacity: 0, transform: `scale(${fromScale})` } : { opacity: 0 }
@@ -195,14 +217,14 @@ export class CellView {
     })
     slot.arrival.playbackRate = this.pace()
     if (on === 'main') stepOnMain(slot.arrival)
-    if (beneath === 'goes') slot.placeholder.style.opacity = '0'
+    if (beneath === 'goes') this.showPlaceholder(slot, false)
     else {
       const leaving =
         beneath === 'fades'
           ? slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' })
           : null
       slot.arrival.onfinish = () => {
-        slot.placeholder.style.opacity = '0'
+        this.showPlaceholder(slot, false)
         leaving?.cancel()
       }
     }
@@ -229,7 +251,7 @@ export class CellView {
     const slot = this.slots[number]!
     slot.arrival?.cancel()
     slot.arrival = null
-    slot.canvas.style.visibility = 'hidden'
+    this.showPicture(slot, false)
   }
 
   private makeSlot(settings: Slot): SlotView {
@@ -255,6 +277,7 @@ export class CellView {
       box: { x: 0, y: 0, width: 0, height: 0 },
       arrival: null,
       real: 'waiting',
+      written: { visibility: 'hidden' },
     }
   }
 

@@ -48,7 +48,8 @@ export function drawPicture(
   style.height = over ? `${room.height / density}px` : ''
   const context = canvas.getContext('2d')!
   drawings.set(canvas, (drawings.get(canvas) ?? 0) + 1)
-  context.clearRect(0, 0, widthPx, heightPx)
+  // What was there before goes with it.
+  context.globalCompositeOperation = 'copy'
   context.imageSmoothingQuality = 'medium'
   context.drawImage(
     picture,

@@ -24,6 +24,8 @@ interface Placed {
   top: number
   /** The rendition in each slot. */
   shows: number[]
+  /** It has been recycled and is still to be hidden, unless it is bound before the frame is over. */
+  leaves: boolean
 }
 
 /** Real cells, moved by transforms; imperative, no framework in the frame. */
@@ -40,6 +42,7 @@ export class LiveSurface implements Surface {
   private forced: HoldingStage | null = null
   private source: CellSource | null = null
   private base = 0
+  private readonly leaving: Placed[] = []
 
   constructor(
     host: HTMLElement,
@@ -67,24 +70,39 @@ export class LiveSurface implements Surface {
   create(cell: number, kind: number): void {
     const view = new CellView(this.screen.cells[kind]!, this.density, this.assetUrl, this.shown, this.pace)
     view.element.dataset.cell = String(cell)
-    this.cells[cell] = { view, left: 0, top: 0, shows: [] }
+    this.cells[cell] = { view, left: 0, top: 0, shows: [], leaves: false }
     if (this.forced !== null) view.force(this.forced)
     this.list.append(view.element)
   }
 
   bind(cell: number, index: number): void {
-    const { view } = this.cells[cell]!
-    const comesIn = view.element.style.visibility !== 'visible'
+    const placed = this.cells[cell]!
+    const { view } = placed
+    const comesIn = placed.leaves || view.element.style.visibility !== 'visible'
     view.element.dataset.index = String(index)
-    view.element.style.visibility = 'visible'
+    if (placed.leaves) placed.leaves = false
+    else if (comesIn) view.element.style.visibility = 'visible'
     if (comesIn) this.enter(view.element)
     view.bind(this.source!.item(index), this.source!.geometry(index))
   }
 
   recycle(cell: number): void {
-    const { element } = this.cells[cell]!.view
-    element.style.visibility = 'hidden'
-    delete element.dataset.index
+    const placed = this.cells[cell]!
+    if (placed.leaves) return
+    placed.leaves = true
+    // After the frame, which is one task.
+    if (this.leaving.push(placed) === 1) queueMicrotask(() => this.hideLeft())
+  }
+
+  /** Hides what was recycled in this frame and is bound to nothing else. Most cells are, and stay as they are. */
+  private hideLeft(): void {
+    for (const placed of this.leaving.splice(0)) {
+      if (!placed.leaves) continue
+      placed.leaves = false
+      const { element } = placed.view
+      element.style.visibility = 'hidden'
+      delete element.dataset.index
+    }
   }
 
   place(cell: number, left: number, width: number, top: number, height: number): void {

@@ -16,6 +16,9 @@ import { currentDevice, messageOf, screenAt, update, visitsOf } from './device-s
 import { takeLeft } from './left-behind.ts'
 import { seePictures } from './seen-pictures.ts'
 
+/** What a page's refresh rate is taken for until it is measured, Hz. */
+const usualHz = 60
+
 /** The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change. */
 class LiveDevice {
   private host: HTMLElement | null = null
@@ -25,6 +28,7 @@ class LiveDevice {
   /** CSS px of the page for one dp of the device. */
   private cssPxPerDp = 0.5
   private refreshHz: number | null = null
+  private measuring: Promise<number> | null = null
   private starts = 0
   /** Marks of the drive that is about to begin: its list was not there yet. */
   private marksBefore = 0
@@ -135,14 +139,14 @@ class LiveDevice {
     this.marksBefore = 0
     update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
     try {
-      // The rate takes some twenty frames to measure: the rest is made ready meanwhile.
+      const measured = this.measureRefresh()
+      // The rate takes some twenty frames to measure. A drive is judged by it; a hand need not wait for it.
       const [hz, { LiveRun: Live }, headers, items] = await Promise.all([
-        this.refreshHz ?? import('../../live/live-frames.ts').then(({ measureRefresh }) => measureRefresh()),
+        script === null ? (this.refreshHz ?? usualHz) : measured,
         import('../../live/live-run.ts'),
         headersOf(state.project.loading),
         screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
       ])
-      this.refreshHz = hz
       if (mine !== this.starts || !this.host) return
       const before = script === null ? null : await takeLeft(state.id, visit)
       if (mine !== this.starts || !this.host) return
@@ -177,12 +181,25 @@ class LiveDevice {
       for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
       if (script === null) run.force(currentDevice().forced)
       update({ mode: script === null ? 'hand' : 'driving' })
+      // A page that is quicker than was taken shows so; one that seems slower may only be busy.
+      if (script === null && (await measured) > hz && mine === this.starts) await this.startHand(state, true)
     } catch (error) {
       // Somebody has begun something else, or cancelled this.
       if (mine !== this.starts || signal.aborted) return
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
       if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
     }
+  }
+
+  /** The page's refresh rate, Hz; measured once. */
+  private measureRefresh(): Promise<number> {
+    this.measuring ??= import('../../live/live-frames.ts').then(async ({ measureRefresh }) => {
+      this.refreshHz = await measureRefresh()
+      return this.refreshHz
+    })
+    // One that could not be loaded is asked for again.
+    this.measuring.catch(() => (this.measuring = null))
+    return this.measuring
   }
 
   /** The server was away when the device was to start: when it is back the list is the hand's again. */

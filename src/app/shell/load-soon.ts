@@ -1,8 +1,10 @@
 /**
- * Parts that the first paint does without, and that work with the server away: keeping a drive, simulating, opening a
- * project file, waiting for the server's return. They are loaded right behind the first paint, while it is there.
+ * Parts that the first paint does without: the live list, and what works with the server away, such as keeping a drive,
+ * simulating, opening a project file, waiting for the server's return. They are loaded right behind the first paint.
  */
 const parts = [
+  () => import('../../live/live-run.ts'),
+  () => import('../../live/live-frames.ts'),
   () => import('../../core/log/log-encoding.ts'),
   () => import('../../core/feed/known-items.ts'),
   () => import('../../core/project/differences.ts'),
@@ -14,7 +16,8 @@ const parts = [
   () => import('../../live/own-server.ts'),
 ]
 
-export function loadSoon(): void {
+/** `step`: the one that is shown first. */
+export function loadSoon(step: () => Promise<unknown>): void {
   // One that cannot be loaded now is asked for again where it is needed, and if it fails then too, that is said.
-  for (const load of parts) load().catch(() => undefined)
+  for (const load of [step, ...parts]) load().catch(() => undefined)
 }

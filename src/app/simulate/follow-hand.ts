@@ -126,7 +126,11 @@ function forget(): void {
 export function useFollowHand(state: ProjectState | null, screen: number): void {
   useEffect(forget, [state?.id, screen])
   useEffect(() => {
-    if (state) void atOnce.follow({ number: ++wishes, state, screen })
+    if (!state) return
+    const wish = { number: ++wishes, state, screen }
+    // While the page opens, the list on the device comes first.
+    if (whole) void atOnce.follow(wish)
+    else requestIdleCallback(() => wish.number === wishes && void atOnce.follow(wish), { timeout: 1000 })
   }, [state, screen])
 }
 
