@@ -8,6 +8,7 @@ import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
 import { benchSweep } from './sweep.ts'
+import { benchSweepPage } from './sweep-page.ts'
 import { benchSize } from './size.ts'
 
 const parts: Record<string, () => Line[] | Promise<Line[]>> = {
@@ -21,6 +22,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   fidelity: benchFidelity,
   handle: benchHandle,
   sweep: benchSweep,
+  sweepPage: benchSweepPage,
   har: benchHar,
   size: () => (existsSync('dist/index.html') ? benchSize() : []),
 }
