@@ -3,6 +3,7 @@ import type { Line } from './measure.ts'
 import { benchBrowser, benchScrollMap } from './browser.ts'
 import { benchCommandLine } from './command-line.ts'
 import { benchFidelity } from './fidelity.ts'
+import { benchFirstPicture } from './first-picture.ts'
 import { benchHar } from './har.ts'
 import { benchHandle } from './handle.ts'
 import { benchOrigin } from './origin.ts'
@@ -20,6 +21,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   browser: benchBrowser,
   commandLine: benchCommandLine,
   fidelity: benchFidelity,
+  firstPicture: benchFirstPicture,
   handle: benchHandle,
   sweep: benchSweep,
   sweepPage: benchSweepPage,

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { keepsBudget, type Budget } from '../../core/compare/budgets.ts'
 import type { Varied } from '../../core/sweep/vary.ts'
 import { labelOf } from '../../core/sweep/default-values.ts'
@@ -18,7 +18,7 @@ interface SmallMapsProps {
 }
 
 /** The same rows as maps: the last setting goes across, the others down; no axes on them. */
-export function SmallMaps({ varied, rows, front, budgets, picked, onPick }: SmallMapsProps) {
+export const SmallMaps = memo(({ varied, rows, front, budgets, picked, onPick }: SmallMapsProps) => {
   const [onlyHeld, setOnlyHeld] = useState(false)
   const across = varied.at(-1)
   const columns = Math.min(6, across?.values.length ?? 1)
@@ -44,28 +44,47 @@ export function SmallMaps({ varied, rows, front, budgets, picked, onPick }: Smal
       )}
       <div className="tt-small-grid" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
         {drawn.map((row) => (
-          <button
+          <SmallMap
             key={row.row}
-            type="button"
-            className="tt-small-map"
-            aria-pressed={picked === row.row}
-            aria-label={`${settingsWord(row.settings)}: ${toldOf(row)}${broken(row) ? ', breaks a budget' : ''}`}
-            data-front={front.includes(row.row) ? '' : undefined}
-            onClick={() => onPick(row.row)}
-          >
-            <strong>{row.settings.map(({ value }) => valueWord(value)).join(' · ')}</strong>
-            <TinyMap tiny={row.tiny} />
-            <small>
-              {broken(row) ? '■ ' : ''}
-              {toldOf(row)}
-            </small>
-          </button>
+            row={row}
+            isBroken={broken(row)}
+            isFront={front.includes(row.row)}
+            isPicked={picked === row.row}
+            onPick={onPick}
+          />
         ))}
       </div>
       <p className="tt-quiet">■ breaks a budget · the strong frame: no other beats it in what the plot shows</p>
     </section>
   )
+})
+
+interface SmallMapProps {
+  row: DrawnRow
+  isBroken: boolean
+  isFront: boolean
+  isPicked: boolean
+  onPick: (row: number) => void
 }
+
+/** One of them: drawn once, however many come after it. */
+const SmallMap = memo(({ row, isBroken, isFront, isPicked, onPick }: SmallMapProps) => (
+  <button
+    type="button"
+    className="tt-small-map"
+    aria-pressed={isPicked}
+    aria-label={`${settingsWord(row.settings)}: ${toldOf(row)}${isBroken ? ', breaks a budget' : ''}`}
+    data-front={isFront ? '' : undefined}
+    onClick={() => onPick(row.row)}
+  >
+    <strong>{row.settings.map(({ value }) => valueWord(value)).join(' · ')}</strong>
+    <TinyMap tiny={row.tiny} />
+    <small>
+      {isBroken ? '■ ' : ''}
+      {toldOf(row)}
+    </small>
+  </button>
+))
 
 const toldOf = ({ metrics }: DrawnRow) =>
   deltas

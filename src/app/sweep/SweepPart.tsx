@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState, type ReactNode } from 'react'
+import { useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import patches from 'fast-json-patch'
@@ -51,7 +51,9 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const [size, setSize] = useState<MetricId>('memory.peakMb')
   useEffect(() => void followSweep(state.id), [state.id])
   const count = rowCountOf(sweep.varied)
-  const done = [...sweep.rows.values()].sort((one, other) => one.row - other.row)
+  const done = useMemo(() => [...sweep.rows.values()].sort((one, other) => one.row - other.row), [sweep.rows])
+  // Results come faster than plots can be drawn: whatever the page is asked meanwhile goes first.
+  const drawn = useDeferredValue(done)
   const { effective } = state
   // A large project is not written out at each rendering.
   const input = useMemo(() => inputOf(effective, screen), [effective, screen])
@@ -59,9 +61,13 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const left = sweep.varied.length === 0 ? 0 : count + 1 - (isOld ? 0 : done.length)
   const cores = Math.max(1, navigator.hardwareConcurrency)
   const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000
-  const front = unbeatenIn(
-    done.filter(({ row }) => row !== nowRow),
-    [x, y],
+  const front = useMemo(
+    () =>
+      unbeatenIn(
+        drawn.filter(({ row }) => row !== nowRow),
+        [x, y],
+      ),
+    [drawn, x, y],
   )
   const row = done.find((each) => each.row === picked)
   const use = ({ settings }: DrawnRow) => {
@@ -162,7 +168,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
               {named('size', size, setSize)}
             </div>
             <TradeOff
-              rows={done}
+              rows={drawn}
               front={front}
               x={x}
               y={y}
@@ -204,7 +210,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
           </section>
           <SmallMaps
             varied={sweep.varied}
-            rows={done}
+            rows={drawn}
             front={front}
             budgets={project.budgets}
             picked={picked}

@@ -1,4 +1,17 @@
-import { ComposedChart, CartesianGrid, Line, ReferenceArea, Scatter, Tooltip, XAxis, YAxis, ZAxis } from 'recharts'
+import { memo } from 'react'
+import {
+  ComposedChart,
+  CartesianGrid,
+  Line,
+  ReferenceArea,
+  Scatter,
+  Symbols,
+  type SymbolsProps,
+  Tooltip,
+  XAxis,
+  YAxis,
+  ZAxis,
+} from 'recharts'
 import type { Budget } from '../../core/compare/budgets.ts'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { useWidth } from '../controls/use-width.ts'
@@ -43,7 +56,7 @@ function savePlot(room: HTMLElement | null): void {
 }
 
 /** Rows by two of their figures, the size by a third: what is bought with what. */
-export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) {
+export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) => {
   const [box, wide] = useWidth<HTMLDivElement>(400)
   const [across, up, area] = [figureOf(x), figureOf(y), figureOf(size)]
   const marks = rows.flatMap((row): Mark[] => {
@@ -59,17 +72,13 @@ export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: T
   const line = marks.filter(({ row }) => front.includes(row)).sort((one, other) => one.x - other.x)
   const limit = (metric: MetricId) => budgets.find((each) => each.metric === metric && each.max !== undefined)?.max
   const [mostX, mostY] = [limit(x), limit(y)]
-  const drawn = (all: readonly Mark[], fill: string, shape: 'circle' | 'diamond') => (
-    <Scatter
-      data={[...all]}
-      dataKey="y"
-      fill={fill}
-      stroke="var(--ink)"
-      shape={shape}
-      isAnimationActive={false}
-      onClick={(point) => onPick((point as unknown as { payload: Mark }).payload.row)}
-    />
-  )
+  const lookOf = (row: number) => {
+    if (row === nowRow) return { rank: 2, fill: 'var(--tug)' }
+    if (row === picked) return { rank: 3, fill: 'var(--ink)' }
+    return front.includes(row) ? { rank: 1, fill: 'var(--shown)' } : { rank: 0, fill: 'var(--line)' }
+  }
+  // What matters more is drawn over what matters less.
+  const drawn = marks.toSorted((one, other) => lookOf(one.row).rank - lookOf(other.row).rank)
   return (
     <div className="tt-trade-off" ref={box}>
       <Chip className="tt-save-plot" data-explain="The plot as a file" onClick={() => savePlot(box.current)}>
@@ -144,28 +153,19 @@ export function TradeOff({ rows, front, x, y, size, budgets, picked, onPick }: T
               ) : null
             }}
           />
-          {drawn(
-            marks.filter(({ row }) => row !== nowRow && !front.includes(row) && row !== picked),
-            'var(--line)',
-            'circle',
-          )}
-          {drawn(
-            line.filter(({ row }) => row !== nowRow && row !== picked),
-            'var(--shown)',
-            'circle',
-          )}
-          {drawn(
-            marks.filter(({ row }) => row === nowRow),
-            'var(--tug)',
-            'diamond',
-          )}
-          {drawn(
-            marks.filter(({ row }) => row === picked && row !== nowRow),
-            'var(--ink)',
-            'circle',
-          )}
+          <Scatter
+            data={drawn}
+            dataKey="y"
+            stroke="var(--ink)"
+            shape={(props: SymbolsProps & { payload?: Mark }) => {
+              const row = props.payload?.row ?? nowRow
+              return <Symbols {...props} type={row === nowRow ? 'diamond' : 'circle'} fill={lookOf(row).fill} />
+            }}
+            isAnimationActive={false}
+            onClick={(point) => onPick((point as unknown as { payload: Mark }).payload.row)}
+          />
         </ComposedChart>
       </div>
     </div>
   )
-}
+})

@@ -119,6 +119,25 @@ export function toggleVary(path: string): string | null {
   return null
 }
 
+/** The page answers at least so often while combinations are looked at, ms. */
+const breathMs = 10
+
+/** What is wrong with the first combination that makes no project; null: all do. */
+async function firstWrong(
+  raw: ProjectState['effective'],
+  all: readonly (readonly Setting[])[],
+): Promise<string | null> {
+  let since = performance.now()
+  for (const settings of all) {
+    const made = projectWith(raw, settings)
+    if (!made.ok) return made.message
+    if (performance.now() - since < breathMs) continue
+    await new Promise((resolve) => setTimeout(resolve))
+    since = performance.now()
+  }
+  return null
+}
+
 /** Simulates every combination that is not done yet, and the settings as they are, on all cores. */
 export async function runSweep(): Promise<void> {
   const state = currentProject()
@@ -127,11 +146,15 @@ export async function runSweep(): Promise<void> {
   const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
   const of = inputOf(state.effective, screen)
   const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
-  const wrong = all.map(([, settings]) => projectWith(state.effective, settings)).find((each) => !each.ok)
-  if (wrong && !wrong.ok) return update({ trouble: wrong.message })
   const mine = (pool = new MeasuringPool())
   update({ isRunning: true, trouble: null, of, ...(store.get().of === of ? {} : { rows: new Map() }) })
   try {
+    const wrong = await firstWrong(
+      state.effective,
+      all.map(([, settings]) => settings),
+    )
+    if (pool !== mine) return
+    if (wrong !== null) return update({ trouble: wrong })
     const own = state.project.screens[screen]!
     const { seed } = state.project
     const base = {
