@@ -131,7 +131,9 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await network.click()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').nth(4)).toBeVisible()
   await page.locator('.tt-glass .tt-cell[data-index="1"]').hover()
-  await expect(page.getByRole('tooltip')).toContainText('Picture unavailable: the app has no permission for the network')
+  await expect(page.getByRole('tooltip')).toContainText(
+    'Picture unavailable: the app has no permission for the network',
+  )
   await network.click()
   await expectOwnColours(page, (index) => `/by/${items[index]!.version}.png`)
 })

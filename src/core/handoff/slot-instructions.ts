@@ -27,7 +27,10 @@ const visualWords: { [Type in Visual['type']]: (visual: Extract<Visual, { type: 
   'item-colour': ({ at }) => `the colour that the item gives at ${at}`,
   drawn: ({ shape }) => (shape === 'cracked-tile' ? 'a cracked tile' : 'the outline of a tile'),
   picture: ({ asset }) => `the packaged picture “${asset}”`,
-  preview: ({ at }) => `the small preview that the item gives at ${at}`,
+  preview: ({ at, as }) =>
+    as === 'data'
+      ? `the small preview that the item gives at ${at}`
+      : `what is drawn from the ${as} that the item gives at ${at}`,
   skeleton: () => 'a skeleton',
   ring: () => 'a ring that fills',
 }

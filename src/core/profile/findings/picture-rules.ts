@@ -26,7 +26,7 @@ export const pictureRules: readonly Rule[] = [
       what: 'Pictures are shown with fewer px than their slot has.',
       metric: 'pictures.soft',
       pinMs: null,
-      evidence: `${count} pictures were stretched, by ${(metric(subject, 'pictures.softRatio') || 1).toFixed(1)} a side in the middle.`,
+      evidence: `${count} pictures were stretched; the median is shown with ${(metric(subject, 'pictures.softRatio') || 1).toFixed(1)} times the px that it has.`,
       change: 'decode at the slot’s size',
       patch: fixed.map(({ path }) => replace(`${path}/decodeAt`, { type: 'slot' })),
     }
