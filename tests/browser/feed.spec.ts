@@ -121,6 +121,12 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await page.getByText('Permissions and headers').click()
   await page.getByLabel('Host that wants a header').fill(host.split(':')[0]!)
   await page.keyboard.press('Enter')
+  // The list is there again before its secret is.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  const asked = told.size
+  await page.reload()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  expect(told.size).toBe(asked)
   await page.getByLabel('Secret “').fill('a word of the tests')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /^forget “/ })).toBeVisible()

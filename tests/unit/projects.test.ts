@@ -195,4 +195,24 @@ describe('everything', () => {
     await expect(importEverything(file)).rejects.toThrow(message)
     expect(await database.projects.count()).toBe(0)
   })
+
+  it.each([
+    ['lacks a part of a run', (name: string) => name.endsWith('/tables'), null, /^it has no runs\/\d+\/tables/],
+    [
+      'has a damaged run',
+      (name: string) => name.endsWith('/chunk-0'),
+      [1, 2, 3],
+      /^the run in runs\/\d+ cannot be read/,
+    ],
+  ])('that %s is refused before anything comes in', async (_, hit, content, message) => {
+    await add('kiln')
+    const files = unzipSync(new Uint8Array(await (await exportEverything()).arrayBuffer()))
+    await empty()
+    for (const name of Object.keys(files).filter(hit))
+      if (content) files[name] = Uint8Array.from(content)
+      else delete files[name]
+    const file = new File([zipSync(files) as Uint8Array<ArrayBuffer>], 'all.zip')
+    await expect(importEverything(file)).rejects.toThrow(message)
+    expect(await Promise.all(database.tables.map((table) => table.count()))).toEqual(database.tables.map(() => 0))
+  })
 })

@@ -4,6 +4,7 @@ import Button from 'react-bootstrap/Button'
 import type { Project } from '../../core/project/types.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { usePlayed } from '../playback/playback-store.ts'
+import { useSecretChanges } from '../store/secrets.ts'
 import { useProject } from '../store/project-store.ts'
 import {
   cancelWork,
@@ -38,6 +39,7 @@ export function DevicePanel() {
   const scale = useDeviceScale(area, state?.project.device ?? null)
 
   const listInput = useListInput(state?.project)
+  const secretChanges = useSecretChanges()
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
@@ -55,7 +57,7 @@ export function DevicePanel() {
     return () => clearTimeout(timer)
     // What the list is made of is its input; gestures, budgets, saving and notices are not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [listInput, state?.id, chosen])
+  }, [listInput, state?.id, chosen, secretChanges])
 
   if (!state) return <div className="tt-device-panel" />
   const { project } = state

@@ -42,7 +42,7 @@ const runsSchema = z.array(
     folder: z.string(),
     run: z.looseObject({ project: z.string(), raw: z.record(z.string(), z.unknown()) }),
     log: z.looseObject({}),
-    chunks: z.number().int().min(0),
+    chunks: z.number().int().min(0).max(1000),
   }),
 )
 
@@ -115,6 +115,12 @@ export async function importEverything(file: File): Promise<void> {
     const parsed = parseProject(raw)
     if (!parsed.ok) throw new Error(`the project “${name}” in it cannot be read: ${parsed.message}`)
   }
+  const runs = read('runs.json', runsSchema)
+  const feeds = read('feeds.json', feedsSchema)
+  const presets = read('presets.json', presetsSchema)
+  const pictures = read('pictures.json', picturesSchema)
+  // All is read before anything is written: of a file that is damaged nothing comes in.
+  const logs = await Promise.all(runs.map((run) => readLog(run, files)))
   /** The id that each project has here. */
   const ids = new Map<string, string>()
   for (const { id, name, raw, changed } of projects) {
@@ -128,27 +134,19 @@ export async function importEverything(file: File): Promise<void> {
       await database.projects.put({ id: now, rev: 1, name: title, raw: packed.raw, changed })
     })
   }
-  const runs = read('runs.json', runsSchema)
-  for (const { folder, run, log, chunks } of runs) {
+  for (const [i, { run }] of runs.entries()) {
     const project = ids.get(run.project)
     if (project === undefined) continue
-    const encoded = {
-      ...log,
-      tables: files[`${folder}/tables`]!,
-      chunks: Array.from({ length: chunks }, (_, i) => files[`${folder}/chunk-${i}`]!),
-    } as unknown as EncodedLog
-    // The map is made from the log once more: it is not trusted to a file.
-    const { map } = await runWorker.ask('describe', { log: encoded, against: null }).result
     const { kept, ...rest } = run as unknown as Omit<StoredRun, 'id'> & { kept: string | null }
-    const stored = { log: encoded, map, kept }
+    const stored = { ...logs[i]!, kept }
     await writeRun({ ...rest, project, bytes: bytesOf({ run: 0, ...stored }) }, stored, null)
   }
-  for (const { project, name, items } of read('feeds.json', feedsSchema)) {
+  for (const { project, name, items } of feeds) {
     const id = ids.get(project)
     if (id !== undefined) await database.feeds.put({ id: `${id} ${name}`, project: id, name, items: items as Item[] })
   }
-  await database.presets.bulkPut(read('presets.json', presetsSchema) as OwnPreset[])
-  for (const { project, id, type, file: place } of read('pictures.json', picturesSchema)) {
+  await database.presets.bulkPut(presets as OwnPreset[])
+  for (const { project, id, type, file: place } of pictures) {
     const now = ids.get(project)
     const bytes = files[place]
     if (now === undefined || !bytes) continue
@@ -162,6 +160,28 @@ export async function importEverything(file: File): Promise<void> {
   tell(
     `${file.name}: ${count(projects.length, 'project')} and ${count(runs.length, 'run')} were brought in. They are in the project menu.`,
   )
+}
+
+/** A run's log out of such a file, with its map: that is made from the log once more, and not trusted to a file. */
+async function readLog({ folder, log, chunks }: z.infer<typeof runsSchema>[number], files: Unzipped) {
+  const part = (name: string) => {
+    const entry = files[`${folder}/${name}`]
+    if (!entry) throw new Error(`it has no ${folder}/${name}: a part of a run is missing`)
+    return entry
+  }
+  const encoded = {
+    ...log,
+    tables: part('tables'),
+    chunks: Array.from({ length: chunks }, (_, i) => part(`chunk-${i}`)),
+  } as unknown as EncodedLog
+  try {
+    const { map } = await runWorker.ask('describe', { log: encoded, against: null }).result
+    return { log: encoded, map }
+  } catch (error) {
+    throw new Error(`the run in ${folder} cannot be read (${error instanceof Error ? error.message : String(error)})`, {
+      cause: error,
+    })
+  }
 }
 
 const count = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`
