@@ -5,10 +5,11 @@ import { encodeLog } from '../../src/core/log/log-encoding.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
-import { JobCancelled, type JobHooks } from '../../src/workers/jobs/job.ts'
+import { JobCancelled } from '../../src/workers/jobs/job.ts'
 import type { EvidenceFile, EvidenceOrder } from '../../src/workers/jobs/evidence-job.ts'
 import { jobs } from '../../src/workers/jobs/jobs.ts'
 import { runFiles } from '../../src/workers/jobs/file-jobs.ts'
+import { hooksFor } from '../support/job-hooks.ts'
 import { eventsText, filledProject, harText } from '../support/evidence.ts'
 
 const { project, raw } = filledProject({
@@ -30,19 +31,10 @@ const [screen] = project.screens
 const run = profileRun(simulate(project).log)
 const { log } = run.facts
 
-/** Hooks that count, and are cancelled after so many turns. */
-function hooksFor(turns = Infinity): JobHooks & { shares: number[] } {
-  const shares: number[] = []
-  let rests = 0
-  return {
-    shares,
-    cancelled: () => rests >= turns,
-    rest: () => Promise.resolve(void rests++),
-    progress: (share) => void shares.push(share),
-    part: () => undefined,
-    now: () => 0,
-  }
-}
+const patient = () => hooksFor(Infinity).hooks
+/** Cancelled before they begin, and after the first turn. */
+const cancelled = () => hooksFor(-1).hooks
+const leaving = () => hooksFor(0).hooks
 const blob = (text: string | Uint8Array) => new Blob([text as never])
 
 describe('files of an app that was recorded', () => {
@@ -65,7 +57,7 @@ describe('files of an app that was recorded', () => {
   })
 
   it('become a run with its figures, a lane for each file, and a world that is fitted to it', async () => {
-    const hooks = hooksFor()
+    const { hooks, shares } = hooksFor(Infinity)
     const answer = await jobs.evidence(
       order([file('app.har', harText(run)), file('app.ndjson', eventsText(log))]),
       hooks,
@@ -79,8 +71,8 @@ describe('files of an app that was recorded', () => {
     for (const id of ['bytes.received', 'requests.total', 'pictures.exposures', 'cells.bound'] as const)
       expect([id, metrics[id]]).toEqual([id, run.metrics[id]])
     expect(answer.fit!.simulated!.fidelity['fidelity.requests']).toBeGreaterThan(0.9)
-    expect(hooks.shares).toEqual([...hooks.shares].sort((one, other) => one - other))
-    expect(hooks.shares.at(-1)).toBe(1)
+    expect(shares).toEqual([...shares].sort((one, other) => one - other))
+    expect(shares.at(-1)).toBe(1)
   })
 
   it('by themselves tell what they tell: what would have to be recorded beside is named', async () => {
@@ -88,7 +80,7 @@ describe('files of an app that was recorded', () => {
       run: alone,
       notObserved,
       fit,
-    } = await jobs.evidence(order([file('a.har', harText(run))], { quick: true }), hooksFor())
+    } = await jobs.evidence(order([file('a.har', harText(run))], { quick: true }), patient())
     expect([alone!.metrics['bytes.received'], alone!.metrics['cells.bound'], fit]).toEqual([
       run.metrics['bytes.received'],
       null,
@@ -106,7 +98,7 @@ describe('files of an app that was recorded', () => {
         file('run.ndjson', [...toNdjson(log)].join('')),
         file('app.ndjson', eventsText(log)),
       ]),
-      hooksFor(),
+      patient(),
     )
     expect(answer.lanes.map(({ name }) => name)).toEqual(['app.ndjson'])
     expect(answer.unread.map(({ name, sample }) => [name, sample.length])).toEqual([
@@ -120,9 +112,9 @@ describe('files of an app that was recorded', () => {
 
   it('with readings that were typed in alone, or none at all', async () => {
     const typed = { ...noReadings, memoryStart: 80, memoryPeak: 210, storageBefore: 12, storageAfter: 19.5 }
-    const answer = await jobs.evidence(order([], { readings: typed }), hooksFor())
+    const answer = await jobs.evidence(order([], { readings: typed }), patient())
     expect(answer.run!.metrics).toMatchObject({ 'memory.startMb': 80, 'memory.peakMb': 210 })
-    expect(await jobs.evidence(order([]), hooksFor())).toEqual({
+    expect(await jobs.evidence(order([]), patient())).toEqual({
       lanes: [],
       unread: [],
       run: null,
@@ -132,7 +124,7 @@ describe('files of an app that was recorded', () => {
   })
 
   it('that are being read can be left', async () => {
-    const hooks = { ...hooksFor(), cancelled: () => true }
+    const hooks = cancelled()
     await expect(jobs.evidence(order([file('app.har', harText(run))]), hooks)).rejects.toBeInstanceOf(JobCancelled)
   })
 })
@@ -141,13 +133,13 @@ describe('the log of a run', () => {
   const text = [...toNdjson(log)].join('')
 
   it('is opened as the run that it was', async () => {
-    const hooks = hooksFor()
+    const { hooks, shares } = hooksFor(Infinity)
     const [opened, ...others] = await jobs.readRunLog({ body: blob(text) }, hooks)
     expect(others).toEqual([])
     expect(opened!.head).toMatchObject({ seed: log.head.seed, script: log.head.script })
     expect(opened!.run.metrics).toEqual(run.metrics)
-    expect(hooks.shares.length).toBeGreaterThan(0)
-    await expect(jobs.readRunLog({ body: blob(text) }, hooksFor(1))).rejects.toBeInstanceOf(JobCancelled)
+    expect(shares.length).toBeGreaterThan(0)
+    await expect(jobs.readRunLog({ body: blob(text) }, leaving())).rejects.toBeInstanceOf(JobCancelled)
   })
 
   it('and each file that is made of it, are the same as those made from the run itself', () => {
@@ -169,7 +161,7 @@ describe('the log of a run', () => {
 
 describe('a feed', () => {
   const read = (bytes: Uint8Array | string) =>
-    jobs.readFeed({ name: 'a.json', body: blob(bytes), wishes: {} as never }, hooksFor())
+    jobs.readFeed({ name: 'a.json', body: blob(bytes), wishes: {} as never }, patient())
 
   it('is read as UTF-8, or as UTF-16 that says so', async () => {
     const text = '[{"id":1,"title":"Öfen"}]'
@@ -196,13 +188,11 @@ describe('a feed', () => {
       { name: 'b.txt', body: blob('nothing') },
       { name: 'c.mp4', body: new Blob(['film'], { type: 'video/mp4' }) },
     ]
-    expect(await jobs.readPictures({ files }, hooksFor())).toEqual([
+    expect(await jobs.readPictures({ files }, patient())).toEqual([
       { name: 'a.png', bytes: png.length, width: 320, height: 240 },
       { name: 'c.mp4', bytes: 4, width: null, height: null },
     ])
-    await expect(jobs.readPictures({ files }, { ...hooksFor(), cancelled: () => true })).rejects.toBeInstanceOf(
-      JobCancelled,
-    )
+    await expect(jobs.readPictures({ files }, cancelled())).rejects.toBeInstanceOf(JobCancelled)
   })
 })
 
@@ -219,13 +209,13 @@ it('a row of a sweep has the figures of each seed, and stops where its settings 
   }
   const { metrics, tiny } = await jobs.measure(
     { ...row, settings: [{ path: '/loading/fetchSlots', value: 2 }] },
-    hooksFor(),
+    patient(),
   )
   expect(metrics).toHaveLength(3)
   const narrow = { ...project, loading: { ...project.loading, fetchSlots: 2 } }
   expect(metrics[1]).toEqual(profileRun(simulate(narrow, { seed: 2 }).log).metrics)
   expect(tiny.line.length).toBeGreaterThan(10)
   const wrong = { ...row, settings: [{ path: '/loading/fetchSlots', value: 0 }] }
-  await expect(jobs.measure(wrong, hooksFor())).rejects.toThrow('fetchSlots')
-  await expect(jobs.measure({ ...row, settings: [] }, hooksFor(1))).rejects.toBeInstanceOf(JobCancelled)
+  await expect(jobs.measure(wrong, patient())).rejects.toThrow('fetchSlots')
+  await expect(jobs.measure({ ...row, settings: [] }, leaving())).rejects.toBeInstanceOf(JobCancelled)
 })

@@ -4,9 +4,10 @@ import { joinMaps } from '../../src/core/profile/views/joined-map.ts'
 import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import type { Followed } from '../../src/workers/jobs/simulate-job.ts'
-import { JobCancelled, type JobHooks } from '../../src/workers/jobs/job.ts'
+import { JobCancelled } from '../../src/workers/jobs/job.ts'
 import { jobs } from '../../src/workers/jobs/jobs.ts'
 import { ListReceiver, ListSender } from '../../src/workers/shared-lists.ts'
+import { hooksFor } from '../support/job-hooks.ts'
 import { items, plainLink, projectOf } from '../support/projects.ts'
 
 const project = projectOf({
@@ -18,25 +19,6 @@ const project = projectOf({
   ]).flat(),
 })
 const drive = { project, screen: 'list', script: 'script', seed: 1, items: null, seen: [] }
-
-/** A clock on which each look takes 60 ms: a job looks around after each slice. Cancelled after so many turns. */
-function hooksFor<Answer = never>(turns: number): { hooks: JobHooks<Answer>; shares: number[]; parts: Answer[] } {
-  let now = 0
-  let rests = 0
-  const shares: number[] = []
-  const parts: Answer[] = []
-  return {
-    shares,
-    parts,
-    hooks: {
-      cancelled: () => rests > turns,
-      rest: () => Promise.resolve(void rests++),
-      progress: (share) => shares.push(share),
-      part: (answer) => parts.push(answer),
-      now: () => (now += 60),
-    },
-  }
-}
 
 describe('a job', () => {
   it('that is cancelled midway ends there, and the same order gives a whole run afterwards', async () => {

@@ -1,63 +1,46 @@
 import { describe, expect, it } from 'vitest'
 import type { OutsideNews } from '../../src/core/list/outside-loads.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { Simulation } from '../../src/core/simulate/simulate.ts'
-import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+import { items, plainLink } from '../support/projects.ts'
+import { beginRun, runTo } from '../support/run-until.ts'
 
 const wait = (ms: number) => ({ do: 'wait', ms })
-
-function begin(parts: Parameters<typeof projectOf>[0]): Simulation {
-  return new Simulation(
-    projectOf({
-      device: freeDevice,
-      network: plainLink,
-      steps: [wait(6000)],
-      ...parts,
-      loading: { retry: { attempts: 0 }, ahead: { amount: 0 }, diskMb: 0, ...parts.loading },
-    }),
-    // Time goes on where nothing happens, too.
-    { everyRefresh: true },
-  )
-}
-function goTo(simulation: Simulation, ms: number): void {
-  while (simulation['world'].clock.now() < ms * 1000 && !simulation.advance(1));
-}
 
 describe('a run that somebody has in the hand', () => {
   it('asks for failed pictures again, of one cell or of all, where their slots offer that', () => {
     const faults = [{ match: '*', kind: 'status', status: 503, times: 1 }]
-    const simulation = begin({ items: items(20), network: { ...plainLink, faults } })
+    const simulation = beginRun({ items: items(20), network: { ...plainLink, faults } })
     const { run, log } = simulation
-    goTo(simulation, 1000)
+    runTo(simulation, 1000)
     const failed = () => [...run.attachedCells.values()].filter(({ slots }) => slots[0]!.claim?.state === 'failed')
     const all = failed()
     expect(all.length).toBeGreaterThan(4)
     expect(run.retryFailed(all[0]!.id)).toBe(1)
-    goTo(simulation, 2500)
+    runTo(simulation, 2500)
     expect(failed()).toHaveLength(all.length - 1)
     expect(run.retryFailed(null)).toBe(all.length - 1)
-    goTo(simulation, 5500)
+    runTo(simulation, 5500)
     expect([failed(), run.retryFailed(null)]).toEqual([[], 0])
     const { metrics, checks } = profileRun(log)
     expect(metrics['requests.total']).toBe(2 * all.length)
     expect(checks.filter(({ ok }) => ok === false)).toEqual([])
 
-    const silent = begin({
+    const silent = beginRun({
       items: items(20),
       network: { ...plainLink, faults },
       slot: { stages: { failed: { retry: false } } },
     })
-    goTo(silent, 1000)
+    runTo(silent, 1000)
     expect(silent.run.retryFailed(null)).toBe(0)
   })
 
   it('does what it is told at once, and nothing any more when it is over', () => {
-    const simulation = begin({ items: items(200), steps: [wait(500), { do: 'jump', row: 80 }, wait(2500)] })
+    const simulation = beginRun({ items: items(200), steps: [wait(500), { do: 'jump', row: 80 }, wait(2500)] })
     const { run } = simulation
-    goTo(simulation, 900)
+    runTo(simulation, 900)
     expect(run.place).toEqual({ item: 80, share: 0 })
     run.play({ do: 'edit', op: 'remove', at: 0, count: 30 } as never)
-    goTo(simulation, 1300)
+    runTo(simulation, 1300)
     // What is looked at stays: it is thirty places further up.
     expect([run.place!.item, run.feed.count]).toEqual([50, 170])
     while (!simulation.advance(100));
@@ -67,21 +50,21 @@ describe('a run that somebody has in the hand', () => {
   })
 
   it('hears that the network has returned: what has failed for want of it comes', () => {
-    const simulation = begin({ items: items(20), network: { ...plainLink, offline: [{ fromMs: 0, toMs: 3000 }] } })
+    const simulation = beginRun({ items: items(20), network: { ...plainLink, offline: [{ fromMs: 0, toMs: 3000 }] } })
     const { run } = simulation
-    goTo(simulation, 1000)
+    runTo(simulation, 1000)
     expect(run.loader.offline).toBe(true)
     // A script's own outage goes on, whatever the real network does.
     run.networkReturned()
-    goTo(simulation, 2000)
+    runTo(simulation, 2000)
     const shown = () => [...run.attachedCells.values()].filter(({ slots }) => slots[0]!.shows >= 0).length
     expect([run.loader.offline, shown()]).toEqual([true, 0])
-    goTo(simulation, 4500)
+    runTo(simulation, 4500)
     expect([run.loader.offline, shown() > 4]).toEqual([false, true])
   })
 
   it('loads a picture for another use, and tells how it goes', () => {
-    const simulation = begin({
+    const simulation = beginRun({
       items: items(5, 8000),
       network: { ...plainLink, faults: [{ match: '*gone*', kind: 'status', status: 404 }] },
     })
@@ -91,10 +74,10 @@ describe('a run that somebody has in the hand', () => {
       run.loadOutside(address, 48, (each) => news.push(each))
       return news
     }
-    goTo(simulation, 500)
+    runTo(simulation, 500)
     const mark = heard('https://b.example.test/mark.jpg')
     const gone = heard('https://b.example.test/gone.jpg')
-    goTo(simulation, 2500)
+    runTo(simulation, 2500)
     expect([mark[0], mark.at(-1)]).toMatchObject([{ is: 'waiting' }, { is: 'used', tier: 'network', width: 48 }])
     expect(gone.at(-1)).toMatchObject({ is: 'failed', reason: 'status', status: 404 })
     const again = heard('https://b.example.test/mark.jpg')

@@ -5,26 +5,12 @@ import { whyBlank } from '../../src/core/watch/blank-screen.ts'
 import { ReadoutReader } from '../../src/core/watch/readout.ts'
 import { whyFailed } from '../../src/core/watch/why-failed.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
+import { beginRun, runTo } from '../support/run-until.ts'
 
 type Parts = Parameters<typeof projectOf>[0]
 const wait = (ms: number) => ({ do: 'wait', ms })
 
-/** A run that has come so far, ms. */
-function runUntil(ms: number, parts: Parts): Simulation {
-  const simulation = new Simulation(
-    projectOf({
-      device: freeDevice,
-      network: plainLink,
-      steps: [wait(5000)],
-      ...parts,
-      loading: { retry: { attempts: 0 }, ahead: { amount: 0 }, diskMb: 0, ...parts.loading },
-    }),
-    // Time goes on where nothing happens, too.
-    { everyRefresh: true },
-  )
-  while (simulation['world'].clock.now() < ms * 1000 && !simulation.advance(1));
-  return simulation
-}
+const runUntil = (ms: number, parts: Parts) => runTo(beginRun(parts), ms)
 
 describe('what is read off a run while it goes on', () => {
   it('is what its log has so far, and at its end what its profile says', () => {

@@ -181,14 +181,23 @@ class LiveDevice {
       for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
       if (script === null) run.force(currentDevice().forced)
       update({ mode: script === null ? 'hand' : 'driving' })
-      // A page that is quicker than was taken shows so; one that seems slower may only be busy.
-      if (script === null && (await measured) > hz && mine === this.starts) await this.startHand(state, true)
+      if (script === null) void this.renewWhenQuicker(measured, { hz, mine, state })
     } catch (error) {
       // Somebody has begun something else, or cancelled this.
       if (mine !== this.starts || signal.aborted) return
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
       if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
     }
+  }
+
+  /** A page that is quicker than it was taken for gets a list that knows it; one that seems slower may only be busy. */
+  private async renewWhenQuicker(
+    measured: Promise<number>,
+    { hz, mine, state }: { hz: number; mine: number; state: ProjectState },
+  ): Promise<void> {
+    // Where it cannot be measured the list stays as it is: a drive, which needs it, asks again and says so.
+    const rate = await measured.catch(() => hz)
+    if (rate > hz && mine === this.starts) await this.startHand(state, true)
   }
 
   /** The page's refresh rate, Hz; measured once. */

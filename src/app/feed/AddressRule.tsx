@@ -179,13 +179,13 @@ interface SizedAddress {
   widthAt?: string | undefined
 }
 
-/** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
 interface SizesProps {
   path: string
   choices: readonly SizedAddress[]
   smallFirst: boolean
 }
 
+/** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
 function Sizes({ path, choices, smallFirst }: SizesProps) {
   const put = (next: readonly SizedAddress[]) => set(`${path}/choices`, next)
   return (

@@ -122,6 +122,12 @@ function forget(): void {
   followed.set(null)
 }
 
+/** Not every browser tells when it is idle: there it is done a moment later. */
+function whenIdle(act: () => void): void {
+  if ('requestIdleCallback' in window) requestIdleCallback(act, { timeout: 1000 })
+  else setTimeout(act, 300)
+}
+
 /** Simulates again whenever the project changes; only the newest change counts. */
 export function useFollowHand(state: ProjectState | null, screen: number): void {
   useEffect(forget, [state?.id, screen])
@@ -130,7 +136,7 @@ export function useFollowHand(state: ProjectState | null, screen: number): void 
     const wish = { number: ++wishes, state, screen }
     // While the page opens, the list on the device comes first.
     if (whole) void atOnce.follow(wish)
-    else requestIdleCallback(() => wish.number === wishes && void atOnce.follow(wish), { timeout: 1000 })
+    else whenIdle(() => wish.number === wishes && void atOnce.follow(wish))
   }, [state, screen])
 }
 
