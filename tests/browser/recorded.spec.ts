@@ -7,6 +7,7 @@ import { importRun } from '../../src/core/evidence/import-run.ts'
 import { simulate as simulateProject } from '../../src/core/simulate/simulate.ts'
 import { eventsText, filledProject, harText, profileRun, readHar } from '../support/evidence.ts'
 import { launchOptions } from '../support/launch.ts'
+import type { Request } from '@playwright/test'
 import { expect, keptRuns, openApp, openShell, test } from './fixture.ts'
 
 test('a stranger records the demo app, sees the map grow over a reload, and opens the top finding', async ({
@@ -142,9 +143,15 @@ test('an archive that a real browser has written equals what its page counted', 
     const path = info.outputPath('real.har')
     const context = await browser.newContext({ recordHar: { path, mode: 'full', content: 'omit' } })
     const page = await context.newPage()
+    // An exchange is in the archive as it ended only once the browser has told its end, which may be after the page knows.
+    const going = new Set<Request>()
+    page.on('request', (request) => going.add(request))
+    for (const end of ['requestfinished', 'requestfailed'] as const)
+      page.on(end as 'requestfinished', (request) => going.delete(request))
     await page.goto(`${origin}/`)
     const counted = await page.evaluate(askAll)
     await ends
+    await expect.poll(() => going.size).toBe(0)
     await context.close()
     const source = readHar(await readFile(path, 'utf8'))
     const { metrics, facts } = profileRun(importRun([source], new Map(), { project: 'x', screen: 'x' }).log)

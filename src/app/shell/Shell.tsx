@@ -101,6 +101,7 @@ const Overlays = memo(() => {
         />
       )}
       <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} meanwhile={null} without={null} />
+      <LazyPart name="Focus" load={() => import('./KeptFocus.tsx')} meanwhile={null} without={null} />
       <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
     </>
   )

@@ -1,0 +1,96 @@
+/** What the keyboard can get to, hidden or not. */
+const reachable =
+  'a[href], button:enabled, input:enabled, select:enabled, textarea:enabled, summary, [tabindex]:not([tabindex="-1"])'
+
+/** The element that has the focus, and what stood around it when it got it. */
+interface Place {
+  readonly element: HTMLElement
+  /** From its parent outwards, to the body. */
+  readonly around: readonly HTMLElement[]
+  /** What the keyboard could get to then, in the order of the page. */
+  readonly all: readonly HTMLElement[]
+  readonly at: number
+}
+
+/**
+ * Keeps the focus beside the place where it was when what has it goes away: deleted, renamed, closed, or out of use.
+ * Without it the focus would fall to the page, and the next Tab would begin at its top. It goes to what stands in that
+ * place now, else to the next of its kind in the same group, else to what is next or before; what is only out of use
+ * for a while gets it back.
+ *
+ * @returns takes it off again
+ */
+export function keepFocus(page: Document): () => void {
+  let place: Place | null = null
+  /** What lost the focus by being out of use, and what has it meanwhile. */
+  let lent: { readonly from: HTMLElement; readonly to: HTMLElement } | null = null
+  let asked = 0
+  const look = () => {
+    asked = 0
+    if (lent && page.activeElement === lent.to && isUsable(lent.from)) {
+      const { from } = lent
+      lent = null
+      from.focus({ preventScroll: true })
+      return
+    }
+    if (!place || (page.activeElement !== page.body && page.activeElement !== place.element)) return
+    // Somebody pressed beside it: it is still there, and the focus was meant to go.
+    if (isUsable(place.element)) return
+    const { element } = place
+    const next = standIn(place)
+    next?.focus({ preventScroll: true })
+    lent = next && element.isConnected ? { from: element, to: next } : null
+  }
+  // After whoever takes the thing away had the chance to say where the focus goes.
+  const lookSoon = () => {
+    if (asked === 0) asked = requestAnimationFrame(look)
+  }
+  const onFocus = ({ target }: FocusEvent) => {
+    if (target instanceof HTMLElement) place = placeOf(page, target)
+  }
+  page.addEventListener('focusin', onFocus)
+  const events = ['focusout', 'click', 'keyup'] as const
+  for (const event of events) page.addEventListener(event, lookSoon)
+  const watched = new MutationObserver(() => {
+    if (lent || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element))) lookSoon()
+  })
+  watched.observe(page.body, { childList: true, subtree: true, attributes: true, attributeFilter: ['disabled'] })
+  return () => {
+    page.removeEventListener('focusin', onFocus)
+    for (const event of events) page.removeEventListener(event, lookSoon)
+    watched.disconnect()
+    cancelAnimationFrame(asked)
+  }
+}
+
+const isEnabled = (element: HTMLElement) => element.isConnected && !element.matches(':disabled')
+const isUsable = (element: HTMLElement) => isEnabled(element) && element.checkVisibility()
+
+function placeOf(page: Document, element: HTMLElement): Place {
+  const around: HTMLElement[] = []
+  for (let each = element.parentElement; each; each = each.parentElement) around.push(each)
+  const all = [...page.querySelectorAll<HTMLElement>(reachable)]
+  return { element, around, all, at: all.indexOf(element) }
+}
+
+function standIn({ element, around, all, at }: Place): HTMLElement | null {
+  const known = new Set(all)
+  const after = at < 0 ? [] : all.slice(at + 1)
+  const before = at < 0 ? [] : all.slice(0, at).reverse()
+  for (const group of around) {
+    if (!group.isConnected) continue
+    // What can be focused itself stands for all that is in it, once nothing nearer is left.
+    if (group.tabIndex === -1 && group.hasAttribute('tabindex')) return group
+    const within = (each: HTMLElement) => group.contains(each) && isUsable(each)
+    const ofItsKind = (each: HTMLElement) =>
+      each.tagName === element.tagName && each.className === element.className && within(each)
+    const found =
+      [...group.querySelectorAll<HTMLElement>(reachable)].find((each) => !known.has(each) && isUsable(each)) ??
+      after.find(ofItsKind) ??
+      before.find(ofItsKind) ??
+      after.find(within) ??
+      before.find(within)
+    if (found) return found
+  }
+  return null
+}
