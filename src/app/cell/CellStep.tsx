@@ -25,55 +25,58 @@ export default function CellStep() {
       name: screen.cells.length > 1 ? `${each.kind === '*' ? 'all other kinds' : each.kind} · ${one.id}` : one.id,
     })),
   )
+  const head = (
+    <div className="tt-cell-head">
+      <h1>Cell{slots.length > 0 ? ` · “${slots[Math.min(slot, slots.length - 1)]!.id}”` : ''}</h1>
+      {chips.length > 1 &&
+        chips.map(({ k, s, name }) => (
+          <Chip
+            key={`${k} ${s}`}
+            aria-pressed={k === cell && s === slot}
+            onClick={() => {
+              setPicked(k)
+              setSlot(s)
+            }}
+          >
+            {name}
+          </Chip>
+        ))}
+      <Chip
+        data-explain="One more picture in this kind of cell"
+        disabled={slots.length >= 8}
+        onClick={() => {
+          edit('slot', [
+            {
+              op: 'add',
+              path: `/screens/${number}/cells/${cell}/slots/-`,
+              value: { id: `picture ${slots.length + 1}`, address: slots.at(-1)?.address, size: slots.at(-1)?.size },
+            },
+          ])
+          setPicked(cell)
+          setSlot(slots.length)
+        }}
+      >
+        + picture
+      </Chip>
+      {slots.length > 1 && (
+        <Chip
+          onClick={() =>
+            edit('slot', [
+              { op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` },
+            ])
+          }
+        >
+          take this one away
+        </Chip>
+      )}
+    </div>
+  )
   return (
     <div className="tt-step">
-      <div className="tt-cell-head">
-        <h1>Cell{slots.length > 0 ? ` · “${slots[Math.min(slot, slots.length - 1)]!.id}”` : ''}</h1>
-        {chips.length > 1 &&
-          chips.map(({ k, s, name }) => (
-            <Chip
-              key={`${k} ${s}`}
-              aria-pressed={k === cell && s === slot}
-              onClick={() => {
-                setPicked(k)
-                setSlot(s)
-              }}
-            >
-              {name}
-            </Chip>
-          ))}
-        <Chip
-          data-explain="One more picture in this kind of cell"
-          disabled={slots.length >= 8}
-          onClick={() => {
-            edit('slot', [
-              {
-                op: 'add',
-                path: `/screens/${number}/cells/${cell}/slots/-`,
-                value: { id: `picture ${slots.length + 1}`, address: slots.at(-1)?.address, size: slots.at(-1)?.size },
-              },
-            ])
-            setPicked(cell)
-            setSlot(slots.length)
-          }}
-        >
-          + picture
-        </Chip>
-        {slots.length > 1 && (
-          <Chip
-            onClick={() =>
-              edit('slot', [
-                { op: 'remove', path: `/screens/${number}/cells/${cell}/slots/${Math.min(slot, slots.length - 1)}` },
-              ])
-            }
-          >
-            take this one away
-          </Chip>
-        )}
-      </div>
       {slots.length > 0 ? (
         <PictureCell
           key={number}
+          head={head}
           project={project}
           screen={screen}
           number={number}
@@ -81,10 +84,13 @@ export default function CellStep() {
           slotNumber={Math.min(slot, slots.length - 1)}
         />
       ) : (
-        <p className="tt-card">
-          This kind of cell has no picture slot. Give it one in the project file, under /screens/{number}/cells/{cell}
-          /slots.
-        </p>
+        <>
+          {head}
+          <p className="tt-card">
+            This kind of cell has no picture slot. Give it one in the project file, under /screens/{number}/cells/{cell}
+            /slots.
+          </p>
+        </>
       )}
     </div>
   )

@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react'
+import { useMemo, useState, type ReactNode } from 'react'
 import { disagreements } from '../../core/layout/frame-agreement.ts'
 import { cellWidthOf, layOutCell } from '../../core/layout/cell-geometry.ts'
 import type { Project, Screen, StageName } from '../../core/project/types.ts'
@@ -46,10 +46,12 @@ interface PictureCellProps {
   number: number
   kind: number
   slotNumber: number
+  /** The heading, and which slot it is. */
+  head: ReactNode
 }
 
 /** One picture slot: its stages side by side with what can be dragged on them, and what shapes it. */
-export function PictureCell({ project, screen, number, kind, slotNumber }: PictureCellProps) {
+export function PictureCell({ project, screen, number, kind, slotNumber, head }: PictureCellProps) {
   const { gapDp } = screen.layout
   const cell = screen.cells[kind]!
   const slot = cell.slots[slotNumber]!
@@ -105,7 +107,8 @@ export function PictureCell({ project, screen, number, kind, slotNumber }: Pictu
   return (
     <>
       <div className="tt-step-head tt-cell-lead">
-        <p className="tt-lead">
+        {head}
+        <p className="tt-lead is-spare">
           One cell, every stage of its picture. Pick a stage to shape it, drag the tug along the load to keep any moment
           still.
         </p>

@@ -1,5 +1,6 @@
 import Dropdown from 'react-bootstrap/Dropdown'
 import { edit, set, useProject } from '../store/project-store.ts'
+import { MenuItem } from '../controls/MenuItem.tsx'
 
 const widths = [360, 411, 600]
 const densities = [1.5, 2, 2.625, 3.5]
@@ -28,22 +29,18 @@ export default function DeviceChip() {
         {device.refreshHz} Hz
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        <Dropdown.Item onClick={turn}>Turn it</Dropdown.Item>
+        <MenuItem onClick={turn}>Turn it</MenuItem>
         <Dropdown.Divider />
         {widths.map((width) => (
-          <Dropdown.Item key={width} active={device.widthDp === width} onClick={() => widen(width)}>
+          <MenuItem key={width} active={device.widthDp === width} onClick={() => widen(width)}>
             {width} dp wide
-          </Dropdown.Item>
+          </MenuItem>
         ))}
         <Dropdown.Divider />
         {densities.map((density) => (
-          <Dropdown.Item
-            key={density}
-            active={device.density === density}
-            onClick={() => set('/device/density', density)}
-          >
+          <MenuItem key={density} active={device.density === density} onClick={() => set('/device/density', density)}>
             {density} px a dp
-          </Dropdown.Item>
+          </MenuItem>
         ))}
       </Dropdown.Menu>
     </Dropdown>

@@ -10,6 +10,7 @@ import { ownServer } from '../../live/own-server.ts'
 import { edit, useProject } from '../store/project-store.ts'
 import { showScreen, useDevice } from './device-store.ts'
 import { addFolder, addScreen, duplicateScreen, removeScreen, renameScreen } from './screen-edits.ts'
+import { MenuHeading, MenuItem } from '../controls/MenuItem.tsx'
 
 const folderSchema = z.object({ pictures: z.int().nullable() })
 const askFolder = async (url: string) => folderSchema.parse(await ownServer.get(url).json())
@@ -33,27 +34,27 @@ export default function ScreenChip({ name }: { name: string }) {
         </Dropdown.Toggle>
         <Dropdown.Menu>
           {project.screens.map((screen, index) => (
-            <Dropdown.Item key={screen.id} active={index === at} onClick={() => showScreen(index)}>
+            <MenuItem key={screen.id} active={index === at} onClick={() => showScreen(index)}>
               {screen.name || screen.id}
-            </Dropdown.Item>
+            </MenuItem>
           ))}
           <Dropdown.Divider />
-          <Dropdown.Item onClick={() => showScreen(addScreen(project))}>Add a screen</Dropdown.Item>
+          <MenuItem onClick={() => showScreen(addScreen(project))}>Add a screen</MenuItem>
           {pictures !== null && !hasFolder && (
-            <Dropdown.Item
+            <MenuItem
               onClick={() => {
                 edit('add your folder', addFolder)
                 showScreen(project.screens.length)
               }}
             >
               Add your folder ({pictures} pictures)
-            </Dropdown.Item>
+            </MenuItem>
           )}
           <Dropdown.Divider />
-          <Dropdown.Header>This screen</Dropdown.Header>
-          <Dropdown.Item onClick={() => setNaming(true)}>Rename “{name}”…</Dropdown.Item>
-          <Dropdown.Item onClick={() => showScreen(duplicateScreen(project, at))}>Duplicate “{name}”</Dropdown.Item>
-          <Dropdown.Item
+          <MenuHeading>This screen</MenuHeading>
+          <MenuItem onClick={() => setNaming(true)}>Rename “{name}”…</MenuItem>
+          <MenuItem onClick={() => showScreen(duplicateScreen(project, at))}>Duplicate “{name}”</MenuItem>
+          <MenuItem
             disabled={project.screens.length === 1}
             onClick={() => {
               removeScreen(project, at)
@@ -61,7 +62,7 @@ export default function ScreenChip({ name }: { name: string }) {
             }}
           >
             Remove “{name}”
-          </Dropdown.Item>
+          </MenuItem>
         </Dropdown.Menu>
       </Dropdown>
       {naming && <NameScreen name={name} onName={(next) => renameScreen(at, next)} onClose={() => setNaming(false)} />}

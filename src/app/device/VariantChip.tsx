@@ -5,6 +5,7 @@ import { NameField } from '../controls/NameField.tsx'
 import { keepAsVariant } from '../store/variants.ts'
 import { edit, showVariant, useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
+import { MenuHeading, MenuItem } from '../controls/MenuItem.tsx'
 
 /** The variant that the device shows; the key V flips between it and the project as it is. */
 export default function VariantChip() {
@@ -22,27 +23,27 @@ export default function VariantChip() {
         {[...byCondition.filter((name) => name !== variant), variant ?? 'as it is'].join(' + ')}
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        <Dropdown.Item active={variant === null} onClick={() => showVariant(null)}>
+        <MenuItem active={variant === null} onClick={() => showVariant(null)}>
           As it is
-        </Dropdown.Item>
+        </MenuItem>
         {names.map((name) => (
-          <Dropdown.Item key={name} active={variant === name} onClick={() => showVariant(name)}>
+          <MenuItem key={name} active={variant === name} onClick={() => showVariant(name)}>
             {name}
-          </Dropdown.Item>
+          </MenuItem>
         ))}
         {at >= 0 && (
           <>
             <Dropdown.Divider />
-            <Dropdown.Header>“{variant}” applies by itself</Dropdown.Header>
+            <MenuHeading>“{variant}” applies by itself</MenuHeading>
             {([null, 'metered', 'weak-device', 'low-memory'] as const).map((when) => (
-              <Dropdown.Item
+              <MenuItem
                 key={String(when)}
                 active={project.variants[at]!.when === when}
                 data-explain={when === null ? 'only when it is picked here' : `while ${conditions[when].explain}`}
                 onClick={() => edit('condition', [{ op: 'replace', path: `/variants/${at}/when`, value: when }])}
               >
                 {when === null ? 'never' : conditions[when].name}
-              </Dropdown.Item>
+              </MenuItem>
             ))}
             <div className="tt-menu-field">
               Its name
@@ -56,22 +57,22 @@ export default function VariantChip() {
                 }}
               />
             </div>
-            <Dropdown.Item
+            <MenuItem
               onClick={() => {
                 showVariant(null)
                 edit('variant', [{ op: 'remove', path: `/variants/${at}` }])
               }}
             >
               Take “{variant}” out of the project
-            </Dropdown.Item>
+            </MenuItem>
           </>
         )}
         {last && variant === null && (
           <>
             <Dropdown.Divider />
-            <Dropdown.Item onClick={() => keepAsVariant(last.raw as Raw, `Variant ${names.length + 1}`)}>
+            <MenuItem onClick={() => keepAsVariant(last.raw as Raw, `Variant ${names.length + 1}`)}>
               Keep what changed since run {last.number} as a variant
-            </Dropdown.Item>
+            </MenuItem>
           </>
         )}
       </Dropdown.Menu>

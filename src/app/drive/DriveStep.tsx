@@ -47,7 +47,7 @@ export default function DriveStep() {
           </Chip>
         </div>
       </div>
-      <p className="tt-lead">
+      <p className="tt-lead is-spare">
         {isRecorded
           ? 'Point the app at the bench and scroll it, or bring what it left behind. The map grows as it loads.'
           : 'Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.'}

@@ -12,6 +12,7 @@ import type { StoredLog, StoredRun } from '../store/database.ts'
 import { saveBlob } from '../store/save-file.ts'
 import { tell } from '../store/project-store.ts'
 import { useAnswer } from './use-answer.ts'
+import { MenuItem } from '../controls/MenuItem.tsx'
 
 /** Lines on a page. */
 const most = 200
@@ -110,9 +111,7 @@ function Kinds({ kinds, onKinds }: { kinds: readonly EventKind[]; onKinds: (kind
         {kinds.length === 0 ? 'all kinds' : kinds.join(', ')}
       </Dropdown.Toggle>
       <Dropdown.Menu className="tt-kinds">
-        <Dropdown.Item as="button" type="button" onClick={() => onKinds([])}>
-          All kinds
-        </Dropdown.Item>
+        <MenuItem onClick={() => onKinds([])}>All kinds</MenuItem>
         {kindNames.map((name) => (
           <FormCheck
             key={name}

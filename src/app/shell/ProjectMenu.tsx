@@ -10,6 +10,7 @@ import { saveBlob, saveFile } from '../store/save-file.ts'
 import { useGo, useOpenProject } from './address.ts'
 import { openAnyFile } from './open-any-file.ts'
 import { LazyPart } from './LazyPart.tsx'
+import { MenuHeading, MenuItem } from '../controls/MenuItem.tsx'
 
 /** So many projects stand in the menu itself. */
 const inMenu = 8
@@ -43,29 +44,27 @@ export default function ProjectMenu() {
           {state.project.name}
         </Dropdown.Toggle>
         <Dropdown.Menu>
-          <Dropdown.Item onClick={() => picker.current?.click()}>Open a file…</Dropdown.Item>
-          <Dropdown.Item onClick={() => saveFile(fileName, 'application/json', fileOf(state))}>
-            Save as a file
-          </Dropdown.Item>
-          <Dropdown.Item onClick={() => void saveEverything()}>Export everything…</Dropdown.Item>
+          <MenuItem onClick={() => picker.current?.click()}>Open a file…</MenuItem>
+          <MenuItem onClick={() => saveFile(fileName, 'application/json', fileOf(state))}>Save as a file</MenuItem>
+          <MenuItem onClick={() => void saveEverything()}>Export everything…</MenuItem>
           <Dropdown.Divider />
-          <Dropdown.Item onClick={() => void addEmpty()}>New empty project</Dropdown.Item>
-          <Dropdown.Item onClick={() => void addDemo()}>New from the demo</Dropdown.Item>
+          <MenuItem onClick={() => void addEmpty()}>New empty project</MenuItem>
+          <MenuItem onClick={() => void addDemo()}>New from the demo</MenuItem>
           <Dropdown.Divider />
-          <Dropdown.Item onClick={() => void undoLast()} disabled={undo === null}>
+          <MenuItem onClick={() => void undoLast()} disabled={undo === null}>
             Undo{undo === null ? '' : `: ${undo}`}
-          </Dropdown.Item>
-          <Dropdown.Item onClick={() => void redoLast()} disabled={redo === null}>
+          </MenuItem>
+          <MenuItem onClick={() => void redoLast()} disabled={redo === null}>
             Redo{redo === null ? '' : `: ${redo}`}
-          </Dropdown.Item>
+          </MenuItem>
           <Dropdown.Divider />
-          <Dropdown.Header>In this browser</Dropdown.Header>
+          <MenuHeading>In this browser</MenuHeading>
           {others?.map((project) => (
-            <Dropdown.Item key={project.id} active={project.id === state.id} onClick={() => openProject(project.id)}>
+            <MenuItem key={project.id} active={project.id === state.id} onClick={() => openProject(project.id)}>
               {project.name} <small>{new Date(project.changed).toLocaleString()}</small>
-            </Dropdown.Item>
+            </MenuItem>
           ))}
-          <Dropdown.Item onClick={() => setAll(true)}>All projects…</Dropdown.Item>
+          <MenuItem onClick={() => setAll(true)}>All projects…</MenuItem>
         </Dropdown.Menu>
       </Dropdown>
       {all && <AllProjects onClose={() => setAll(false)} />}

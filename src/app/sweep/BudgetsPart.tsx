@@ -74,7 +74,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
                 <th scope="col">screen</th>
                 <th scope="col">now, over {sweepSeeds} seeds</th>
                 <th scope="col">margin</th>
-                <th scope="col" />
+                <td />
               </tr>
             </thead>
             <tbody>

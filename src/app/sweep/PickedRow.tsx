@@ -22,7 +22,7 @@ export function PickedRow({
     <Table size="sm" className="tt-picked-row">
       <thead>
         <tr>
-          <th scope="col" />
+          <td />
           {figures.map((figure) => (
             <th key={figure.id} scope="col" tabIndex={0} data-explain={figure.explain}>
               {figure.name} <small className="tt-quiet">{figure.form(0).unit}</small>

@@ -8,6 +8,7 @@ import type { Varied as VariedSetting } from '../../core/sweep/vary.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { tell } from '../store/project-store.ts'
 import { toggleVary, vary } from './sweep-store.ts'
+import { MenuItem } from '../controls/MenuItem.tsx'
 
 const textOf = (values: readonly unknown[]) =>
   values.map((value) => (typeof value === 'string' ? value : JSON.stringify(value))).join(', ')
@@ -89,9 +90,9 @@ export function VaryMore({
         {offered(project, screen)
           .filter((path) => !varied.some((each) => each.path === path))
           .map((path) => (
-            <Dropdown.Item key={path} onClick={() => tell(toggleVary(path))}>
+            <MenuItem key={path} onClick={() => tell(toggleVary(path))}>
               {labelOf(path)}
-            </Dropdown.Item>
+            </MenuItem>
           ))}
       </Dropdown.Menu>
     </Dropdown>

@@ -46,7 +46,7 @@ export function FramesView({
       <Plumb lens={lens} onMoment={onMoment} />
       <div className="tt-lens-columns">
         <div>
-          <h3>How late, in refreshes of {lens.refreshMs.toFixed(1)} ms</h3>
+          <h2>How late, in refreshes of {lens.refreshMs.toFixed(1)} ms</h2>
           {/* Many frames on time would leave no room to tell the rest apart: the length goes by the root. */}
           <Bars
             label="Frames by how late they came"
@@ -99,7 +99,7 @@ export function FramesView({
           </Table>
         </div>
         <div>
-          <h3>The worst ten</h3>
+          <h2>The worst ten</h2>
           <ol className="tt-worst">
             {lens.worst.map((frame) => (
               <li key={frame.ms}>

@@ -58,7 +58,7 @@ export function TiersView({
           series={tiers.map(([name, told, colour]) => ({ name, told, colour }))}
         />
         <div>
-          <h3>Visit by visit</h3>
+          <h2>Visit by visit</h2>
           <Bars
             label="Where pictures came from, visit by visit"
             nameWidth={112}
