@@ -21,7 +21,7 @@ export function NoRun({ opening }: { opening: boolean }) {
               There is no run yet. It will stand here as a scroll map with its figures: simulate the script, or drive
               live on the device.
             </p>
-            <Button onClick={() => void simulate()}>Simulate the script</Button>
+            <Button onClick={() => void simulate()}>Simulate the script</Button> <UndoDeletion />
           </>
         )}
       </div>
@@ -32,7 +32,6 @@ export function NoRun({ opening }: { opening: boolean }) {
 /** The address names a run that this project does not have. */
 export function MissingRun({ run, elsewhere }: Missing) {
   const { list } = useRuns()
-  const { undo } = useHistory()
   const go = useGo()
   const latest = list.at(-1)
   return (
@@ -49,7 +48,7 @@ export function MissingRun({ run, elsewhere }: Missing) {
             Open it in “{elsewhere.name}”
           </Link>
         )}{' '}
-        {undo?.startsWith('delete run') && <Button onClick={() => void undoLast()}>Undo: {undo}</Button>}{' '}
+        <UndoDeletion />{' '}
         {latest && (
           <Button variant="outline-primary" onClick={() => go(`/profile/${latest.id}`)}>
             Show the latest run, {latest.number}
@@ -57,5 +56,16 @@ export function MissingRun({ run, elsewhere }: Missing) {
         )}
       </div>
     </div>
+  )
+}
+
+/** Brings the run back that was deleted last; nothing where something else was done since. */
+function UndoDeletion() {
+  const { undo } = useHistory()
+  if (!undo?.startsWith('delete run')) return null
+  return (
+    <Button variant="outline-primary" onClick={() => void undoLast()}>
+      Undo: {undo}
+    </Button>
   )
 }

@@ -24,35 +24,48 @@ export function keepFocus(page: Document): () => void {
   let place: Place | null = null
   /** What lost the focus by being out of use, and what has it meanwhile. */
   let lent: { readonly from: HTMLElement; readonly to: HTMLElement } | null = null
+  let wasOut = false
   let asked = 0
   const look = () => {
     asked = 0
-    if (lent && page.activeElement === lent.to && isUsable(lent.from)) {
+    const at = page.activeElement
+    // Whoever has moved on from what had it meanwhile does not get it back.
+    if (lent && at !== lent.to && at !== page.body) lent = null
+    if (lent && isUsable(lent.from)) {
       const { from } = lent
       lent = null
       from.focus({ preventScroll: true })
       return
     }
-    if (!place || (page.activeElement !== page.body && page.activeElement !== place.element)) return
-    // Somebody pressed beside it: it is still there, and the focus was meant to go.
-    if (isUsable(place.element)) return
+    if (!place || (at !== page.body && at !== place.element)) return
     const { element } = place
+    if (isUsable(element)) {
+      // Either it was out of use for less than a frame, or somebody pressed beside it and the focus was meant to go.
+      if (wasOut) element.focus({ preventScroll: true })
+      wasOut = false
+      return
+    }
     const next = standIn(place)
     next?.focus({ preventScroll: true })
-    lent = next && element.isConnected ? { from: element, to: next } : null
+    const from = lent?.from.isConnected ? lent.from : element
+    lent = next && from.isConnected ? { from, to: next } : null
   }
   // After whoever takes the thing away had the chance to say where the focus goes.
   const lookSoon = () => {
     if (asked === 0) asked = requestAnimationFrame(look)
   }
   const onFocus = ({ target }: FocusEvent) => {
-    if (target instanceof HTMLElement) place = placeOf(page, target)
+    if (!(target instanceof HTMLElement)) return
+    place = placeOf(page, target)
+    wasOut = false
   }
   page.addEventListener('focusin', onFocus)
   const events = ['focusout', 'click', 'keyup'] as const
   for (const event of events) page.addEventListener(event, lookSoon)
-  const watched = new MutationObserver(() => {
-    if (lent || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element))) lookSoon()
+  const watched = new MutationObserver((changes) => {
+    if (changes.some(({ type, target }) => type === 'attributes' && target === place?.element)) wasOut = true
+    if (wasOut || lent || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element)))
+      lookSoon()
   })
   watched.observe(page.body, { childList: true, subtree: true, attributes: true, attributeFilter: ['disabled'] })
   return () => {
