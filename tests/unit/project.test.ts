@@ -145,6 +145,11 @@ describe('a damaged project file gives one message that names the place', () => 
       slot({ stages: { waiting: { visual: { type: 'colour', colour: 'red' } } } }),
       /\/stages\/waiting\/visual\/colour: found "red", allowed: a colour such as/,
     ],
+    [
+      'no kind of address',
+      slot({ address: { type: 'field', at: '/a' } }),
+      /\/address\/type: found "field", allowed: pointer \| template \| table \| packaged \| sizes$/,
+    ],
     ['no JSON Pointer', slot({ widthAt: 'width' }), /\/widthAt: found "width", allowed: a JSON Pointer/],
     [
       'two of one id',

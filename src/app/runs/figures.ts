@@ -100,7 +100,8 @@ export function difference(
 export function checksWord(checks: readonly Check[]): string {
   const count = (ok: Check['ok']) => checks.filter((check) => check.ok === ok).length
   const [held, broken, open] = [count(true), count(false), count(null)]
-  if (held === checks.length) return `All ${held} checks hold`
-  const parts = [`${held} checks hold`, broken > 0 && `${broken} broken`, open > 0 && `${open} not decided`]
+  const holding = `${held} ${held === 1 ? 'check holds' : 'checks hold'}`
+  if (held === checks.length) return held === 1 ? holding : `All ${holding}`
+  const parts = [holding, broken > 0 && `${broken} broken`, open > 0 && `${open} not decided`]
   return parts.filter((part) => part !== false).join(', ')
 }

@@ -5,7 +5,7 @@ import { isLargeItems, LargeItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
-import { allowed, bare, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
+import { allowed, bare, branchesAt, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
 import type { Project } from './types.ts'
 
 export type Raw = Record<string, unknown>
@@ -81,7 +81,7 @@ function tell(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIss
       ? `at most ${issue.maximum} ${issue.origin === 'array' ? 'in the list' : 'characters'}`
       : null
   const empty = issue.code === 'too_small' && issue.origin === 'string' ? 'text that is not empty' : null
-  const what = own ?? short ?? long ?? empty ?? (at ? allowed(at) : issue.message)
+  const what = own ?? short ?? long ?? empty ?? (at ? allowed(at) : (branchesAt(schema, value, path) ?? issue.message))
   return problem(toPointer([...prefix, ...path]), found, what, issues.length - 1)
 }
 

@@ -96,5 +96,15 @@ export function allowed(schema: z.ZodType): string {
   }
 }
 
+/** What a union may be told apart by, when the value at the path's end names none of its branches; null elsewhere. */
+export function branchesAt(schema: z.ZodType, root: unknown, path: readonly PropertyKey[]): string | null {
+  const union = schemaAt(schema, root, path.slice(0, -1))
+  if (union === null) return null
+  let inner = bare(union)
+  while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
+  const def = defOf(inner)
+  return def.discriminator !== undefined && def.discriminator === path.at(-1) ? branchNames(def).join(' | ') : null
+}
+
 const branchNames = (def: Def) =>
   def.options!.flatMap((option) => defOf(defOf(option).shape![def.discriminator!]!).values!.map(String))

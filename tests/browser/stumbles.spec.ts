@@ -1,0 +1,132 @@
+import type { Locator } from '@playwright/test'
+import { driveLive, expect, openWith, simulate, test, unfold } from './fixture.ts'
+
+/** Which item of the list stands at the top of the device. */
+const atTop = (glass: Locator) =>
+  glass.evaluate((element) => {
+    const top = element.getBoundingClientRect().top
+    const cells = [...element.querySelectorAll<HTMLElement>('.tt-cell')].filter(
+      (cell) => cell.getBoundingClientRect().top >= top - 1,
+    )
+    return Math.min(...cells.map((cell) => Number(cell.dataset.index)))
+  })
+
+test('on Feed a run gives a sign, a repeated feed says how long it is, hosts out of reach are told apart, and what is added on top moves nothing unless it is to be followed', async ({
+  page,
+}) => {
+  const photo = (i: number) =>
+    i % 10 === 9 ? `https://elsewhere.invalid/${i}.jpg` : `https://archive.example.test/tiles/${i}?width=60&height=60`
+  await openWith(page, '/feed', {
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'lines',
+    screens: [
+      {
+        id: 'list',
+        feed: {
+          source: {
+            type: 'inline',
+            items: Array.from({ length: 40 }, (_, i) => ({ id: `line ${i}`, photo: photo(i) })),
+          },
+          key: '/id',
+        },
+        layout: { columns: 1, gapDp: 0, paddingDp: 0 },
+        cells: [
+          {
+            arrangement: 'picture-start',
+            height: { type: 'fixed', dp: 80 },
+            slots: [{ size: { type: 'fixed', widthDp: 60, heightDp: 60 } }],
+            texts: [{ at: '/id' }],
+          },
+        ],
+      },
+    ],
+    scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 300 }] }],
+    script: 'short',
+  })
+  // A host that nothing here may ask is a class of its own, with what to do.
+  await expect(page.getByRole('button', { name: /^36 good/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^4 on a host that this bench may not ask/ })).toBeVisible()
+  await expect(page.getByText('TUG_RELAY_HOSTS=elsewhere.invalid npm start')).toBeVisible()
+  // Simulated and driven without leaving Feed: the strip tells of either.
+  const strip = page.locator('.tt-strip')
+  await simulate(page)
+  await expect(strip).toContainText('run 1, simulated')
+  await driveLive(page)
+  await expect(strip).toContainText(/run 2, live/)
+  await expect(strip.getByRole('button', { name: 'Open in Profile' })).toBeVisible()
+  // Repeated it has 120 items, and the device shows its last and its first by one key each.
+  await page.locator('input[data-path="/screens/0/feed/repeat/times"]').fill('3')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/^120 items of this kind in the list/)).toBeVisible()
+  const glass = page.locator('.tt-glass')
+  // The list starts anew with each change of its feed: the key counts once it has.
+  await expect
+    .poll(async () => {
+      await glass.press('End')
+      return glass.locator('.tt-cell[data-index="119"]').allInnerTexts()
+    })
+    .toEqual([expect.stringContaining('line 39')])
+  await glass.press('Home')
+  await expect.poll(() => atTop(glass)).toBe(0)
+  // At the top what is added is followed only where the list is set so.
+  await unfold(page, 'Edits on screen')
+  const addOnTop = async () => {
+    await glass.press('Home')
+    await page.getByRole('button', { name: 'Add 3 on top' }).click()
+    await glass.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+    return atTop(glass)
+  }
+  await expect.poll(addOnTop).toBe(3)
+  await page.getByText('follow', { exact: true }).click()
+  await expect(page.getByRole('radio', { name: 'follow' })).toBeChecked()
+  await expect.poll(addOnTop).toBe(0)
+})
+
+test('the frame of the item is that of the bound fields, and relative addresses are mended where they are told', async ({
+  page,
+}) => {
+  await openWith(page, '/feed', {
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'nested',
+    screens: [
+      {
+        id: 'list',
+        feed: {
+          source: {
+            type: 'inline',
+            items: Array.from({ length: 12 }, (_, i) => ({ id: i, pic: { url: `tiles/${i}`, w: 300, h: 200 } })),
+          },
+        },
+        cells: [
+          {
+            slots: [
+              {
+                address: { type: 'pointer', at: '/pic/url' },
+                widthAt: '/pic/w',
+                heightAt: '/pic/h',
+                size: { type: 'fixed', widthDp: 90, heightDp: 90 },
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  })
+  await page.getByRole('button', { name: /^12 .*relative/ }).waitFor()
+  await page.getByText('Pages, base and what counts as the same').click()
+  await page.getByLabel(/^Base/).fill('https://archive.example.test/')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: /^12 good/ })).toBeVisible()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').first()).toBeVisible()
+  await page.getByRole('link', { name: 'Cell', exact: true }).click()
+  await page.getByRole('button', { name: 'of the item', exact: true }).click()
+  // 3 : 2, as the nested fields say.
+  await expect
+    .poll(async () => {
+      const box = (await page.locator('.tt-glass .tt-slot').first().boundingBox())!
+      return Math.abs(box.width / box.height - 1.5)
+    })
+    .toBeLessThan(0.02)
+})
