@@ -1,5 +1,9 @@
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { createElement } from 'react'
 import { renderToStaticMarkup } from 'react-dom/server'
+import sharp from 'sharp'
 import { expect, test } from 'vitest'
 import { Checks } from '../../src/app/profile/Checks.tsx'
 import { checksWord, compared } from '../../src/app/runs/figures.ts'
@@ -7,6 +11,7 @@ import { eventsAsText, lineOf, listEvents } from '../../src/core/log/event-list.
 import { scriptFor, scriptPresets } from '../../src/core/project/presets.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
+import { PictureFolder } from '../../src/server/origin/folder.ts'
 import { items, projectOf } from '../support/projects.ts'
 
 const check = (id: string, ok: boolean | null, atMs?: number) => ({ id, ok, evidence: `told of ${id}`, atMs }) as never
@@ -80,4 +85,30 @@ test('what is compared has the work of a frame, each figure once', () => {
   const ids = compared.map(({ id }) => id)
   expect(ids).toContain('frames.workP95')
   expect(new Set(ids).size).toBe(ids.length)
+})
+
+test('a folder is read with the folders in it, and what cannot be read is named', async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'tug-'))
+  try {
+    const picture = await sharp({ create: { width: 30, height: 20, channels: 3, background: '#208040' } })
+      .png()
+      .toBuffer()
+    await mkdir(join(folder, 'kilns', 'old'), { recursive: true })
+    for (const name of ['a.png', 'kilns/b.png', 'kilns/old/c ü.png']) await writeFile(join(folder, name), picture)
+    await writeFile(join(folder, 'kilns', 'short.png'), picture.subarray(0, 40))
+    await writeFile(join(folder, 'notes.txt'), 'no picture')
+    const pictures = new PictureFolder(folder)
+    expect(await pictures.open()).toEqual({ count: 3, skipped: ['kilns/short.png'] })
+    expect(pictures.page(1)).toMatchObject({
+      total: 3,
+      next: null,
+      items: [
+        { id: 'a.png', width: 30, height: 20, bytes: picture.length },
+        { id: 'kilns/b.png' },
+        { id: 'kilns/old/c ü.png', photo: 'pictures/kilns%2Fold%2Fc%20%C3%BC.png' },
+      ],
+    })
+  } finally {
+    await rm(folder, { recursive: true })
+  }
 })
