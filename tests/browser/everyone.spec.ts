@@ -132,7 +132,7 @@ test('the keyboard alone is enough: settings, a drive, the map, a story', async 
   await expect(part).toBeHidden()
 })
 
-test('on a phone’s width, and enlarged to 200 %, no step runs sideways and everything can be pressed', async ({
+test('on a small screen, on a phone’s width, and enlarged to 200 %, no step runs sideways and everything can be pressed', async ({
   page,
 }) => {
   /** What cannot be brought wholly between the edges and pressed there. */
@@ -159,6 +159,7 @@ test('on a phone’s width, and enlarged to 200 %, no step runs sideways and eve
   await openApp(page)
   await simulate(page)
   for (const [width, height] of [
+    [1024, 768],
     [390, 844],
     [640, 400],
   ] as const) {
