@@ -99,4 +99,46 @@ function benchMap(count: number, projection: Projection): { map: number; longest
   return { map: middle(times.map), longest: Math.max(...times.map), fill: middle(times.fill) }
 }
 
-Object.assign(window, { benchMap })
+/**
+ * ms of the page's frames while a map that is not drawn yet is filled in parts, as on screen: the longest of them, how
+ * many there were, and how long it took at once.
+ */
+function benchMapParts(count: number, projection: Projection): { longest: number; parts: number; atOnce: number } {
+  const canvas = document.createElement('canvas')
+  Object.assign(canvas, size)
+  document.body.append(canvas)
+  const context = canvas.getContext('2d')!
+  const map = madeUpMap(count)
+  const whole = projection === 'rows' ? fitAll(map) : fitDistance(map)
+  const plot = plotOf(size.width, size.height)
+  const paint = { map, ghost: null, plot, ...size, selected: -1, hidden: new Set<string>(), projection }
+  const rounds = 12
+  const longest: number[] = []
+  const atOnce: number[] = []
+  let parts = 0
+  for (let n = 0; n < rounds; n++) {
+    // Each round is zoomed a little further: nothing of the one before can be copied.
+    const view = { ...whole, toMs: whole.toMs * (1 - n / 40) }
+    const far = new FarView()
+    const took: number[] = []
+    const timed = (act: () => boolean) => {
+      const start = performance.now()
+      const done = act()
+      took.push(performance.now() - start)
+      return done
+    }
+    const draw = (mostMs?: number) =>
+      drawMap(context, { ...paint, view, colour: () => '#0e6470', far, ...(mostMs && { partMs: mostMs }) })
+    let done = timed(() => draw(6))
+    while (!done) done = timed(() => far.work(6)) && timed(() => draw(6))
+    longest.push(Math.max(...took))
+    parts = took.length
+    const start = performance.now()
+    drawMap(context, { ...paint, view, colour: () => '#0e6470', far: new FarView() })
+    atOnce.push(performance.now() - start)
+  }
+  const middle = (list: number[]) => list.sort((a, b) => a - b)[Math.floor(list.length / 2)]!
+  return { longest: middle(longest), parts, atOnce: middle(atOnce) }
+}
+
+Object.assign(window, { benchMap, benchMapParts })

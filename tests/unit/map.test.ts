@@ -323,10 +323,19 @@ describe('the map from far out', () => {
     return own
   }
   /** Redraws as `drawMap` does; gives what was laid over the plot. */
-  function drawn(far: FarView, view: MapWindow, more: object = {}): number[] {
+  function drawn(far: FarView, view: MapWindow, more: object = {}, mostMs = Infinity): number[] {
     let seen: number[] = []
     const context = {
-      drawImage: ({ image }: { image: Pixels }, x: number, y: number, width: number, height: number) => {
+      drawImage: (
+        { image }: { image: Pixels },
+        x: number,
+        y: number,
+        width: number,
+        height: number,
+        ...to: number[]
+      ) => {
+        // What stands in is moved and stretched: it goes to a place of its own as a whole.
+        if (to.length === 0) return void (seen = [x, y, width, height])
         const all = new Uint32Array(image.data.buffer)
         seen = Array.from(
           { length: width * height },
@@ -349,6 +358,7 @@ describe('the map from far out', () => {
         far,
         ...more,
       } as never,
+      mostMs,
     )
     return seen
   }
@@ -389,5 +399,42 @@ describe('the map from far out', () => {
       drawn(far, { ...whole, toMs: whole.toMs * 2 }, { projection, colour: () => '#ffffff' })
       expect(far.fills).toBe(7)
     }
+  })
+
+  it('is filled in parts where somebody waits, with the marks before it standing in, and ends as it would at once', () => {
+    vi.stubGlobal('document', { createElement: canvas })
+    vi.stubGlobal('ImageData', Pixels)
+    const whole = fitAll(map)
+    const near = { ...whole, toMs: whole.toMs / 2 }
+    for (const projection of ['rows', 'distance'] as const) {
+      const far = new FarView()
+      // No time at all: one part each. Nothing is there yet that could stand in.
+      expect(drawn(far, whole, { projection }, 0)).toEqual([])
+      let parts = 1
+      while (!far.work(0)) parts++
+      expect(parts).toBeGreaterThan(3)
+      expect(far.fills).toBe(1)
+      const atOnce = drawn(new FarView(), whole, { projection })
+      expect(drawn(far, whole, { projection }, 0)).toEqual(atOnce)
+      // Zoomed to the first half of the time, what is there stands in at twice its width, until the new one is ready.
+      const [left, top] = [plot.left, plot.top]
+      const stretched = [left, top, 2 * Math.ceil(plot.width), Math.ceil(plot.height)]
+      const standsIn = drawn(far, near, { projection }, 0)
+      for (const [i, px] of stretched.entries()) expect(standsIn[i]).toBeCloseTo(px, 6)
+      while (!far.work(0)) continue
+      expect(drawn(far, near, { projection }, 0)).toEqual(drawn(new FarView(), near, { projection }))
+      // Another projection has nothing that could stand in for it.
+      const other = projection === 'rows' ? 'distance' : 'rows'
+      expect(drawn(far, other === 'rows' ? fitAll(map) : fitDistance(map), { projection: other }, 0)).toEqual([])
+    }
+  })
+
+  it('that is wanted otherwise again and again is drawn to its end all the same', () => {
+    vi.stubGlobal('document', { createElement: canvas })
+    vi.stubGlobal('ImageData', Pixels)
+    const far = new FarView()
+    const whole = fitAll(map)
+    for (let n = 1; n <= 8; n++) drawn(far, { ...whole, toMs: whole.toMs * (1 + n / 10) }, {}, 0)
+    expect(far.fills).toBe(2)
   })
 })

@@ -36,6 +36,9 @@ interface ScrollMapProps {
   onCursor?: (ms: number) => void
 }
 
+/** How much of a frame the lines of a large map may take, ms. */
+const partMs = 6
+
 const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
@@ -60,7 +63,7 @@ export function ScrollMap({
 }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
-  const far = useRef<FarView | null>(null)
+  const [far] = useState(() => new FarView())
   const [size, setSize] = useState({ width: 800, height: 200 })
   const whole = useMemo(() => (projection === 'rows' ? fitAll(map) : fitDistance(map)), [map, projection])
   // A part that was zoomed into is one of its projection.
@@ -86,7 +89,8 @@ export function ScrollMap({
 
   useEffect(() => {
     // In the next frame: several changes are drawn once, and not in the task that has rendered the rest of the page.
-    const frame = requestAnimationFrame(() => {
+    let frame = requestAnimationFrame(draw)
+    function draw(): void {
       const element = canvas.current
       // The view may be gone by the time of this frame: React cleans up after it was taken off the page.
       if (!element) return
@@ -96,7 +100,7 @@ export function ScrollMap({
       const context = element.getContext('2d')!
       context.scale(ratio, ratio)
       const style = getComputedStyle(element)
-      drawMap(context, {
+      const isWhole = drawMap(context, {
         map,
         ghost,
         view,
@@ -110,12 +114,19 @@ export function ScrollMap({
         onlyGhost,
         zones,
         colour: (token) => style.getPropertyValue(token),
-        far: (far.current ??= new FarView()),
+        partMs,
+        far,
       })
-    })
+      if (!isWhole) frame = requestAnimationFrame(goOn)
+    }
+    // Many lines take several frames; in between nothing is drawn, for it would look the same.
+    function goOn(): void {
+      if (far.work(partMs)) draw()
+      else frame = requestAnimationFrame(goOn)
+    }
     return () => cancelAnimationFrame(frame)
     // The colours are read from the style sheet, which follows the theme.
-  }, [map, ghost, view, plot, size, at, hidden, theme, projection, range, only, onlyGhost, zones])
+  }, [map, ghost, view, plot, size, at, hidden, theme, projection, range, only, onlyGhost, zones, far])
 
   const hand = useMapHand({
     map,

@@ -15,8 +15,8 @@ const manyLines = 4000
 /** Marks closer than this to one drawn before, in the same class, are left out (thinned by pixel). */
 const thinPx = 2
 
-/** Draws the scroll map: channel, holes, requests, drip line, axes. */
-export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): void {
+/** Draws the scroll map: channel, holes, requests, drip line, axes. @returns whether all of it is drawn, or a part is still worked on */
+export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): boolean {
   const { width, height, plot } = paint
   context.clearRect(0, 0, width, height)
   context.save()
@@ -26,8 +26,9 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   if (paint.projection === 'distance' && paint.zones) drawZones(context, paint, paint.zones)
   drawChannel(context, paint, paint.map, 1)
   if (paint.ghost) drawGhost(context, paint, paint.ghost)
+  let whole = true
   if (!paint.everyLine && paint.map.lines.request.length > manyLines && inView(paint) > manyLines)
-    paint.far.draw(context, paint)
+    whole = paint.far.draw(context, paint, paint.partMs)
   else {
     drawHoles(context, paint)
     drawLines(context, paint)
@@ -37,6 +38,7 @@ export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): voi
   context.restore()
   drawDrips(context, paint)
   drawAxes(context, paint)
+  return whole
 }
 
 /** How many lines are in view, by time alone. */

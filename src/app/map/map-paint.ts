@@ -12,7 +12,8 @@ export interface MapZones {
 
 /** What draws a map that is far out, and keeps its pixels between redraws. */
 export interface FarPainter {
-  draw(context: CanvasRenderingContext2D, paint: MapPaint): void
+  /** @returns whether the marks are those of the paint, or, after so many ms, still what stands in for them */
+  draw(context: CanvasRenderingContext2D, paint: MapPaint, mostMs?: number): boolean
 }
 
 /** All that a drawing of the scroll map depends on. */
@@ -39,6 +40,8 @@ export interface MapPaint {
   everyLine?: boolean
   /** Of the run's policy; drawn where the screen lies straight. */
   zones?: MapZones | null
+  /** How long many lines may be worked on before the rest is left for later, ms; to their end unless it is said. */
+  partMs?: number
   /** Kept between redraws: the pixel buffer of the far-out view. */
   far: FarPainter
 }
