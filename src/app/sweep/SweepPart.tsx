@@ -159,7 +159,8 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
           gains.
         </p>
       )}
-      {done.length > 0 && (
+      {/* There before the first result: what comes finds its place, and the page is not busy making one meanwhile. */}
+      {(sweep.varied.length > 0 || done.length > 0) && (
         <div className="tt-sweep-columns">
           <section className="tt-card" aria-label="Trade-off">
             <div className="tt-source-line">
@@ -202,11 +203,13 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
                 </Button>
               </div>
             )}
-            <PickedRow
-              now={done.find((each) => each.row === nowRow)}
-              row={row?.row === nowRow ? undefined : row}
-              metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
-            />
+            {done.length > 0 && (
+              <PickedRow
+                now={done.find((each) => each.row === nowRow)}
+                row={row?.row === nowRow ? undefined : row}
+                metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
+              />
+            )}
           </section>
           <SmallMaps
             varied={sweep.varied}

@@ -55,6 +55,11 @@ function savePlot(room: HTMLElement | null): void {
   saveBlob('trade-off.svg', new Blob([text], { type: 'image/svg+xml' }))
 }
 
+/** A mark that stays where it was is not drawn again when others come. */
+const PlotMark = memo(({ isNow, ...at }: Pick<SymbolsProps, 'cx' | 'cy' | 'size' | 'fill'> & { isNow: boolean }) => (
+  <Symbols {...at} stroke="var(--ink)" type={isNow ? 'diamond' : 'circle'} />
+))
+
 /** Rows by two of their figures, the size by a third: what is bought with what. */
 export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) => {
   const [box, wide] = useWidth<HTMLDivElement>(400)
@@ -77,6 +82,7 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
     if (row === picked) return { rank: 3, fill: 'var(--ink)' }
     return front.includes(row) ? { rank: 1, fill: 'var(--shown)' } : { rank: 0, fill: 'var(--line)' }
   }
+  const domain: [number, number] | ['auto', 'auto'] = marks.length === 0 ? [0, 1] : ['auto', 'auto']
   // What matters more is drawn over what matters less.
   const drawn = marks.toSorted((one, other) => lookOf(one.row).rank - lookOf(other.row).rank)
   return (
@@ -90,6 +96,7 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
       >
         <p className="tt-quiet" aria-hidden>
           ↑ {up.name}
+          {marks.length === 0 && ' · nothing is simulated yet'}
         </p>
         <ComposedChart
           width={Math.max(240, wide)}
@@ -101,7 +108,9 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
           <XAxis
             type="number"
             dataKey="x"
-            domain={['auto', 'auto']}
+            domain={domain}
+            // Five of them fit: nothing is measured for it.
+            interval={0}
             tickFormatter={form(across)}
             tick={{ fill: 'var(--quiet)', fontSize: 11 }}
             stroke="var(--line)"
@@ -111,7 +120,8 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
             type="number"
             dataKey="y"
             width={64}
-            domain={['auto', 'auto']}
+            domain={domain}
+            interval={0}
             tickFormatter={form(up)}
             tick={{ fill: 'var(--quiet)', fontSize: 11 }}
             stroke="var(--line)"
@@ -159,7 +169,8 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
             stroke="var(--ink)"
             shape={(props: SymbolsProps & { payload?: Mark }) => {
               const row = props.payload?.row ?? nowRow
-              return <Symbols {...props} type={row === nowRow ? 'diamond' : 'circle'} fill={lookOf(row).fill} />
+              const { cx, cy, size } = props
+              return <PlotMark {...{ cx, cy, size, fill: lookOf(row).fill }} isNow={row === nowRow} />
             }}
             isAnimationActive={false}
             onClick={(point) => onPick((point as unknown as { payload: Mark }).payload.row)}
