@@ -62,6 +62,9 @@ async function moved(browser: Browser, address: string, project: object | null):
     })
     const post = Worker.prototype.postMessage
     let since = 0
+    let pressed = 0
+    // From the key itself: what the page does before it asks counts as well.
+    addEventListener('keydown', ({ timeStamp }) => (pressed = timeStamp), { capture: true })
     Worker.prototype.postMessage = function (
       this: Worker,
       message: { id?: number; type?: string; name?: string; order?: { part: string } },
@@ -69,7 +72,7 @@ async function moved(browser: Browser, address: string, project: object | null):
     ) {
       if (message?.type === 'start' && message.name === 'follow') {
         const isFirst = message.order!.part === 'first'
-        if (isFirst) since = performance.now()
+        if (isFirst) since = pressed
         const from = since
         const hear = ({ data }: MessageEvent<{ id: number; type: string; answer: { untilMs: number | null } }>) => {
           if (data.id !== message.id || data.type !== 'done') return

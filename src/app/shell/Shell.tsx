@@ -66,7 +66,7 @@ function Frame({ ready }: { ready: boolean }) {
       <LazyPart
         name="What follows the hand"
         load={() => import('../simulate/FollowHand.tsx')}
-        given={{ state, screen }}
+        given={{ screen }}
         meanwhile={null}
         without={null}
       />

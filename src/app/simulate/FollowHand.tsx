@@ -1,8 +1,8 @@
-import type { ProjectState } from '../store/project-store.ts'
-import { useFollowHand } from './follow-hand.ts'
+import { useEffect } from 'react'
+import { followHand } from './follow-hand.ts'
 
 /** Shows nothing: while it is there, each change of the project is simulated. */
-export default function FollowHand({ state, screen }: { state: ProjectState | null; screen: number }) {
-  useFollowHand(state, screen)
+export default function FollowHand({ screen }: { screen: number }) {
+  useEffect(() => followHand(screen), [screen])
   return null
 }

@@ -1,10 +1,10 @@
-import { useEffect } from 'react'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import { joinMaps } from '../../core/profile/views/joined-map.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { Item } from '../../core/project/types.ts'
-import { itemsToGive } from '../store/feed-store.ts'
-import { tell, type ProjectState } from '../store/project-store.ts'
+import { noItems } from '../../core/feed/known-items.ts'
+import { itemsOf } from '../store/feed-store.ts'
+import { currentProject, followProject, tell, type ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker, longHandWorker, type WorkerClient } from './worker-client.ts'
 import type { Order } from '../../workers/jobs/jobs.ts'
 import { followed } from './follow-store.ts'
@@ -57,7 +57,8 @@ class Follower {
     const chosen = project.screens[Math.min(wish.screen, project.screens.length - 1)]!
     let items: readonly Item[] | null
     try {
-      items = await itemsToGive(id, chosen)
+      // What the worker knows itself is not waited for: the order goes out within the change.
+      items = noItems(chosen.feed) === null ? null : await itemsOf(id, chosen)
     } catch {
       // The device says what is missing; there is nothing to follow until it is there.
       return
@@ -128,16 +129,26 @@ function whenIdle(act: () => void): void {
   else setTimeout(act, 300)
 }
 
-/** Simulates again whenever the project changes; only the newest change counts. */
-export function useFollowHand(state: ProjectState | null, screen: number): void {
-  useEffect(forget, [state?.id, screen])
-  useEffect(() => {
+/**
+ * Simulates again whenever the project changes; only the newest change counts. A worker is asked before the page is
+ * drawn with the change: the two go on side by side.
+ *
+ * @returns ends it
+ */
+export function followHand(screen: number): () => void {
+  let of: string | undefined
+  const follow = (state: ProjectState | null) => {
+    if (state?.id !== of) forget()
+    of = state?.id
     if (!state) return
     const wish = { number: ++wishes, state, screen }
     // While the page opens, the list on the device comes first.
     if (whole) void atOnce.follow(wish)
     else whenIdle(() => wish.number === wishes && void atOnce.follow(wish))
-  }, [state, screen])
+  }
+  forget()
+  follow(currentProject())
+  return followProject(follow)
 }
 
 /** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */

@@ -57,6 +57,7 @@ let releaseLock: (() => void) | null = null
 
 export const useProject = store.use
 export const currentProject = store.get
+export const followProject = store.follow
 
 /** A change of the open file, as a step that can be taken back. */
 interface Edit extends Step {
