@@ -136,11 +136,14 @@ function whenIdle(act: () => void): void {
  * @returns ends it
  */
 export function followHand(screen: number): () => void {
-  let of: string | undefined
+  let last: ProjectState | null = null
   const follow = (state: ProjectState | null) => {
-    if (state?.id !== of) forget()
-    of = state?.id
-    if (!state) return
+    const isOther = state?.id !== last?.id
+    // That it is saved by now, or what is told of it, is no other project.
+    const isSame = !isOther && state?.project === last?.project
+    last = state
+    if (isOther) forget()
+    if (!state || isSame) return
     const wish = { number: ++wishes, state, screen }
     // While the page opens, the list on the device comes first.
     if (whole) void atOnce.follow(wish)

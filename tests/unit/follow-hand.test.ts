@@ -1,0 +1,218 @@
+import 'fake-indexeddb/auto'
+import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import type { Following } from '../../src/app/simulate/follow-store.ts'
+import { mapOf } from '../../src/core/profile/views/map-data.ts'
+import { profileRun } from '../../src/core/profile/profile.ts'
+import type { Project } from '../../src/core/project/types.ts'
+import { simulate } from '../../src/core/simulate/simulate.ts'
+import { items, plainLink, projectOf } from '../support/projects.ts'
+
+interface Answer {
+  metrics: { 'requests.total': number }
+  map: ReturnType<typeof mapOf>
+  untilMs: number | null
+}
+interface Asked {
+  worker: 'first' | 'whole'
+  order: { project: Project; part: string; items: unknown }
+  part: (answer: Answer) => void
+  done: (answer: Answer) => void
+  fail: (error: Error) => void
+}
+
+/** What the two workers were asked, oldest first; a test answers. */
+const asked: Asked[] = []
+const told: unknown[] = []
+class Cancelled extends Error {}
+const worker = (name: Asked['worker']) => ({
+  ask: (_job: string, order: Asked['order'], _progress: unknown, part: Asked['part']) => ({
+    result: new Promise<Answer>((done, fail) => asked.push({ worker: name, order, part, done, fail })),
+    cancel: () => {},
+  }),
+})
+vi.mock('../../src/app/simulate/worker-client.ts', () => ({
+  Cancelled,
+  handWorker: worker('first'),
+  longHandWorker: worker('whole'),
+}))
+
+const at = async () => {
+  const { followHand, warmUp } = await import('../../src/app/simulate/follow-hand.ts')
+  const { followed } = await import('../../src/app/simulate/follow-store.ts')
+  const store = await import('../../src/app/store/project-store.ts')
+  return { followHand, warmUp, followed, ...store }
+}
+const project = projectOf({ items: items(40), network: plainLink, steps: [{ do: 'flick', dpPerS: 3000 }] })
+const { facts, ledger } = profileRun(simulate(project).log)
+const map = mapOf(facts, ledger)
+
+/** An answer that tells itself apart by how many requests it has. */
+const answer = (requests: number, untilMs: number | null = null): Answer => ({
+  metrics: { 'requests.total': requests },
+  map: untilMs === null ? map : { ...map, endMs: untilMs },
+  untilMs,
+})
+const shown = (following: Following | null) =>
+  following && [
+    following.metrics['requests.total' as never],
+    following.untilMs,
+    (following.raw as { seed: number }).seed,
+  ]
+/** Lets what waits for an answer go on. */
+const settled = () => new Promise((resolve) => setTimeout(resolve, 0))
+const small = {
+  format: 'tile-tug/project',
+  version: 1,
+  name: 'kiln',
+  seed: 1,
+  screens: [{ id: 'list', cells: [{ slots: [{}] }] }],
+}
+
+let end: () => void = () => {}
+
+beforeEach(async () => {
+  vi.resetModules()
+  asked.length = told.length = 0
+  vi.stubGlobal('navigator', {
+    locks: { request: (_n: string, _o: object, held: (lock: object) => unknown) => held({}) },
+  })
+  vi.stubGlobal('window', { requestIdleCallback: true })
+  vi.stubGlobal('requestIdleCallback', (act: () => void) => act())
+  const { addProject, followHand } = await at()
+  await addProject(small, null)
+  end = followHand(0)
+  await settled()
+})
+afterEach(() => {
+  end()
+  vi.unstubAllGlobals()
+})
+
+it('asks within the change, one change at a time, and after the answer only the newest there is', async () => {
+  const { set, followed } = await at()
+  asked[0]!.done(answer(10))
+  await settled()
+  expect(shown(followed.get())).toEqual([10, null, 1])
+  set('/seed', 2)
+  // Before anything else has run.
+  expect(asked.map(({ order }) => order.project.seed)).toEqual([1, 2])
+  for (const seed of [3, 4, 5]) set('/seed', seed)
+  expect(asked).toHaveLength(2)
+  asked[1]!.done(answer(20))
+  await settled()
+  expect(asked.map(({ order }) => order.project.seed)).toEqual([1, 2, 5])
+  expect(shown(followed.get())).toEqual([20, null, 2])
+  asked[2]!.done(answer(50))
+  await settled()
+  expect(shown(followed.get())).toEqual([50, null, 5])
+  // What the worker knows by itself is not sent to it.
+  expect(asked.every(({ order }) => order.items === null)).toBe(true)
+})
+
+it('shows a long script’s beginning at once, all of it from the other worker, and nothing older over what is newer', async () => {
+  const { set, followed } = await at()
+  asked[0]!.done(answer(10))
+  await settled()
+  set('/seed', 2)
+  asked[1]!.part(answer(0, 300))
+  expect(shown(followed.get())).toEqual([10, 300, 2])
+  asked[1]!.part(answer(0, 600))
+  expect(shown(followed.get())).toEqual([10, 600, 2])
+  // A part that comes out of turn takes nothing back.
+  asked[1]!.part(answer(0, 450))
+  expect(shown(followed.get())).toEqual([10, 600, 2])
+  asked[1]!.done(answer(0, 900))
+  await settled()
+  expect(asked.at(-1)).toMatchObject({ worker: 'whole', order: { part: 'whole', project: { seed: 2 } } })
+  const whole = asked.at(-1)!
+  // The hand moves on while that one is simulated to its end.
+  set('/seed', 3)
+  const newer = asked.at(-1)!
+  expect(newer.worker).toBe('first')
+  newer.part(answer(0, 200))
+  expect(shown(followed.get())).toEqual([10, 200, 3])
+  whole.done(answer(20))
+  await settled()
+  // The newer one's beginning stays; what comes after it, and the figures, are those of the one before.
+  expect(shown(followed.get())).toEqual([20, 200, 3])
+  expect(followed.get()!.map.endMs).toBe(map.endMs)
+  newer.done(answer(30))
+  await settled()
+  expect(shown(followed.get())).toEqual([30, null, 3])
+})
+
+it('forgets with the project, the screen and the end of following, and hears no answer to what it has forgotten', async () => {
+  const { addProject, followHand, followed, set } = await at()
+  asked[0]!.done(answer(10))
+  await settled()
+  set('/seed', 2)
+  await addProject({ ...small, name: 'another', seed: 7 }, null)
+  expect(followed.get()).toBeNull()
+  asked[1]!.done(answer(99))
+  await settled()
+  expect(followed.get()).toBeNull()
+  const next = asked.at(-1)!
+  expect(next.order.project.seed).toBe(7)
+  next.done(answer(70))
+  await settled()
+  expect(shown(followed.get())).toEqual([70, null, 7])
+  // Another screen begins anew.
+  end()
+  end = followHand(1)
+  expect(followed.get()).toBeNull()
+  asked.at(-1)!.done(answer(71))
+  await settled()
+  expect(shown(followed.get())).toEqual([71, null, 7])
+  end()
+  const count = asked.length
+  set('/seed', 8)
+  expect(asked).toHaveLength(count)
+})
+
+it('tells why it cannot follow, but not when it was cancelled, and goes on with the next change', async () => {
+  const { set, followed } = await at()
+  const notice = async () => (await at()).currentProject()?.notice ?? null
+  asked[0]!.fail(new Cancelled('cancelled'))
+  await settled()
+  expect(await notice()).toBeNull()
+  set('/seed', 2)
+  asked[1]!.fail(new Error('out of memory'))
+  await settled()
+  expect(await notice()).toBe('The strip cannot follow: out of memory.')
+  // The notice is no change of the project: it is not tried again and again.
+  expect(asked).toHaveLength(2)
+  set('/seed', 3)
+  asked.at(-1)!.done(answer(30))
+  await settled()
+  expect(shown(followed.get())).toEqual([30, null, 3])
+})
+
+it('warms the engine up only while nothing else is to be done, and shows nothing of it', async () => {
+  const { set, warmUp, followed } = await at()
+  await warmUp()
+  // Nothing was simulated yet: there is nothing to warm up with.
+  expect(asked).toHaveLength(1)
+  asked[0]!.done(answer(10))
+  await settled()
+  const warming = warmUp()
+  expect(asked).toHaveLength(2)
+  asked[1]!.done(answer(11))
+  await settled()
+  expect(shown(followed.get())).toEqual([10, null, 1])
+  expect(asked).toHaveLength(3)
+  // A change comes next, and ends the warming.
+  set('/seed', 2)
+  asked[2]!.done(answer(12))
+  await settled()
+  expect(asked.at(-1)!.order.project.seed).toBe(2)
+  asked.at(-1)!.done(answer(20))
+  await settled()
+  expect(shown(followed.get())).toEqual([20, null, 2])
+  for (let n = 0; n < 60; n++) {
+    asked.at(-1)!.done(answer(20))
+    await settled()
+  }
+  await warming
+  // Forty times at most.
+  expect(asked.length).toBeLessThanOrEqual(2 + 40 + 1)
+})
