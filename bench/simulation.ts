@@ -27,24 +27,26 @@ const flicks = (seconds: number) =>
     { do: 'wait', ms: 3000 },
   ]).flat()
 
-/** A 3-column grid with the full policy, so many rows by repeating. */
-function grid(rows: number, seconds: number, uniform = true) {
-  const base = Math.min(2400, rows * 3)
+/** A grid with the full policy, so many rows by repeating; its columns are equally wide however many there are. */
+export function grid(rows: number, seconds: number, uniform = true, columns = 3) {
+  const count = rows * columns
+  // Repeated it has exactly so many items, of which a list may have a million.
+  const base = count <= 2400 ? count : 2000
   return projectOf({
     items: tiles(base, uniform),
     screen: {
       feed: {
         source: { type: 'inline', items: tiles(base, uniform) },
-        repeat: { times: Math.max(1, Math.round((rows * 3) / base)), addresses: 'same' },
+        repeat: { times: count / base, addresses: 'same' },
       },
-      layout: { columns: 3, gapDp: 4, paddingDp: 6 },
+      layout: { columns, gapDp: 4, paddingDp: 6 },
     },
     height: { type: 'content' },
     slot: {
       size: uniform ? { type: 'aspect', ratio: 1 } : { type: 'aspect-at', width: '/width', height: '/height' },
       transition: { type: 'fade', ms: 200 },
     },
-    device: { widthDp: 411, heightDp: 823, density: 2.625 },
+    device: { widthDp: 137 * columns, heightDp: 823, density: 2.625 },
     network: { downKbps: 20_000 },
     steps: flicks(seconds),
   })
@@ -63,7 +65,7 @@ export function benchSimulation(): Line[] {
   const { log } = simulate(project)
   const { facts } = profileRun(log)
   const both = pair(
-    7,
+    31,
     () => void simulate(empty),
     () => void simulate(project),
   )
@@ -72,9 +74,10 @@ export function benchSimulation(): Line[] {
     mapOf(run.facts, run.ledger)
   })
   const scale = (uniform: boolean) => {
-    const [large, small] = [grid(1_000_000, 20, uniform), grid(2000, 20, uniform)]
-    const ratios = Array.from({ length: 9 }, () => driveOnly(large) / driveOnly(small))
-    return ratios.slice(2).sort((a, b) => a - b)[3]!
+    const [large, small] = [grid(1_000_000, 20, uniform, 1), grid(2000, 20, uniform, 1)]
+    // In turn, and often: what else the machine does meets both, and a drive is over in some ms.
+    const ratios = Array.from({ length: 45 }, () => driveOnly(large) / driveOnly(small))
+    return ratios.slice(4).sort((a, b) => a - b)[20]!
   }
   const [uniform, varying] = [scale(true), scale(false)]
   return [
