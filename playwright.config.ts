@@ -5,6 +5,9 @@ import { launchOptions } from './tests/support/launch.ts'
 /** A folder of pictures for the tests that need one; made by the global set-up. */
 export const picturesFolder = '.cache/pictures'
 
+/** Where the server of the tests listens; two checkouts that are tested at once need two. */
+export const testPort = Number(process.env.TUG_TEST_PORT ?? 4317)
+
 /** The same build without windows takes a fifth less of a small machine; what is measured is measured in the whole browser. */
 const shell = '/usr/bin/chromium-headless-shell'
 
@@ -30,7 +33,7 @@ export default defineConfig({
   globalSetup: './tests/browser/global-setup.ts',
   reporter: [['list'], ['json', { outputFile: process.env.TUG_BROWSER_REPORT ?? '.cache/browser.json' }]],
   use: {
-    baseURL: 'http://127.0.0.1:4317',
+    baseURL: `http://127.0.0.1:${testPort}`,
     viewport: { width: 1280, height: 800 },
     launchOptions,
   },

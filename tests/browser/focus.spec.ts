@@ -121,6 +121,16 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
   // Out of use while it runs, and back with the focus.
   await expect(start).toBeFocused()
+  // Whoever presses beside it has let the focus go: it is not brought back when that place goes away.
+  const there = page.getByRole('button', { name: 'Open in Profile' })
+  await there.focus()
+  // Between the steps and what is said of saving there is nothing.
+  await page.mouse.click(980, 22)
+  expect(await focused(page)).toBe('nowhere')
+  await page.keyboard.press('5')
+  await expect(there).toBeHidden()
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+  expect(await focused(page)).toBe('nowhere')
   await page.getByRole('link', { name: 'Profile', exact: true }).click()
   const runs = page.getByRole('region', { name: 'Runs' })
   await press(page, runs.getByRole('button', { name: 'Rename run 2' }))

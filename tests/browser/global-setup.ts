@@ -2,7 +2,7 @@ import { copyFile, mkdir, readdir, rm, writeFile } from 'node:fs/promises'
 import { extname, join } from 'node:path'
 import sharp from 'sharp'
 import { startServer } from '../../src/server/server.ts'
-import { picturesFolder } from '../../playwright.config.ts'
+import { picturesFolder, testPort } from '../../playwright.config.ts'
 import { photoCount, photoOf } from '../support/photos.ts'
 
 /** Where Debian's packages put wallpapers: real photos of many sizes. */
@@ -14,7 +14,7 @@ export default async function setUp(): Promise<() => Promise<void>> {
   const before = await readdir(picturesFolder).catch(() => [])
   if (before.length !== photoCount) await fillFolder()
   const server = await startServer({
-    port: 4317,
+    port: testPort,
     dist: 'dist',
     pictures: picturesFolder,
     // Names of the tests' own hosts lead to this machine.

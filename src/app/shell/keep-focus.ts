@@ -40,8 +40,9 @@ export function keepFocus(page: Document): () => void {
     if (!place || (at !== page.body && at !== place.element)) return
     const { element } = place
     if (isUsable(element)) {
-      // Either it was out of use for less than a frame, or somebody pressed beside it and the focus was meant to go.
+      // Either it was out of use for less than a frame, or somebody pressed beside it: then the focus was meant to go.
       if (wasOut) element.focus({ preventScroll: true })
+      else if (at === page.body) place = null
       wasOut = false
       return
     }
