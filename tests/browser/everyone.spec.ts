@@ -71,6 +71,18 @@ test('no view has a fault for assistive technology, light and dark', async ({ pa
     if (view !== 'profile') continue
     const panel = (await page.locator('.tt-panel').boundingBox())!
     expect((await page.locator('.tt-stage').boundingBox())!.height / panel.height).toBeGreaterThanOrEqual(0.6)
+    await expect(page.getByRole('article').first()).toBeVisible()
+    expect(['findings', await look(() => new AxeBuilder({ page }).include('.tt-profile-foot'))]).toEqual([
+      'findings',
+      [],
+    ])
+    await page.getByRole('button', { name: 'Ledger', exact: true }).click()
+    await expect(page.getByRole('region', { name: 'The ledger' })).toBeVisible()
+    expect(['ledger', await look(() => new AxeBuilder({ page }).include('.tt-profile-foot'))]).toEqual(['ledger', []])
+    await page.getByRole('img', { name: /^Scroll map of/ }).press('ArrowRight')
+    await expect(page.getByRole('region', { name: /^Story of request/ })).toBeVisible()
+    expect(['story', await look(() => new AxeBuilder({ page }).include('.tt-profile-foot'))]).toEqual(['story', []])
+    await page.keyboard.press('Escape')
     for (const lens of ['Frames', 'Threads', 'Memory', 'Notes']) {
       await page.getByRole('button', { name: lens, exact: true }).click()
       await expect(page.getByRole('region', { name: lens, exact: true })).toBeVisible()

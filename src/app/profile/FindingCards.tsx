@@ -59,7 +59,7 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
           {findings.suspicions.map(({ id, what, evidence }) => (
             <article key={id} className="tt-card tt-finding" aria-label={what}>
               <div>
-                <h3>{what}</h3>
+                <h2>{what}</h2>
                 <p>{evidence}</p>
               </div>
             </article>
@@ -91,12 +91,12 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
               aria-label={finding.what}
             >
               <div>
-                <h3>
+                <h2>
                   <span className="tt-pin" aria-hidden>
                     {i + 1}
                   </span>{' '}
                   {finding.what}
-                </h3>
+                </h2>
                 <p>{finding.evidence}</p>
                 <p>
                   <strong>{capital(finding.change)}:</strong> <Told change={finding.proof} />
