@@ -106,7 +106,7 @@ describe('findings', () => {
         (await findingsOf(patched(demo, [...well, ...patch]), 'wall')).found.map((each) => each.id),
         id,
       ).toContain(id)
-  }, 60_000)
+  }, 170_000)
 
   it('a first visit that is slow, with all there after a restart, is told as such: last, with nothing to change', async () => {
     const slow = patched(demo, [...well, put('/network/downKbps', 5000), put('/network/rttMs', 90)])
@@ -119,7 +119,7 @@ describe('findings', () => {
     expect(
       (await findingsOf(patched(slow, [put('/loading/diskMb', 0)]), 'shelves')).found.map(({ id }) => id),
     ).not.toContain('first-visit-only')
-  }, 60_000)
+  }, 170_000)
 
   it('of three well-set projects none claims a gain', async () => {
     for (const screen of ['wall', 'makers', 'shelves'])

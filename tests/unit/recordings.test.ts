@@ -235,7 +235,7 @@ describe('the demo app, recorded', () => {
   let recycle: Awaited<ReturnType<typeof record>>
   beforeAll(async () => {
     ;[never, recycle] = await Promise.all([record('never'), record('recycle')])
-  }, 60_000)
+  }, 170_000)
 
   it('agrees with the ledger and the import to the byte, whether it cancels or not', () => {
     for (const { counts, metrics, facts } of [never, recycle])
