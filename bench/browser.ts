@@ -30,16 +30,14 @@ async function benchMap(page: Page): Promise<Line[]> {
   await page.goto('about:blank')
   await page.addScriptTag({ content: await bundle('bench/map-page.ts') })
   const lines: Line[] = []
-  for (const projection of ['rows', 'distance'] as const) {
-    const { map, longest, fill } = await page.evaluate(
-      ([count, which]) =>
-        (
-          window as unknown as {
-            benchMap: (n: number, projection: string) => { map: number; longest: number; fill: number }
-          }
-        ).benchMap(count, which),
-      [requests, projection] as const,
+  const ask = <Times>(name: string, projection: string) =>
+    page.evaluate(
+      ([what, count, which]) =>
+        (window as unknown as Record<string, (n: number, projection: string) => Times>)[what]!(count, which),
+      [name, requests, projection] as const,
     )
+  for (const projection of ['rows', 'distance'] as const) {
+    const { map, longest, fill } = await ask<{ map: number; longest: number; fill: number }>('benchMap', projection)
     lines.push({
       what: `scroll map in ${projection}, 100,000 requests: redraw while panning ÷ filling the same canvas from an ImageData`,
       value: fixed(map / fill),
@@ -47,15 +45,7 @@ async function benchMap(page: Page): Promise<Line[]> {
       ok: map / fill <= 0.3,
       note: `${fixed(map, 1)} ms against ${fixed(fill, 1)} ms; the longest redraw ${fixed(longest, 0)} ms`,
     })
-    const inParts = await page.evaluate(
-      ([count, which]) =>
-        (
-          window as unknown as {
-            benchMapParts: (n: number, projection: string) => { longest: number; parts: number; atOnce: number }
-          }
-        ).benchMapParts(count, which),
-      [requests, projection] as const,
-    )
+    const inParts = await ask<{ longest: number; parts: number; atOnce: number }>('benchMapParts', projection)
     lines.push({
       what: `scroll map in ${projection}, 100,000 requests, drawn anew in parts: the longest frame of the page for it`,
       value: `${fixed(inParts.longest, 1)} ms`,

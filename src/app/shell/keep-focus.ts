@@ -29,8 +29,8 @@ export function keepFocus(page: Document): () => void {
   const look = () => {
     asked = 0
     const at = page.activeElement
-    // Whoever has moved on from what had it meanwhile does not get it back.
-    if (lent && at !== lent.to && at !== page.body) lent = null
+    // Whoever has moved on from what had it meanwhile, or pressed beside it, does not get it back.
+    if (lent && at !== lent.to && (at !== page.body || isUsable(lent.to))) lent = null
     if (lent && isUsable(lent.from)) {
       const { from } = lent
       lent = null
