@@ -101,7 +101,7 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
         <ComposedChart
           width={Math.max(240, wide)}
           height={height}
-          margin={{ left: 4, right: 14, top: 6, bottom: 20 }}
+          margin={{ left: 4, right: 28, top: 6, bottom: 20 }}
           accessibilityLayer={false}
         >
           <CartesianGrid stroke="var(--line)" />
