@@ -3,6 +3,8 @@ import { treat } from '../workers/treat.ts'
 
 /** A video that has shown no frame for so long is given up, ms. */
 const longestMs = 10_000
+/** When a frame that cannot be drawn yet is asked for again, ms. */
+const frameMs = 16
 /** The size of a vector picture that names none, px. */
 const vectorPx = 512
 
@@ -63,8 +65,21 @@ async function asTarget(
   target: Target,
 ): Promise<PageDecoded> {
   const made = decodedSize(source, target)
-  const treated = treat(await createImageBitmap(drawn, { resizeWidth: made.width, resizeHeight: made.height }), target)
+  const treated = treat(await bitmapOf(drawn, { resizeWidth: made.width, resizeHeight: made.height }), target)
   return { bitmap: treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated, ...source }
+}
+
+/** The bitmap of what is drawn. A browser may say that a video's frame is there a moment before it can be drawn: it is asked again. */
+async function bitmapOf(drawn: HTMLVideoElement | HTMLImageElement, size: ImageBitmapOptions): Promise<ImageBitmap> {
+  const until = performance.now() + longestMs
+  for (;;)
+    try {
+      return await createImageBitmap(drawn, size)
+    } catch (error) {
+      const isEarly = drawn instanceof HTMLVideoElement && (error as Error).name === 'InvalidStateError'
+      if (!isEarly || performance.now() > until) throw error
+      await new Promise((again) => setTimeout(again, frameMs))
+    }
 }
 
 function once(video: HTMLVideoElement, name: 'loadeddata' | 'seeked'): Promise<void> {

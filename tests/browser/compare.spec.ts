@@ -21,6 +21,8 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
   await expect(row.locator('.tt-delta')).toHaveText(
     `+${(100 * (after.metrics['bytes.wastedShare']! - before.metrics['bytes.wastedShare']!)).toFixed(1)}`,
   )
+  const work = page.getByRole('row', { name: /work/i }).first()
+  for (const run of [before, after]) await expect(work).toContainText(run.metrics['frames.workP95']!.toFixed(1))
   await expect(page.getByRole('region', { name: 'Settings that differ' })).toContainText('Fetch slots: 6 → 4')
   await expect(page.getByRole('img', { name: /^Scroll map of/ })).toBeVisible()
   await page.getByRole('button', { name: 'On ten seeds' }).click()

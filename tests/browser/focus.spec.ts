@@ -120,11 +120,20 @@ test('whatever is taken away by the keyboard, the focus stays beside it', async 
 test('a run is made, named, noted and deleted by the keyboard, and undone; the focus is never lost', async ({
   page,
 }) => {
-  await openWith(page, '/loading', JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')))
+  await openWith(page, '/loading', {
+    ...JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')),
+    scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 400 }] }],
+    script: 'short',
+  })
   await simulate(page)
+  // A live drive, which takes the device for itself, gives the focus back too.
+  const live = page.getByRole('button', { name: 'Drive live' })
+  await press(page, live)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
+  await expect(live).toBeFocused()
   const start = page.getByRole('button', { name: 'Simulate', exact: true })
   await press(page, start)
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
+  await expect.poll(async () => (await keptRuns(page)).length).toBe(3)
   // Out of use while it runs, and back with the focus.
   await expect(start).toBeFocused()
   // Whoever presses beside it has let the focus go: it is not brought back when that place goes away.
@@ -139,14 +148,14 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   expect(await focused(page)).toBe('nowhere')
   await page.getByRole('link', { name: 'Profile', exact: true }).click()
   const runs = page.getByRole('region', { name: 'Runs' })
-  await press(page, runs.getByRole('button', { name: 'Rename run 2' }))
-  await expect(page.getByLabel('Name of run 2')).toBeFocused()
+  await press(page, runs.getByRole('button', { name: 'Rename run 3' }))
+  await expect(page.getByLabel('Name of run 3')).toBeFocused()
   await page.keyboard.type('the second')
   await page.keyboard.press('Enter')
-  await expect(runs.getByRole('button', { name: '2 the second' })).toBeVisible()
+  await expect(runs.getByRole('button', { name: '3 the second' })).toBeVisible()
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
-  await press(page, runs.getByRole('button', { name: 'Rename run 2' }))
-  await expect(page.getByLabel('Name of run 2')).toBeFocused()
+  await press(page, runs.getByRole('button', { name: 'Rename run 3' }))
+  await expect(page.getByLabel('Name of run 3')).toBeFocused()
   await page.keyboard.press('Escape')
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
   // A story is closed by its button.
@@ -170,9 +179,11 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   await page.getByRole('button', { name: /^Findings/ }).click()
   // The run that is not shown, then the one that is, then it is brought back.
   await press(page, runs.getByRole('button', { name: 'Delete run 1' }))
+  await expect(runs.getByRole('row')).toHaveCount(3)
+  await press(page, runs.getByRole('button', { name: 'Delete run 2' }))
   await expect(runs.getByRole('row')).toHaveCount(2)
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
-  await press(page, runs.getByRole('button', { name: 'Delete run 2' }))
+  await press(page, runs.getByRole('button', { name: 'Delete run 3' }))
   await expect(runs).toBeHidden()
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
   await press(page, page.getByRole('button', { name: /^Undo: delete run/ }))

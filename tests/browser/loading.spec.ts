@@ -17,6 +17,8 @@ test('the line of the live device stands in the loader’s own order, fills the 
   // Seven rows of three are on screen: two of them run, the rest waits, from the top before anybody has scrolled.
   await expect(line).toHaveAccessibleName('19 in line')
   await expect(line.locator('li').first()).toHaveText('1row 0')
+  const rows = (await line.locator('li').allInnerTexts()).map((text) => Number(/row (\d+)/.exec(text)![1]))
+  expect(rows).toEqual(rows.toSorted((one, other) => one - other))
   await expect(page.getByRole('list', { name: '2 fetch slots, 2 in use' }).getByText(/on screen$/)).toHaveCount(2)
   await page.getByRole('button', { name: 'Add a fetch slot' }).click()
   await expect(page.getByRole('list', { name: '3 fetch slots, 3 in use' })).toBeVisible()

@@ -1,4 +1,5 @@
-import { readFile } from 'node:fs/promises'
+import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
 import { profileRun } from '../../src/core/profile/profile.ts'
@@ -88,7 +89,7 @@ const middle = (page: Page, index: number) =>
       .data.slice(0, 3),
   ])
 
-test('a gallery of this machine needs no network: pictures and the poster of a video, live', async ({ page }) => {
+test('a gallery of this machine needs no network: pictures and the poster of a video, live', async ({ page }, info) => {
   await openApp(page, '/feed')
   // A video of two seconds: red, then blue. Recorded beforehand: what a busy machine records has gaps.
   const video = await readFile('tests/support/red-then-blue.webm')
@@ -114,6 +115,16 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
   ).toBeVisible()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   expect((await middle(page, 3))[0]).toBeGreaterThan(150)
+  // A whole folder is taken with the folders in it.
+  const folder = info.outputPath('kilns')
+  await mkdir(join(folder, 'old', 'older'), { recursive: true })
+  for (const [i, place] of ['.', 'old', 'old/older'].entries())
+    await writeFile(join(folder, place, `${i}.png`), pictures[i]!.buffer)
+  await page.getByLabel('Gallery', { exact: true }).setInputFiles(folder)
+  await expect(page.getByText('3 items of this machine opened.')).toBeVisible()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(3)
+  await page.keyboard.press('ControlOrMeta+z')
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   await page.goto('/cell')
   await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
   await page.getByRole('button', { name: 'poster', exact: true }).click()

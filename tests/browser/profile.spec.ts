@@ -60,7 +60,10 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
     ...demo,
     network: { rttMs: 60, downKbps: 6000, faults: [{ match: '*/tiles/7*', kind: 'status', status: 404 }] },
   })
-  await simulate(page)
+  // What stays in memory is read at the end of the script, after a collection that Drive adds.
+  await page.getByRole('link', { name: 'Drive', exact: true }).click()
+  await page.getByRole('button', { name: '+ collect' }).click()
+  const { metrics } = await simulate(page)
   await page.keyboard.press('5')
   const map = page.getByRole('img', { name: /^Scroll map of/ })
   const share = async () =>
@@ -69,6 +72,16 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
     await page.getByRole('button', { name: lens }).click()
     expect(await share(), lens).toBeGreaterThanOrEqual(0.6)
   }
+  await page.getByRole('button', { name: 'Memory', exact: true }).click()
+  await expect(page.locator('[data-metric="memory.afterCollectMb"]')).toHaveText(
+    `${metrics['memory.afterCollectMb']!.toFixed(1)} MB`,
+  )
+  // The work of each frame stands against its refresh; a click on one puts the cursor there.
+  await page.getByRole('button', { name: 'Frames', exact: true }).click()
+  const works = page.getByRole('img', { name: `Work of ${metrics['frames.count']} frames against 16.7 ms` })
+  await expect(works.locator('line')).toHaveCount(metrics['frames.count']!)
+  await works.click()
+  await expect(page.locator('.tt-cursor')).toBeVisible()
   // What stands below is made taller by the edge between the two, and given back.
   const edgeBelow = page.getByRole('separator', { name: 'Height of what stands below the map' })
   await edgeBelow.focus()
@@ -174,11 +187,26 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const within = page.getByRole('region', { name: 'Event log' }).getByRole('status')
   await expect(within).toHaveText(/events/)
   const some = Number(/[\d,]+/.exec(await within.innerText())![0].replaceAll(',', ''))
+  // Any part of a line is found as it is printed.
+  const lines = page.getByLabel('Events', { exact: true })
+  const sought = page.getByLabel('Text in the event')
+  await expect(lines).toContainText(/cell \d+, .*row \d+/)
+  const printed = await lines.innerText()
+  for (const part of [/row \d+/, /cell \d+, \w+/]) {
+    const text = part.exec(printed)![0]
+    await sought.fill(text)
+    await expect
+      .poll(async () => {
+        const found = (await lines.innerText()).split('\n').filter((line) => line.trim() !== '')
+        return found.length > 0 && found.every((line) => line.includes(text))
+      }, text)
+      .toBe(true)
+  }
+  await sought.fill('')
   // Several kinds at once, page by page.
   await page.getByRole('button', { name: 'all kinds' }).click()
   for (const kind of ['bind', 'claim']) await page.getByRole('checkbox', { name: kind, exact: true }).check()
   await page.keyboard.press('Escape')
-  const lines = page.getByLabel('Events', { exact: true })
   const kindsOf = async () => [
     ...new Set((await lines.innerText()).split('\n').map((line) => line.trim().split(/\s+/)[1])),
   ]

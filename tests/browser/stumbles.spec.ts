@@ -1,5 +1,6 @@
 import type { Locator } from '@playwright/test'
-import { driveLive, expect, openWith, simulate, test, unfold } from './fixture.ts'
+import sharp from 'sharp'
+import { driveLive, expect, openProject, openWith, simulate, test, unfold } from './fixture.ts'
 
 /** Which item of the list stands at the top of the device. */
 const atTop = (glass: Locator) =>
@@ -130,4 +131,68 @@ test('the frame of the item is that of the bound fields, and relative addresses 
       return box ? Math.abs(box.width / box.height - 1.5) : Infinity
     })
     .toBeLessThan(0.02)
+})
+
+test('a picture that arrives looks as waiting was chosen to, and nothing is said to be missing beside fallbacks that are shown', async ({
+  page,
+}) => {
+  const project = (fault: object, failed: object) => ({
+    format: 'tile-tug/project',
+    version: 1,
+    name: 'on its way',
+    loading: { fetchSlots: 2, fetchSlotsPerHost: 2, ahead: { amount: 0 }, timeoutMs: 600_000 },
+    network: { faults: [{ match: '*width=61*', ...fault }] },
+    screens: [
+      {
+        id: 'list',
+        feed: {
+          source: {
+            type: 'inline',
+            items: Array.from({ length: 5 }, (_, id) => ({
+              id,
+              photo: `https://archive.example.test/tiles/${id}?width=61&height=61`,
+            })),
+          },
+          key: '/id',
+        },
+        layout: { columns: 1, gapDp: 0, paddingDp: 0 },
+        cells: [
+          {
+            arrangement: 'picture-start',
+            height: { type: 'fixed', dp: 80 },
+            slots: [
+              {
+                size: { type: 'fixed', widthDp: 60, heightDp: 60 },
+                stages: { waiting: { visual: { type: 'colour', colour: '#b05020' } }, failed },
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  })
+  const slot = (stage: string) => page.locator(`.tt-glass .tt-slot[data-stage="${stage}"]`)
+  const sign = page.locator('.tt-feed-sign[data-is="blank"]')
+  await openWith(page, '/feed', project({ kind: 'stall', afterBytes: 100 }, {}))
+  await expect(slot('arriving')).toHaveCount(2)
+  await expect(slot('waiting')).toHaveCount(3)
+  for (const stage of ['arriving', 'waiting']) {
+    const { data, info } = await sharp(await slot(stage).first().screenshot())
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true })
+    const at = 3 * ((info.height >> 1) * info.width + (info.width >> 1))
+    expect([...data.subarray(at, at + 3)], stage).toEqual([0xb0, 0x50, 0x20])
+  }
+  await expect(sign).toHaveText('Nothing is shown: everything is still on its way.')
+  const missing = { kind: 'status', status: 404 }
+  await openProject(page, project(missing, {}))
+  await expect(sign).toHaveText('Nothing is shown: the host answers every request with an error.')
+  await openProject(page, project(missing, { fallbacks: ['https://archive.example.test/tiles/7?width=60&height=60'] }))
+  await expect(page.locator('.tt-glass .tt-slot canvas').nth(4)).toBeVisible()
+  await expect(sign).toHaveCount(0)
+  // No picture of its own ever comes: what stands there are the fallbacks, for longer than a blank screen would be told.
+  const run = await simulate(page)
+  expect(run.metrics['requests.failed']).toBeGreaterThan(0)
+  await expect(sign).toHaveCount(0)
 })

@@ -60,6 +60,20 @@ describe('items that came from outside the project', () => {
     expect(await itemsOf('p1', file)).toBe(three)
   })
 
+  it('take no name from others of the same file, but from the same', async () => {
+    const { keepItems, nameToKeep } = await opened()
+    expect(await nameToKeep('p1', 'kilns.json', three)).toBe('kilns.json')
+    await keepItems('p1', 'kilns.json', three)
+    expect(await nameToKeep('p1', 'kilns.json', structuredClone(three))).toBe('kilns.json')
+    const two = three.slice(1)
+    // A page that was opened later finds the names in the browser.
+    const later = await opened()
+    expect(await later.nameToKeep('p1', 'kilns.json', two)).toBe('kilns.json (2)')
+    await later.keepItems('p1', 'kilns.json (2)', two)
+    expect(await later.nameToKeep('p1', 'kilns.json', three.slice(2))).toBe('kilns.json (3)')
+    expect(await later.nameToKeep('p2', 'kilns.json', two)).toBe('kilns.json')
+  })
+
   it('are told apart by where they are from', async () => {
     const { feedId } = await opened()
     const all = [

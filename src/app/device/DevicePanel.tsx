@@ -4,6 +4,7 @@ import Button from 'react-bootstrap/Button'
 import type { Project } from '../../core/project/types.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { usePlayed } from '../playback/playback-store.ts'
+import { useItemsKept } from '../store/feed-store.ts'
 import { useSecretChanges } from '../store/secrets.ts'
 import { useProject } from '../store/project-store.ts'
 import {
@@ -40,6 +41,7 @@ export function DevicePanel() {
 
   const listInput = useListInput(state?.project)
   const secretChanges = useSecretChanges()
+  const itemsKept = useItemsKept()
 
   useEffect(() => scaleDevice(scale), [scale])
   useEffect(() => {
@@ -57,7 +59,7 @@ export function DevicePanel() {
     return () => clearTimeout(timer)
     // What the list is made of is its input; gestures, budgets, saving and notices are not.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [listInput, state?.id, chosen, secretChanges])
+  }, [listInput, state?.id, chosen, secretChanges, itemsKept])
 
   if (!state) return <div className="tt-device-panel" />
   const { project } = state

@@ -7,11 +7,11 @@ import { byHand, OriginClient } from '../../live/origin-client.ts'
 import { currentDevice } from '../device/device-store.ts'
 import { Cancelled, feedWorker, type Job } from '../simulate/worker-client.ts'
 import { createStore } from '../store/external-store.ts'
-import { keepItems } from '../store/feed-store.ts'
+import { keepItems, nameToKeep } from '../store/feed-store.ts'
 import { keepPictures } from '../store/picked-pictures.ts'
 import { currentProject, edit } from '../store/project-store.ts'
 import { headersOf } from '../store/secrets.ts'
-import { feedOpened, showSample } from './use-items.ts'
+import { showSample } from './use-items.ts'
 
 /** A file of more bytes than this is not read. */
 const maxFileBytes = 200_000_000
@@ -115,14 +115,14 @@ export function openPictures(files: readonly File[]): Promise<void> {
     )
     if (pictures.length === 0)
       throw new Error('none of the files is a picture (JPEG, PNG, WebP, AVIF, GIF, SVG) or a video')
-    const kept = new Set(pictures.map(({ name }) => name))
-    await keepPictures(
+    const read = new Set(pictures.map(({ name }) => name))
+    const names = await keepPictures(
       state.id,
-      named.filter(({ name }) => kept.has(name)),
+      named.filter(({ name }) => read.has(name)),
     )
     const items = pictures.map(({ name, bytes, width, height }) => ({
       id: name,
-      photo: `local:${encodeURIComponent(name)}`,
+      photo: `local:${encodeURIComponent(names.get(name)!)}`,
       title: name.split('/').at(-1),
       bytes,
       ...(width === null ? {} : { width, height }),
@@ -187,28 +187,32 @@ type Source =
   | { type: 'file'; name: string }
   | { type: 'url'; url: string; itemsAt: string; nextAt: string | null }
 
-async function adopt(read: ReadFeed, source: Source, name: string, picture?: string): Promise<void> {
+async function adopt(read: ReadFeed, from: Source, name: string, picture?: string): Promise<void> {
   const state = currentProject()
   if (!state) return
+  const source = from.type === 'file' ? { ...from, name: await nameToKeep(state.id, from.name, read.items) } : from
   const number = Math.min(currentDevice().screen, state.project.screens.length - 1)
   const screen = state.project.screens[number]!
   if (source.type !== 'inline') await keepItems(state.id, source.type === 'url' ? source.url : source.name, read.items)
   const at = `/screens/${number}/feed`
-  edit('feed', [
-    { op: 'replace', path: `${at}/source`, value: source },
-    { op: 'replace', path: `${at}/key`, value: read.key },
-    { op: 'replace', path: `${at}/kind`, value: null },
-    ...(picture === undefined
-      ? withoutArchiveRules(screen, number)
-      : [
-          {
-            op: 'replace' as const,
-            path: `/screens/${number}/cells/0/slots/0/address`,
-            value: { type: 'pointer', at: picture },
-          },
-        ]),
-  ])
-  feedOpened()
+  edit(
+    `open ${name}`,
+    [
+      { op: 'replace', path: `${at}/source`, value: source },
+      { op: 'replace', path: `${at}/key`, value: read.key },
+      { op: 'replace', path: `${at}/kind`, value: null },
+      ...(picture === undefined
+        ? withoutArchiveRules(screen, number)
+        : [
+            {
+              op: 'replace' as const,
+              path: `/screens/${number}/cells/0/slots/0/address`,
+              value: { type: 'pointer', at: picture },
+            },
+          ]),
+    ],
+    true,
+  )
   showSample(0)
   const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are no items were left out.` : ''
   const key = read.key === null ? ' No field tells all items apart: their position serves as the key.' : ''

@@ -3,21 +3,18 @@ import { useMemo } from 'react'
 import useSWR from 'swr'
 import type { Item, Screen } from '../../core/project/types.ts'
 import { createStore } from '../store/external-store.ts'
-import { feedId, itemsOf } from '../store/feed-store.ts'
+import { feedId, itemsOf, useItemsKept } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
 const none: readonly Item[] = []
 /** Which item stands as the sample, counted from 0; Feed and Cell show the same one. */
 const sample = createStore(7)
 export const showSample = sample.set
-/** Counted up when a feed was opened: items that are kept by name may have changed. */
-const opened = createStore(0)
-export const feedOpened = () => opened.set(opened.get() + 1)
 
 /** All items of a screen's feed; none while they load, with what was wrong when they cannot be had. */
 export function useItems(screen: Screen): { items: readonly Item[]; trouble: string | null } {
   const id = useProject()!.id
-  const version = opened.use()
+  const version = useItemsKept()
   // The feed is the input, whatever else changes on the screen.
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const known = useMemo(() => knownItems(screen.feed), [screen.feed.source])

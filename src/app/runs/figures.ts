@@ -35,10 +35,15 @@ const forms: Record<MetricUnit, Figure['form']> = {
   MB: fixed('MB'),
 }
 
+/** Figures whose unit is too coarse for them: a refresh is some 16 ms. */
+const finer: Partial<Record<MetricId, Figure['form']>> = {
+  'pictures.firstScreenMs': fixed('s', 2, 1e-3),
+  'frames.workP95': fixed('ms', 1),
+}
+
 export function figureOf(id: MetricId): Figure {
   const { name = id, means, unit, effect } = metricDefinitions[id]
-  const form = id === 'pictures.firstScreenMs' ? fixed('s', 2, 1e-3) : forms[unit]
-  return { id, name, explain: means, better: effect?.better ?? 'less', form }
+  return { id, name, explain: means, better: effect?.better ?? 'less', form: finer[id] ?? forms[unit] }
 }
 
 /** The headline figures of a run, in the order in which they stand. */

@@ -1,9 +1,15 @@
+import { dequal } from 'dequal'
 import type { Item, Screen } from '../../core/project/types.ts'
 import { database } from './database.ts'
+import { createStore } from './external-store.ts'
 import { keep } from './storage.ts'
 
 /** Items that were loaded lately, by feed; opened feeds replace them. */
 const loaded = new Map<string, Promise<readonly Item[]>>()
+
+/** Counted up when items were kept: those of a name may be others now. */
+const itemsKept = createStore(0)
+export const useItemsKept = itemsKept.use
 
 const nameOf = (screen: Screen): string => {
   const { source } = screen.feed
@@ -46,10 +52,24 @@ export async function itemsToGive(project: string, screen: Screen): Promise<read
   return noItems(screen.feed) === null ? null : itemsOf(project, screen)
 }
 
+/**
+ * The name under which a file's items are kept: its own, or that with a number where others have it already, which an
+ * undo would want back.
+ */
+export async function nameToKeep(project: string, name: string, items: readonly Item[]): Promise<string> {
+  for (let number = 1; ; number++) {
+    const free = number === 1 ? name : `${name} (${number})`
+    const id = `${project} ${free}`
+    const kept = await (loaded.get(id) ?? database.feeds.get(id).then((stored) => stored?.items))
+    if (!kept || dequal(kept, items)) return free
+  }
+}
+
 /** Keeps the items of a feed that was opened from a file or an address. */
 export async function keepItems(project: string, name: string, items: readonly Item[]): Promise<void> {
   const id = `${project} ${name}`
   loaded.set(id, Promise.resolve(items))
+  itemsKept.set(itemsKept.get() + 1)
   await keep(`feed ${id}`, `the items of ${name}`, async () => {
     await database.feeds.put({ id, project, name, items })
   })

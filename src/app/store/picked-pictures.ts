@@ -1,3 +1,4 @@
+import { dequal } from 'dequal'
 import { database } from './database.ts'
 import { keep } from './storage.ts'
 
@@ -6,14 +7,38 @@ const idOf = (project: string, name: string) => `${project} ${name}`
 /** Pictures that wait for room; they are used all the same. */
 const unkept = new Map<string, Blob>()
 
-/** Keeps pictures that were picked from this machine, for this browser alone. */
-export async function keepPictures(project: string, files: readonly { name: string; body: Blob }[]): Promise<void> {
-  const entries = files.map(({ name, body }) => ({ id: idOf(project, name), project, body }))
+/**
+ * Keeps pictures that were picked from this machine, for this browser alone. Gives the name of each by which it is
+ * kept: a number is added where another picture has the name already, which an undo would want back.
+ */
+export async function keepPictures(
+  project: string,
+  files: readonly { name: string; body: Blob }[],
+): Promise<Map<string, string>> {
+  const names = new Map<string, string>()
+  for (const { name, body } of files) names.set(name, await nameToKeep(project, name, body))
+  const entries = files.map(({ name, body }) => ({ id: idOf(project, names.get(name)!), project, body }))
   for (const { id, body } of entries) unkept.set(id, body)
   await keep(`pictures ${project}`, `${files.length} picked pictures`, async () => {
     await database.pictures.bulkPut(entries)
     for (const { id } of entries) unkept.delete(id)
   })
+  return names
+}
+
+async function nameToKeep(project: string, name: string, body: Blob): Promise<string> {
+  const kept = pickedOf(project)
+  for (let number = 1; ; number++) {
+    const free = number === 1 ? name : `${name} (${number})`
+    const other = await kept(free)
+    if (!other || (await isSame(other, body))) return free
+  }
+}
+
+async function isSame(one: Blob, other: Blob): Promise<boolean> {
+  if (one.size !== other.size) return false
+  const [bytes, others] = await Promise.all([one.arrayBuffer(), other.arrayBuffer()])
+  return dequal(new Uint8Array(bytes), new Uint8Array(others))
 }
 
 /** Gives a project's picked picture by its name; null: it is not in this browser. */

@@ -138,8 +138,8 @@ export function forgetProject(id: string): void {
   open = null
 }
 
-/** Changes the project by a JSON Patch; what does not parse is told and not applied. */
-export function edit(name: string, patch: Operation[]): void {
+/** Changes the project by a JSON Patch; what does not parse is told and not applied. `isWhole`: undone by itself, however soon it comes after another of its name. */
+export function edit(name: string, patch: Operation[], isWhole = false): void {
   const state = store.get()
   if (!state) return
   const patched = applyPatch(state.raw, patch)
@@ -148,7 +148,7 @@ export function edit(name: string, patch: Operation[]): void {
     tell(parsed.message)
     return
   }
-  remember(state, parsed.raw, name)
+  remember(state, parsed.raw, name, isWhole)
   change(parsed, state)
 }
 
@@ -157,11 +157,11 @@ export function set(path: string, value: unknown): void {
   edit(path, [{ op: 'replace', path, value }])
 }
 
-function remember({ id, raw }: ProjectState, after: Raw, name: string): void {
+function remember({ id, raw }: ProjectState, after: Raw, name: string, isWhole: boolean): void {
   const last = lastStep() as Edit | null
   const now = performance.now()
   const press = currentPress()
-  const isOngoing = last !== null && ((press !== null && last.press === press) || now - last.at < mergeMs)
+  const isOngoing = !isWhole && last !== null && ((press !== null && last.press === press) || now - last.at < mergeMs)
   if (isOngoing && last.project === id && last.name === name) {
     last.at = now
     last.press = press
