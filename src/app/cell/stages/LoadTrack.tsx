@@ -1,6 +1,6 @@
-import { useRef } from 'react'
 import type { LoadTrack as Track } from '../../../workers/jobs/track-job.ts'
 import { Handle } from '../../controls/Handle.tsx'
+import { useWidth } from '../../controls/use-width.ts'
 
 interface LoadTrackProps {
   track: Track
@@ -12,7 +12,7 @@ interface LoadTrackProps {
   onArrival: ((ms: number) => void) | null
 }
 
-const width = 924
+const height = 58
 const colours: Record<Track['parts'][number]['what'], string> = {
   'in line': 'var(--cut-fill, var(--cut))',
   'on the way': 'var(--again)',
@@ -22,25 +22,31 @@ const colours: Record<Track['parts'][number]['what'], string> = {
   arriving: 'var(--hole)',
   settled: 'var(--channel-deep)',
 }
+/** Ticks stand so far apart at least, px. */
+const tickPx = 5
 /** A label needs so much room, px; one with its figures so much. */
 const labelPx = 62
 const nameFitsPx = 130
 
 /** The load to scale, with a tick a frame; the tug on it keeps any moment still. */
-export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackProps) {
-  const area = useRef<HTMLDivElement>(null)
+export function LoadTrack(props: LoadTrackProps) {
+  if (props.track.end === 'absent')
+    return <p className="tt-card tt-quiet">The sample item has no address here: nothing is loaded.</p>
+  return <DrawnTrack {...props} />
+}
+
+function DrawnTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackProps) {
+  const [area, width] = useWidth<HTMLDivElement>(924)
   const end = track.parts.at(-1)?.toMs ?? 1
   const scale = width / end
   const frameMs = 1000 / refreshHz
   const frames = Math.floor(end / frameMs)
-  const ticksEach = Math.max(1, Math.ceil(frames / 180))
+  const ticksEach = Math.max(1, Math.ceil((frames * tickPx) / width))
   const arriving = track.parts.find(({ what }) => what === 'arriving')
   const follow = (clientX: number) => {
     const box = area.current!.getBoundingClientRect()
     onAt(Math.max(0, Math.min(end, ((clientX - box.left) / box.width) * end)))
   }
-  if (track.end === 'absent')
-    return <p className="tt-card tt-quiet">The sample item has no address here: nothing is loaded.</p>
   return (
     <div className="tt-card tt-track" aria-label="The load" role="group">
       <div
@@ -52,7 +58,7 @@ export function LoadTrack({ track, refreshHz, at, onAt, onArrival }: LoadTrackPr
         }}
         onPointerMove={(event) => event.buttons > 0 && follow(event.clientX)}
       >
-        <svg viewBox={`0 0 ${width} 58`} width="100%" aria-hidden>
+        <svg width={width} height={height} aria-hidden>
           {Array.from({ length: Math.floor(frames / ticksEach) + 1 }, (_, i) => (
             <line
               key={i}

@@ -205,7 +205,12 @@ const definitions = define({
   'memory.afterReliefMb': { unit: 'MB', means: 'Memory in use after the last time that the system asked for it back.' },
   'memory.collections': { unit: 'count', means: 'Garbage collections.' },
   'memory.pauseMs': { unit: 'ms', means: 'Time that collections took.' },
-  'memory.ended': { unit: 'yes-no', means: '1 when the app was ended for want of memory.', effect: less(1, 12, 1) },
+  'memory.ended': {
+    unit: 'yes-no',
+    name: 'ended for want of memory',
+    means: '1 when the app was ended for want of memory.',
+    effect: less(1, 12, 1),
+  },
   'disk.startMb': { unit: 'MB', means: 'The disk tier at the start.' },
   'disk.peakMb': { unit: 'MB', means: 'The disk tier at its fullest.' },
   'disk.endMb': { unit: 'MB', means: 'The disk tier at the end.' },
