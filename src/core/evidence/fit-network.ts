@@ -157,45 +157,64 @@ function fitRate(
     keep('downKbps', `${slices.length} stretches tell how fast bytes came; ${fewest} are needed`)
     return
   }
-  // Where the link is full it gives the same rate again and again; below that a connection or the app holds back.
-  const sorted = slices.toSorted((one, other) => one.kbps - other.kbps)
-  const whole = sorted.reduce((sum, { ms }) => sum + ms, 0)
-  let passed = 0
-  const at = (share: number) => {
-    passed = 0
-    return sorted.find(({ ms }) => (passed += ms) >= whole * share)!.kbps
-  }
-  const value = at(rateShare)
+  // Where several share the link it is full: none of them waits for its own connection to open up. What it carries then
+  // is a mean, since how a transfer's bytes lie within its time is not told.
+  const whole = timeOf(slices)
+  const full = [3, 2]
+    .map((least) => slices.filter(({ running }) => running >= least))
+    .find((shared) => timeOf(shared) >= leastShared * whole)
+  const value = full ? meanRate(full) : rateAt(slices, loneShare)
   network.downKbps = Math.min(10_000_000, Math.max(1, Math.round(value)))
   found.push({
     path: '/network/downKbps',
     value: network.downKbps,
-    low: Math.round(at(0.25)),
-    high: Math.round(at(0.95)),
+    low: Math.round(rateAt(full ?? slices, 0.25)),
+    high: Math.round(rateAt(full ?? slices, 0.75)),
     samples: bodies.length,
     confidence: bodies.length >= 30 ? 'good' : 'fair',
   })
 }
 
-/** The share of the receiving time in which the link is taken to be slower than it can be. */
-const rateShare = 0.7
+/** Transfers must share the link for such a part of the receiving time for it to be told by that. */
+const leastShared = 0.15
+/** Where they do not: the part of the receiving time in which the link is taken to be slower than it can be. */
+const loneShare = 0.7
+
+interface Slice {
+  kbps: number
+  ms: number
+  /** How many transfers received at once. */
+  running: number
+}
+
+const timeOf = (slices: readonly Slice[]) => slices.reduce((sum, { ms }) => sum + ms, 0)
+const meanRate = (slices: readonly Slice[]) => slices.reduce((sum, { kbps, ms }) => sum + kbps * ms, 0) / timeOf(slices)
+
+/** The rate that is not reached in such a share of the time. */
+function rateAt(slices: readonly Slice[], share: number): number {
+  const end = timeOf(slices) * share
+  let passed = 0
+  return slices.toSorted((one, other) => one.kbps - other.kbps).find(({ ms }) => (passed += ms) >= end)!.kbps
+}
 
 /** How fast bytes came in all, kbit/s, in each stretch between two transfers’ begins and ends, ms long. */
-function sharedRates(bodies: readonly TransferFact[]): { kbps: number; ms: number }[] {
+function sharedRates(bodies: readonly TransferFact[]): Slice[] {
   const edges = bodies.flatMap(({ firstByteT, endT, bytes }) => {
     const rate = (bytes * 8) / ((endT - firstByteT) / 1000)
     return [
-      { t: firstByteT, rate },
-      { t: endT, rate: -rate },
+      { t: firstByteT, rate, by: 1 },
+      { t: endT, rate: -rate, by: -1 },
     ]
   })
   edges.sort((one, other) => one.t - other.t)
-  const slices: { kbps: number; ms: number }[] = []
+  const slices: Slice[] = []
   let rate = 0
+  let running = 0
   for (const [i, edge] of edges.entries()) {
     const next = edges[i + 1]
     rate += edge.rate
-    if (next && next.t > edge.t && rate > 0.001) slices.push({ kbps: rate, ms: (next.t - edge.t) / 1000 })
+    running += edge.by
+    if (next && next.t > edge.t && running > 0) slices.push({ kbps: rate, ms: (next.t - edge.t) / 1000, running })
   }
   return slices
 }
