@@ -355,6 +355,15 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
   await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
   await page.getByText('end', { exact: true }).click()
   await expect.poll(side).toBe('end')
+  // A picture as wide as the row leaves the texts nothing, which is said.
+  await expect(page.locator('.tt-text-room')).not.toContainText('0 dp are left')
+  const frame = page.getByRole('group', { name: 'Frame' })
+  await frame.getByRole('button', { name: 'fixed', exact: true }).click()
+  await page.getByLabel('Size, width').fill('1000')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('.tt-text-room')).toHaveText(
+    /^The picture takes the whole row: 0 dp are left for the texts/,
+  )
 })
 
 test('the device is turned, widened and made denser at once, and the list with it', async ({ page }) => {

@@ -321,6 +321,11 @@ test('kinds from a field get cells of their own, and an item that none fits is t
     title: `Item ${i}`,
   }))
   await page.getByRole('button', { name: 'Paste…' }).click()
+  // Addresses alone make a feed too, one a line.
+  await page.getByLabel('Feed text').fill(items.map(({ photo }) => photo).join('\n'))
+  await page.getByRole('button', { name: 'Read it' }).click()
+  await expect(page.getByText('30 items of pasted opened.')).toBeVisible()
+  await page.getByRole('button', { name: 'Paste…' }).click()
   await page.getByLabel('Feed text').fill(JSON.stringify(items))
   await page.getByRole('button', { name: 'Read it' }).click()
   await expect(page.getByText('Item 1 of 30')).toBeVisible()

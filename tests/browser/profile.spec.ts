@@ -110,6 +110,18 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   for (const by of [20, 60]) await touch('touchMove', 300 - by)
   await touch('touchEnd')
   await fit.click()
+  // A tap picks the line that is under it.
+  const story = page.getByRole('region', { name: /^Story of request/ })
+  for (let y = 40; y < at.height - 40 && (await story.count()) === 0; y += 6) {
+    const touchPoints = [{ x: at.x + 0.5 * at.width, y: at.y + y, id: 0 }]
+    await hand.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints })
+    await hand.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] })
+    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+  }
+  await expect(story).toBeVisible()
+  await map.focus()
+  await page.keyboard.press('Escape')
+  await expect(story).toBeHidden()
   await hand.detach()
   await page.getByRole('button', { name: 'distance' }).click()
   // Its line is where it is drawn, in this projection too: one that is stepped to can be clicked.

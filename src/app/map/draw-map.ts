@@ -3,7 +3,7 @@ import { countUpTo } from '../../core/numbers/search.ts'
 import { drawDenseChannel, isDense } from './dense-channel.ts'
 import { offsetAt, wayOf } from './projection.ts'
 import type { MapPaint } from './map-paint.ts'
-import { classWords } from './map-words.ts'
+import { classWords, ghostStrength } from './map-words.ts'
 import { drawAxes, drawDrips } from './map-margins.ts'
 import { drawMarks } from './map-marks.ts'
 import { drawZones } from './map-zones.ts'
@@ -136,7 +136,7 @@ function strokeEdges(context: CanvasRenderingContext2D, found: Edges, colour: st
 
 /** The baseline behind the present run: its edges dashed, its marks pale. */
 function drawGhost(context: CanvasRenderingContext2D, paint: MapPaint, ghost: MapData): void {
-  context.globalAlpha = 0.35
+  context.globalAlpha = ghostStrength
   context.setLineDash([4, 4])
   strokeEdges(context, edges(paint, ghost), paint.colour('--quiet'), 1)
   context.setLineDash([])
@@ -192,7 +192,6 @@ function hatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern
   tile.width = tile.height = 5
   const own = tile.getContext('2d')!
   own.strokeStyle = colour
-  own.globalAlpha = 0.5
   own.beginPath()
   own.moveTo(-1, 6)
   own.lineTo(6, -1)
@@ -212,8 +211,7 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
     const { hue, mark } = classWords[name]
     const colour = paint.colour(hue)
     context.strokeStyle = context.fillStyle = colour
-    context.lineWidth = name === 'cancelledFree' ? 0.6 : 1.1
-    context.globalAlpha = name === 'cancelledFree' ? 0.6 : 0.9
+    context.lineWidth = name === 'cancelledFree' ? 1 : 1.2
     context.beginPath()
     const marks: [number, number][] = []
     const taken = new Set<number>()
@@ -236,7 +234,6 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
       marks.push([to, y])
     }
     context.stroke()
-    context.globalAlpha = 1
     drawMarks(context, mark, marks, name === 'cancelledFree' ? 1.8 : 3.2)
   }
 }

@@ -24,7 +24,7 @@ export function* addHoles(
 ): Generator<void, void> {
   let work = 0
   const { y, height: tall, from, to } = map.holes
-  const ink = packed(colour('--hole'), 0.5)
+  const ink = packed(colour('--hole'))
   const [xOf, yOf] = scales(view, width, height)
   const shifts = shiftsOf(map, projection, view, width)
   for (let i = 0; i < y.length; i++) {
@@ -93,9 +93,7 @@ export function* addLines(
 
 /** The colour of each class as a pixel; 0: the legend has switched it off. */
 export function inksOf({ hidden, colour }: MapPaint): number[] {
-  return mapClasses.map((name) =>
-    hidden.has(name) ? 0 : packed(colour(classWords[name].hue), name === 'cancelledFree' ? 0.5 : 0.9),
-  )
+  return mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue))))
 }
 
 /** What is taken from places in the list at each column of pixels, dp. */
@@ -114,8 +112,8 @@ function scales(view: MapWindow, width: number, height: number): [(ms: number) =
 }
 
 /** A #rrggbb colour as one little-endian pixel. */
-function packed(colour: string, alpha: number): number {
+function packed(colour: string): number {
   const value = Number.parseInt(colour.trim().slice(1), 16)
   const [red, green, blue] = [(value >> 16) & 255, (value >> 8) & 255, value & 255]
-  return ((Math.round(alpha * 255) << 24) | (blue << 16) | (green << 8) | red) >>> 0
+  return ((255 << 24) | (blue << 16) | (green << 8) | red) >>> 0
 }

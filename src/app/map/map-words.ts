@@ -2,6 +2,9 @@ import type { RequestClass } from '../../core/profile/figures/ledger.ts'
 
 export type Mark = 'diamond' | 'cross' | 'tick' | 'triangle' | 'square' | 'ring' | 'loop'
 
+/** How strongly the marks of the run behind are drawn: paler than the present ones, and still 3 : 1 on any ground. */
+export const ghostStrength = 0.75
+
 /** What each class is called, and how it is drawn: hue by class, shape by outcome. */
 export const classWords: Record<
   RequestClass,

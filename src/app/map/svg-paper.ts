@@ -105,6 +105,6 @@ export class SvgPaper {
 const short = (value: number) => String(Math.round(value * 100) / 100)
 const hatching = {}
 const pattern =
-  '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse"><path d="M-1 6L6 -1M-1 1L1 -1M4 6L6 4" stroke="#c97f0a" stroke-opacity="0.5"/></pattern>'
+  '<pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse"><path d="M-1 6L6 -1M-1 1L1 -1M4 6L6 4" stroke="#b87208"/></pattern>'
 const inkOf = (style: string | CanvasPattern) => (typeof style === 'string' ? escaped(style.trim()) : 'url(#hatch)')
 const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;')

@@ -9,11 +9,20 @@ interface Room {
   realDp: number
 }
 
-/** Texts whose real height is not the one that the cell was laid out for: spare room, or lines that are clipped. */
+/** Narrower than this nothing can be read, dp. */
+const leastDp = 1
+
+/** Texts whose real height is not the one that the cell was laid out for: spare room, or lines that are clipped; and a picture that leaves them none. */
 export function TextRoom({ cell, item, geometry }: { cell: Cell; item: Item; geometry: CellGeometry }) {
   const rooms = useMemo(() => measure(cell, item, geometry), [cell, item, geometry])
   const off = rooms.filter(({ estimatedDp, realDp }) => Math.abs(estimatedDp - realDp) > 1)
   if (rooms.length === 0) return null
+  if (geometry.texts.every(({ width }) => width < leastDp))
+    return (
+      <strong className="tt-text-room" role="status">
+        The picture takes the whole row: 0 dp are left for the texts. Make it narrower, or arrange it on top.
+      </strong>
+    )
   return (
     <span className="tt-quiet tt-text-room" role="status">
       {off.length === 0
