@@ -128,6 +128,16 @@ describe('saving a project', () => {
     await settled()
   })
 
+  it('undoes what is whole by itself, however soon it came after another of its name', async () => {
+    edit('open kilns.json', [{ op: 'replace', path: '/seed', value: 2 }], true)
+    edit('open kilns.json', [{ op: 'replace', path: '/seed', value: 3 }], true)
+    undoLast()
+    expect(currentProject()!.raw).toMatchObject({ seed: 2 })
+    undoLast()
+    expect(currentProject()!.raw).not.toHaveProperty('seed')
+    await settled()
+  })
+
   it('opens what was saved, and stays where it is when that is gone', async () => {
     const first = currentProject()!.id
     set('/seed', 5)

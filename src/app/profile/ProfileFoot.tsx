@@ -37,6 +37,8 @@ const narrow: readonly FootLens[] = ['findings', 'checks', 'notes']
 /** How tall the hand has made it, px; null: as tall as leaves the map its share. Kept while the app is open. */
 const tall = createStore<number | null>(null)
 const [least, most] = [90, 460]
+/** Whether nothing is opened below the map, which has the whole height then; kept while the app is open. */
+const folded = createStore(false)
 
 interface ProfileFootProps {
   run: StoredRun
@@ -69,6 +71,7 @@ export function ProfileFoot({
   const [tried, setTried] = useState<string | null>(null)
   const [way, setWay] = useState<{ run: number; way: Way } | null>(null)
   const height = tall.use()
+  const isFolded = folded.use()
   const foot = useRef<HTMLDivElement>(null)
   const told = way?.run === run.id ? way.way : null
   const story = selected >= 0 || told !== null
@@ -143,27 +146,33 @@ export function ProfileFoot({
   }
   // Views that need the whole width have it; the runs stand beside the others.
   const wide = !story && !narrow.includes(lens)
+  const open = story || !isFolded
   return (
     <div
       className="tt-profile-foot"
       ref={foot}
-      style={height === null ? undefined : { flexBasis: height }}
+      style={height === null || !open ? undefined : { flexBasis: height }}
       data-wide={wide ? '' : undefined}
+      data-tall={story || wide ? '' : undefined}
+      data-folded={open ? undefined : ''}
     >
-      <Split
-        label="Height of what stands below the map"
-        height={height}
-        min={least}
-        max={most}
-        measure={() => foot.current!.offsetHeight}
-        onChange={tall.set}
-      />
+      {open && (
+        <Split
+          label="Height of what stands below the map"
+          height={height}
+          min={least}
+          max={most}
+          measure={() => foot.current!.offsetHeight}
+          onChange={tall.set}
+        />
+      )}
       <div className="tt-lenses" role="group" aria-label="What stands below">
         {lenses.map((each) => (
           <Chip
             key={each}
-            aria-pressed={!story && lens === each}
+            aria-pressed={open && !story && lens === each}
             onClick={() => {
+              folded.set(false)
               setWay(null)
               if (selected >= 0) onRequest(-1)
               onLens(each)
@@ -172,9 +181,18 @@ export function ProfileFoot({
             {word[each] ?? `${each[0]!.toUpperCase()}${each.slice(1)}`}
           </Chip>
         ))}
+        {!story && (
+          <Chip
+            aria-expanded={open}
+            data-explain="Folds what stands below the map, which has the whole height then"
+            onClick={() => folded.set(open)}
+          >
+            {open ? '▾ fold' : '▴ unfold'}
+          </Chip>
+        )}
       </div>
-      <div className="tt-lens">{body()}</div>
-      {!wide && <RunList />}
+      {open && <div className="tt-lens">{body()}</div>}
+      {open && !wide && <RunList />}
     </div>
   )
 }

@@ -1,7 +1,7 @@
 import { useWidth } from '../../controls/use-width.ts'
 import type { FramesLens } from '../../../core/profile/views/lenses/frames-lens.ts'
 
-const height = 96
+const height = 88
 const top = 14
 const bottom = 16
 const left = 46
