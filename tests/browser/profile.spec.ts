@@ -69,7 +69,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const share = async () =>
     (await page.locator('.tt-stage').boundingBox())!.height / (await page.locator('.tt-panel').boundingBox())!.height
   // What is opened is read without dragging an edge first, and the map keeps two fifths; folded, it has most of the height.
-  await page.getByRole('button', { name: '▾ fold' }).click()
+  await page.getByRole('button', { name: 'Fold', exact: true }).click()
   await expect(page.getByRole('region', { name: 'Runs' })).toBeHidden()
   expect(await share()).toBeGreaterThanOrEqual(0.6)
   for (const lens of ['Findings', 'Threads', 'Memory', 'Tiers', 'Frames']) {

@@ -87,6 +87,22 @@ test('what is compared has the work of a frame, each figure once', () => {
   expect(new Set(ids).size).toBe(ids.length)
 })
 
+test('whatever is compared is called by its name, not by its id, and told as finely as it differs', () => {
+  for (const { id, name, explain } of compared) {
+    expect([id, /^[a-z]+\.\w+$/.test(name)]).toEqual([id, false])
+    expect([id, explain.length > name.length / 2]).toEqual([id, true])
+  }
+  const told = (id: (typeof compared)[number]['id'], value: number) => {
+    const { text, unit } = compared.find((figure) => figure.id === id)!.form(value)
+    return `${text} ${unit}`.trim()
+  }
+  expect(told('frames.workP95', 3.46)).toBe('3.5 ms')
+  expect(told('pictures.firstScreenMs', 1347)).toBe('1.35 s')
+  expect(told('bytes.wastedShare', 0.3098)).toBe('31.0 %')
+  expect(told('bytes.received', 2_092_229)).toBe('2.09 MB')
+  expect(told('pictures.wrong', 0)).toBe('0')
+})
+
 test('a folder is read with the folders in it, and what cannot be read is named', async () => {
   const folder = await mkdtemp(join(tmpdir(), 'tug-'))
   try {

@@ -184,10 +184,11 @@ export function ProfileFoot({
         {!story && (
           <Chip
             aria-expanded={open}
+            aria-label={open ? 'Fold' : 'Unfold'}
             data-explain="Folds what stands below the map, which has the whole height then"
             onClick={() => folded.set(open)}
           >
-            {open ? '▾ fold' : '▴ unfold'}
+            {open ? '▾' : '▴'}
           </Chip>
         )}
       </div>
