@@ -82,6 +82,15 @@ test('on Feed a run gives a sign, a repeated feed says how long it is, hosts out
   await page.getByText('follow', { exact: true }).click()
   await expect(page.getByRole('radio', { name: 'follow' })).toBeChecked()
   await expect.poll(addOnTop).toBe(0)
+  // What is added has data of its own where some is typed; what cannot be read is told.
+  const own = page.getByLabel('Own data for what is added or updated')
+  await own.fill('[{"id": "mine"')
+  await expect(page.getByText('This is no JSON yet')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Add 3 on top' })).toBeDisabled()
+  await own.fill(JSON.stringify([{ id: 'my own', photo: photo(7) }]))
+  await page.getByRole('button', { name: 'Add 1 on top' }).click()
+  await expect(glass.locator('.tt-cell[data-index="0"]')).toContainText('my own')
+  await expect(glass.locator('.tt-cell[data-index="0"] .tt-slot[data-stage="settled"]')).toBeVisible()
 })
 
 test('the frame of the item is that of the bound fields, and relative addresses are mended where they are told', async ({

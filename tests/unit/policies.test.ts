@@ -552,6 +552,26 @@ describe('cells', () => {
     expect(insert('follow', [{ do: 'drag', dp: 50, ms: 100 }]).scrolls.at(-1)!.top / 1024).toBe(350)
   })
 
+  it('what is inserted or updated has the data that the step brings, over again when there is less of it', () => {
+    const own = (n: number) => ({ id: `own ${n}`, photo: `https://a.example.test/own-${n}.jpg`, bytes: 2000 })
+    const addresses = (op: string, count: number) =>
+      drive({
+        items: items(40, 2000),
+        steps: [
+          wait(300),
+          { do: 'edit', op, at: 0, count, items: [own(1), own(2)] },
+          wait(900),
+          { do: 'to', where: 'start', dpPerS: 5000 },
+          wait(900),
+        ],
+      })
+        .facts.log.assets.map(({ address }) => address)
+        .filter((address) => address.includes('own'))
+    expect(addresses('insert', 2).sort()).toEqual([own(1).photo, own(2).photo])
+    expect(addresses('insert', 3).sort()).toEqual([own(1).photo, own(2).photo])
+    expect(addresses('update', 1)).toEqual([own(1).photo])
+  })
+
   it('sized by their picture jump when it arrives, by as much as it differs', () => {
     const tall = items(3, 1000).map((item) => ({ ...item, width: 200, height: 400 }))
     const { facts, metrics } = drive({

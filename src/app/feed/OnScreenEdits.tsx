@@ -1,4 +1,6 @@
-import type { Step } from '../../core/project/types.ts'
+import { useState } from 'react'
+import FormControl from 'react-bootstrap/FormControl'
+import type { Item, Step } from '../../core/project/types.ts'
 import { currentRun, useDevice } from '../device/device-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { Choice } from '../controls/Choice.tsx'
@@ -14,21 +16,49 @@ const edits: readonly { name: string; step: Edit }[] = [
   { name: 'Refresh all', step: { do: 'edit', op: 'refresh', at: 0, count: 1, to: 0 } },
 ]
 
+const takesItems = ({ op }: Edit) => op === 'insert' || op === 'update'
+
 /** Changes the feed while it is on the device. */
 export function OnScreenEdits() {
   const mode = useDevice(({ mode }) => mode)
   const chosen = useDevice(({ screen }) => screen)
   const { project } = useProject()!
   const number = Math.min(chosen, project.screens.length - 1)
+  const [typed, setTyped] = useState('')
+  const { items, wrong } = readItems(typed)
+  const stepOf = (step: Edit): Edit => {
+    return items !== null && takesItems(step) ? { ...step, items, count: items.length } : step
+  }
+  const nameOf = (name: string) => (items === null ? name : name.replace('3', String(items.length)))
   return (
     <Fold title="Edits on screen">
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
-          <Chip key={name} disabled={mode !== 'hand'} onClick={() => currentRun()?.run.play(step)}>
-            {name}
+          <Chip
+            key={name}
+            disabled={mode !== 'hand' || (wrong !== null && takesItems(step))}
+            onClick={() => currentRun()?.run.play(stepOf(step))}
+          >
+            {nameOf(name)}
           </Chip>
         ))}
       </div>
+      <FormControl
+        as="textarea"
+        size="sm"
+        rows={2}
+        className="tt-own-items"
+        aria-label="Own data for what is added or updated"
+        placeholder="Own data: an item as JSON, or a list of items; without it, items there are copied"
+        value={typed}
+        isInvalid={wrong !== null}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      {wrong && (
+        <p className="tt-saving" role="status">
+          {wrong}
+        </p>
+      )}
       <Choice
         path={`/screens/${number}/layout/atTop`}
         value={project.screens[number]!.layout.atTop}
@@ -37,4 +67,25 @@ export function OnScreenEdits() {
       <p className="tt-quiet">What you look at stays where it is; nothing that is unchanged flickers.</p>
     </Fold>
   )
+}
+
+const mostItems = 1000
+
+/** Items that were typed as JSON; none where nothing was typed, or what is wrong with it. */
+function readItems(text: string): { items: Item[] | null; wrong: string | null } {
+  if (text.trim() === '') return { items: null, wrong: null }
+  let value: unknown
+  try {
+    value = JSON.parse(text)
+  } catch {
+    return { items: null, wrong: 'This is no JSON yet: an item is { "field": value }, a list of items [ … ].' }
+  }
+  const items = Array.isArray(value) ? (value as unknown[]) : [value]
+  const isItem = (each: unknown): each is Item => typeof each === 'object' && each !== null && !Array.isArray(each)
+  if (items.length === 0 || items.length > mostItems || !items.every(isItem))
+    return {
+      items: null,
+      wrong: `From 1 to ${mostItems.toLocaleString('en')} items are taken, each an object with its fields.`,
+    }
+  return { items, wrong: null }
 }

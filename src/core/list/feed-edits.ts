@@ -1,15 +1,17 @@
 import type { FeedList } from '../feed/feed-list.ts'
 import type { Item, Step } from '../project/types.ts'
 
-/** Applies one edit step to the list. New items are copies of ones there, so that they have addresses. */
-export function editFeed(feed: FeedList, edit: Extract<Step, { do: 'edit' }>): void {
+type Edit = Extract<Step, { do: 'edit' }>
+
+/** Applies one edit step to the list. New items have the data that the step brings, in turn, or are copies of ones there, so that they have addresses. */
+export function editFeed(feed: FeedList, edit: Edit): void {
   const at = Math.min(edit.at, feed.count)
   const count = Math.min(edit.count, feed.count)
   switch (edit.op) {
     case 'insert':
       feed.insert(
         at,
-        Array.from({ length: edit.count }, (_, i) => copyOf(feed, i)),
+        Array.from({ length: edit.count }, (_, i) => ownOf(edit, i) ?? copyOf(feed, i)),
       )
       return
     case 'remove':
@@ -18,13 +20,23 @@ export function editFeed(feed: FeedList, edit: Extract<Step, { do: 'edit' }>): v
     case 'move':
       feed.move(at, count, Math.min(edit.to, feed.count - count))
       return
-    case 'update':
-      feed.update(at, count, (item) => ({ ...item, updated: Number(item.updated ?? 0) + 1 }))
+    case 'update': {
+      let updated = 0
+      feed.update(at, count, (item) => ({
+        ...item,
+        ...(ownOf(edit, updated++) ?? { updated: Number(item.updated ?? 0) + 1 }),
+      }))
       return
+    }
     case 'refresh':
       feed.update(0, feed.count, (item) => ({ ...item }))
       return
   }
+}
+
+/** The data that the step brings for its n-th item, over again when there are fewer. */
+function ownOf({ items }: Edit, n: number): Item | null {
+  return items ? { ...items[n % items.length] } : null
 }
 
 function copyOf(feed: FeedList, n: number): Item {

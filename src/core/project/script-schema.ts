@@ -36,6 +36,8 @@ const step = z.discriminatedUnion('do', [
     at: z.int().min(0).default(0),
     count: z.int().min(1).max(100_000).default(1),
     to: z.int().min(0).default(0),
+    // What is inserted, or what an update changes; without it items there are copied, or counted up.
+    items: z.array(z.record(z.string(), z.unknown())).min(1).max(1000).optional(),
   }),
 ])
 
