@@ -74,6 +74,17 @@ describe('items that came from outside the project', () => {
     expect(await later.nameToKeep('p2', 'kilns.json', two)).toBe('kilns.json')
   })
 
+  it('take the name of what cannot be loaded: it is opened again for that', async () => {
+    const { itemsOf, nameToKeep } = await opened()
+    const missing = itemsOf('p1', file)
+    missing.catch(() => undefined)
+    expect(await nameToKeep('p1', 'kilns.json', three)).toBe('kilns.json')
+    await expect(missing).rejects.toThrow('not in this browser')
+    const get = vi.spyOn(database.feeds, 'get').mockImplementation(() => Promise.reject(new Error('broken')) as never)
+    expect(await nameToKeep('p1', 'other.json', three)).toBe('other.json')
+    get.mockRestore()
+  })
+
   it('are told apart by where they are from', async () => {
     const { feedId } = await opened()
     const all = [

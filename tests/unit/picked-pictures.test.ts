@@ -45,6 +45,15 @@ describe('pictures that were picked from this machine', () => {
     expect(await database.pictures.count()).toBe(1)
   })
 
+  it('are kept by their name where the storage cannot be read', async () => {
+    const get = vi
+      .spyOn(database.pictures, 'get')
+      .mockImplementation(() => Promise.reject(new Error('broken')) as never)
+    expect([...(await keepPictures('p1', [{ name: 'a.png', body: picture(5) }]))]).toEqual([['a.png', 'a.png']])
+    get.mockRestore()
+    expect(await bytesOf(await pickedOf('p1')('a.png'))).toEqual([5])
+  })
+
   it('are used while there is no room for them, which is told', async () => {
     const full = new DOMException('full', 'QuotaExceededError')
     const put = vi.spyOn(database.pictures, 'bulkPut').mockImplementation(() => Promise.reject(full) as never)

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { mostOwnItems } from '../../core/project/script-schema.ts'
 import FormControl from 'react-bootstrap/FormControl'
 import type { Item, Step } from '../../core/project/types.ts'
 import { currentRun, useDevice } from '../device/device-store.ts'
@@ -8,12 +9,12 @@ import { Fold } from '../controls/Fold.tsx'
 import { useProject } from '../store/project-store.ts'
 
 type Edit = Extract<Step, { do: 'edit' }>
-const edits: readonly { name: string; step: Edit }[] = [
-  { name: 'Add 3 on top', step: { do: 'edit', op: 'insert', at: 0, count: 3, to: 0 } },
-  { name: 'Remove the first', step: { do: 'edit', op: 'remove', at: 0, count: 1, to: 0 } },
-  { name: 'Move the first down', step: { do: 'edit', op: 'move', at: 0, count: 1, to: 8 } },
-  { name: 'Update 3', step: { do: 'edit', op: 'update', at: 0, count: 3, to: 0 } },
-  { name: 'Refresh all', step: { do: 'edit', op: 'refresh', at: 0, count: 1, to: 0 } },
+const edits: readonly { name: (count: number) => string; step: Edit }[] = [
+  { name: (count) => `Add ${count} on top`, step: { do: 'edit', op: 'insert', at: 0, count: 3, to: 0 } },
+  { name: () => 'Remove the first', step: { do: 'edit', op: 'remove', at: 0, count: 1, to: 0 } },
+  { name: () => 'Move the first down', step: { do: 'edit', op: 'move', at: 0, count: 1, to: 8 } },
+  { name: (count) => `Update ${count}`, step: { do: 'edit', op: 'update', at: 0, count: 3, to: 0 } },
+  { name: () => 'Refresh all', step: { do: 'edit', op: 'refresh', at: 0, count: 1, to: 0 } },
 ]
 
 const takesItems = ({ op }: Edit) => op === 'insert' || op === 'update'
@@ -26,20 +27,18 @@ export function OnScreenEdits() {
   const number = Math.min(chosen, project.screens.length - 1)
   const [typed, setTyped] = useState('')
   const { items, wrong } = readItems(typed)
-  const stepOf = (step: Edit): Edit => {
-    return items !== null && takesItems(step) ? { ...step, items, count: items.length } : step
-  }
-  const nameOf = (name: string) => (items === null ? name : name.replace('3', String(items.length)))
+  const stepOf = (step: Edit): Edit =>
+    items !== null && takesItems(step) ? { ...step, items, count: items.length } : step
   return (
     <Fold title="Edits on screen">
       <div className="tt-swatches">
         {edits.map(({ name, step }) => (
           <Chip
-            key={name}
+            key={step.op}
             disabled={mode !== 'hand' || (wrong !== null && takesItems(step))}
             onClick={() => currentRun()?.run.play(stepOf(step))}
           >
-            {nameOf(name)}
+            {name(stepOf(step).count)}
           </Chip>
         ))}
       </div>
@@ -69,8 +68,6 @@ export function OnScreenEdits() {
   )
 }
 
-const mostItems = 1000
-
 /** Items that were typed as JSON; none where nothing was typed, or what is wrong with it. */
 function readItems(text: string): { items: Item[] | null; wrong: string | null } {
   if (text.trim() === '') return { items: null, wrong: null }
@@ -82,10 +79,10 @@ function readItems(text: string): { items: Item[] | null; wrong: string | null }
   }
   const items = Array.isArray(value) ? (value as unknown[]) : [value]
   const isItem = (each: unknown): each is Item => typeof each === 'object' && each !== null && !Array.isArray(each)
-  if (items.length === 0 || items.length > mostItems || !items.every(isItem))
+  if (items.length === 0 || items.length > mostOwnItems || !items.every(isItem))
     return {
       items: null,
-      wrong: `From 1 to ${mostItems.toLocaleString('en')} items are taken, each an object with its fields.`,
+      wrong: `From 1 to ${mostOwnItems.toLocaleString('en')} items are taken, each an object with its fields.`,
     }
   return { items, wrong: null }
 }

@@ -60,7 +60,8 @@ export async function nameToKeep(project: string, name: string, items: readonly 
   for (let number = 1; ; number++) {
     const free = number === 1 ? name : `${name} (${number})`
     const id = `${project} ${free}`
-    const kept = await (loaded.get(id) ?? database.feeds.get(id).then((stored) => stored?.items))
+    // What cannot be loaded, or read from a storage that fails, is not there to be lost.
+    const kept = await (loaded.get(id) ?? database.feeds.get(id).then((stored) => stored?.items)).catch(() => undefined)
     if (!kept || dequal(kept, items)) return free
   }
 }

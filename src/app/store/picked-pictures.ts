@@ -30,7 +30,8 @@ async function nameToKeep(project: string, name: string, body: Blob): Promise<st
   const kept = pickedOf(project)
   for (let number = 1; ; number++) {
     const free = number === 1 ? name : `${name} (${number})`
-    const other = await kept(free)
+    // What a storage that fails does not give is not there to be lost.
+    const other = await kept(free).catch(() => null)
     if (!other || (await isSame(other, body))) return free
   }
 }

@@ -1,6 +1,9 @@
 import { z } from 'zod'
 import { fields } from './setting.ts'
 
+/** The most items that one edit brings. */
+export const mostOwnItems = 1000
+
 const ms = z.number().min(0).max(3_600_000)
 const speed = z.number().min(1).max(1_000_000)
 const plain = <const N extends string>(name: N) => fields({ do: z.literal(name) })
@@ -37,7 +40,7 @@ const step = z.discriminatedUnion('do', [
     count: z.int().min(1).max(100_000).default(1),
     to: z.int().min(0).default(0),
     // What is inserted, or what an update changes; without it items there are copied, or counted up.
-    items: z.array(z.record(z.string(), z.unknown())).min(1).max(1000).optional(),
+    items: z.array(z.record(z.string(), z.unknown())).min(1).max(mostOwnItems).optional(),
   }),
 ])
 
