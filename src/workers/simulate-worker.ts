@@ -1,13 +1,14 @@
 import { JobCancelled, type JobHooks } from './jobs/job.ts'
 import { buffersIn, jobs, type Answer, type JobName, type Order } from './jobs/jobs.ts'
 import type { FromWorker, StartMessage, ToWorker } from './messages.ts'
+import { messageTurns } from './message-turns.ts'
 import { ListReceiver } from './shared-lists.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
 const cancelled = new Set<number>()
 const lists = new ListReceiver()
-const channel = new MessageChannel()
+const rest = messageTurns()
 
 self.onmessage = (event: MessageEvent<ToWorker>) => {
   const message = event.data
@@ -34,12 +35,4 @@ async function start<Name extends JobName>({ id, name, order }: StartMessage<Nam
   } finally {
     cancelled.delete(id)
   }
-}
-
-/** A turn of the message queue, faster than a timer. */
-function rest(): Promise<void> {
-  return new Promise((resolve) => {
-    channel.port1.onmessage = () => resolve()
-    channel.port2.postMessage(null)
-  })
 }

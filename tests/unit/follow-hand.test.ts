@@ -13,28 +13,30 @@ interface Answer {
   untilMs: number | null
 }
 interface Asked {
-  worker: 'first' | 'whole'
-  order: { project: Project; part: string; items: unknown }
+  order: { project: Project; items: unknown }
+  isCancelled: boolean
   part: (answer: Answer) => void
   done: (answer: Answer) => void
   fail: (error: Error) => void
 }
 
-/** What the two workers were asked, oldest first; a test answers. */
+/** What the worker was asked, oldest first; a test answers. */
 const asked: Asked[] = []
-const told: unknown[] = []
 class Cancelled extends Error {}
-const worker = (name: Asked['worker']) => ({
-  ask: (_job: string, order: Asked['order'], _progress: unknown, part: Asked['part']) => ({
-    result: new Promise<Answer>((done, fail) => asked.push({ worker: name, order, part, done, fail })),
-    cancel: () => {},
-  }),
-})
-vi.mock('../../src/app/simulate/worker-client.ts', () => ({
-  Cancelled,
-  handWorker: worker('first'),
-  longHandWorker: worker('whole'),
-}))
+const handWorker = {
+  ask: (_job: string, order: Asked['order'], _progress: unknown, part: Asked['part']) => {
+    const job: Asked = { order, isCancelled: false, part, done: () => {}, fail: () => {} }
+    asked.push(job)
+    return {
+      result: new Promise<Answer>((done, fail) => Object.assign(job, { done, fail })),
+      cancel: () => {
+        job.isCancelled = true
+        job.fail(new Cancelled('cancelled'))
+      },
+    }
+  },
+}
+vi.mock('../../src/app/simulate/worker-client.ts', () => ({ Cancelled, handWorker }))
 
 const at = async () => {
   const { followHand, warmUp } = await import('../../src/app/simulate/follow-hand.ts')
@@ -69,10 +71,13 @@ const small = {
 }
 
 let end: () => void = () => {}
+/** The page's clock, ms. */
+let now = 1000
 
 beforeEach(async () => {
   vi.resetModules()
-  asked.length = told.length = 0
+  asked.length = 0
+  vi.spyOn(performance, 'now').mockImplementation(() => now)
   vi.stubGlobal('navigator', {
     locks: { request: (_n: string, _o: object, held: (lock: object) => unknown) => held({}) },
   })
@@ -86,6 +91,7 @@ beforeEach(async () => {
 afterEach(() => {
   end()
   vi.unstubAllGlobals()
+  vi.restoreAllMocks()
 })
 
 it('asks within the change, one change at a time, and after the answer only the newest there is', async () => {
@@ -109,36 +115,69 @@ it('asks within the change, one change at a time, and after the answer only the 
   expect(asked.every(({ order }) => order.items === null)).toBe(true)
 })
 
-it('shows a long script’s beginning at once, all of it from the other worker, and nothing older over what is newer', async () => {
+it('shows a long script’s beginning at once, and ends it for a later change, but for figures that are too old', async () => {
   const { set, followed } = await at()
   asked[0]!.done(answer(10))
   await settled()
   set('/seed', 2)
+  // Before anything of it is shown, another waits.
+  set('/seed', 3)
+  expect(asked).toHaveLength(2)
   asked[1]!.part(answer(0, 300))
   expect(shown(followed.get())).toEqual([10, 300, 2])
-  asked[1]!.part(answer(0, 600))
-  expect(shown(followed.get())).toEqual([10, 600, 2])
+  await settled()
+  expect(asked[1]!.isCancelled).toBe(true)
+  expect(asked[2]!.order.project.seed).toBe(3)
+  asked[2]!.part(answer(0, 600))
+  expect(shown(followed.get())).toEqual([10, 600, 3])
   // A part that comes out of turn takes nothing back.
-  asked[1]!.part(answer(0, 450))
-  expect(shown(followed.get())).toEqual([10, 600, 2])
-  asked[1]!.done(answer(0, 900))
+  asked[2]!.part(answer(0, 450))
+  expect(shown(followed.get())).toEqual([10, 600, 3])
+  // What has been shown of one makes way at once: the order goes out within the change.
+  set('/seed', 4)
+  expect(asked.map(({ isCancelled }) => isCancelled)).toEqual([false, true, true, false])
+  // The hand has not rested for so long that figures would be of long ago: this one goes to its end, and they are its.
+  now += 1000
+  asked[3]!.part(answer(0, 200))
+  set('/seed', 5)
+  expect(asked).toHaveLength(4)
+  asked[3]!.done(answer(40))
   await settled()
-  expect(asked.at(-1)).toMatchObject({ worker: 'whole', order: { part: 'whole', project: { seed: 2 } } })
-  const whole = asked.at(-1)!
-  // The hand moves on while that one is simulated to its end.
-  set('/seed', 3)
-  const newer = asked.at(-1)!
-  expect(newer.worker).toBe('first')
-  newer.part(answer(0, 200))
-  expect(shown(followed.get())).toEqual([10, 200, 3])
-  whole.done(answer(20))
-  await settled()
-  // The newer one's beginning stays; what comes after it, and the figures, are those of the one before.
-  expect(shown(followed.get())).toEqual([20, 200, 3])
+  expect(shown(followed.get())).toEqual([40, null, 4])
+  expect(asked.at(-1)!.order.project.seed).toBe(5)
+  // Its beginning is the newest one's; what comes after it, and the figures, are those of the one before.
+  asked.at(-1)!.part(answer(0, 100))
+  expect(shown(followed.get())).toEqual([40, 100, 5])
   expect(followed.get()!.map.endMs).toBe(map.endMs)
-  newer.done(answer(30))
+  asked.at(-1)!.done(answer(50))
   await settled()
-  expect(shown(followed.get())).toEqual([30, null, 3])
+  expect(shown(followed.get())).toEqual([50, null, 5])
+})
+
+it('lets the page be drawn with what a handle has changed once the strip has answered, or in a frame without an answer', async () => {
+  const frames: (() => void)[] = []
+  vi.stubGlobal('requestAnimationFrame', (act: () => void) => frames.push(act))
+  const { moveByHand } = await import('../../src/app/store/hand.ts')
+  const { set, currentProject, drawnProject } = await at()
+  asked[0]!.done(answer(10))
+  await settled()
+  const seeds = () => [currentProject()!.project.seed, drawnProject()!.project.seed]
+  moveByHand(() => set('/seed', 2))
+  expect(seeds()).toEqual([2, 1])
+  asked[1]!.part(answer(0, 300))
+  await settled()
+  expect(seeds()).toEqual([2, 1])
+  // The frame in which the strip is drawn.
+  frames[0]!()
+  await settled()
+  expect(seeds()).toEqual([2, 2])
+  moveByHand(() => set('/seed', 3))
+  expect(seeds()).toEqual([3, 2])
+  await vi.waitUntil(() => drawnProject()!.project.seed === 3)
+  // Nobody else waits, and whoever changes something else sees all of it.
+  moveByHand(() => set('/seed', 4))
+  set('/name', 'another')
+  expect(seeds()).toEqual([4, 4])
 })
 
 it('forgets with the project, the screen and the end of following, and hears no answer to what it has forgotten', async () => {

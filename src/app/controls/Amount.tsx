@@ -1,5 +1,5 @@
 import FormRange from 'react-bootstrap/FormRange'
-import { useId } from 'react'
+import { memo, useId } from 'react'
 import { settingAt } from '../../core/project/settings-index.ts'
 import { set } from '../store/project-store.ts'
 import { TypedNumber } from './TypedNumber.tsx'
@@ -19,7 +19,7 @@ interface AmountProps {
 }
 
 /** A number: dragged in its everyday range, or typed. While it is dragged everything follows. */
-export function Amount({ path, value, from, to, step = 1, note, onChange, label }: AmountProps) {
+export const Amount = memo(({ path, value, from, to, step = 1, note, onChange, label }: AmountProps) => {
   const setting = settingAt(path)
   const id = useId()
   const change = (next: number) => (onChange ? onChange(next) : set(path, next))
@@ -53,4 +53,4 @@ export function Amount({ path, value, from, to, step = 1, note, onChange, label 
       </div>
     </div>
   )
-}
+})

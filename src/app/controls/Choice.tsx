@@ -1,3 +1,5 @@
+import { dequal } from 'dequal'
+import { memo } from 'react'
 import ToggleButton from 'react-bootstrap/ToggleButton'
 import ToggleButtonGroup from 'react-bootstrap/ToggleButtonGroup'
 import { settingAt } from '../../core/project/settings-index.ts'
@@ -14,7 +16,7 @@ interface ChoiceProps {
 }
 
 /** One of a few, side by side; label and explanation come from the setting. */
-export function Choice({ path, value, names, onChange }: ChoiceProps) {
+export const Choice = memo(({ path, value, names, onChange }: ChoiceProps) => {
   const { label, explain } = settingAt(path)
   return (
     <div className="tt-field" data-explain={explain}>
@@ -38,4 +40,4 @@ export function Choice({ path, value, names, onChange }: ChoiceProps) {
       </ToggleButtonGroup>
     </div>
   )
-}
+}, dequal)

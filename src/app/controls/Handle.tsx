@@ -1,4 +1,5 @@
-import { useRef, type CSSProperties } from 'react'
+import { useLayoutEffect, useRef, type CSSProperties } from 'react'
+import { moveByHand } from '../store/hand.ts'
 
 interface HandleProps {
   label: string
@@ -35,9 +36,16 @@ export function Handle({
   onChange,
 }: HandleProps) {
   const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
+  // The page may be drawn with a change a moment after it was made: the next step is counted from what it was put to.
+  const at = useRef(value)
+  useLayoutEffect(() => {
+    at.current = value
+  })
   const put = (next: number) => {
     const whole = Math.min(max, Math.max(min, next))
-    if (whole !== value) onChange(whole)
+    if (whole === at.current) return
+    at.current = whole
+    moveByHand(() => onChange(whole))
   }
   const drag = (raw: number) => {
     const near = snaps
@@ -65,7 +73,7 @@ export function Handle({
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
         // What it stands on may be drawn at another scale while it is dragged: the hand keeps the one it began with.
-        from.current = { at: axis === 'x' ? event.clientX : event.clientY, value, pxPerUnit }
+        from.current = { at: axis === 'x' ? event.clientX : event.clientY, value: at.current, pxPerUnit }
       }}
       onPointerMove={(event) => {
         if (!from.current) return
@@ -86,13 +94,13 @@ export function Handle({
           ArrowUp: axis === 'y' ? -along : 1,
           PageUp: 5,
           PageDown: -5,
-          Home: min - value,
-          End: max - value,
+          Home: min - at.current,
+          End: max - at.current,
         }
         const step = steps[event.key]
         if (step === undefined) return
         event.preventDefault()
-        put(Math.round(value + step))
+        put(Math.round(at.current + step))
       }}
     />
   )

@@ -6,13 +6,14 @@ import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 
 /** Puts a setting on the sweep, where it is set; pressed again it takes it off. */
 export function VaryButton({ path, label }: { path: string; label: string }) {
-  const state = useProject()
+  // Drawn anew only when there is, or no longer is, such a setting: not with every change of the project.
+  const id = useProject((state) => state?.id)
+  const has = useProject((state) => state !== null && valueAt(state.project, path) !== undefined)
   const isVaried = useSweep(({ varied }) => varied.some((each) => each.path === path))
-  const id = state?.id
   useEffect(() => {
     if (id !== undefined) void followSweep(id)
   }, [id])
-  if (!state || valueAt(state.project, path) === undefined) return null
+  if (!has) return null
   return (
     <Button
       variant="link"

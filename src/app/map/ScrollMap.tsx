@@ -39,6 +39,22 @@ interface ScrollMapProps {
 /** How much of a frame the lines of a large map may take, ms. */
 const partMs = 6
 
+/** Colours as the style sheet has them, which follows the theme: each is read once, since reading them is slow. */
+class Tokens {
+  private readonly known = new Map<string, string>()
+  private theme = ''
+
+  of(element: Element, theme: string): (token: string) => string {
+    if (theme !== this.theme) this.known.clear()
+    this.theme = theme
+    return (token) => {
+      const found = this.known.get(token) ?? getComputedStyle(element).getPropertyValue(token)
+      this.known.set(token, found)
+      return found
+    }
+  }
+}
+
 const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()
 
@@ -78,6 +94,7 @@ export function ScrollMap({
   const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
   const told = useMemo(() => summary(map), [map])
   const theme = useTheme()
+  const [tokens] = useState(() => new Tokens())
 
   useEffect(() => {
     const observer = new ResizeObserver(([entry]) =>
@@ -99,7 +116,6 @@ export function ScrollMap({
       element.height = Math.round(size.height * ratio)
       const context = element.getContext('2d')!
       context.scale(ratio, ratio)
-      const style = getComputedStyle(element)
       const isWhole = drawMap(context, {
         map,
         ghost,
@@ -113,7 +129,7 @@ export function ScrollMap({
         only,
         onlyGhost,
         zones,
-        colour: (token) => style.getPropertyValue(token),
+        colour: tokens.of(element, theme),
         partMs,
         far,
       })
@@ -125,8 +141,7 @@ export function ScrollMap({
       else frame = requestAnimationFrame(goOn)
     }
     return () => cancelAnimationFrame(frame)
-    // The colours are read from the style sheet, which follows the theme.
-  }, [map, ghost, view, plot, size, at, hidden, theme, projection, range, only, onlyGhost, zones, far])
+  }, [map, ghost, view, plot, size, at, hidden, theme, tokens, projection, range, only, onlyGhost, zones, far])
 
   const hand = useMapHand({
     map,

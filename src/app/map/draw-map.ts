@@ -187,7 +187,15 @@ function fillWay(
   context.fill()
 }
 
+/** The pattern of the latest colour: it is the same from one redraw to the next. */
+let hatched: { colour: string; pattern: CanvasPattern | string } | null = null
+
 function hatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern | string {
+  if (hatched?.colour !== colour) hatched = { colour, pattern: makeHatch(context, colour) }
+  return hatched.pattern
+}
+
+function makeHatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern | string {
   const tile = document.createElement('canvas')
   tile.width = tile.height = 5
   const own = tile.getContext('2d')!

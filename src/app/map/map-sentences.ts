@@ -14,12 +14,10 @@ export function sentence(map: MapData, at: number): string {
 
 /** What a map shows, for those who cannot see it. */
 export function summary(map: MapData): string {
-  const counts = mapClasses
-    .map((name, number) => ({
-      name: classWords[name].name,
-      count: map.lines.kind.filter((kind) => kind === number).length,
-    }))
-    .filter(({ count }) => count > 0)
-    .map(({ name, count }) => `${count} ${name}`)
+  const counted = new Uint32Array(mapClasses.length)
+  for (const kind of map.lines.kind) counted[kind]!++
+  const counts = mapClasses.flatMap((name, number) =>
+    counted[number]! > 0 ? [`${counted[number]} ${classWords[name].name}`] : [],
+  )
   return `Scroll map of ${(map.endMs / 1000).toFixed(1)} seconds: ${map.lines.request.length} requests (${counts.join(', ')}), ${map.drips.t.length} late frames, ${map.holes.y.length} waits on screen. Arrow keys step through the requests; with Shift they select a part.`
 }

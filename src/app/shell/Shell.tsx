@@ -21,15 +21,14 @@ export function Shell() {
 }
 
 function Frame({ ready }: { ready: boolean }) {
-  const state = useProject()
+  const id = useProject((state) => state?.id)
+  const name = useProject((state) => state?.project.name)
   const screen = useDevice(({ screen }) => screen)
   const { pathname, search } = useLocation()
   const place = withinProject(pathname)
   const missing = useAddressedProject(ready)
   useStepKeys()
-  const name = state?.project.name
   const step = steps.find(({ path }) => place.startsWith(`/${path}`))?.name
-  const id = state?.id
   useEffect(() => {
     if (id) followRuns(id)
   }, [id])
@@ -55,8 +54,8 @@ function Frame({ ready }: { ready: boolean }) {
             without={<p role="alert">{missing.why}</p>}
           />
         ) : (
-          state && (
-            <Fragment key={state.id}>
+          id && (
+            <Fragment key={id}>
               <Outlet />
             </Fragment>
           )

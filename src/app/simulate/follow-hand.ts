@@ -3,10 +3,10 @@ import { joinMaps } from '../../core/profile/views/joined-map.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { Item } from '../../core/project/types.ts'
 import { noItems } from '../../core/feed/known-items.ts'
+import { handMoves } from '../store/hand.ts'
 import { itemsOf } from '../store/feed-store.ts'
-import { currentProject, followProject, tell, type ProjectState } from '../store/project-store.ts'
-import { Cancelled, handWorker, longHandWorker, type WorkerClient } from './worker-client.ts'
-import type { Order } from '../../workers/jobs/jobs.ts'
+import { currentProject, drawWhen, followProject, tell, type ProjectState } from '../store/project-store.ts'
+import { Cancelled, handWorker } from './worker-client.ts'
 import { followed } from './follow-store.ts'
 import type { Followed } from '../../workers/jobs/simulate-job.ts'
 
@@ -15,92 +15,112 @@ interface Wish {
   number: number
   state: ProjectState
   screen: number
+  /** The first of its answer is on the strip. */
+  answered: () => void
 }
 
-/** One of two that follow: simulates one change at a time, always the newest there is. */
-class Follower {
-  private readonly worker: WorkerClient
-  private readonly part: Order<'follow'>['part']
-  private readonly hear: (wish: Wish, answer: Followed) => void
-  private next: Wish | null = null
-  private busy = false
+/** A change that is simulated now. */
+interface Simulating {
+  wish: Wish
+  /** A later change may take its place: its beginning has been told, and figures are not too old. */
+  mayEnd: boolean
+  cancel: () => void
+}
 
-  constructor(worker: WorkerClient, part: Order<'follow'>['part'], hear: (wish: Wish, answer: Followed) => void) {
-    this.worker = worker
-    this.part = part
-    this.hear = hear
-  }
+/** While a hand moves on without a rest, figures are of a change at most about so long ago, ms. */
+const figuresAfterMs = 300
+
+/** Simulates one change at a time, always the newest there is. */
+class Follower {
+  private now: Simulating | null = null
+  private next: Wish | null = null
 
   get idle(): boolean {
-    return !this.busy
+    return this.now === null
   }
 
+  /**
+   * Takes the place of what is simulated now, but not before the beginning of that has been told: a hand that never
+   * rests would see nothing. Resolves when this change, or what it waited for, is over.
+   */
   async follow(wish: Wish): Promise<void> {
-    this.next = wish
-    if (this.busy) return
-    this.busy = true
-    try {
-      for (let now = this.take(); now; now = this.take()) await this.simulate(now)
-    } finally {
-      this.busy = false
-    }
-  }
-
-  private take(): Wish | null {
-    const wish = this.next
-    this.next = null
-    return wish
+    if (this.now && !this.now.mayEnd) this.next = wish
+    else await this.simulate(wish)
   }
 
   private async simulate(wish: Wish): Promise<void> {
-    const { id, project } = wish.state
-    const chosen = project.screens[Math.min(wish.screen, project.screens.length - 1)]!
+    this.now?.cancel()
+    const now: Simulating = { wish, mayEnd: false, cancel: () => undefined }
+    this.now = now
+    try {
+      await this.ask(now)
+    } catch (error) {
+      if (!(error instanceof Cancelled))
+        tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
+    }
+    // Another may have taken its place.
+    if (this.now !== now) return
+    this.now = null
+    await this.goOn()
+  }
+
+  private async goOn(): Promise<void> {
+    const { next } = this
+    this.next = null
+    if (next) await this.simulate(next)
+  }
+
+  private async ask(now: Simulating): Promise<void> {
+    const { state, screen } = now.wish
+    const { project } = state
+    const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
     let items: readonly Item[] | null
     try {
       // What the worker knows itself is not waited for: the order goes out within the change.
-      items = noItems(chosen.feed) === null ? null : await itemsOf(id, chosen)
+      items = noItems(chosen.feed) === null ? null : await itemsOf(state.id, chosen)
     } catch {
       // The device says what is missing; there is nothing to follow until it is there.
       return
     }
     const { script, seed } = project
-    const order = { project, screen: chosen.id, script: script ?? '', seed, items, part: this.part }
-    const heard = (answer: Followed) => this.hear(wish, answer)
-    try {
-      heard(await this.worker.ask('follow', order, undefined, heard).result)
-    } catch (error) {
-      if (!(error instanceof Cancelled))
-        tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
-    }
+    const order = { project, screen: chosen.id, script: script ?? '', seed, items }
+    const job = handWorker.ask('follow', order, undefined, (part) => {
+      if (this.now !== now) return
+      hear(now.wish, part)
+      // A hand that never rests would never see figures: every now and then a change is simulated to its end.
+      const areFresh = whole !== null && performance.now() - changedSince < figuresAfterMs
+      now.mayEnd = areFresh || now.wish.number <= forgotten
+      if (now.mayEnd) void this.goOn()
+    })
+    now.cancel = job.cancel
+    hear(now.wish, await job.result)
   }
 }
 
 let wishes = 0
 /** What is simulated to its end, and whose it is. */
 let whole: { wish: Wish; metrics: Metrics; map: MapData } | null = null
+/** Since when there have been changes that its figures are not of; by the page's clock, ms. */
+let changedSince = 0
 /** How far the newest change is simulated that is not yet so to its end. */
 let begun: { wish: Wish; map: MapData; untilMs: number } | null = null
 
-/** Simulates what can be simulated within a frame. On a short script that is all, on a long one its beginning. */
-const atOnce = new Follower(handWorker, 'first', (wish, answer) => {
-  hear(wish, answer)
-  // The rest takes longer than a frame: while the hand moves on, the newest change is simulated to its end as soon as the one before is.
-  if (answer.untilMs !== null) void toTheEnd.follow(wish)
-})
-const toTheEnd = new Follower(longHandWorker, 'whole', hear)
+const follower = new Follower()
 
 /** Shows an answer unless a newer change has been shown as far. */
 function hear(wish: Wish, answer: Followed): void {
   if (wish.number <= forgotten) return
+  wish.answered()
   if (answer.untilMs === null) {
     // What warms the engine up is shown already.
     if (whole && whole.wish.number >= wish.number) return
     whole = { wish, metrics: answer.metrics, map: answer.map }
+    changedSince = performance.now()
     if (begun && begun.wish.number <= wish.number) begun = null
   } else {
-    const newest = Math.max(whole?.wish.number ?? 0, begun?.wish.number ?? 0)
+    const last = Math.max(whole?.wish.number ?? 0, begun?.wish.number ?? 0)
     const goesOn = begun?.wish === wish && begun.untilMs < answer.untilMs
-    if (wish.number <= newest && !goesOn) return
+    if (wish.number <= last && !goesOn) return
     begun = { wish, map: answer.map, untilMs: answer.untilMs }
   }
   // Figures are of a whole visit: before the first there are none to show.
@@ -129,9 +149,20 @@ function whenIdle(act: () => void): void {
   else setTimeout(act, 300)
 }
 
+/** So long the rest of the page waits at most until the strip has answered a hand, ms. */
+const restWaitsMs = 16
+
+/** The first of an answer has been painted, or takes too long for the rest of the page to wait. */
+function onStrip(wish: Wish): Promise<void> {
+  return new Promise((resolve) => {
+    setTimeout(resolve, restWaitsMs)
+    wish.answered = () => requestAnimationFrame(() => setTimeout(resolve))
+  })
+}
+
 /**
  * Simulates again whenever the project changes; only the newest change counts. A worker is asked before the page is
- * drawn with the change: the two go on side by side.
+ * drawn with the change; while a handle is moved, the page is drawn once the strip has begun to answer.
  *
  * @returns ends it
  */
@@ -144,10 +175,14 @@ export function followHand(screen: number): () => void {
     last = state
     if (isOther) forget()
     if (!state || isSame) return
-    const wish = { number: ++wishes, state, screen }
+    const wish: Wish = { number: ++wishes, state, screen, answered: () => undefined }
     // While the page opens, the list on the device comes first.
-    if (whole) void atOnce.follow(wish)
-    else whenIdle(() => wish.number === wishes && void atOnce.follow(wish))
+    if (!whole) whenIdle(() => wish.number === wishes && void follower.follow(wish))
+    else {
+      if (handMoves()) drawWhen(onStrip(wish))
+      if (whole.wish.number === wish.number - 1) changedSince = performance.now()
+      void follower.follow(wish)
+    }
   }
   forget()
   follow(currentProject())
@@ -163,8 +198,8 @@ let warmed = 0
  * drag is followed as closely as the hundredth. A change that is made meanwhile comes next.
  */
 export async function warmUp(): Promise<void> {
-  while (whole && warmed < warmRuns && atOnce.idle) {
+  while (whole && warmed < warmRuns && follower.idle) {
     warmed++
-    await atOnce.follow(whole.wish)
+    await follower.follow(whole.wish)
   }
 }

@@ -120,6 +120,5 @@ export const proofWorker = new WorkerClient()
 export const playWorker = new WorkerClient()
 /** Feeds that are opened and looked at. */
 export const feedWorker = new WorkerClient()
-/** What follows the hand at once, and what follows it to the end of a long script. */
+/** What follows the hand. */
 export const handWorker = new WorkerClient()
-export const longHandWorker = new WorkerClient()

@@ -4,6 +4,21 @@ let press: number | null = null
 /** The press of a pointer that lasts, by its number; null: nothing is held. */
 export const currentPress = (): number | null => press
 
+let moving = false
+
+/** Whether a hand moves a handle at this moment. */
+export const handMoves = (): boolean => moving
+
+/** What a moved handle changes: what follows the hand may be shown before the rest of the page. */
+export function moveByHand(change: () => void): void {
+  moving = true
+  try {
+    change()
+  } finally {
+    moving = false
+  }
+}
+
 export function handPressed(): void {
   press = ++presses
 }

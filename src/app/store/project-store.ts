@@ -55,9 +55,31 @@ let timer: ReturnType<typeof setTimeout> | undefined
 let unsavedSince: number | null = null
 let releaseLock: (() => void) | null = null
 
-export const useProject = store.use
+/** What views are drawn of: the newest state, or while a hand moves the one before until `drawWhen` lets it through. */
+const drawn = createStore<ProjectState | null>(null)
+let waitsFor: Promise<void> | null = null
+
+export const useProject = drawn.use
+/** To look at without a view. @public */
+export const drawnProject = drawn.get
 export const currentProject = store.get
+/** Tells each new state before any view is drawn of it. */
 export const followProject = store.follow
+
+function put(next: ProjectState): void {
+  waitsFor = null
+  store.set(next)
+  if (waitsFor === null) drawn.set(next)
+}
+
+/** Views wait with the change that is just told: asked for by who follows it and has something to show first. */
+export function drawWhen(answered: Promise<void>): void {
+  waitsFor = answered
+  void answered.finally(() => {
+    // A later change waits for its own answer.
+    if (waitsFor === answered) drawn.set(store.get())
+  })
+}
 
 /** A change of the open file, as a step that can be taken back. */
 interface Edit extends Step {
@@ -193,7 +215,7 @@ export function showVariant(variant: string | null): void {
   const state = store.get()
   const parsed = state && parseProject(state.raw)
   if (!state || !parsed?.ok) return
-  store.set({ ...state, ...seen(parsed, variant) })
+  put({ ...state, ...seen(parsed, variant) })
   const applied = effectiveProject(state.raw, variant)
   if (!applied.ok) tell(`The variant was not applied. ${applied.message}`)
 }
@@ -210,7 +232,7 @@ function seen(
 
 export function tell(notice: string | null): void {
   const state = store.get()
-  if (state) store.set({ ...state, notice })
+  if (state) put({ ...state, notice })
 }
 
 /** Saves what is not saved, now. */
@@ -244,7 +266,7 @@ async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): 
   // What is seen open is what a visit without an address opens again. Where there is no room for that, the latest is opened.
   await database.memory.put({ name: 'open', value: kept.id }).catch(() => undefined)
   open = kept
-  store.set({
+  put({
     id: kept.id,
     raw: parsed.raw,
     ...seen(parsed, null),
@@ -272,7 +294,7 @@ function takeLock(id: string): Promise<boolean> {
 function change(parsed: Parsed, state: ProjectState): void {
   open!.raw = parsed.raw
   open!.name = parsed.project.name
-  store.set({
+  put({
     ...state,
     raw: parsed.raw,
     ...seen(parsed, state.variant),
@@ -301,7 +323,7 @@ function save(): Promise<void> {
     unkept.set(kept.id, kept)
     const done = await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
     const now = store.get()
-    if (!done && now?.id === kept.id) store.set({ ...now, saved: 'failed' })
+    if (!done && now?.id === kept.id) put({ ...now, saved: 'failed' })
   })
   return saving
 }
@@ -334,7 +356,7 @@ async function saveNow(kept: Kept): Promise<void> {
   kept.rev = entry.rev
   if (kept.raw === raw) unkept.delete(id)
   const now = store.get()
-  if (now?.id === id) store.set({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
+  if (now?.id === id) put({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
 }
 
 /**

@@ -40,46 +40,46 @@ export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<
   return results
 }
 
-export interface FollowOrder extends ProjectOrder {
-  /** How much is answered: what can be simulated at once, or all. */
-  part: 'first' | 'whole'
-}
-
 /** What a change does. `untilMs`: how far it is simulated yet, with figures only when all is; null: to the end. */
 export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } | { untilMs: number; metrics: null })
 
 /** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
-const firstPartMs = 6
-/** Each later part is told when all has taken so many times as long as it had at the one before. */
-const partGrowth = 2.5
+const firstPartMs = 4
+/** Later parts are told when all has taken so many times as long as at the one before, the second after so many ms: what is told often is drawn often. */
+const partGrowth = 3
+const secondPartMs = 60
 /** A script that is so far simulated by then is told in one piece: its end is near. */
-const nearEnd = 0.2
+const nearEnd = 0.5
 /** So many events between two looks at the clock. */
 const stepsPerPart = 200
+/** How long it runs before it looks whether the hand has moved on, ms. */
+const followSliceMs = 3
 
 /**
  * A first visit while the hand moves a setting: only what is drawn and told at once; no log is packed, nothing is kept.
  * A long one is told in parts, from its beginning on.
  */
-export async function followJob(job: FollowOrder, hooks: JobHooks<Followed>): Promise<Followed> {
+export async function followJob(job: ProjectOrder, hooks: JobHooks<Followed>): Promise<Followed> {
   const simulation = begin({ ...job, seen: [] }, 'first', null)
   const length = lengthOf(job)
   const start = hooks.now()
   let due = start + firstPartMs
+  let rested = start
   let parts = 0
   while (!simulation.advance(stepsPerPart)) {
-    if (hooks.now() < due) continue
-    if (parts++ === 0 && simulation.log.endTime / 1000 > nearEnd * length) {
-      due = start + firstPartMs / nearEnd
-      continue
-    }
-    const { facts, ledger } = countRun(simulation.log)
-    const part: Followed = { map: mapOf(facts, ledger), untilMs: facts.endT / 1000, metrics: null }
-    if (job.part === 'first') return part
-    hooks.part(part)
+    const now = hooks.now()
+    if (now >= due) {
+      if (parts++ === 0 && simulation.log.endTime / 1000 > nearEnd * length) {
+        due = start + firstPartMs / nearEnd
+        continue
+      }
+      const { facts, ledger } = countRun(simulation.log)
+      hooks.part({ map: mapOf(facts, ledger), untilMs: facts.endT / 1000, metrics: null })
+      due = start + Math.max(secondPartMs, (hooks.now() - start) * partGrowth)
+    } else if (parts === 0 || now < rested + followSliceMs) continue
     await hooks.rest()
     stopIfCancelled(hooks)
-    due = start + (hooks.now() - start) * partGrowth
+    rested = hooks.now()
   }
   const { facts, ledger, metrics } = measureRun(simulation.log)
   return { map: mapOf(facts, ledger), untilMs: null, metrics }

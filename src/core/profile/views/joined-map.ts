@@ -10,54 +10,62 @@ const ofFormer = -2
 export function joinMaps(part: MapData, former: MapData): MapData {
   const until = part.endMs
   const { channel, lines, holes, drips } = former
-  const laterScrolls = from(channel.t, until)
-  const laterLines = from(lines.from, until)
-  const laterHoles = from(holes.from, until)
-  const laterDrips = from(drips.t, until)
+  // Events of the very instant at which the part ends may be missing in it: they are all taken from the former map.
+  const scrolls = split(part.channel.t, channel.t, until)
+  const requests = split(part.lines.from, lines.from, until)
+  const waits = split(part.holes.from, holes.from, until)
+  const late = split(part.drips.t, drips.t, until)
   return {
     ...part,
     endMs: Math.max(until, former.endMs),
     channel: {
-      t: join(part.channel.t, channel.t, laterScrolls),
-      top: join(part.channel.top, channel.top, laterScrolls),
+      t: join(part.channel.t, channel.t, scrolls),
+      top: join(part.channel.top, channel.top, scrolls),
     },
     lines: {
-      request: join(part.lines.request, new Int32Array(lines.request.length).fill(ofFormer), laterLines),
-      row: join(part.lines.row, lines.row, laterLines),
-      y: join(part.lines.y, lines.y, laterLines),
-      from: join(part.lines.from, lines.from, laterLines),
-      to: join(part.lines.to, lines.to, laterLines),
-      kind: join(part.lines.kind, lines.kind, laterLines),
-      slot: join(part.lines.slot, lines.slot, laterLines),
-      bytes: join(part.lines.bytes, lines.bytes, laterLines),
+      request: join(part.lines.request, new Int32Array(lines.request.length).fill(ofFormer), requests),
+      row: join(part.lines.row, lines.row, requests),
+      y: join(part.lines.y, lines.y, requests),
+      from: join(part.lines.from, lines.from, requests),
+      to: join(part.lines.to, lines.to, requests),
+      kind: join(part.lines.kind, lines.kind, requests),
+      slot: join(part.lines.slot, lines.slot, requests),
+      bytes: join(part.lines.bytes, lines.bytes, requests),
     },
     holes: {
-      y: join(part.holes.y, holes.y, laterHoles),
-      height: join(part.holes.height, holes.height, laterHoles),
-      from: join(part.holes.from, holes.from, laterHoles),
-      to: join(part.holes.to, holes.to, laterHoles),
+      y: join(part.holes.y, holes.y, waits),
+      height: join(part.holes.height, holes.height, waits),
+      from: join(part.holes.from, holes.from, waits),
+      to: join(part.holes.to, holes.to, waits),
     },
     drips: {
-      t: join(part.drips.t, drips.t, laterDrips),
-      lateMs: join(part.drips.lateMs, drips.lateMs, laterDrips),
+      t: join(part.drips.t, drips.t, late),
+      lateMs: join(part.drips.lateMs, drips.lateMs, late),
     },
   }
 }
 
-/** Where those are that begin at an instant or later; a column need not be in order. */
-function from(instants: Float64Array, ms: number): number[] {
-  const found: number[] = []
-  for (let i = 0; i < instants.length; i++) if (instants[i]! >= ms) found.push(i)
-  return found
+/** Places in the columns of the two maps: of what comes before an instant in one, and from it on in the other. */
+interface Places {
+  before: readonly number[]
+  after: readonly number[]
+}
+
+/** Of columns of instants, which need not be in order. */
+function split(first: Float64Array, second: Float64Array, ms: number): Places {
+  const places = { before: [] as number[], after: [] as number[] }
+  for (let i = 0; i < first.length; i++) if (first[i]! < ms) places.before.push(i)
+  for (let i = 0; i < second.length; i++) if (second[i]! >= ms) places.after.push(i)
+  return places
 }
 
 function join<A extends Float64Array | Float32Array | Int32Array | Uint8Array>(
   first: A,
   second: A,
-  picked: readonly number[],
+  { before, after }: Places,
 ): A {
-  const joined = new (first.constructor as new (length: number) => A)(first.length + picked.length)
-  joined.set(first)
-  for (let i = 0; i < picked.length; i++) joined[first.length + i] = second[picked[i]!]!
+  const joined = new (first.constructor as new (length: number) => A)(before.length + after.length)
+  for (let i = 0; i < before.length; i++) joined[i] = first[before[i]!]!
+  for (let i = 0; i < after.length; i++) joined[before.length + i] = second[after[i]!]!
   return joined
 }
