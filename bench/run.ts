@@ -6,6 +6,7 @@ import { benchFidelity } from './fidelity.ts'
 import { benchFirstPicture } from './first-picture.ts'
 import { benchHar } from './har.ts'
 import { benchHandle } from './handle.ts'
+import { benchKeptRun } from './kept-run.ts'
 import { benchOrigin } from './origin.ts'
 import { benchLog, benchSimulation, benchStructures } from './simulation.ts'
 import { benchSweep } from './sweep.ts'
@@ -23,6 +24,7 @@ const parts: Record<string, () => Line[] | Promise<Line[]>> = {
   fidelity: benchFidelity,
   firstPicture: benchFirstPicture,
   handle: benchHandle,
+  keptRun: benchKeptRun,
   sweep: benchSweep,
   sweepPage: benchSweepPage,
   har: benchHar,

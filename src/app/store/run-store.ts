@@ -29,7 +29,7 @@ export interface Runs {
   /** The run that the strip shows; the latest one unless another was picked. */
   shown: number | null
   /** Map and log of runs that are on screen. */
-  opened: ReadonlyMap<number, StoredLog>
+  opened: ReadonlyMap<number, Omit<StoredLog, 'kept'>>
   /** Whether the list has been read. */
   read: boolean
 }
@@ -222,7 +222,10 @@ async function openShown(): Promise<void> {
   const { shown, opened } = store.get()
   const wanted = [shown, baselineOf(store.get())?.id ?? null].filter((id) => id !== null)
   const entries = await Promise.all(wanted.map(async (id) => opened.get(id) ?? (await logOf(id))))
-  const next = new Map(entries.filter((entry) => entry !== undefined).map((entry) => [entry.run, entry]))
+  const next = new Map(
+    // What it left in the tiers is read when a simulation begins from it: nothing on screen shows it.
+    entries.filter((entry) => entry !== undefined).map(({ run, log, map }) => [run, { run, log, map }]),
+  )
   store.set({ ...store.get(), opened: next })
 }
 
