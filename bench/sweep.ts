@@ -1,11 +1,14 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
-import { pathToFileURL } from 'node:url'
+import { execFile } from 'node:child_process'
+import { fileURLToPath, pathToFileURL } from 'node:url'
+import { promisify } from 'node:util'
 
 import { Piscina } from 'piscina'
 import { fixed, type Line } from './measure.ts'
-import { buildPrograms } from '../scripts/set-up.mjs'
+import { buildPrograms, onAllCores } from '../scripts/set-up.mjs'
+import { workerLimits } from '../src/cli/simulation-pool.ts'
 import type { Raw } from '../src/core/project/parse.ts'
 import type { Bench } from '../src/core/sweep/measure.ts'
 import { combinations } from '../src/core/sweep/vary.ts'
@@ -16,8 +19,14 @@ const arithmetic =
 const loops = 12_000_000
 const rounds = 5
 
-/** A sweep of 60 rows × 10 seeds of the demo on two warm workers against one, ÷ what plain arithmetic gains by the same. */
+/** A sweep of 60 rows × 10 seeds of the demo on two warm workers against one, ÷ what plain arithmetic gains by the same; in a process as the command line starts it. */
 export async function benchSweep(): Promise<Line[]> {
+  const args = [...onAllCores, '--import', 'tsx', fileURLToPath(import.meta.url)]
+  const { stdout } = await promisify(execFile)(process.execPath, args)
+  return JSON.parse(stdout) as Line[]
+}
+
+async function measured(): Promise<Line[]> {
   const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
   const bench: Bench = {
     raw,
@@ -42,7 +51,13 @@ export async function benchSweep(): Promise<Line[]> {
   const plain = pathToFileURL(join(folder, 'arithmetic.mjs')).href
   await writeFile(new URL(plain), arithmetic)
   const open = (filename: string, threads: number) =>
-    new Piscina({ filename, workerData: [bench], minThreads: threads, maxThreads: threads })
+    new Piscina({
+      filename,
+      workerData: [bench],
+      minThreads: threads,
+      maxThreads: threads,
+      resourceLimits: workerLimits,
+    })
   const pools = {
     sweep: [open(file, 1), open(file, 2)],
     arithmetic: [open(plain, 1), open(plain, 2)],
@@ -80,3 +95,5 @@ export async function benchSweep(): Promise<Line[]> {
     },
   ]
 }
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) console.log(JSON.stringify(await measured()))

@@ -62,6 +62,9 @@ export function compress(folder) {
   }
 }
 
+/** For a process whose workers take all cores: helpers of the garbage collector would only take time from them. */
+export const onAllCores = ['--single-threaded-gc']
+
 /**
  * Compiles the command line and the server, unless no source has changed since: by number and time of the files, since
  * each start asks. Gives the folder that has them. Commands that start at the same time do not meet: each builds in a

@@ -1,7 +1,20 @@
+import { spawn } from 'node:child_process'
+import { constants } from 'node:os'
 import { resolve } from 'node:path'
 import { pathToFileURL } from 'node:url'
-import { buildPrograms } from './set-up.mjs'
+import { buildPrograms, onAllCores } from './set-up.mjs'
 
 // What goes to stderr is the command's own.
-const folder = buildPrograms(() => undefined)
-await import(pathToFileURL(resolve(folder, 'tug.js')).href)
+const program = resolve(
+  buildPrograms(() => undefined),
+  'tug.js',
+)
+const args = process.argv.slice(2)
+
+if (['sweep', 'search'].includes(args[0])) {
+  const child = spawn(process.execPath, [...onAllCores, program, ...args], { stdio: 'inherit' })
+  // The terminal tells both; the command ends as it does by itself, and this with it.
+  process.on('SIGINT', () => undefined)
+  process.on('SIGTERM', () => child.kill('SIGTERM'))
+  child.on('exit', (code, signal) => process.exit(code ?? 128 + constants.signals[signal]))
+} else await import(pathToFileURL(program).href)

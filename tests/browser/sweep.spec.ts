@@ -107,7 +107,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     page.locator('.tt-trade-off').getByRole('button', { name: 'SVG' }).click(),
   ])
   const drawn = await readFile((await plot.path())!, 'utf8')
-  expect([drawn.startsWith('<svg'), drawn.includes('var(--'), drawn.split('recharts-symbols').length > 12]).toEqual([
+  expect([drawn.startsWith('<svg'), drawn.includes('var(--'), drawn.split('tt-plot-mark').length > 12]).toEqual([
     true,
     false,
     true,

@@ -1,5 +1,6 @@
 import type { MapPaint } from './map-paint.ts'
 import { margins, toX, toY } from './map-view.ts'
+import { niceStep } from '../../core/numbers/nice-ticks.ts'
 
 /** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
 const longestDripMs = 80
@@ -78,10 +79,4 @@ export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): vo
   const first = Math.max(0, Math.ceil(view.fromDp / map.pitchDp / rows) * rows)
   for (let row = first; row * map.pitchDp < view.toDp; row += Math.max(1, rows))
     context.fillText(`${row}`, plot.left - 6, toY(row * map.pitchDp, view, plot) + 4)
-}
-
-function niceStep(rough: number): number {
-  const power = 10 ** Math.floor(Math.log10(Math.max(1e-9, rough)))
-  const share = rough / power
-  return [1, 2, 5, 10].find((nice) => share <= nice)! * power
 }

@@ -1,19 +1,8 @@
 import { memo } from 'react'
-import {
-  ComposedChart,
-  CartesianGrid,
-  Line,
-  ReferenceArea,
-  Scatter,
-  Symbols,
-  type SymbolsProps,
-  Tooltip,
-  XAxis,
-  YAxis,
-  ZAxis,
-} from 'recharts'
+import { ComposedChart, CartesianGrid, ReferenceArea, Scatter, Tooltip, XAxis, YAxis, ZAxis } from 'recharts'
 import type { Budget } from '../../core/compare/budgets.ts'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
+import { niceTicks } from '../../core/numbers/nice-ticks.ts'
 import { useWidth } from '../controls/use-width.ts'
 import { saveBlob } from '../store/save-file.ts'
 import { Chip } from '../controls/Chip.tsx'
@@ -55,10 +44,40 @@ function savePlot(room: HTMLElement | null): void {
   saveBlob('trade-off.svg', new Blob([text], { type: 'image/svg+xml' }))
 }
 
+/** The value at a tick as plain text: what Recharts makes of one is measured and broken into lines, in the page's own time. */
+const tickOf =
+  (form: (value: number) => string, textAnchor: 'middle' | 'end', down: number) =>
+  ({ x, y, payload }: { x?: number | string; y?: number | string; payload?: { value: number } }) => (
+    <text x={Number(x)} y={Number(y) + down} textAnchor={textAnchor} fill="var(--quiet)" fontSize={11}>
+      {payload && form(payload.value)}
+    </text>
+  )
+
+/** So many fit. */
+const aboutTicks = 5
+
+/** An axis with ticks of our own: nothing is measured for them, nor worked out. */
+const scaleOf = (ticks: number[]) =>
+  ({ ticks, domain: [ticks[0]!, ticks.at(-1)!], interval: 0, niceTicks: 'none' }) as const
+
+const nothing = () => <g />
+
+interface PlotMarkProps {
+  cx?: number | undefined
+  cy?: number | undefined
+  /** Its area, px². */
+  size?: number | undefined
+  fill: string
+  isNow: boolean
+}
+
 /** A mark that stays where it was is not drawn again when others come. */
-const PlotMark = memo(({ isNow, ...at }: Pick<SymbolsProps, 'cx' | 'cy' | 'size' | 'fill'> & { isNow: boolean }) => (
-  <Symbols {...at} stroke="var(--ink)" type={isNow ? 'diamond' : 'circle'} />
-))
+const PlotMark = memo(({ cx = 0, cy = 0, size = 0, fill, isNow }: PlotMarkProps) => {
+  const look = { className: 'tt-plot-mark', fill, stroke: 'var(--ink)' }
+  if (!isNow) return <circle {...look} cx={cx} cy={cy} r={Math.sqrt(size / Math.PI)} />
+  const half = Math.sqrt(size / 2) * 1.2
+  return <path {...look} d={`M${cx} ${cy - half}l${half} ${half}l${-half} ${half}l${-half} ${-half}z`} />
+})
 
 /** Rows by two of their figures, the size by a third: what is bought with what. */
 export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) => {
@@ -82,7 +101,16 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
     if (row === picked) return { rank: 3, fill: 'var(--ink)' }
     return front.includes(row) ? { rank: 1, fill: 'var(--shown)' } : { rank: 0, fill: 'var(--line)' }
   }
-  const domain: [number, number] | ['auto', 'auto'] = marks.length === 0 ? [0, 1] : ['auto', 'auto']
+  const ticks = {
+    x: niceTicks(
+      marks.map((mark) => mark.x),
+      aboutTicks,
+    ),
+    y: niceTicks(
+      marks.map((mark) => mark.y),
+      aboutTicks,
+    ),
+  }
   // What matters more is drawn over what matters less.
   const drawn = marks.toSorted((one, other) => lookOf(one.row).rank - lookOf(other.row).rank)
   return (
@@ -108,22 +136,27 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
           <XAxis
             type="number"
             dataKey="x"
-            domain={domain}
-            // Five of them fit: nothing is measured for it.
-            interval={0}
-            tickFormatter={form(across)}
-            tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+            {...scaleOf(ticks.x)}
+            tick={tickOf(form(across), 'middle', 12)}
             stroke="var(--line)"
-            label={{ value: `${across.name} →`, position: 'bottom', fill: 'var(--quiet)', fontSize: 12 }}
+            label={(at: { viewBox?: { x?: number; y?: number; width?: number; height?: number } }) => (
+              <text
+                x={(at.viewBox?.x ?? 0) + (at.viewBox?.width ?? 0) / 2}
+                y={(at.viewBox?.y ?? 0) + (at.viewBox?.height ?? 0) + 14}
+                textAnchor="middle"
+                fill="var(--quiet)"
+                fontSize={12}
+              >
+                {across.name} →
+              </text>
+            )}
           />
           <YAxis
             type="number"
             dataKey="y"
             width={64}
-            domain={domain}
-            interval={0}
-            tickFormatter={form(up)}
-            tick={{ fill: 'var(--quiet)', fontSize: 11 }}
+            {...scaleOf(ticks.y)}
+            tick={tickOf(form(up), 'end', 4)}
             stroke="var(--line)"
           />
           <ZAxis type="number" dataKey="size" range={[40, 200]} name={area.name} />
@@ -137,12 +170,13 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
               label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
             />
           )}
-          <Line
+          <Scatter
+            // The front. A line of its own kind would be measured for an animation that it has not.
             data={line}
             dataKey="y"
-            stroke="var(--deep)"
-            strokeDasharray="4 3"
-            dot={false}
+            line={{ stroke: 'var(--deep)', strokeDasharray: '4 3' }}
+            shape={nothing}
+            tooltipType="none"
             isAnimationActive={false}
           />
           <Tooltip
@@ -167,7 +201,7 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
             data={drawn}
             dataKey="y"
             stroke="var(--ink)"
-            shape={(props: SymbolsProps & { payload?: Mark }) => {
+            shape={(props: Omit<PlotMarkProps, 'fill' | 'isNow'> & { payload?: Mark }) => {
               const row = props.payload?.row ?? nowRow
               const { cx, cy, size } = props
               return <PlotMark {...{ cx, cy, size, fill: lookOf(row).fill }} isNow={row === nowRow} />

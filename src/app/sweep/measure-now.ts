@@ -1,4 +1,4 @@
-import { rowOf, type SweepRow } from '../../core/sweep/sweep-row.ts'
+import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import type { Setting } from '../../core/sweep/setting.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
@@ -30,7 +30,7 @@ export async function measureAt(
 ): Promise<{ row: SweepRow; tiny: TinyMap; runs: Metrics[] }> {
   const own = state.project.screens.find(({ id }) => id === screen)
   if (!own) throw new Error(`there is no screen “${screen}” any more`)
-  const { metrics, tiny } = await pool.measure({
+  const { metrics, row, tiny } = await pool.measure({
     raw: state.effective,
     screen,
     script: state.project.script ?? '',
@@ -41,5 +41,5 @@ export async function measureAt(
     settings,
     seeds: Array.from({ length: count }, (_, n) => first + n),
   })
-  return { row: rowOf(0, settings, metrics, state.project.seed), tiny, runs: metrics }
+  return { row, tiny, runs: metrics }
 }

@@ -1,9 +1,8 @@
 import { hashText } from '../../core/numbers/draw.ts'
-import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
 import { defaultValues, labelOf } from '../../core/sweep/default-values.ts'
 import { projectWith, type Setting } from '../../core/sweep/setting.ts'
-import { rowOf, type SweepRow } from '../../core/sweep/sweep-row.ts'
+import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import { combinations, rowCountOf, type Varied } from '../../core/sweep/vary.ts'
 import { currentDevice, seenPictures } from '../device/device-store.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
@@ -75,9 +74,19 @@ export async function followSweep(project: string): Promise<void> {
   store.set({ ...none, project })
   // Storage that fails keeps no sweep: the next one is made anew.
   const kept = (await database.memory.get(sweepName(project)).catch(() => undefined))?.value as
-    (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: DrawnRow[] }) | undefined
-  if (kept && store.get().project === project && store.get().varied.length === 0)
-    update({ ...kept, rows: new Map(kept.rows.map((row) => [row.row, row])) })
+    (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: (DrawnRow | string)[] }) | undefined
+  if (!kept || store.get().project !== project || store.get().varied.length > 0) return
+  const rows = kept.rows.map((row) => (typeof row === 'string' ? (JSON.parse(row) as DrawnRow) : row))
+  update({ ...kept, rows: new Map(rows.map((row) => [row.row, row])) })
+}
+
+/** Rows as they are kept: each is written out once, since some hundred figures a row are slow to copy again and again. */
+const written = new WeakMap<DrawnRow, string>()
+
+function writtenOf(row: DrawnRow): string {
+  const text = written.get(row) ?? JSON.stringify(row)
+  written.set(row, text)
+  return text
 }
 
 async function keepSweep(): Promise<void> {
@@ -85,7 +94,7 @@ async function keepSweep(): Promise<void> {
   if (project === null) return
   const name = sweepName(project)
   await keep(name, 'the sweep', async () => {
-    await database.memory.put({ name, value: { varied, of, msEach, rows: [...rows.values()] } })
+    await database.memory.put({ name, value: { varied, of, msEach, rows: [...rows.values()].map(writtenOf) } })
   })
 }
 
@@ -171,12 +180,9 @@ export async function runSweep(): Promise<void> {
     await Promise.all(
       all.map(async ([row, settings]) => {
         if (store.get().rows.has(row)) return
-        const { metrics, tiny, msEach } = await mine.measure({ ...base, settings })
+        const { row: figures, tiny, msEach } = await mine.measure({ ...base, settings })
         if (pool !== mine) return
-        update({
-          rows: new Map(store.get().rows).set(row, { ...rowOf(row, settings, metrics as Metrics[], seed), tiny }),
-          msEach,
-        })
+        update({ rows: new Map(store.get().rows).set(row, { ...figures, row, tiny }), msEach })
         if (performance.now() - kept < keepEveryMs) return
         kept = performance.now()
         void keepSweep()

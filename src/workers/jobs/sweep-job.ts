@@ -4,6 +4,7 @@ import { measureRun } from '../../core/profile/profile.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { simulateVisits } from '../../core/simulate/visits.ts'
 import { projectWith, type Setting } from '../../core/sweep/setting.ts'
+import { rowOf, type SweepRow } from '../../core/sweep/sweep-row.ts'
 import { stopIfCancelled, type JobHooks, type RawOrder } from './job.ts'
 
 export interface MeasureOrder extends RawOrder {
@@ -14,6 +15,8 @@ export interface MeasureOrder extends RawOrder {
 export interface Measured {
   /** By seed. */
   metrics: Metrics[]
+  /** The same as medians and intervals, resampled by the order's own seed. */
+  row: SweepRow
   /** The first seed's map, as small as a word. */
   tiny: TinyMap
   /** What one simulation took here, ms. */
@@ -37,5 +40,6 @@ export async function measureJob(job: MeasureOrder, hooks: JobHooks): Promise<Me
     await hooks.rest()
     stopIfCancelled(hooks)
   }
-  return { metrics, tiny: tiny!, msEach: (hooks.now() - begun) / job.seeds.length }
+  const msEach = (hooks.now() - begun) / job.seeds.length
+  return { metrics, row: rowOf(0, job.settings, metrics, job.seed), tiny: tiny!, msEach }
 }
