@@ -158,7 +158,8 @@ it('lets the page be drawn with what a handle has changed once the strip has ans
   const frames: (() => void)[] = []
   vi.stubGlobal('requestAnimationFrame', (act: () => void) => frames.push(act))
   const { moveByHand } = await import('../../src/app/store/hand.ts')
-  const { set, currentProject, drawnProject } = await at()
+  const { set, currentProject } = await at()
+  const { drawnProject } = await import('../../src/app/store/project-state.ts')
   asked[0]!.done(answer(10))
   await settled()
   const seeds = () => [currentProject()!.project.seed, drawnProject()!.project.seed]

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { niceTicks } from '../../src/core/numbers/nice-ticks.ts'
+import { niceTicks } from '../../src/app/map/nice-ticks.ts'
 
 it('puts ticks that read well around any values, one value and none', () => {
   expect(niceTicks([0.12, 0.31], 5)).toEqual([0.1, 0.15, 0.2, 0.25, 0.3, 0.35])

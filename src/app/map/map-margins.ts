@@ -1,6 +1,6 @@
 import type { MapPaint } from './map-paint.ts'
 import { margins, toX, toY } from './map-view.ts'
-import { niceStep } from '../../core/numbers/nice-ticks.ts'
+import { niceStep } from './nice-ticks.ts'
 
 /** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
 const longestDripMs = 80

@@ -1,36 +1,25 @@
 import type { Operation } from 'fast-json-patch'
 import { parseProject, type Parsed, type Raw } from '../../core/project/parse.ts'
-import type { Project } from '../../core/project/types.ts'
 import { effectiveProject } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
 import { database, type StoredProject } from './database.ts'
-import { createStore } from './external-store.ts'
 import { currentPress } from './hand.ts'
 import { did, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
+import { currentProject, put, tell, type ProjectState } from './project-state.ts'
 import { noteUnsaved, takeUnsaved } from './unsaved.ts'
 import { forgetWaiting, keep, savesBeforeClosing } from './storage.ts'
 import { copyRuns } from './stored-runs.ts'
 
-export type Saved = 'saved' | 'saving' | 'failed'
-
-export interface ProjectState {
-  id: string
-  raw: Raw
-  /** What everything shows and runs: the file, or the file with a variant applied. */
-  project: Project
-  /** The file as `project` has it. */
-  effective: Raw
-  /** The variant that was picked; null: the file as it is. */
-  variant: string | null
-  /** Variants that apply by themselves, because their condition holds. */
-  byCondition: readonly string[]
-  saved: Saved
-  /** What went wrong, or what should be known; told until it is put away. */
-  notice: string | null
-  /** The project that this one is a copy of, because another tab had changed it. */
-  copyOf: string | null
-}
+export {
+  currentProject,
+  drawWhen,
+  followProject,
+  tell,
+  useProject,
+  type ProjectState,
+  type Saved,
+} from './project-state.ts'
 
 /** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
 const saveAfterMs = 300
@@ -38,7 +27,6 @@ const saveEveryMs = 800
 /** Edits of the same name within this time are one step of undo, as are all of one press of the pointer: a drag is one change. */
 const mergeMs = 800
 
-const store = createStore<ProjectState | null>(null)
 /** The file of an open project as it is to be kept, and the revision of it that storage has. */
 interface Kept {
   id: string
@@ -54,32 +42,6 @@ const unkept = new Map<string, Kept>()
 let timer: ReturnType<typeof setTimeout> | undefined
 let unsavedSince: number | null = null
 let releaseLock: (() => void) | null = null
-
-/** What views are drawn of: the newest state, or while a hand moves the one before until `drawWhen` lets it through. */
-const drawn = createStore<ProjectState | null>(null)
-let waitsFor: Promise<void> | null = null
-
-export const useProject = drawn.use
-/** To look at without a view. @public */
-export const drawnProject = drawn.get
-export const currentProject = store.get
-/** Tells each new state before any view is drawn of it. */
-export const followProject = store.follow
-
-function put(next: ProjectState): void {
-  waitsFor = null
-  store.set(next)
-  if (waitsFor === null) drawn.set(next)
-}
-
-/** Views wait with the change that is just told: asked for by who follows it and has something to show first. */
-export function drawWhen(answered: Promise<void>): void {
-  waitsFor = answered
-  void answered.finally(() => {
-    // A later change waits for its own answer.
-    if (waitsFor === answered) drawn.set(store.get())
-  })
-}
 
 /** A change of the open file, as a step that can be taken back. */
 interface Edit extends Step {
@@ -106,7 +68,7 @@ export async function openLast(demo: () => Promise<Raw>): Promise<void> {
 
 /** Opens a stored project by its id; null when it is open, else why it cannot be. */
 export async function openStored(id: string): Promise<string | null> {
-  if (store.get()?.id === id) return null
+  if (currentProject()?.id === id) return null
   await flush()
   const kept = unkept.get(id) ?? (await keptOf(id))
   if (!kept) return 'That project is not in this browser any more.'
@@ -162,7 +124,7 @@ export function forgetProject(id: string): void {
 
 /** Changes the project by a JSON Patch; what does not parse is told and not applied. `isWhole`: undone by itself, however soon it comes after another of its name. */
 export function edit(name: string, patch: Operation[], isWhole = false): void {
-  const state = store.get()
+  const state = currentProject()
   if (!state) return
   const patched = applyPatch(state.raw, patch)
   const parsed = patched.ok ? parseProject(patched.raw) : patched
@@ -205,14 +167,14 @@ function remember({ id, raw }: ProjectState, after: Raw, name: string, isWhole: 
 
 /** Makes an earlier or later state of the open file the present one. */
 function goTo(project: string, raw: Raw): void {
-  const state = store.get()
+  const state = currentProject()
   const parsed = parseProject(raw)
   if (state?.id === project && parsed.ok) change(parsed, state)
 }
 
 /** Shows a variant, or the file as it is; the file itself stays. */
 export function showVariant(variant: string | null): void {
-  const state = store.get()
+  const state = currentProject()
   const parsed = state && parseProject(state.raw)
   if (!state || !parsed?.ok) return
   put({ ...state, ...seen(parsed, variant) })
@@ -228,11 +190,6 @@ function seen(
   const applied = effectiveProject(parsed.raw, variant)
   if (applied.ok) return { project: applied.project, effective: applied.raw, variant, byCondition: applied.byCondition }
   return { project: parsed.project, effective: parsed.raw, variant: null, byCondition: [] }
-}
-
-export function tell(notice: string | null): void {
-  const state = store.get()
-  if (state) put({ ...state, notice })
 }
 
 /** Saves what is not saved, now. */
@@ -322,7 +279,7 @@ function save(): Promise<void> {
     if (!kept) return
     unkept.set(kept.id, kept)
     const done = await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
-    const now = store.get()
+    const now = currentProject()
     if (!done && now?.id === kept.id) put({ ...now, saved: 'failed' })
   })
   return saving
@@ -355,7 +312,7 @@ async function saveNow(kept: Kept): Promise<void> {
   }
   kept.rev = entry.rev
   if (kept.raw === raw) unkept.delete(id)
-  const now = store.get()
+  const now = currentProject()
   if (now?.id === id) put({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
 }
 

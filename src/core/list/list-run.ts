@@ -8,11 +8,12 @@ import { Recycler } from './recycler.ts'
 import type { ListPlace, ScrollBounds } from '../scrolling/script-player.ts'
 import type { Us } from '../worlds/ports.ts'
 import { Animations } from './animations.ts'
+import { claimAhead, followAhead } from './claims-ahead.ts'
 import { FeedPages } from './feed-pages.ts'
 import { FrameCosts } from './frame-costs.ts'
 import { GeometryTable } from './geometry-table.ts'
 import type { ListCell } from './list-cell.ts'
-import { ListCells, priorities } from './list-cells.ts'
+import { ListCells } from './list-cells.ts'
 import { ListEdits } from './list-edits.ts'
 import { ListState, type ListRunParts } from './list-state.ts'
 import { LookAhead } from './look-ahead.ts'
@@ -93,7 +94,7 @@ export class ListRun {
       loader,
       ahead: new LookAhead(
         project.loading.ahead,
-        (index, row) => this.claimAhead(index, row),
+        (index, row) => claimAhead(list, index, row),
         (claim, why) => loader.release(claim, why),
       ),
       motion: parts.motion(
@@ -282,7 +283,7 @@ export class ListRun {
     if (!list.hidden) this.edge.updateVisibility(begin)
     this.opened.show()
     this.animations.advance(begin)
-    this.followAhead()
+    followAhead(list)
     this.opened.lookAhead()
     this.costs.doSetup()
     this.cells.releaseZone()
@@ -342,44 +343,5 @@ export class ListRun {
     if (this.list.ended !== null) return
     this.list.loader.settle()
     this.costs.logMemory()
-  }
-
-  private claimAhead(index: number, row: number): Claim[] {
-    const { list } = this
-    const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
-    return list.pictures.of(index).flatMap((own, slot) => {
-      const picture = own && list.firstOf(own)
-      return picture && picture.refused === null
-        ? [
-            list.loader.claim(
-              {
-                rendition: picture.rendition,
-                cell: null,
-                slot,
-                index,
-                row,
-                priority: priorities[cell.slots[slot]!.priority],
-                refused: null,
-              },
-              false,
-            ),
-          ]
-        : []
-    })
-  }
-
-  private followAhead(): void {
-    const { list } = this
-    if (list.hidden || list.layout.rowCount === 0) return
-    const { attached } = list.recycler
-    let firstRow = Infinity
-    let lastRow = -1
-    for (const cell of attached.values()) {
-      firstRow = Math.min(firstRow, cell.row)
-      lastRow = Math.max(lastRow, cell.row)
-    }
-    if (lastRow < 0) return
-    const window = { firstRow, lastRow, top: list.top, height: list.height, direction: list.direction }
-    list.ahead.follow(list.layout, window, (index) => attached.has(index))
   }
 }

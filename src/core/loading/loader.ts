@@ -7,6 +7,8 @@ import { DiskTier } from './disk-tier.ts'
 import { LoaderState, type ClaimOrder, type LoaderActions, type LoaderParts } from './loader-state.ts'
 import { MemoryTier } from './memory-tier.ts'
 import { nextInLine } from './next-in-line.ts'
+import { LettingGo } from './letting-go.ts'
+import { OpenRequests } from './open-requests.ts'
 import { isBefore, type Viewpoint } from './rank.ts'
 import { isLocal } from './hosts.ts'
 import { refusalOf } from './refusal.ts'
@@ -24,11 +26,9 @@ export class Loader {
   private readonly transfers: Transfers
   private readonly reads: DiskReads
   private readonly decoding: Decoding
-  private lettingGo = new Set<Request>()
-  /** Assets that are revalidated behind a stale copy. */
-  private readonly revalidating = new Set<number>()
+  private readonly requests: OpenRequests
+  private readonly lettingGo: LettingGo
   private claims = 0
-  private requests = 0
 
   constructor(parts: LoaderParts) {
     const { policy, world, log } = parts
@@ -50,16 +50,19 @@ export class Loader {
     )
     const state = new LoaderState(parts, memory, diskTier)
     this.state = state
+    this.requests = new OpenRequests(state, (request) => this.decoding.wanted.delete(request))
     const actions: LoaderActions = {
       pump: () => this.pump(),
       fail: (request, reason, bytes, transfer) => this.fail(request, reason, bytes, transfer),
-      end: (request, how) => this.end(request, how),
-      revalidate: (asset, etag) => this.revalidate(asset, etag),
+      end: (request, how) => this.requests.end(request, how),
+      revalidate: (asset, etag) => this.requests.revalidate(asset, etag),
     }
     this.decoding = new Decoding(state, actions)
     this.reads = new DiskReads(state, actions, this.decoding)
     const renewals = new Renewals(state, actions)
     this.transfers = new Transfers(state, actions, { decoding: this.decoding, reads: this.reads, renewals })
+    const { requests, decoding, transfers } = this
+    this.lettingGo = new LettingGo(state, { requests, decoding, transfers })
   }
 
   get memory(): MemoryTier {
@@ -128,7 +131,7 @@ export class Loader {
     // Whoever closed hears nothing more, guard or not; nor does a claim that has its picture.
     if (policy.guard || wasDelivered || why === 'closed')
       request.claims = request.claims.filter((each) => each !== claim)
-    if (!request.claims.some((each) => each.state !== 'released')) this.lettingGo.add(request)
+    this.lettingGo.note(request)
   }
 
   /** The window moved: ranks change with it. */
@@ -143,12 +146,7 @@ export class Loader {
 
   /** The end of a frame's work: cancels leave the main thread, then starts. */
   settle(): void {
-    const going = this.lettingGo
-    if (going.size > 0) {
-      this.lettingGo = new Set()
-      for (const request of going)
-        if (!ended(request) && !request.claims.some((each) => each.state !== 'released')) this.letGo(request, 'recycle')
-    }
+    this.lettingGo.settle()
     this.pump()
   }
 
@@ -232,9 +230,7 @@ export class Loader {
 
   /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy's word. */
   suspend(how: Loading['cancel']['whenPaused'], why: 'paused' | 'left' | 'closed'): void {
-    this.state.suspension = { how, whole: why === 'paused' }
-    for (const request of [...this.state.live])
-      if (how === 'let-go' && !ended(request) && this.state.isSuspended(request)) this.cancel(request, why)
+    this.lettingGo.suspend(how, why)
   }
 
   resume(): void {
@@ -279,7 +275,7 @@ export class Loader {
 
   private attach(claim: Claim, refused: FailReason | null): void {
     const shared = this.state.parts.policy.share ? this.state.byAsset.get(claim.asset) : undefined
-    const request = shared && !ended(shared) ? shared : this.newRequest(claim.asset)
+    const request = shared && !ended(shared) ? shared : this.requests.open(claim.asset)
     claim.request = request
     request.claims.push(claim)
     this.state.parts.log.events.join(this.state.now, { claim: claim.id, request: request.id })
@@ -296,49 +292,6 @@ export class Loader {
     else this.reads.tryDisk(request)
   }
 
-  /** Asks behind a stale copy whether it is still good; once at a time for an asset. */
-  private revalidate(asset: number, etag: string | null): void {
-    if (this.revalidating.has(asset)) return
-    this.revalidating.add(asset)
-    const request = this.newRequest(asset, true)
-    request.etag = etag
-    this.state.noteClass(request, this.state.now)
-  }
-
-  private newRequest(asset: number, behind = false): Request {
-    const { log, table } = this.state.parts
-    const request: Request = {
-      id: this.requests++,
-      asset,
-      host: table.assets[asset]!.host,
-      claims: [],
-      state: 'queued',
-      transfer: -1,
-      attempt: 0,
-      queuedAt: this.state.now,
-      notBefore: 0,
-      parked: false,
-      etag: null,
-      fromDisk: false,
-      local: false,
-      total: null,
-      status: 0,
-      headers: {},
-      lastByteAt: 0,
-      decodes: 0,
-      class: -1,
-      retryAfterUs: 0,
-      credential: 0,
-      renewals: 0,
-      awaitsRenewal: false,
-      behind,
-    }
-    this.state.live.add(request)
-    if (!behind) this.state.byAsset.set(asset, request)
-    log.events.queue(this.state.now, { request: request.id, asset })
-    return request
-  }
-
   private refusal(request: Request): FailReason | null {
     const { policy, table, granted } = this.state.parts
     return refusalOf(table.hrefs[request.asset]!, request.host, policy, granted)
@@ -349,7 +302,7 @@ export class Loader {
     const { log, owner, world } = this.state.parts
     log.events.fail(this.state.now, { transfer, request: request.id, bytes, reason, status: request.status })
     this.decoding.decodes.drop(request, null)
-    this.end(request, 'failed')
+    this.requests.end(request, 'failed')
     // A copy that could not be revalidated is still there to be shown.
     if (!request.behind) this.state.failures.set(request.asset, { reason, status: request.status })
     world.decoder.dropBody(request.id)
@@ -358,52 +311,5 @@ export class Loader {
       claim.state = 'failed'
       owner.failed(claim, reason)
     }
-  }
-
-  /** No claim is left: by policy let go now, or finish. */
-  private letGo(request: Request, why: string): void {
-    const { cancel } = this.state.parts.policy
-    if (request.state === 'decoding') {
-      request.decodes -= this.decoding.decodes.drop(request, null)
-      if (request.decodes === 0) this.decoding.finish(request)
-      return
-    }
-    const suspended = this.state.isSuspended(request) ? this.state.suspension!.how : null
-    if (suspended === 'carry-on') return
-    if (suspended === 'finish-running' && request.state !== 'queued') return
-    if (cancel.when === 'never' && suspended === null) return
-    if (running(request) && request.total !== null && request.total > 0) {
-      const share = this.state.parts.world.network.received(request.transfer) / request.total
-      if (share >= cancel.keepAbove) return
-    } else if (running(request) && cancel.keepAbove === 0) return
-    this.cancel(request, why)
-  }
-
-  private cancel(request: Request, why: string): void {
-    const { world, log } = this.state.parts
-    const { transfer } = request
-    const note = (bytes: number, inFlight: number) => {
-      world.heap.churn(bytes)
-      log.events.cancel(this.state.now, { transfer, request: request.id, bytes, inFlight, why })
-    }
-    if (transfer >= 0) {
-      log.events.cut(this.state.now, { transfer, request: request.id })
-      this.transfers.endTransfer(request)
-      this.transfers.cutOff(transfer, note)
-    } else note(0, 0)
-    this.decoding.decodes.drop(request, null)
-    world.decoder.dropBody(request.id)
-    this.end(request, 'cancelled')
-    for (const claim of request.claims) if (claim.state === 'open') this.state.parts.owner.waiting(claim)
-  }
-
-  private end(request: Request, state: 'ready' | 'cancelled' | 'failed'): void {
-    if (ended(request)) throw new Error(`request ${request.id} ends twice`)
-    request.state = state
-    this.state.live.delete(request)
-    if (request.behind) this.revalidating.delete(request.asset)
-    this.decoding.wanted.delete(request)
-    this.state.lastTransfer.delete(request)
-    if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
   }
 }

@@ -1,0 +1,57 @@
+import type { Raw } from '../../core/project/parse.ts'
+import type { Project } from '../../core/project/types.ts'
+import { createStore } from './external-store.ts'
+
+export type Saved = 'saved' | 'saving' | 'failed'
+
+export interface ProjectState {
+  id: string
+  raw: Raw
+  /** What everything shows and runs: the file, or the file with a variant applied. */
+  project: Project
+  /** The file as `project` has it. */
+  effective: Raw
+  /** The variant that was picked; null: the file as it is. */
+  variant: string | null
+  /** Variants that apply by themselves, because their condition holds. */
+  byCondition: readonly string[]
+  saved: Saved
+  /** What went wrong, or what should be known; told until it is put away. */
+  notice: string | null
+  /** The project that this one is a copy of, because another tab had changed it. */
+  copyOf: string | null
+}
+
+const store = createStore<ProjectState | null>(null)
+/** What views are drawn of: the newest state, or while a hand moves the one before until `drawWhen` lets it through. */
+const drawn = createStore<ProjectState | null>(null)
+let waitsFor: Promise<void> | null = null
+
+export const useProject = drawn.use
+/** To look at without a view. @public */
+export const drawnProject = drawn.get
+export const currentProject = store.get
+/** Tells each new state before any view is drawn of it. */
+export const followProject = store.follow
+
+/** Makes a state the present one. */
+export function put(next: ProjectState): void {
+  waitsFor = null
+  store.set(next)
+  if (waitsFor === null) drawn.set(next)
+}
+
+/** Views wait with the change that is just told: asked for by who follows it and has something to show first. */
+export function drawWhen(answered: Promise<void>): void {
+  waitsFor = answered
+  void answered.finally(() => {
+    // A later change waits for its own answer.
+    if (waitsFor === answered) drawn.set(store.get())
+  })
+}
+
+/** Says something about the project until it is put away; null puts it away. */
+export function tell(notice: string | null): void {
+  const state = store.get()
+  if (state) put({ ...state, notice })
+}

@@ -1,0 +1,30 @@
+import type { Claim } from '../loading/request.ts'
+import { priorities } from './list-cells.ts'
+import type { ListState } from './list-state.ts'
+
+/** Claims the pictures of a row that is not attached yet; what is refused is told when its cell is bound. */
+export function claimAhead(list: ListState, index: number, row: number): Claim[] {
+  const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
+  return list.pictures.of(index).flatMap((own, slot) => {
+    const picture = own && list.firstOf(own)
+    if (!picture || picture.refused !== null) return []
+    const { rendition } = picture
+    const priority = priorities[cell.slots[slot]!.priority]
+    return [list.loader.claim({ rendition, cell: null, slot, index, row, priority, refused: null }, false)]
+  })
+}
+
+/** Looks ahead of the rows that are attached now, the way the list moves. */
+export function followAhead(list: ListState): void {
+  if (list.hidden || list.layout.rowCount === 0) return
+  const { attached } = list.recycler
+  let firstRow = Infinity
+  let lastRow = -1
+  for (const cell of attached.values()) {
+    firstRow = Math.min(firstRow, cell.row)
+    lastRow = Math.max(lastRow, cell.row)
+  }
+  if (lastRow < 0) return
+  const window = { firstRow, lastRow, top: list.top, height: list.height, direction: list.direction }
+  list.ahead.follow(list.layout, window, (index) => attached.has(index))
+}

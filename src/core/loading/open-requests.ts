@@ -1,0 +1,71 @@
+import type { LoaderState } from './loader-state.ts'
+import { ended, type Request } from './request.ts'
+
+/** Requests from their first line in the log to their end, which each has exactly once. */
+export class OpenRequests {
+  private readonly state: LoaderState
+  /** What else is kept of a request goes with it. */
+  private readonly forget: (request: Request) => void
+  /** Assets that are revalidated behind a stale copy. */
+  private readonly revalidating = new Set<number>()
+  private count = 0
+
+  constructor(state: LoaderState, forget: (request: Request) => void) {
+    this.state = state
+    this.forget = forget
+  }
+
+  /** `behind`: it revalidates a stale copy; no claim joins it. */
+  open(asset: number, behind = false): Request {
+    const { log, table } = this.state.parts
+    const request: Request = {
+      id: this.count++,
+      asset,
+      host: table.assets[asset]!.host,
+      claims: [],
+      state: 'queued',
+      transfer: -1,
+      attempt: 0,
+      queuedAt: this.state.now,
+      notBefore: 0,
+      parked: false,
+      etag: null,
+      fromDisk: false,
+      local: false,
+      total: null,
+      status: 0,
+      headers: {},
+      lastByteAt: 0,
+      decodes: 0,
+      class: -1,
+      retryAfterUs: 0,
+      credential: 0,
+      renewals: 0,
+      awaitsRenewal: false,
+      behind,
+    }
+    this.state.live.add(request)
+    if (!behind) this.state.byAsset.set(asset, request)
+    log.events.queue(this.state.now, { request: request.id, asset })
+    return request
+  }
+
+  /** Asks behind a stale copy whether it is still good; once at a time for an asset. */
+  revalidate(asset: number, etag: string | null): void {
+    if (this.revalidating.has(asset)) return
+    this.revalidating.add(asset)
+    const request = this.open(asset, true)
+    request.etag = etag
+    this.state.noteClass(request, this.state.now)
+  }
+
+  end(request: Request, state: 'ready' | 'cancelled' | 'failed'): void {
+    if (ended(request)) throw new Error(`request ${request.id} ends twice`)
+    request.state = state
+    this.state.live.delete(request)
+    if (request.behind) this.revalidating.delete(request.asset)
+    this.forget(request)
+    this.state.lastTransfer.delete(request)
+    if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
+  }
+}
