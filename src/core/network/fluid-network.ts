@@ -335,12 +335,8 @@ export class FluidNetwork {
   }
 
   private unqueue(transfer: Transfer): void {
-    const queue = this.queues.get(transfer.host)
-    if (queue)
-      this.queues.set(
-        transfer.host,
-        queue.filter((each) => each !== transfer),
-      )
+    const others = this.queues.get(transfer.host)?.filter((each) => each !== transfer)
+    if (others) this.queues.set(transfer.host, others)
   }
 }
 

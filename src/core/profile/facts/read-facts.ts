@@ -189,7 +189,7 @@ class Reader {
     }
     if (request >= 0) {
       this.exchanges.endRequest(t, request, 'failed', reason)
-      this.slots.failedAssets.set(facts.requests[request]!.asset, reason)
+      this.slots.assetFailed(facts.requests[request]!.asset, reason)
     } else {
       this.watch.back(t, owner)
       return

@@ -1,6 +1,7 @@
 import { scopeFromLog } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import type { CellFact, ClaimFact, ExposureFact, Facts } from './facts.ts'
+import { ExposureEnds } from './exposure-ends.ts'
 import type { OnScreen } from './on-screen.ts'
 import { newPlace, type Place } from './slot-place.ts'
 import type { QueueWatch } from './queue-watch.ts'
@@ -21,8 +22,7 @@ export class Slots {
   private readonly facts: Facts
   private readonly onScreen: OnScreen
   private readonly watch: QueueWatch
-  /** Why assets have failed, which is remembered across claims. */
-  readonly failedAssets = new Map<number, string>()
+  private readonly ends: ExposureEnds
   private readonly places: Place[] = []
   private readonly keys: number[] = []
   private readonly indices: number[] = []
@@ -33,19 +33,23 @@ export class Slots {
   private readonly boundNow = new Map<number, number>()
   /** Rows and indices that exposures have from the next frame on: their cells were bound for it. */
   private toMove: { exposure: ExposureFact; row: number; index: number }[] = []
-  /** Exposures whose picture came with the frame that is read: their slot's frame is known when all of it is. */
-  private justShown: ExposureFact[] = []
 
   constructor(log: RunLog, facts: Facts, onScreen: OnScreen, watch: QueueWatch) {
     this.log = log
     this.facts = facts
     this.onScreen = onScreen
     this.watch = watch
+    this.ends = new ExposureEnds(log, facts, onScreen)
+  }
+
+  /** An asset has failed, for this claim and for all later ones. */
+  assetFailed(asset: number, why: string): void {
+    this.ends.failedAssets.set(asset, why)
   }
 
   /** A new frame is presented: what the one before has shown is complete, and rows stand as they were bound for this one. */
   presented(t: number): void {
-    this.measureShown()
+    this.ends.measureShown()
     if (this.toMove.length === 0) return
     this.onScreen.pass(t)
     for (const { exposure, row, index } of this.toMove) {
@@ -56,9 +60,9 @@ export class Slots {
   }
 
   finish(t: number): void {
-    this.measureShown()
+    this.ends.measureShown()
     this.onScreen.pass(t)
-    for (const exposure of this.onScreen.all) this.close(exposure, t)
+    for (const exposure of this.onScreen.all) this.ends.close(exposure, t)
     for (const place of this.places) if (place) this.endWrong(place, t)
   }
 
@@ -127,7 +131,7 @@ export class Slots {
     }
     const { claims } = this.facts
     claims[id] = fact
-    if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
+    if (this.ends.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
     if (fact.cell === null) return
     const place = this.place(cell, slot)
     const former = place.claim
@@ -201,7 +205,7 @@ export class Slots {
     exposure.shownT = t
     exposure.claim = claim
     exposure.rendition = rendition
-    this.justShown.push(exposure)
+    this.ends.shown(exposure)
   }
 
   /** What comes after a small picture is judged in its place; the small one has been seen. */
@@ -273,7 +277,7 @@ export class Slots {
       areaTime: 0,
       holeTime: 0,
     }
-    if (ready) this.justShown.push(exposure)
+    if (ready) this.ends.shown(exposure)
     place.exposure = exposure
     this.facts.exposures.push(exposure)
     this.onScreen.add(exposure)
@@ -284,7 +288,7 @@ export class Slots {
     const place = this.place(cell, slot)
     if (place.exposure) {
       place.exposure.left = true
-      this.close(place.exposure, t)
+      this.ends.close(place.exposure, t)
     }
     place.exposure = null
     place.leftT = t
@@ -296,7 +300,7 @@ export class Slots {
     const { exposure } = this.place(cell, slot)
     if (!exposure) return
     exposure.geometry = geometry
-    if (exposure.shownGeometry >= 0) exposure.largestPx = Math.max(exposure.largestPx, this.pxOf(geometry))
+    if (exposure.shownGeometry >= 0) exposure.largestPx = Math.max(exposure.largestPx, this.ends.pxOf(geometry))
   }
 
   /** Where a claim belongs; null: to no slot of the list. */
@@ -328,38 +332,5 @@ export class Slots {
   private endWrong(place: Place, t: number): void {
     if (place.wrong) place.wrong.endT = t
     place.wrong = null
-  }
-
-  /** A picture is judged by the frame that its slot has at the end of the frame that shows it. */
-  private measureShown(): void {
-    for (const exposure of this.justShown) this.measure(exposure)
-    this.justShown = []
-  }
-
-  private measure(exposure: ExposureFact): void {
-    if (exposure.shownGeometry >= 0) return
-    exposure.shownGeometry = exposure.geometry
-    exposure.largestPx = this.pxOf(exposure.geometry)
-  }
-
-  private pxOf(geometry: number): number {
-    const { widthPx, heightPx } = this.log.geometries[geometry]!
-    return widthPx * heightPx
-  }
-
-  private close(exposure: ExposureFact, t: number): void {
-    if (exposure.shownT >= 0) this.measure(exposure)
-    exposure.leaveT = t
-    exposure.outcome = this.outcomeOf(exposure)
-    this.onScreen.delete(exposure)
-  }
-
-  private outcomeOf(exposure: ExposureFact): ExposureFact['outcome'] {
-    if (exposure.claim < 0) return 'absent'
-    if (exposure.shownT >= 0) return 'shown'
-    const claim = this.facts.claims[exposure.claim]!
-    const { asset } = this.log.renditions[claim.rendition]!
-    if (this.failedAssets.get(asset) === 'bad-address') return 'absent'
-    return claim.failT >= 0 ? 'failed' : 'unseen'
   }
 }
