@@ -13,8 +13,7 @@ const args = process.argv.slice(2)
 
 if (['sweep', 'search'].includes(args[0])) {
   const child = spawn(process.execPath, [...onAllCores, program, ...args], { stdio: 'inherit' })
-  // The terminal tells both; the command ends as it does by itself, and this with it.
-  process.on('SIGINT', () => undefined)
-  process.on('SIGTERM', () => child.kill('SIGTERM'))
+  // Whoever ends this ends the command, and this with it.
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal))
   child.on('exit', (code, signal) => process.exit(code ?? 128 + constants.signals[signal]))
 } else await import(pathToFileURL(program).href)

@@ -6,23 +6,28 @@ import { ListReceiver } from './shared-lists.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
-const cancelled = new Set<number>()
+/** Jobs that are not over, and whether they are cancelled. */
+const running = new Map<number, { isCancelled: boolean }>()
 const lists = new ListReceiver()
 const rest = messageTurns()
 
 self.onmessage = (event: MessageEvent<ToWorker>) => {
   const message = event.data
-  if (message.type === 'cancel') cancelled.add(message.id)
-  else if (message.type === 'list') lists.take(message)
+  if (message.type === 'cancel') {
+    const job = running.get(message.id)
+    if (job) job.isCancelled = true
+  } else if (message.type === 'list') lists.take(message)
   else void start(message)
 }
 
 async function start<Name extends JobName>({ id, name, order }: StartMessage<Name>): Promise<void> {
   const tell = (message: FromWorker<Name>, buffers: ArrayBuffer[] = []) => self.postMessage(message, buffers)
   const job = jobs[name] as (order: Order<Name>, hooks: JobHooks<Answer<Name>>) => Answer<Name> | Promise<Answer<Name>>
+  const own = { isCancelled: false }
+  running.set(id, own)
   try {
     const answer = await job(lists.attach(order), {
-      cancelled: () => cancelled.has(id),
+      cancelled: () => own.isCancelled,
       rest,
       progress: (share) => tell({ id, type: 'progress', share }),
       part: (answer) => tell({ id, type: 'part', answer }, buffersIn(name, answer)),
@@ -33,6 +38,6 @@ async function start<Name extends JobName>({ id, name, order }: StartMessage<Nam
     if (error instanceof JobCancelled) tell({ id, type: 'cancelled' })
     else tell({ id, type: 'failed', message: error instanceof Error ? error.message : String(error) })
   } finally {
-    cancelled.delete(id)
+    running.delete(id)
   }
 }

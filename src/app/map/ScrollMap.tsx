@@ -4,6 +4,7 @@ import { Handle } from '../controls/Handle.tsx'
 import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
 import { FarView } from './far-view.ts'
+import { Tokens } from './tokens.ts'
 import { sentence, summary } from './map-sentences.ts'
 import { useMapHand } from './use-map-hand.ts'
 import { fitAll, plotOf, toX, toY, type MapRange, type MapWindow } from './map-view.ts'
@@ -38,22 +39,6 @@ interface ScrollMapProps {
 
 /** How much of a frame the lines of a large map may take, ms. */
 const partMs = 6
-
-/** Colours as the style sheet has them, which follows the theme: each is read once, since reading them is slow. */
-class Tokens {
-  private readonly known = new Map<string, string>()
-  private theme = ''
-
-  of(element: Element, theme: string): (token: string) => string {
-    if (theme !== this.theme) this.known.clear()
-    this.theme = theme
-    return (token) => {
-      const found = this.known.get(token) ?? getComputedStyle(element).getPropertyValue(token)
-      this.known.set(token, found)
-      return found
-    }
-  }
-}
 
 const noPins: readonly never[] = []
 const nothingHidden: ReadonlySet<string> = new Set()

@@ -193,10 +193,9 @@ export async function runSweep(): Promise<void> {
     if (!(error instanceof Cancelled) && pool === mine)
       update({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
   } finally {
-    if (pool === mine) {
-      update({ isRunning: false })
-      await keepSweep()
-    }
+    // What is shown as ended is kept: the page may be left the moment after.
+    if (pool === mine) await keepSweep()
+    if (pool === mine) update({ isRunning: false })
   }
 }
 
