@@ -142,6 +142,8 @@ function allowed({
 
 const forms: Record<FieldForm, string> = {
   int: 'whole number',
+  some: 'whole number, −1: none',
+  counted: 'whole number from 1, 0: none',
   flag: '0 or 1',
   name: 'text',
   ms: 'ms',
@@ -214,6 +216,10 @@ function valueIn({ name, form }: Field): string {
       return `this.to.text(event.${name})`
     case 'flag':
       return `event.${name} ? 1 : 0`
+    case 'some':
+      return `event.${name} ?? -1`
+    case 'counted':
+      return `event.${name} === null ? 0 : event.${name} + 1`
     case 'after':
       return `event.${name} - t`
     case 'afterX':

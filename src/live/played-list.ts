@@ -29,7 +29,7 @@ interface Drawn {
   key: string
   geometry: string
   /** The rendition in each slot, and what it shows besides. */
-  slots: { rendition: number; told: string }[]
+  slots: { rendition: number | null; told: string }[]
 }
 
 /** The list of a run that is played back, drawn by the code of the live cells. */
@@ -68,7 +68,7 @@ export class PlayedList {
 
   private columnOf(cell: PlayedCell, screen: PlayedScreen): number {
     const { columns } = this.options.screen.layout
-    if (cell.column >= 0) return cell.column
+    if (cell.column !== null) return cell.column
     if (Math.floor(cell.index / columns) === cell.row) return cell.index % columns
     // Items that no kind fits take no room: those of a row stand in their order.
     return screen.cells.filter((each) => each.row === cell.row && each.index < cell.index).length
@@ -110,7 +110,7 @@ export class PlayedList {
     for (const number of template.slots.keys()) {
       const box = geometry.slots[number]!
       const px = (dp: number) => Math.max(1, Math.round(dp * project.device.density))
-      this.drawSlot(drawn, number, cell.slots[number] ?? { stage: 'absent', rendition: -1, received: 0, total: 0 }, {
+      this.drawSlot(drawn, number, cell.slots[number] ?? { stage: 'absent', rendition: null, received: 0, total: 0 }, {
         item,
         kind: cell.kind,
         slot: number,
@@ -123,18 +123,19 @@ export class PlayedList {
     const told = `${slot.stage} ${slot.rendition} ${slot.received} ${slot.total}`
     const before = drawn.slots[number]
     if (before?.told === told) return
-    drawn.slots[number] = { rendition: slot.rendition, told }
+    const { rendition } = slot
+    drawn.slots[number] = { rendition, told }
     const { view } = drawn
-    if (slot.rendition < 0) {
+    if (rendition === null) {
       view.clear(number)
       if (slot.stage === 'arriving') view.arriving(number, slot.received, slot.total === 0 ? null : slot.total)
       else view.stage(number, slot.stage)
       return
     }
-    if (before?.rendition === slot.rendition) return
+    if (before?.rendition === rendition) return
     const still = () => drawn.slots[number]?.told === told
     this.pending.push(
-      this.pictureOf({ ...place, rendition: slot.rendition }).then((picture) => {
+      this.pictureOf({ ...place, rendition }).then((picture) => {
         if (!still()) return
         if (picture) view.picture(number, picture, false)
         else {

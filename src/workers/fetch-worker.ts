@@ -7,10 +7,12 @@ const toldShare = 0.1
 const unknownLength = 64_000
 
 /**
- * A transfer that is let go is read on until all that the origin says it wrote has come, but not for longer than
- * this, ms: so that both sides know the same bytes, however busy the machine is.
+ * A transfer that is let go is read on until all that the origin says it wrote has come, so that both sides know the
+ * same bytes, however busy the machine is. It is given up, ms, where the origin does not say what it wrote, and where
+ * that does not come: on this machine what was written is under way, and comes.
  */
-const mostLeaving = 3000
+const mostAsking = 10_000
+const mostComing = 30_000
 
 declare const self: DedicatedWorkerGlobalScope
 
@@ -51,7 +53,7 @@ async function letGo(all: number[]): Promise<void> {
   const ids = all.filter((id) => running.has(id))
   if (ids.length === 0) return
   for (const id of ids)
-    leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostLeaving) })
+    leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostAsking) })
   let written: (number | null)[]
   try {
     const reply = await fetch(letGoUrl, {
@@ -70,6 +72,8 @@ async function letGo(all: number[]): Promise<void> {
     if (!left) continue
     // Null: the origin has not heard of it yet.
     left.written = written[i] ?? 0
+    clearTimeout(left.timer)
+    left.timer = setTimeout(() => cut(id), mostComing)
     cutWhenAllCame(id)
   }
 }

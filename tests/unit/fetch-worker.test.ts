@@ -190,16 +190,25 @@ describe('a transfer that is let go', () => {
     expect(of(12)).toHaveLength(length)
   })
 
-  it('is waited for no longer than the most that it may take', async () => {
-    const answer = await receiving(13, 100)
+  it('is waited for no longer than the most that it may take: the server’s word, and what the server wrote', async () => {
+    const unsaid = await receiving(13, 100)
     vi.useFakeTimers()
     letGo(13)
-    await vi.advanceTimersByTimeAsync(2900)
-    expect(answer.signal.aborted).toBe(false)
+    await vi.advanceTimersByTimeAsync(9900)
+    expect(unsaid.signal.aborted).toBe(false)
     await vi.advanceTimersByTimeAsync(200)
     expect(of(13).at(-1)).toEqual({ type: 'aborted', bytes: 100, inFlight: 0 })
-    written = () => [0]
+    written = () => [500]
     waitingLetGo.splice(0).forEach((go) => go())
+    vi.useRealTimers()
+    const said = await receiving(21, 100)
+    vi.useFakeTimers()
+    letGo(21)
+    await vi.advanceTimersByTimeAsync(29_900)
+    expect(said.signal.aborted).toBe(false)
+    said.send(150)
+    await vi.advanceTimersByTimeAsync(200)
+    expect(of(21).at(-1)).toEqual({ type: 'aborted', bytes: 100, inFlight: 150 })
   })
 
   it('leaves the others alone: only those that run are asked about', async () => {

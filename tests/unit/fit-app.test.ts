@@ -38,8 +38,8 @@ function factsOf(ran: readonly Ran[], observed: Observation[] = ['wants', 'binds
       ({
         request,
         why: '',
-        releaseT: leftMs === undefined ? -1 : us(leftMs),
-        deliverT: end === 'ready' && (leftMs === undefined || endMs < leftMs) ? us(endMs) : -1,
+        releaseT: leftMs === undefined ? null : us(leftMs),
+        deliverT: end === 'ready' && (leftMs === undefined || endMs < leftMs) ? us(endMs) : null,
       }) as ClaimFact,
   )
   return { transfers, requests, claims, peakPerHost: 4, log: told(observed) } as unknown as Facts

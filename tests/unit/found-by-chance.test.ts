@@ -86,7 +86,7 @@ it('a stand-in whose own picture fails before it was presented makes room for th
   const end = new Playback(log).screenAt(log.endTime / 1000)
   const [large, small] = end.cells.find(({ index }) => index === 0)!.slots
   expect(large!.stage).toBe('settled')
-  expect([small!.stage, small!.rendition]).toEqual(['failed', -1])
+  expect([small!.stage, small!.rendition]).toEqual(['failed', null])
 })
 
 it('what waited for the network waits again once it is back, though no slot is free', () => {

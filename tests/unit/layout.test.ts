@@ -164,7 +164,7 @@ describe('a list', () => {
           whole.length,
           whole.length - 1,
         ])
-        expect(layout.itemAt(layout.rowCount, 0)).toBe(-1)
+        expect(layout.itemAt(layout.rowCount, 0)).toBeNull()
       }),
       { seed: 20261123 },
     )
@@ -187,10 +187,10 @@ describe('a list', () => {
     expect([layout.withoutKind, layout.cellCount, layout.rowCount]).toEqual([2, 4, 2])
     expect([0, 1, 2, 3, 4, 5].map((index) => [layout.rowOf(index), layout.columnOf(index)])).toEqual([
       [0, 0],
-      [-1, -1],
+      [null, null],
       [0, 1],
       [1, 0],
-      [-1, -1],
+      [null, null],
       [1, 1],
     ])
     expect([layout.heightOf(0), layout.heightOf(1)].map((units) => units / unitsPerDp)).toEqual([90, 30])

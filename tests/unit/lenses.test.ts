@@ -196,12 +196,12 @@ describe('playback', () => {
           (cell) =>
             run.layout.topOf(cell.row) < bottom && run.layout.topOf(cell.row) + run.layout.heightOf(cell.row) > run.top,
         )
-        const told = (cell: number, index: number, top: number, shows: readonly number[]) =>
+        const told = (cell: number, index: number, top: number, shows: readonly (number | null)[]) =>
           `cell ${cell}: item ${index} at ${top.toFixed(2)}, ${shows.join()}`
         expect(
           played.cells
             .map(({ cell, index, top, slots }) =>
-              told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [-1]),
+              told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [null]),
             )
             .sort(),
         ).toEqual(

@@ -20,7 +20,7 @@ function aheadOn(policy: Partial<Policy>, items = 40) {
     get rowCount() {
       return Math.ceil(feed.items / 2)
     },
-    itemAt: (row: number, column: number) => (row * 2 + column < feed.items ? row * 2 + column : -1),
+    itemAt: (row: number, column: number) => (row * 2 + column < feed.items ? row * 2 + column : null),
     rowAt: (position: number) => Math.max(0, Math.min(Math.ceil(feed.items / 2) - 1, Math.floor(position / 100))),
   } as unknown as ListLayout
   const claimed: number[] = []
@@ -123,7 +123,7 @@ describe('pages that are looked ahead for', () => {
     log.each(({ kind }, row) => {
       if (kind[row] === K.page) pages++
     })
-    return { pages, farthest: Math.max(...profileRun(log).facts.claims.map(({ index }) => index)) }
+    return { pages, farthest: Math.max(...profileRun(log).facts.claims.map(({ index }) => index!)) }
   }
 
   it('come as far as it looks, and no farther', () => {

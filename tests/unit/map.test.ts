@@ -75,7 +75,7 @@ describe('the map with the screen lying straight', () => {
           view,
           plot,
           offset,
-        )
+        )!
         // Another may end on the very same px.
         expect([map.lines.y[found], Math.round(map.lines.to[found]!)]).toEqual([map.lines.y[at], Math.round(ms)])
       }

@@ -30,7 +30,7 @@ const played = ({ facts }: ReturnType<typeof drive>) => facts.frames.filter((fra
 describe('moving pictures', () => {
   it('cost an upload a frame while they play, ten a second, and nothing as a first frame or a still', () => {
     const run = drive({ media: { type: 'animated', play: 'on-screen' } })
-    const shown = run.facts.exposures[0]!.shownT / 1000
+    const shown = run.facts.exposures[0]!.shownT! / 1000
     expect(played(run).length).toBeGreaterThanOrEqual(Math.floor((3000 - shown) / 100) - 1)
     expect(played(run).length).toBeLessThanOrEqual(Math.ceil((3000 - shown) / 100) + 1)
     // uploadMs 0.15 and 1 ns for each of 100 × 100 px.
@@ -128,7 +128,7 @@ describe('standing in', () => {
     const large = facts.exposures.find((each) => each.index === 1)!
     expect(large.outcome).toBe('shown')
     // It stands in from the frame on in which its cell was bound; the right one comes behind the network's 100 ms.
-    expect(large.shownT - found[0]!.t).toBeGreaterThan(100_000)
+    expect(large.shownT! - found[0]!.t).toBeGreaterThan(100_000)
     expect(checks.filter((check) => !check.ok)).toEqual([])
     expect(stoodIn(false).found).toEqual([])
   })

@@ -8,7 +8,7 @@ import { anyVisit } from '../support/random-project.ts'
 
 /** What a slot shows, as far as the engine knows: how much of a picture has come is the network's to say. */
 function stageOf({ shows, claim }: SlotState) {
-  if (shows >= 0) return 'settled'
+  if (shows !== null) return 'settled'
   if (claim === null) return 'absent'
   return claim.state === 'failed' ? 'failed' : 'under way'
 }
@@ -32,7 +32,7 @@ it('a log that is played to its end shows the cells, places and pictures that th
         index: cell.index,
         row: cell.row,
         column: cell.column,
-        top: cell.top / unitsPerDp,
+        top: cell.top! / unitsPerDp,
         height: run.layout.heightOf(cell.row) / unitsPerDp,
         slots: cell.slots.map((slot) => ({ rendition: slot.shows, stage: stageOf(slot) })),
       }))
@@ -45,7 +45,7 @@ it('a log that is played to its end shows the cells, places and pictures that th
         top,
         height,
         slots: Array.from({ length: slotsOf(kind) }, (_, i) => ({
-          rendition: slots[i]?.rendition ?? -1,
+          rendition: slots[i]?.rendition ?? null,
           stage: ['waiting', 'arriving'].includes(slots[i]?.stage ?? '') ? 'under way' : (slots[i]?.stage ?? 'absent'),
         })),
       }))

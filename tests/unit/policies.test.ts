@@ -123,7 +123,7 @@ describe('a screen that opens over the list', () => {
     const opened = 2_500_000
     const firstOther = Math.min(...others(facts).map(({ queueT }) => queueT))
     expect(firstOther).toBeGreaterThanOrEqual(
-      Math.max(...facts.claims.filter(({ cell }) => cell !== null).map(({ deliverT }) => deliverT)),
+      Math.max(...facts.claims.filter(({ cell }) => cell !== null).map(({ deliverT }) => deliverT!)),
     )
     expect(others(facts).every(({ endT }) => endT < opened)).toBe(true)
     expect(facts.claims.filter(({ scope }) => scope === 'opened').map(({ tier }) => tier)).toEqual([
@@ -254,7 +254,7 @@ describe('scopes', () => {
       const { facts, checks } = left(loading)
       const closed = facts.claims.filter((claim) => claim.why === 'closed')
       expect(closed.length).toBeGreaterThan(4)
-      expect(closed.filter((claim) => claim.deliverT > claim.releaseT)).toEqual([])
+      expect(closed.filter(({ deliverT, releaseT }) => deliverT !== null && deliverT > releaseT!)).toEqual([])
       expect(checks.find(({ id }) => id === 'closed')).toMatchObject({
         ok: true,
         evidence: expect.stringMatching(/^0 of \d+ claims/) as string,
@@ -443,7 +443,7 @@ describe('ranks', () => {
         loading: { fetchSlots: 8, ahead: { amount: 3, onlyWhenIdle } },
         steps: [wait(3000)],
       })
-      const lastShown = Math.max(...facts.exposures.map((each) => each.shownT))
+      const lastShown = Math.max(...facts.exposures.map((each) => each.shownT!))
       return facts.transfers.filter((each) => each.startClass > 0 && each.startT < lastShown - 20_000).length
     }
     // Six slots to one host: five for the screen, one is left for what comes up.

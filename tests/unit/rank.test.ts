@@ -17,7 +17,7 @@ const claim = (more: Partial<RankedClaim> = {}): RankedClaim => ({
   priority: 1,
   state: 'open',
   onScreen: false,
-  leftAt: -1,
+  leftAt: null,
   held: false,
   ...more,
 })
@@ -89,7 +89,7 @@ describe('ranks within a class', () => {
       state: fc.constantFrom('open', 'released'),
       onScreen: fc.boolean(),
       held: fc.boolean(),
-      leftAt: fc.constantFrom(-1, 0, second),
+      leftAt: fc.constantFrom(null, 0, second),
     }) as unknown as fc.Arbitrary<RankedClaim>
     fc.assert(
       fc.property(

@@ -57,7 +57,7 @@ describe('a run that somebody has in the hand', () => {
     // A script's own outage goes on, whatever the real network does.
     run.networkReturned()
     runTo(simulation, 2000)
-    const shown = () => [...run.attachedCells.values()].filter(({ slots }) => slots[0]!.shows >= 0).length
+    const shown = () => [...run.attachedCells.values()].filter(({ slots }) => slots[0]!.shows !== null).length
     expect([run.loader.offline, shown()]).toEqual([true, 0])
     runTo(simulation, 4500)
     expect([run.loader.offline, shown() > 4]).toEqual([false, true])

@@ -35,7 +35,7 @@ function drive(parts: Parameters<typeof projectOf>[0] = {}) {
   return {
     ...run,
     asked: facts.requests.map(({ asset }) => nameOf(asset)),
-    shows: facts.exposures.map(({ rendition }) => nameOf(facts.log.renditions[rendition]!.asset)),
+    shows: facts.exposures.map(({ rendition }) => nameOf(facts.log.renditions[rendition!]!.asset)),
   }
 }
 
@@ -46,9 +46,9 @@ describe('a small picture first', () => {
     expect(shows).toEqual(['large-0.jpg'])
     const [small, large] = facts.claims
     expect(small!.why).toBe('larger')
-    expect(large!.t).toBeGreaterThanOrEqual(small!.deliverT)
+    expect(large!.t).toBeGreaterThanOrEqual(small!.deliverT!)
     // The wait ends with the small one, well before the large one is there.
-    expect(facts.exposures[0]!.shownT).toBeLessThan(large!.deliverT - 50_000)
+    expect(facts.exposures[0]!.shownT).toBeLessThan(large!.deliverT! - 50_000)
     expect(metrics).toMatchObject({
       'pictures.exposures': 1,
       'pictures.soft': 0,
@@ -58,7 +58,7 @@ describe('a small picture first', () => {
       'decode.wastedMs': 0,
       'requests.shown': 2,
     })
-    expect(metrics['pictures.waitP50']).toBe((facts.exposures[0]!.shownT - facts.exposures[0]!.enterT) / 1000)
+    expect(metrics['pictures.waitP50']).toBe((facts.exposures[0]!.shownT! - facts.exposures[0]!.enterT) / 1000)
     expect(checks.filter((check) => !check.ok)).toEqual([])
   })
 

@@ -43,7 +43,7 @@ describe('stories', () => {
       .sentences.map((each) => each.text)
       .join(' ')
     expect(text).toContain(
-      `cut off; ${Math.round((100 * cut.bytes) / cut.total)} % of ${Math.round(cut.total / 1000)} kB had arrived.`,
+      `cut off; ${Math.round((100 * cut.bytes) / cut.total!)} % of ${Math.round(cut.total! / 1000)} kB had arrived.`,
     )
     expect(text).toMatch(/cell \d+ was recycled\./)
   })
@@ -69,9 +69,9 @@ describe('the scroll map', () => {
     const view = fitAll(map)
     const i = 40
     const [x, y] = [toX(map.lines.to[i]!, view, plot), toY(map.lines.y[i]!, view, plot)]
-    const found = nearestLine(map, x, y, view, plot)
+    const found = nearestLine(map, x, y, view, plot)!
     expect(Math.abs(toY(map.lines.y[found]!, view, plot) - y)).toBeLessThan(1)
-    expect(nearestLine(map, 899, 1, view, plot)).toBe(-1)
+    expect(nearestLine(map, 899, 1, view, plot)).toBeNull()
     const closer = zoomTime(view, 0.5, 2000, map)
     expect(toX(2000, closer, plot)).toBeCloseTo(toX(2000, view, plot), 6)
     expect(closer.toMs - closer.fromMs).toBeCloseTo((view.toMs - view.fromMs) / 2, 6)

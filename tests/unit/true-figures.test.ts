@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 import type { Project, Visit } from '../../src/core/project/types.ts'
+import { isShown } from '../../src/core/profile/facts/facts.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { plainLink } from '../support/projects.ts'
@@ -74,8 +75,8 @@ describe('a slot whose frame changes while it is on screen', () => {
     expect(found.metrics).toMatchObject({ 'pictures.soft': 0, 'pictures.softRatio': null, 'decode.pixelRatio': 1 })
     // 411 × 411 dp until the picture is there, 411 × 100 from then on.
     const [seen] = found.facts.exposures
-    const hole = (seen!.shownT - seen!.enterT) * 411 * 411
-    const rest = (seen!.leaveT - seen!.shownT) * 411 * 100
+    const hole = (seen!.shownT! - seen!.enterT) * 411 * 411
+    const rest = (seen!.leaveT - seen!.shownT!) * 411 * 100
     expect(found.metrics['pictures.holeShare']).toBeCloseTo(hole / (hole + rest), 9)
   })
 
@@ -281,7 +282,7 @@ describe('holes', () => {
     let [all, hole] = [0, 0]
     for (const [i, each] of seen.entries()) {
       all += area(each.enterT, each.leaveT, shares[i]!)
-      hole += area(each.enterT, each.shownT, shares[i]!)
+      hole += area(each.enterT, each.shownT!, shares[i]!)
     }
     expect(metrics['pictures.holeShare']).toBeCloseTo(hole / all, 6)
   })
@@ -335,7 +336,7 @@ describe('decodes', () => {
         ],
       }),
     )
-    const shown = facts.exposures.filter(({ shownT }) => shownT >= 0).length
+    const shown = facts.exposures.filter(isShown).length
     const each = facts.decodes[0]!.us / 1000
     expect(metrics['decode.wastedMs']).toBeCloseTo((facts.decodes.length - shown) * each, 6)
     expect(facts.decodes.length).toBeGreaterThan(shown + 3)
@@ -345,7 +346,7 @@ describe('decodes', () => {
 describe('outages', () => {
   const outage = (network: Json, steps: Json[]) => {
     const { facts } = runOf(projectWith({ items: pictures(1), network: { ...plainLink, ...network }, steps }))
-    return facts.exposures[0]!.shownT / 1000
+    return facts.exposures[0]!.shownT! / 1000
   }
 
   it('last while any reason stands: spans that lie in one another, and a script’s own', () => {

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { isShown } from '../../src/core/profile/facts/facts.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { Simulation } from '../../src/core/simulate/simulate.ts'
 import { whyBlank } from '../../src/core/watch/blank-screen.ts'
@@ -43,7 +44,7 @@ describe('what is read off a run while it goes on', () => {
     })
     expect(Math.max(...peaks)).toBe(facts.peakActive)
     // Each cell that shows a picture tells the tier that it came from.
-    const shown = facts.exposures.filter(({ left, shownT }) => !left && shownT >= 0)
+    const shown = facts.exposures.filter(isShown).filter(({ left }) => !left)
     expect(shown.length).toBeGreaterThan(3)
     for (const { cell, claim } of shown) expect(last.tiers.get(cell)).toBe(facts.claims[claim]!.tier)
   })

@@ -157,7 +157,7 @@ export function RunsPart({ parts }: { parts: ReactNode }) {
               ghost={alike(b) ? maps.a : null}
               only={masks?.only ?? null}
               onlyGhost={masks?.ghost ?? null}
-              selected={-1}
+              selected={null}
               onSelect={() => undefined}
               cursorMs={moment}
               onCursor={setMs}

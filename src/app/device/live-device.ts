@@ -57,7 +57,7 @@ class LiveDevice {
     if (!this.live?.hand) return
     const { run, hand } = this.live
     const row = run.layout.rowOf(index)
-    if (row >= 0) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
+    if (row !== null) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
   }
 
   /** Shows one stage in every cell of the live device, whatever really happens; null: what really is. */

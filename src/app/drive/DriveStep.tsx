@@ -67,7 +67,7 @@ function Gesture() {
   const chosen = useDevice(({ screen }) => screen)
   const mode = useDevice(({ mode }) => mode)
   const recording = useRecording()
-  const [selected, setSelected] = useState(-1)
+  const [selected, setSelected] = useState<number | null>(null)
   const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { items } = useItems(screen)
@@ -101,7 +101,7 @@ function Gesture() {
       ...(known || !fitted ? [] : [{ op: 'replace' as const, path: '/scripts', value: [...project.scripts, fitted] }]),
       { op: 'replace', path: '/script', value: name },
     ])
-    setSelected(-1)
+    setSelected(null)
   }
   const record = () => {
     if (!recording) return startRecording()
@@ -168,7 +168,7 @@ function Gesture() {
           }}
           onDelete={(step) => {
             save('gesture', removeStep(steps, step))
-            setSelected(-1)
+            setSelected(null)
           }}
         />
         <div className="tt-swatches" role="group" aria-label="Add to the gesture">
@@ -181,7 +181,7 @@ function Gesture() {
                   'gesture',
                   insertSteps(
                     steps,
-                    selected < 0 ? steps.length - 1 : selected + (steps[selected + 1]?.do === 'wait' ? 1 : 0),
+                    selected === null ? steps.length - 1 : selected + (steps[selected + 1]?.do === 'wait' ? 1 : 0),
                     added,
                   ),
                 )
@@ -191,13 +191,13 @@ function Gesture() {
             </Chip>
           ))}
         </div>
-        {steps[selected] && (
+        {selected !== null && steps[selected] && (
           <PointDetails
             step={steps[selected]}
             path={`/scripts/${Math.max(0, at)}/steps/${selected}`}
             onDelete={() => {
               save('gesture', removeStep(steps, selected))
-              setSelected(-1)
+              setSelected(null)
             }}
           />
         )}

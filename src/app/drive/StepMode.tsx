@@ -113,7 +113,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
             <ol>
               {now.queue.slice(0, mostShown).map((each) => (
                 <li key={each.request}>
-                  row {each.row}: {each.state}
+                  {each.row === null ? 'no row' : `row ${each.row}`}: {each.state}
                   {each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}
                 </li>
               ))}

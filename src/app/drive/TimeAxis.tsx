@@ -12,7 +12,7 @@ interface TimeAxisProps {
   pitchDp: number
   screenDp: number
   network: NetworkSettings
-  selected: number
+  selected: number | null
   onSelect: (step: number) => void
   /** A point is dragged: so many ms later, so many dp further down. */
   onMove: (step: number, ms: number, dp: number) => void

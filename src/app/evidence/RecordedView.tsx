@@ -14,8 +14,6 @@ import { ReadingFields } from './ReadingFields.tsx'
 import { RecordingCard } from './RecordingCard.tsx'
 import '../theme/evidence.css'
 
-const noRequest = -1
-
 /** The real app's own run: recorded through the bench while it is used, or brought as files. */
 export default function RecordedView() {
   const project = useProject()!
@@ -110,7 +108,7 @@ export default function RecordedView() {
               <ScrollMap
                 map={run.map}
                 ghost={answer?.fit?.simulated?.map ?? null}
-                selected={noRequest}
+                selected={null}
                 onSelect={() => undefined}
               />
             </div>

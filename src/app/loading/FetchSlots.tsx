@@ -1,7 +1,7 @@
 import Button from 'react-bootstrap/Button'
 import { set } from '../store/project-store.ts'
 import { KeepAbove } from './KeepAbove.tsx'
-import { classNames, useLiveLine } from './use-live-line.ts'
+import { classNames, rowName, useLiveLine } from './use-live-line.ts'
 
 /** So many slots are drawn; the rest is counted. */
 const mostSlots = 12
@@ -25,7 +25,7 @@ export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHo
             <li key={i} data-class={slot?.class} data-kept={slot && share >= keepAbove ? '' : undefined}>
               <span className="tt-slot-fill" style={{ width: `${share * 100}%` }} />
               <span key={slot?.id ?? -1} className="tt-slot-word" data-taken={slot ? '' : undefined}>
-                {slot ? `row ${slot.row} · ${classNames[slot.class] ?? ''}` : 'free'}
+                {slot ? `${rowName(slot.row)} · ${classNames[slot.class] ?? ''}` : 'free'}
               </span>
             </li>
           )

@@ -1,4 +1,4 @@
-import { classNames, useLiveLine } from './use-live-line.ts'
+import { classNames, rowName, useLiveLine } from './use-live-line.ts'
 
 /** So many tiles in line are drawn; the rest is counted. */
 const mostInLine = 10
@@ -15,15 +15,15 @@ export function InLine() {
             key={id}
             data-class={of}
             tabIndex={0}
-            data-explain={`row ${row}, ${classNames[of] ?? ''}: number ${i + 1} in line`}
+            data-explain={`${rowName(row)}, ${classNames[of] ?? ''}: number ${i + 1} in line`}
           >
             {i + 1}
-            <small>row {row}</small>
+            <small>{rowName(row)}</small>
           </li>
         ))}
         {fallen.map(({ id, row }) => (
           <li key={`fallen ${id}`} className="tt-fallen" aria-hidden>
-            ✕<small>row {row}</small>
+            ✕<small>{rowName(row)}</small>
           </li>
         ))}
       </ol>

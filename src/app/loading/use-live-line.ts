@@ -1,13 +1,17 @@
 import { useEffect, useState } from 'react'
-import type { Request } from '../../core/loading/request.ts'
+import { toldClass } from '../../core/loading/rank.ts'
+import { running as isRunning, type Request } from '../../core/loading/request.ts'
 import { currentRun } from '../device/device-store.ts'
 
 /** The classes of a request, by number. */
 export const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 
+/** Where what a request brings is to be shown; one that nobody claims any more is for no row. */
+export const rowName = (row: number | null) => (row === null ? 'no row' : `row ${row}`)
+
 interface InLine {
   id: number
-  row: number
+  row: number | null
   /** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
   class: number
 }
@@ -45,12 +49,10 @@ export function useLiveLine(): LiveLine {
       known = all.filter(({ state }) => state !== 'decoding').map((request) => ({ request, place: placeOf(request) }))
       setLine((before) => {
         const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...gone].slice(-mostFallen)
-        const running = all
-          .filter(({ transfer }) => transfer >= 0)
-          .map((request) => ({
-            ...placeOf(request),
-            share: request.total ? run!.received(request.transfer) / request.total : null,
-          }))
+        const running = all.filter(isRunning).map((request) => ({
+          ...placeOf(request),
+          share: request.total ? run!.received(request.transfer) / request.total : null,
+        }))
         const waiting = all.filter(({ state }) => state === 'queued').map(placeOf)
         // Nothing goes on most of the time: then nothing is drawn.
         const still = [fallen, running, waiting, before.fallen, before.running, before.waiting].every(
@@ -66,6 +68,6 @@ export function useLiveLine(): LiveLine {
 
 const placeOf = (request: Request): InLine => ({
   id: request.id,
-  row: request.claims[0]?.row ?? -1,
-  class: request.class,
+  row: request.claims[0]?.row ?? null,
+  class: toldClass(request),
 })

@@ -7,7 +7,7 @@ import { FarView } from './far-view.ts'
 import { Tokens } from './tokens.ts'
 import { sentence, summary } from './map-sentences.ts'
 import { useMapHand } from './use-map-hand.ts'
-import { fitAll, plotOf, toX, toY, type MapRange, type MapWindow } from './map-view.ts'
+import { fitAll, lineOf, plotOf, toX, toY, type MapRange, type MapWindow } from './map-view.ts'
 import type { MapZones } from './map-paint.ts'
 import { fitDistance, type Projection } from './projection.ts'
 
@@ -15,9 +15,9 @@ interface ScrollMapProps {
   map: MapData
   ghost: MapData | null
   hidden?: ReadonlySet<string>
-  /** The selected request's number, −1 for none. */
-  selected: number
-  onSelect: (request: number) => void
+  /** The selected request's number. */
+  selected: number | null
+  onSelect: (request: number | null) => void
   /** Findings, where they show. */
   pins?: readonly { id: string; ms: number; label: string; what: string }[]
   onPin?: (id: string) => void
@@ -71,12 +71,12 @@ export function ScrollMap({
   const [held, setHeld] = useState<{ window: MapWindow; projection: Projection } | null>(null)
   const zoomed = held?.projection === projection ? held.window : null
   const setZoomed = useCallback((window: MapWindow | null) => setHeld(window && { window, projection }), [projection])
-  const [hover, setHover] = useState(-1)
+  const [hover, setHover] = useState<number | null>(null)
   const view = zoomed ?? whole
   const plot = useMemo(() => plotOf(size.width, size.height), [size])
   const rowPx = (map.pitchDp / (view.toDp - view.fromDp)) * plot.height
-  const edgeY = edge ? toY(map.heightDp, view, plot) + edge.rows * rowPx : -1
-  const at = useMemo(() => map.lines.request.indexOf(selected), [map, selected])
+  const edgeY = edge ? toY(map.heightDp, view, plot) + edge.rows * rowPx : 0
+  const at = useMemo(() => lineOf(map, selected), [map, selected])
   const told = useMemo(() => summary(map), [map])
   const theme = useTheme()
   const [tokens] = useState(() => new Tokens())
@@ -196,7 +196,7 @@ export function ScrollMap({
         </>
       )}
       <div className="tt-map-word" aria-live="polite">
-        {sentence(map, hover >= 0 ? hover : at)}
+        {sentence(map, hover ?? at)}
       </div>
       {zoomed && (
         <button type="button" className="tt-fit" onClick={() => setZoomed(null)}>

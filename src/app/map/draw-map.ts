@@ -256,7 +256,7 @@ function trace(context: CanvasRenderingContext2D, way: readonly { x: number; y: 
 
 function drawSelected(context: CanvasRenderingContext2D, paint: MapPaint): void {
   const { map, view, plot, selected, projection = 'rows' } = paint
-  if (selected < 0) return
+  if (selected === null) return
   const way = wayOf(
     map,
     projection,

@@ -30,7 +30,7 @@ export async function exportMap(
     projection,
     only,
     zones,
-    selected: -1,
+    selected: null,
     colour,
     far: new FarView(),
     view: projection === 'rows' ? fitAll(map) : fitDistance(map),

@@ -24,8 +24,8 @@ export interface MapPaint {
   plot: PlotArea
   width: number
   height: number
-  /** Position of the selected line, −1 for none. */
-  selected: number
+  /** Position of the selected line. */
+  selected: number | null
   /** Classes that the legend has switched off. */
   hidden: ReadonlySet<string>
   colour: (token: string) => string

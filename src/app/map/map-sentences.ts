@@ -1,14 +1,15 @@
-import { mapClasses, type MapData } from '../../core/profile/views/map-data.ts'
+import { mapClasses, rowOfLine, type MapData } from '../../core/profile/views/map-data.ts'
 import { classWords } from './map-words.ts'
 
-/** One request in a sentence; −1: none. */
-export function sentence(map: MapData, at: number): string {
-  if (at < 0) return ''
+/** One request in a sentence; null: none. */
+export function sentence(map: MapData, at: number | null): string {
+  if (at === null) return ''
   const { lines } = map
   const { name } = classWords[mapClasses[lines.kind[at]!]!]
   const seconds = (ms: number) => `${(ms / 1000).toFixed(2)} s`
   const bytes = lines.bytes[at]! > 0 ? `, ${Math.round(lines.bytes[at]! / 1000)} kB` : ''
-  const where = lines.row[at]! < 0 ? 'outside the list' : `row ${lines.row[at]}`
+  const row = rowOfLine(map, at)
+  const where = row === null ? 'outside the list' : `row ${row}`
   return `Request ${lines.request[at]}, ${where}: wanted at ${seconds(lines.from[at]!)}, ${name} at ${seconds(lines.to[at]!)}${bytes}.`
 }
 

@@ -101,7 +101,13 @@ export function pan(view: MapWindow, dxMs: number, dyDp: number): MapWindow {
   return { fromMs: view.fromMs + dxMs, toMs: view.toMs + dxMs, fromDp: view.fromDp + dyDp, toDp: view.toDp + dyDp }
 }
 
-/** The line nearest to a point, by its position in the map's columns; −1 when none is within reach (px). */
+/** The line of a request; null: the map has none. */
+export function lineOf({ lines }: MapData, request: number | null): number | null {
+  const at = request === null ? -1 : lines.request.indexOf(request)
+  return at < 0 ? null : at
+}
+
+/** The line nearest to a point, by its position in the map's columns; null when none is within reach (px). */
 export function nearestLine(
   map: MapData,
   x: number,
@@ -110,8 +116,8 @@ export function nearestLine(
   plot: PlotArea,
   offset: (ms: number) => number = () => 0,
   reach = 9,
-): number {
-  let best = -1
+): number | null {
+  let best: number | null = null
   let bestDistance = reach * reach
   const pointed = view.fromMs + ((x - plot.left) / plot.width) * (view.toMs - view.fromMs)
   const { lines } = map

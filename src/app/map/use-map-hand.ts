@@ -9,14 +9,14 @@ interface MapHandProps {
   view: MapWindow
   plot: PlotArea
   projection: Projection
-  /** The line that is selected, −1 for none. */
-  at: number
+  /** The line that is selected. */
+  at: number | null
   range: MapRange | null
   onRange: ((range: MapRange | null) => void) | undefined
-  onSelect: (request: number) => void
+  onSelect: (request: number | null) => void
   onCursor: ((ms: number) => void) | undefined
-  /** A line that the pointer is over, −1 for none. */
-  onHover: (line: number) => void
+  /** A line that the pointer is over. */
+  onHover: (line: number | null) => void
   /** What is shown from now on; null: all. */
   onZoom: (view: MapWindow | null) => void
 }
@@ -125,15 +125,16 @@ export function useMapHand(props: MapHandProps) {
   /** Steps from the request that was stepped to last, which may not have been drawn yet. */
   const step = (by: number) => {
     const { request } = map.lines
-    latest.current = Math.max(0, Math.min(request.length - 1, latest.current + by))
-    onSelect(request[latest.current] ?? -1)
+    if (request.length === 0) return
+    latest.current = latest.current === null ? 0 : Math.max(0, Math.min(request.length - 1, latest.current + by))
+    onSelect(request[latest.current]!)
   }
 
   const onKeyDown = (event: KeyboardEvent) => {
     const middle = (view.fromMs + view.toMs) / 2
     const stretch = event.shiftKey ? stretches[event.key] : undefined
     if (stretch && onRange) {
-      const next = stretchRange(range, view, at < 0 ? middle : map.lines.from[at]!, ...stretch)
+      const next = stretchRange(range, view, at === null ? middle : map.lines.from[at]!, ...stretch)
       onRange(projection === 'rows' ? next : { ...next, fromDp: -Infinity, toDp: Infinity })
     } else if (event.key === 'ArrowRight' || event.key === 'ArrowDown') step(1)
     else if (event.key === 'ArrowLeft' || event.key === 'ArrowUp') step(-1)
@@ -141,7 +142,7 @@ export function useMapHand(props: MapHandProps) {
     else if (event.key === '-') onZoom(zoomTime(view, 1.4, middle, map))
     else if (event.key === '0' || event.key === 'Home') onZoom(null)
     else if (event.key === 'Escape' && range) onRange?.(null)
-    else if (event.key === 'Escape') onSelect(-1)
+    else if (event.key === 'Escape') onSelect(null)
     else return
     event.preventDefault()
     event.stopPropagation()
@@ -165,10 +166,13 @@ export function useMapHand(props: MapHandProps) {
       const { offsetX, offsetY } = event.nativeEvent
       // Beneath the plot is time alone: a click there puts the cursor.
       if (onCursor && offsetY > plot.top + plot.height) onCursor(msAt(offsetX))
-      else onSelect(map.lines.request[pick(event)] ?? -1)
+      else {
+        const line = pick(event)
+        onSelect(line === null ? null : map.lines.request[line]!)
+      }
     },
     onPointerCancel: release,
-    onPointerLeave: () => onHover(-1),
+    onPointerLeave: () => onHover(null),
     onDoubleClick: () => onZoom(null),
     onKeyDown,
   }

@@ -19,12 +19,12 @@ interface MapToolsProps {
   onProjection: (projection: Projection) => void
   range: MapRange | null
   onRange: (range: MapRange | null) => void
-  /** The slots of a cell by number, where there are several; which one is drawn, −1 for all. */
+  /** The slots of a cell by number, where there are several; which one is drawn, null for all. */
   slots: readonly string[]
-  slot: number
+  slot: number | null
   /** The lines that the slot leaves; null: all. */
   only: Uint8Array | null
-  onSlot: (slot: number) => void
+  onSlot: (slot: number | null) => void
 }
 
 /** How the map is projected, what part of it is selected, and the map as a file. */
@@ -73,10 +73,10 @@ export function MapTools({
           size="sm"
           aria-label="Slot that the map shows"
           data-explain="Which picture of a cell the requests were for"
-          value={slot}
-          onChange={(event) => onSlot(Number(event.target.value))}
+          value={slot ?? ''}
+          onChange={({ target }) => onSlot(target.value === '' ? null : Number(target.value))}
         >
-          <option value={-1}>all slots</option>
+          <option value="">all slots</option>
           {slots.map((name, i) => (
             <option key={i} value={i}>
               {name}

@@ -46,8 +46,8 @@ interface ProfileFootProps {
   findings: Findings | null
   lens: FootLens
   onLens: (lens: FootLens) => void
-  selected: number
-  onRequest: (request: number) => void
+  selected: number | null
+  onRequest: (request: number | null) => void
   onMoment: (ms: number) => void
   range: MapRange | null
   shownFinding: string | null
@@ -74,7 +74,7 @@ export function ProfileFoot({
   const isFolded = folded.use()
   const foot = useRef<HTMLDivElement>(null)
   const told = way?.run === run.id ? way.way : null
-  const story = selected >= 0 || told !== null
+  const story = selected !== null || told !== null
   const word: Partial<Record<FootLens, string>> = {
     findings: `Findings${findings?.is === 'found' ? ` · ${findings.findings.length}` : ''}`,
     checks: checksWord(run.checks),
@@ -97,7 +97,7 @@ export function ProfileFoot({
           onClose={() => setWay(null)}
         />
       )
-    if (selected >= 0)
+    if (selected !== null)
       return (
         <StoryCard
           kept={kept}
@@ -105,7 +105,7 @@ export function ProfileFoot({
           request={selected}
           onMoment={onMoment}
           onWay={(next) => setWay({ run: run.id, way: next })}
-          onClose={() => onRequest(-1)}
+          onClose={() => onRequest(null)}
         />
       )
     switch (lens) {
@@ -174,7 +174,7 @@ export function ProfileFoot({
             onClick={() => {
               folded.set(false)
               setWay(null)
-              if (selected >= 0) onRequest(-1)
+              if (selected !== null) onRequest(null)
               onLens(each)
             }}
           >

@@ -45,7 +45,7 @@ export default function ProfileStep() {
   const findings = useFindings(run, kept)
   const [drawn, setDrawn] = useState<string | null>(null)
   const { lens, setLens, projection, setProjection } = view
-  const [slot, setSlot] = useState(-1)
+  const [slot, setSlot] = useState<number | null>(null)
   /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
   const [pulled, setPulled] = useState<number | null>(null)
   const following = useFollowing()
@@ -66,7 +66,7 @@ export default function ProfileStep() {
   const lines = would?.lines ?? kept?.map.lines
   // Maps that were kept before slots were told have none.
   const ofSlot = useMemo(
-    () => (slot < 0 || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))),
+    () => (slot === null || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))),
     [slot, lines],
   )
   const drove = useMemo(() => {
@@ -101,9 +101,10 @@ export default function ProfileStep() {
   const part = view.range
   const select = view.setRange
   const toMoment = (ms: number) => playAt(run.id, ms, kept.map.endMs)
-  const selected = request === null ? -1 : requestIn(kept.map, request)
-  const unknown = request !== null && selected < 0
-  const toRequest = (id: number) => go(`/profile/${run.id}${id < 0 ? '' : `/${id}`}${view.search}`, { replace: true })
+  const selected = request === null ? null : requestIn(kept.map, request)
+  const unknown = request !== null && selected === null
+  const toRequest = (id: number | null) =>
+    go(`/profile/${run.id}${id === null ? '' : `/${id}`}${view.search}`, { replace: true })
   const toggle = (name: RequestClass) =>
     setHidden((before) => {
       const next = new Set(before)
@@ -123,7 +124,7 @@ export default function ProfileStep() {
         <Legend classes={classes} hidden={hidden} onToggle={toggle} />
       </div>
       {unknown && (
-        <Alert variant="warning" className="tt-notice" dismissible onClose={() => toRequest(-1)}>
+        <Alert variant="warning" className="tt-notice" dismissible onClose={() => toRequest(null)}>
           There is no request “{request.named}” in run {run.number}; this is the whole run.
         </Alert>
       )}
@@ -159,7 +160,7 @@ export default function ProfileStep() {
           map={would ?? kept.map}
           ghost={would ? kept.map : ghost}
           hidden={hidden}
-          selected={would ? -1 : selected}
+          selected={would ? null : selected}
           pins={found.flatMap(({ id, what, pinMs }, i) =>
             pinMs === null ? [] : [{ id, ms: pinMs, label: String(i + 1), what }],
           )}

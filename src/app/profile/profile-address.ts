@@ -54,9 +54,9 @@ async function findElsewhere(id: number | null): Promise<Missing['elsewhere']> {
   return project ? { project: project.id, name: project.name, run: run!.id } : null
 }
 
-/** The request that an address names; −1: the run has none of that name. */
-export const requestIn = (map: MapData, { id }: NamedNumber): number =>
-  id !== null && map.lines.request.includes(id) ? id : -1
+/** The request that an address names; null: the run has none of that name. */
+export const requestIn = (map: MapData, { id }: NamedNumber): number | null =>
+  id !== null && map.lines.request.includes(id) ? id : null
 
 interface ProfileView {
   lens: FootLens

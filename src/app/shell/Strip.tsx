@@ -19,7 +19,7 @@ export default function Strip({ startsFolded }: { startsFolded: boolean }) {
   const [folded, setFolded] = useState(startsFolded)
   const height = tall.use()
   const strip = useRef<HTMLElement>(null)
-  const [selected, setSelected] = useState(-1)
+  const [selected, setSelected] = useState<number | null>(null)
   const following = useFollowing()
   const { opened, shown, list } = useRuns()
   const state = useProject()
@@ -83,7 +83,7 @@ export default function Strip({ startsFolded }: { startsFolded: boolean }) {
           selected={selected}
           onSelect={(request) => {
             setSelected(request)
-            if (!moved && run && request >= 0) go(`/profile/${run.id}/${request}`)
+            if (!moved && run && request !== null) go(`/profile/${run.id}/${request}`)
           }}
         />
       )}

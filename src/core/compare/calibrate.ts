@@ -1,4 +1,4 @@
-import type { Facts } from '../profile/facts/facts.ts'
+import { isAnswered, isShown, type Facts } from '../profile/facts/facts.ts'
 import { percentile } from '../profile/figures/numbers.ts'
 import type { Costs, Device, NetworkSettings } from '../project/types.ts'
 
@@ -13,10 +13,11 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
   const { frames, cells, binds } = facts
   const total = (cause: string) => frames.reduce((sum, frame) => sum + (frame.causes.get(cause) ?? 0), 0) / 1000
   const plain = frames.map((frame) => (frame.causes.get('frame') ?? 0) / 1000).sort((a, b) => a - b)
-  const uploads = facts.exposures.filter((each) => each.shownT >= 0).length
+  const uploads = facts.exposures.filter(isShown).length
   const decode = decodeLine(facts)
   const answers = facts.transfers
-    .filter(({ end, firstByteT }) => end === 'complete' && firstByteT >= 0)
+    .filter(isAnswered)
+    .filter(({ end }) => end === 'complete')
     .map(({ startT, firstByteT }) => (firstByteT - startT) / 1000)
     .sort((a, b) => a - b)
   const answered = percentile(answers, 0.5)

@@ -1,4 +1,4 @@
-import type { MapData } from '../profile/views/map-data.ts'
+import { rowOfLine, type MapData } from '../profile/views/map-data.ts'
 
 /** Which lines of two maps stand for the same request of the same item, and which the other run has not: 1 or 0 by line. */
 export interface Overlap {
@@ -14,7 +14,7 @@ export function overlapOf(a: MapData, b: MapData): Overlap {
 }
 
 /** What is outside the list stands for one place: it is drawn wherever the list stood. */
-const placeOf = ({ lines }: MapData, at: number) => (lines.row[at]! < 0 ? -Infinity : lines.y[at]!)
+const placeOf = (map: MapData, at: number) => (rowOfLine(map, at) === null ? -Infinity : map.lines.y[at]!)
 
 function countsOf(map: MapData): Map<number, number> {
   const counts = new Map<number, number>()

@@ -27,8 +27,8 @@ export function feedAddresses(project: Project, screen: Screen, items: readonly 
   const layout = new ListLayout(screen, widthDp, list)
   const all = new Set<string>()
   const addresses = looked.map((item, index) => {
-    const kind = layout.kindOf(index)
-    const cell = kind < 0 ? undefined : screen.cells[kind]
+    const kind = layout.fittingKindOf(index)
+    const cell = kind === null ? undefined : screen.cells[kind]
     if (!cell) return ''
     const found = cell.slots.map((slot, number) => {
       const box = layout.geometry(index).slots[number]!

@@ -98,19 +98,17 @@ function fitOrder(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): 
 
 /** What becomes of a request whose cell is recycled before its picture has come. */
 function fitCancel(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): void {
-  const left = facts.claims.filter(
-    (claim) => claim.releaseT >= 0 && claim.why !== 'fallback' && claim.request >= 0 && claim.deliverT < 0,
-  )
-  const open = left.flatMap((claim) => {
-    const request = facts.requests[claim.request]!
-    return request.end !== 'open' && request.endT > claim.releaseT ? [{ request, claim }] : []
+  const open = facts.claims.flatMap(({ releaseT, why, request: number, deliverT }) => {
+    if (releaseT === null || why === 'fallback' || number === null || deliverT !== null) return []
+    const request = facts.requests[number]!
+    return request.end !== 'open' && request.endT > releaseT ? [{ request, releaseT }] : []
   })
   if (open.length < 3) {
     keep('cancel/when', `${open.length} requests were still under way when their cells left; 3 are needed`)
     return
   }
   const cancelled = open.filter(({ request }) => request.end === 'cancelled')
-  const atOnce = cancelled.filter(({ request, claim }) => request.endT - claim.releaseT < atOnceUs)
+  const atOnce = cancelled.filter(({ request, releaseT }) => request.endT - releaseT < atOnceUs)
   if (cancelled.length < 0.2 * open.length) loading.cancel.when = 'never'
   else loading.cancel.when = atOnce.length >= 0.5 * cancelled.length ? 'recycle' : 'zone'
   found.push({

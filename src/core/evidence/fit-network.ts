@@ -1,4 +1,4 @@
-import type { Facts, TransferFact } from '../profile/facts/facts.ts'
+import { isAnswered, type AnsweredTransfer, type Facts, type TransferFact } from '../profile/facts/facts.ts'
 import { percentile } from '../profile/figures/numbers.ts'
 import type { NetworkSettings } from '../project/types.ts'
 
@@ -51,7 +51,7 @@ export function fitNetwork(
   const found: Fitted[] = []
   const kept: Kept[] = []
   const keep = (path: string, why: string) => kept.push({ path: `/network/${path}`, why })
-  const answered = facts.transfers.filter((each) => each && each.firstByteT >= 0)
+  const answered = facts.transfers.filter(isAnswered)
   const waited = waitsOf(facts.transfers)
   if (answered.length < fewest) keep('rttMs', `${answered.length} answers tell when they began; ${fewest} are needed`)
   else {
@@ -79,8 +79,8 @@ export function fitNetwork(
   }
   fitRate(facts.transfers, network, found, keep)
   const setups = answered
-    .filter(({ connectedT, startT }) => connectedT > startT)
-    .map(({ connectedT, startT }) => (connectedT - startT) / 1000)
+    .map(({ connectedT, startT }) => ((connectedT ?? startT) - startT) / 1000)
+    .filter((ms) => ms > 0)
   if (setups.length === 0 || network.rttMs === 0) keep('setupRtts', 'no entry tells what its connection took')
   else {
     network.setupRtts = Math.min(20, Math.round(percentile(ascending(setups), 0.5)! / network.rttMs))
@@ -108,13 +108,13 @@ interface Wait {
 /** Waits from the connection on, ascending. Without the times of connections, the longest are those that made one: they are left out. */
 function waitsOf(transfers: readonly TransferFact[]): Wait[] {
   const waits = transfers
-    .filter((each) => each && (each.firstByteT >= 0 || each.end === 'cut'))
+    .filter((each) => isAnswered(each) || each.end === 'cut')
     .map(({ startT, connectedT, firstByteT, endT }) => ({
-      ms: ((firstByteT >= 0 ? firstByteT : endT) - Math.max(startT, connectedT)) / 1000,
-      answered: firstByteT >= 0,
+      ms: ((firstByteT ?? endT) - Math.max(startT, connectedT ?? startT)) / 1000,
+      answered: firstByteT !== null,
     }))
     .sort((one, other) => one.ms - other.ms)
-  const told = transfers.some((each) => each && each.connectedT > each.startT)
+  const told = transfers.some(({ connectedT, startT }) => (connectedT ?? startT) > startT)
   const middle = waits[waits.length >> 1]?.ms ?? 0
   return told ? waits : waits.filter(({ ms }) => ms <= 2 * middle)
 }
@@ -149,9 +149,7 @@ function fitRate(
   found: Fitted[],
   keep: (path: string, why: string) => void,
 ): void {
-  const bodies = transfers.filter(
-    (each) => each && each.firstByteT >= 0 && each.bytes > 0 && each.endT > each.firstByteT,
-  )
+  const bodies = transfers.filter(isAnswered).filter((each) => each.bytes > 0 && each.endT > each.firstByteT)
   const slices = sharedRates(bodies)
   if (slices.length < fewest) {
     keep('downKbps', `${slices.length} stretches tell how fast bytes came; ${fewest} are needed`)
@@ -198,7 +196,7 @@ function rateAt(slices: readonly Slice[], share: number): number {
 }
 
 /** How fast bytes came in all, kbit/s, in each stretch between two transfers’ begins and ends, ms long. */
-function sharedRates(bodies: readonly TransferFact[]): Slice[] {
+function sharedRates(bodies: readonly AnsweredTransfer[]): Slice[] {
   const edges = bodies.flatMap(({ firstByteT, endT, bytes }) => {
     const rate = (bytes * 8) / ((endT - firstByteT) / 1000)
     return [

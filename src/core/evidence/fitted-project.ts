@@ -74,9 +74,9 @@ export function projectOfRun(facts: Facts): Raw {
     items.push({ id: String(items.length + 1), photo: address, ...(bytes > 0 ? { bytes } : {}) })
   }
   const byRow = facts.claims
-    .filter((claim) => claim.row >= 0 && itemPlaces.size > 0)
+    .flatMap(({ row, rendition }) => (row === null || itemPlaces.size === 0 ? [] : [{ row, rendition }]))
     .toSorted((one, other) => one.row - other.row)
-  for (const claim of byRow) add(log.renditions[claim.rendition]!.asset)
+  for (const { rendition } of byRow) add(log.renditions[rendition]!.asset)
   for (const request of facts.requests) add(request.asset)
   const heights = facts.places.map(({ height }) => height / unitsPerDp).toSorted((one, other) => one - other)
   const { columns } = log.head.policy

@@ -91,7 +91,7 @@ export class RecordedCells {
       this.placed.add(row)
       log.events.place(t, { row, top: rows.topOf(row), height: rows.heightOf(row) })
     }
-    log.events.bind(t, { cell: cell.id, key: log.text(key), index: row, row, column: 0 })
+    log.events.bind(t, { cell: cell.id, key: log.text(key), index: row, row, column: null })
     const asset = address === null ? null : this.requests.of(address)
     if (address !== null && !this.owned.has(address)) this.owned.set(address, key)
     cell.bound = { row, key, asset, claim: null }

@@ -112,7 +112,7 @@ export class RecordedRequests {
   }
 
   firstByte(t: number, { transfer }: Running, status: number): void {
-    this.log.events.firstByte(t, { transfer, status, total: -1 })
+    this.log.events.firstByte(t, { transfer, status, total: null })
   }
 
   /** It was still open when the source ended, with so many bytes. */
@@ -130,7 +130,7 @@ export class RecordedRequests {
   cancel(t: number, asset: Asset, request: OpenRequest, bytes: number): void {
     if (request.ended) return
     this.log.events.cancel(t, {
-      transfer: request.transfer ?? -1,
+      transfer: request.transfer,
       request: request.id,
       bytes,
       inFlight: 0,
@@ -148,9 +148,9 @@ export class RecordedRequests {
     retried: boolean,
   ): void {
     if (request.ended) return
-    const transfer = request.transfer ?? -1
-    if (retried && transfer >= 0) {
-      this.log.events.fail(t, { transfer, request: -1, bytes, reason, status })
+    const { transfer } = request
+    if (retried && transfer !== null) {
+      this.log.events.fail(t, { transfer, request: null, bytes, reason, status })
       this.log.events.retry(t, { request: request.id, at: t })
       request.transfer = null
       asset.open ??= request

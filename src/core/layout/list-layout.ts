@@ -18,7 +18,7 @@ export class ListLayout {
   private readonly screen: Screen
   private readonly feed: FeedList
   private readonly kindNumbers = new Map<string, number>()
-  private readonly anyKind: number
+  private readonly anyKind: number | null
   private readonly shared: (CellGeometry | null)[] = []
   /** Heights of cells by their item, 1/1024 dp. */
   private readonly heights = new WeakMap<Item, number>()
@@ -58,7 +58,7 @@ export class ListLayout {
     this.cellWidthDp = cellWidthOf(screen.layout, widthDp)
     for (const [number, cell] of screen.cells.entries())
       if (!this.kindNumbers.has(cell.kind)) this.kindNumbers.set(cell.kind, number)
-    this.anyKind = this.kindNumbers.get('*') ?? -1
+    this.anyKind = this.kindNumbers.get('*') ?? null
     if (screen.feed.kind !== null) this.fitting = []
     this.grow()
     this.begun = true
@@ -77,7 +77,7 @@ export class ListLayout {
   grow(): void {
     const count = this.feed.count
     if (this.fitting) {
-      for (let i = this.laidOut; i < count; i++) if (this.kindOf(i) >= 0) this.fitting.push(i)
+      for (let i = this.laidOut; i < count; i++) if (this.fittingKindOf(i) !== null) this.fitting.push(i)
     }
     const before = this.index.count
     const cells = this.fitting?.length ?? count
@@ -125,40 +125,45 @@ export class ListLayout {
     return this.index.rowAt(position - this.padding)
   }
 
-  /** The feed index of the item at a row and column, −1 where the last row has none. */
-  itemAt(row: number, column: number): number {
+  /** The feed index of the item at a row and column, null where the last row has none. */
+  itemAt(row: number, column: number): number | null {
     const at = row * this.columns + column
-    if (this.fitting) return this.fitting[at] ?? -1
-    return at < this.feed.count ? at : -1
+    if (this.fitting) return this.fitting[at] ?? null
+    return at < this.feed.count ? at : null
   }
 
   leftOf(column: number): number {
     return this.screen.layout.paddingDp + column * (this.cellWidthDp + this.screen.layout.gapDp)
   }
 
-  /** The row in which an item stands, −1 for one that no kind fits. */
-  rowOf(index: number): number {
+  /** The row in which an item stands, null for one that no kind fits. */
+  rowOf(index: number): number | null {
     const place = this.placeOf(index)
-    return place < 0 ? -1 : Math.floor(place / this.columns)
+    return place === null ? null : Math.floor(place / this.columns)
   }
 
-  /** The column in which an item stands, −1 for one that no kind fits. */
-  columnOf(index: number): number {
+  /** The column in which an item stands, null for one that no kind fits. */
+  columnOf(index: number): number | null {
     const place = this.placeOf(index)
-    return place < 0 ? -1 : place % this.columns
+    return place === null ? null : place % this.columns
   }
 
-  /** How many items stand before one; −1 for one that no kind fits. */
-  private placeOf(index: number): number {
+  /** How many items stand before one; null for one that no kind fits. */
+  private placeOf(index: number): number | null {
     if (!this.fitting) return index
     const place = countUpTo(this.fitting, index) - 1
-    return place >= 0 && this.fitting[place] === index ? place : -1
+    return place >= 0 && this.fitting[place] === index ? place : null
   }
 
-  /** The number of the cell template for an item, −1 when none fits. */
+  /** The number of the cell template for an item that stands in the list. */
   kindOf(index: number): number {
+    return this.fittingKindOf(index)!
+  }
+
+  /** The number of the cell template for an item, null when none fits. */
+  fittingKindOf(index: number): number | null {
     const kind = this.feed.kind(index)
-    if (kind === null) return this.anyKind >= 0 ? this.anyKind : 0
+    if (kind === null) return this.anyKind ?? 0
     return this.kindNumbers.get(kind) ?? this.anyKind
   }
 
@@ -237,7 +242,7 @@ export class ListLayout {
     let height = 0
     for (let column = 0; column < this.columns; column++) {
       const index = this.itemAt(row, column)
-      if (index >= 0) height = Math.max(height, this.heightOfItem(index))
+      if (index !== null) height = Math.max(height, this.heightOfItem(index))
     }
     return height + this.gap
   }

@@ -48,7 +48,7 @@ export class Animations {
       for (const [number, slot] of cell.slots.entries()) {
         const { media } = parts.screen.cells[cell.kind]!.slots[number]!
         if (
-          slot.shows < 0 ||
+          slot.shows === null ||
           media.type !== 'animated' ||
           media.play === 'first-frame' ||
           (media.play === 'on-screen' && !slot.onScreen)

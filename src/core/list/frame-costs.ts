@@ -14,7 +14,7 @@ export class FrameCosts {
   private readonly anyMasked: boolean
   /** The script asks for a collection. */
   forceCollect = false
-  private lastMemory = -1
+  private lastMemory: number | null = null
 
   constructor(list: ListState, setter: PictureSetter, ended: (why: string) => void) {
     this.list = list
@@ -56,7 +56,7 @@ export class FrameCosts {
       const masked = this.masked[cell.kind]!
       for (let number = 0; number < masked.length; number++) {
         const slot = cell.slots[number]!
-        if (slot.onScreen && slot.shows >= 0 && masked[number]) masks++
+        if (slot.onScreen && slot.shows !== null && masked[number]) masks++
       }
     }
     if (masks > 0) frames.work('mask', masks, 0)

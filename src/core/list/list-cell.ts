@@ -1,21 +1,21 @@
 import type { Box } from '../layout/cell-geometry.ts'
 import type { Claim } from '../loading/request.ts'
 import type { SlotPicture } from './pictures.ts'
-import type { RecycledCell } from './recycler.ts'
+import type { Place, RecycledCell } from './recycler.ts'
 
-/** What one picture slot of a cell holds and shows. */
+/** What one picture slot of a cell holds and shows, null where there is none; its box and geometry are set by each bind. */
 export interface SlotState {
   claim: Claim | null
-  /** The asset that its item asks for, −1 for none; once a fallback is asked for, that one's. */
-  asset: number
-  /** The asset of the item's own address, −1 for none. */
-  own: number
-  /** The asset of the small picture that comes before its own, −1 for none. */
-  small: number
+  /** The asset that its item asks for; once a fallback is asked for, that one's. */
+  asset: number | null
+  /** The asset of the item's own address. */
+  own: number | null
+  /** The asset of the small picture that comes before its own. */
+  small: number | null
   /** What is asked for as soon as the small picture is shown or has failed; null: it has been, or there is no small one. */
   larger: SlotPicture | null
-  /** The rendition whose picture is in it, −1 for none. */
-  shows: number
+  /** The rendition whose picture is in it. */
+  shows: number | null
   /** Fallbacks that were asked for since it was bound. */
   fallbacks: number
   onScreen: boolean
@@ -24,34 +24,33 @@ export interface SlotState {
 }
 
 export interface ListCell extends RecycledCell {
-  key: number
+  /** null: it is bound to nothing. */
+  key: number | null
   slots: SlotState[]
-  /** Where it was last placed, 1/1024 dp; −1 before. */
-  top: number
+  /** Where it was last placed, 1/1024 dp; null before. */
+  top: number | null
 }
 
-export function newCell(id: number, kind: number, slots: number): ListCell {
+export function newCell(id: number, kind: number, place: Place, slots: number): ListCell {
   const box = { x: 0, y: 0, width: 0, height: 0 }
   return {
     id,
     kind,
-    index: -1,
-    row: -1,
-    column: 0,
+    ...place,
     state: 'pooled',
-    key: -1,
-    top: -1,
+    key: null,
+    top: null,
     slots: Array.from({ length: slots }, () => ({
       claim: null,
-      asset: -1,
-      own: -1,
-      small: -1,
+      asset: null,
+      own: null,
+      small: null,
       larger: null,
-      shows: -1,
+      shows: null,
       fallbacks: 0,
       onScreen: false,
       box,
-      geometry: -1,
+      geometry: 0,
     })),
   }
 }

@@ -5,6 +5,7 @@ import { toUnits } from '../numbers/units.ts'
 import { newCell, type ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
 import type { SlotPicture } from './pictures.ts'
+import type { Place } from './recycler.ts'
 import type { ScreenEdge } from './screen-edge.ts'
 import type { StageFrames } from './stage-frames.ts'
 import { whenPresented } from './visuals.ts'
@@ -63,7 +64,7 @@ export class ListCells {
     const cells: ListCell[] = []
     for (let column = 0; column < this.list.layout.columns; column++) {
       const index = this.list.layout.itemAt(row, column)
-      if (index >= 0) cells.push(this.list.recycler.attached.get(index) ?? this.attach(index, row, column))
+      if (index !== null) cells.push(this.list.recycler.attached.get(index) ?? this.attach(index, row, column))
     }
     // The frames that its cells begin with may have made the row another one.
     const top = this.list.layout.topOf(row)
@@ -145,12 +146,12 @@ export class ListCells {
     this.why = 'recycle'
   }
 
-  makeCell(id: number, kind: number): ListCell {
+  makeCell(id: number, kind: number, place: Place): ListCell {
     this.list.log.events.create(this.list.world.clock.now(), { cell: id, kind })
     this.list.world.heap.churn(createGarbage)
     this.list.world.surface.create(id, kind)
     this.list.world.frames.work('create', 1, 0)
-    return newCell(id, kind, this.list.parts.screen.cells[kind]!.slots.length)
+    return newCell(id, kind, place, this.list.parts.screen.cells[kind]!.slots.length)
   }
 
   /** Binds a cell to the item at its index: texts, then one claim a slot. */
@@ -159,16 +160,16 @@ export class ListCells {
     const now = world.clock.now()
     const key = log.text(this.list.feed.key(cell.index))
     const again = cell.key === key
-    log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column + 1 })
+    log.events.bind(now, { cell: cell.id, key, index: cell.index, row: cell.row, column: cell.column })
     this.followed = null
     cell.key = key
-    cell.top = -1
+    cell.top = null
     world.surface.bind(cell.id, cell.index)
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupsDue++
     const pictures = this.list.pictures.of(cell.index)
     const goesOn = (number: number) =>
-      again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? -1)
+      again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? null)
     if (layout.isFramed(cell.kind)) this.stages.expectStages(cell, goesOn)
     const { slots } = layout.geometry(cell.index)
     const left = layout.leftOf(cell.column)
@@ -188,12 +189,12 @@ export class ListCells {
       if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
       const first = picture && this.list.firstOf(picture)
       slot.claim = null
-      slot.asset = first?.asset ?? -1
-      slot.own = picture?.asset ?? -1
-      slot.small = picture?.small?.asset ?? -1
+      slot.asset = first?.asset ?? null
+      slot.own = picture?.asset ?? null
+      slot.small = picture?.small?.asset ?? null
       slot.larger = first === picture ? null : picture
       slot.fallbacks = 0
-      this.resetSlot(cell, number, first?.rendition ?? -1, again)
+      this.resetSlot(cell, number, first?.rendition ?? null, again)
       if (!first) world.surface.stage(cell.id, number, 'absent')
       else slot.claim = this.claimFor(cell, number, first, this.edge.seenOf(slot, top) > 0)
     }
@@ -202,7 +203,7 @@ export class ListCells {
 
   claimFor(cell: ListCell, number: number, picture: SlotPicture, onScreen: boolean): Claim {
     const priority = priorities[this.list.parts.screen.cells[cell.kind]!.slots[number]!.priority]
-    if (cell.slots[number]!.shows < 0) this.list.world.surface.stage(cell.id, number, 'waiting')
+    if (cell.slots[number]!.shows === null) this.list.world.surface.stage(cell.id, number, 'waiting')
     if (this.list.parts.project.loading.setup === 'first-use' && this.list.firstUse === 'to come')
       this.list.firstUse = 'due'
     const claim = this.list.loader.claim(
@@ -217,7 +218,7 @@ export class ListCells {
       },
       onScreen,
     )
-    if (claim.state === 'open' && cell.slots[number]!.shows < 0) this.standIn(cell, number, claim)
+    if (claim.state === 'open' && cell.slots[number]!.shows === null) this.standIn(cell, number, claim)
     return claim
   }
 
@@ -245,7 +246,7 @@ export class ListCells {
   private standIn(cell: ListCell, number: number, claim: Claim): void {
     if (!this.list.parts.project.loading.standIn) return
     const other = this.list.loader.standInFor(claim.rendition)
-    if (other < 0) return
+    if (other === null) return
     const { width, height } = this.list.parts.table.renditions[other]!
     cell.slots[number]!.shows = other
     this.list.world.surface.picture(cell.id, number, other, false)
@@ -254,10 +255,10 @@ export class ListCells {
   }
 
   /** With the reset, a slot goes back to waiting when it is bound; without it, it keeps what it showed. */
-  private resetSlot(cell: ListCell, number: number, rendition: number, again: boolean): void {
+  private resetSlot(cell: ListCell, number: number, rendition: number | null, again: boolean): void {
     const slot = cell.slots[number]!
-    if (slot.shows < 0) return
-    if (again && rendition >= 0 && this.standsIn(slot.shows)) {
+    if (slot.shows === null) return
+    if (again && rendition !== null && this.standsIn(slot.shows)) {
       this.list.visuals.events.standIn(whenPresented, { cell: cell.id, rendition: slot.shows, slot: number })
       return
     }
@@ -265,7 +266,7 @@ export class ListCells {
       if (slot.shows === rendition && this.list.loader.memory.has(rendition)) return
       this.list.world.surface.clear(cell.id, number)
       this.list.visuals.events.clear(whenPresented, { cell: cell.id, slot: number })
-      slot.shows = -1
+      slot.shows = null
     } else if (this.list.parts.table.assetOf(slot.shows) !== slot.asset)
       this.list.visuals.events.wrong(whenPresented, { cell: cell.id, rendition: slot.shows, slot: number })
   }
@@ -288,7 +289,7 @@ export class ListCells {
       if (cancel.when === 'zone' && claim.state === 'open' && this.why === 'recycle') this.zoneClaims.push(claim)
       else this.list.loader.release(claim, this.why)
     }
-    cell.key = -1
+    cell.key = null
   }
 
   releaseZone(): void {

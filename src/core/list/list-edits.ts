@@ -58,7 +58,7 @@ export class ListEdits {
         at: edit.at,
         count: edit.count,
         to: edit.to,
-        anchor: anchor?.cell.id ?? -1,
+        anchor: anchor?.cell.id ?? null,
       })
     this.stages.anchored = anchor !== undefined
     this.rebind(cells, found)
@@ -71,7 +71,7 @@ export class ListEdits {
         for (let column = 0; column < this.list.layout.columns; column++) {
           const index = this.list.layout.itemAt(above, column)
           if (
-            index >= 0 &&
+            index !== null &&
             !this.list.recycler.attached.has(index) &&
             this.list.layout.isFramed(this.list.layout.kindOf(index))
           )
@@ -96,7 +96,7 @@ export class ListEdits {
     const found = new Map<ListCell, number>()
     for (const [cell, origin] of origins) {
       const index = this.list.feed.find(origin)
-      if (index !== null && this.list.layout.kindOf(index) === cell.kind) found.set(cell, index)
+      if (index !== null && this.list.layout.fittingKindOf(index) === cell.kind) found.set(cell, index)
     }
     return found
   }
@@ -112,8 +112,8 @@ export class ListEdits {
       const index = found.get(cell)
       if (index === undefined) continue
       cell.index = index
-      cell.row = this.list.layout.rowOf(index)
-      cell.column = this.list.layout.columnOf(index)
+      cell.row = this.list.layout.rowOf(index)!
+      cell.column = this.list.layout.columnOf(index)!
       this.list.recycler.attached.set(index, cell)
       this.cells.bind(cell)
     }

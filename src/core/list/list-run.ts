@@ -88,7 +88,7 @@ export class ListRun {
       pictures: new Pictures(screen, feed, layout, table, project),
       recycler: new Recycler(
         screen.layout.heldCells,
-        (id, kind) => cells.makeCell(id, kind),
+        (id, kind, place) => cells.makeCell(id, kind, place),
         (cell) => cells.unbind(cell),
       ),
       loader,

@@ -117,14 +117,14 @@ export class ListState {
     const { layout } = this
     const row = layout.rowAt(this.top)
     if (row < 0) return null
-    return { item: layout.itemAt(row, 0), share: (this.top - layout.topOf(row)) / Math.max(1, layout.heightOf(row)) }
+    return { item: layout.itemAt(row, 0)!, share: (this.top - layout.topOf(row)) / Math.max(1, layout.heightOf(row)) }
   }
 
   /** Where a place is in the present layout, 1/1024 dp; null: its item is not there yet. */
   topOf({ item, share }: ListPlace): number | null {
     const { layout } = this
     if (item >= this.feed.count) return null
-    const row = Math.max(0, layout.rowOf(item))
+    const row = layout.rowOf(item) ?? 0
     return Math.round(layout.topOf(row) + share * layout.heightOf(row))
   }
 

@@ -81,7 +81,7 @@ export class LookAhead {
   private claimRow(layout: ListLayout, row: number, isAttached: (index: number) => boolean): void {
     for (let column = 0; column < layout.columns; column++) {
       const index = layout.itemAt(row, column)
-      if (index < 0 || isAttached(index) || this.claims.has(index)) continue
+      if (index === null || isAttached(index) || this.claims.has(index)) continue
       this.claims.set(index, { row, claims: this.claim(index, row) })
     }
   }

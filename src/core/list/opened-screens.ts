@@ -8,6 +8,7 @@ import type { ListState } from './list-state.ts'
 import { priorities } from './list-cells.ts'
 import { needsNetwork } from './feed-pages.ts'
 import { Pictures } from './pictures.ts'
+import type { Place } from './recycler.ts'
 
 /** What is on the first screenful of another screen. */
 interface Glance {
@@ -15,8 +16,8 @@ interface Glance {
   layout: ListLayout
   feed: FeedList
   pictures: Pictures
-  /** Feed indices of what is seen, in list order. */
-  seen: number[]
+  /** The places of what is seen, in list order. */
+  seen: Place[]
 }
 
 interface Opened {
@@ -173,7 +174,7 @@ export class OpenedScreens {
   }
 
   private claimAhead({ screen, layout, pictures, seen }: Glance): Claim[] {
-    const claims = seen.flatMap((index) =>
+    const claims = seen.flatMap(({ index }) =>
       pictures.of(index).flatMap((picture, slot) =>
         picture && picture.refused === null
           ? [
@@ -209,17 +210,10 @@ export class OpenedScreens {
     opened.close = close
     for (const claim of this.aheadClaims.get(screen.id) ?? []) loader.release(claim, 'ahead')
     this.aheadClaims.set(screen.id, [])
-    for (const [cell, index] of seen.entries()) {
-      const row = layout.rowOf(index)
+    for (const [cell, { index, row, column }] of seen.entries()) {
       surface.create(cell, layout.kindOf(index))
       surface.bind(cell, index)
-      surface.place(
-        cell,
-        layout.leftOf(seenColumn(layout, row, index)),
-        layout.cellWidthDp,
-        layout.topOf(row),
-        layout.heightOf(row),
-      )
+      surface.place(cell, layout.leftOf(column), layout.cellWidthDp, layout.topOf(row), layout.heightOf(row))
       for (const [slot, picture] of pictures.of(index).entries()) {
         surface.stage(cell, slot, picture ? 'waiting' : 'absent')
         if (!picture) continue
@@ -251,7 +245,7 @@ export class OpenedScreens {
   private screenOf(id: string, item: number): Screen | null {
     const { screen } = this.list.parts
     if (item >= this.list.feed.count) return null
-    const cell = screen.cells[Math.max(0, this.list.layout.kindOf(item))]!
+    const cell = screen.cells[this.list.layout.fittingKindOf(item) ?? 0]!
     const slot = cell.slots[0]
     if (!slot) return null
     return {
@@ -287,18 +281,13 @@ export class OpenedScreens {
   }
 }
 
-function seenOf(layout: ListLayout, height: number): number[] {
-  const last = layout.rowCount === 0 ? -1 : layout.rowAt(height - 1)
-  const seen: number[] = []
+function seenOf(layout: ListLayout, height: number): Place[] {
+  const last = layout.rowAt(height - 1)
+  const seen: Place[] = []
   for (let row = 0; row <= last; row++)
     for (let column = 0; column < layout.columns; column++) {
       const index = layout.itemAt(row, column)
-      if (index >= 0) seen.push(index)
+      if (index !== null) seen.push({ index, row, column })
     }
   return seen
-}
-
-function seenColumn(layout: ListLayout, row: number, index: number): number {
-  for (let column = 0; column < layout.columns; column++) if (layout.itemAt(row, column) === index) return column
-  return 0
 }

@@ -50,7 +50,7 @@ export class OutsideLoads {
     this.asking = { since: world.clock.now(), told }
     told({ is: 'waiting' })
     const claim = loader.claim(
-      { rendition, cell: null, slot: null, index: -1, row, priority: 1, refused, scope: 'app' },
+      { rendition, cell: null, slot: null, index: null, row, priority: 1, refused, scope: 'app' },
       false,
     )
     if (claim.state === 'open') this.waiting.set(claim.id, this.asking)

@@ -132,13 +132,17 @@ export class PictureSetter {
   /** What stood in for a picture that cannot be loaded makes room for the failed visual. */
   private endStandIn(cell: ListCell, claim: CellClaim): void {
     const slot = cell.slots[claim.slot]!
-    if (slot.shows < 0 || slot.shows === claim.rendition || this.list.parts.table.assetOf(slot.shows) !== claim.asset)
+    if (
+      slot.shows === null ||
+      slot.shows === claim.rendition ||
+      this.list.parts.table.assetOf(slot.shows) !== claim.asset
+    )
       return
     this.list.world.surface.clear(cell.id, claim.slot)
     // Told with the next frame: that it stands in may have to be presented first.
     this.list.visuals.events.clear(whenPresented, { cell: cell.id, slot: claim.slot })
     this.list.wake()
-    slot.shows = -1
+    slot.shows = null
   }
 
   /**
@@ -152,7 +156,7 @@ export class PictureSetter {
       this.enlargeLater(claim)
       return
     }
-    if (slot && slot.small >= 0 && slot.shows >= 0 && this.list.parts.table.assetOf(slot.shows) === slot.small) return
+    if (slot && slot.shows !== null && this.list.parts.table.assetOf(slot.shows) === slot.small) return
     this.showStage(claim, 'failed')
     if (!isOfCell(claim) || !cell) return
     if (this.list.parts.screen.cells[cell.kind]!.slots[claim.slot]!.stages.failed.fallbacks.length === 0) return

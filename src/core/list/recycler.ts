@@ -1,10 +1,14 @@
-/** One recyclable view. `index` is the feed index of the item it is bound to. */
-export interface RecycledCell {
-  readonly id: number
-  readonly kind: number
+/** The feed index of an item, and where it stands in the list. */
+export interface Place {
   index: number
   row: number
   column: number
+}
+
+/** One recyclable view, and the place that it was given last. */
+export interface RecycledCell extends Place {
+  readonly id: number
+  readonly kind: number
   state: 'attached' | 'held' | 'pooled'
 }
 
@@ -22,11 +26,11 @@ export class Recycler<C extends RecycledCell> {
   /** Held cells, least recently detached first. */
   private held: C[] = []
   private readonly heldRoom: number
-  private readonly make: (id: number, kind: number) => C
+  private readonly make: (id: number, kind: number, place: Place) => C
   private readonly unbind: (cell: C) => void
 
   /** `unbind` is called when a cell loses its item: into the pool, or pushed out of the held ones. */
-  constructor(heldRoom: number, make: (id: number, kind: number) => C, unbind: (cell: C) => void) {
+  constructor(heldRoom: number, make: (id: number, kind: number, place: Place) => C, unbind: (cell: C) => void) {
     this.heldRoom = heldRoom
     this.make = make
     this.unbind = unbind
@@ -35,7 +39,7 @@ export class Recycler<C extends RecycledCell> {
   /** A cell for an item: the held one that still shows it, else a pooled one of its kind, else a new one. */
   attach(index: number, kind: number, row: number, column: number): Attached<C> {
     const taken = this.takeHeld(index, kind) ??
-      this.takePooled(kind) ?? { cell: this.create(kind), from: 'new' as const }
+      this.takePooled(kind) ?? { cell: this.create(kind, { index, row, column }), from: 'new' as const }
     const { cell } = taken
     cell.index = index
     cell.row = row
@@ -81,8 +85,8 @@ export class Recycler<C extends RecycledCell> {
     else this.pools.set(cell.kind, [cell])
   }
 
-  private create(kind: number): C {
-    const cell = this.make(this.cells.length, kind)
+  private create(kind: number, place: Place): C {
+    const cell = this.make(this.cells.length, kind, place)
     this.cells.push(cell)
     return cell
   }

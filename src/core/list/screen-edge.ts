@@ -52,7 +52,7 @@ export class ScreenEdge {
     const slot = cell.slots[number]!
     slot.onScreen = onScreen
     const { id, key } = cell
-    const edge = { cell: id, slot: number, key, geometry: slot.geometry, area: Math.round(area) }
+    const edge = { cell: id, slot: number, key: key!, geometry: slot.geometry, area: Math.round(area) }
     const { events } = this.list.visuals
     if (onScreen) events.enter(whenPresented, edge)
     else events.leave(whenPresented, edge)

@@ -107,16 +107,12 @@ export class DecodeQueue {
   }
 
   private takeBest(): Job | null {
-    let best = -1
-    let bestRank: Rank | null = null
+    let best: { index: number; rank: Rank } | null = null
     for (const [index, job] of this.waiting.entries()) {
       if (this.onMain && !this.prepared.has(job.request)) continue
       const rank = this.rank(job.request)
-      if (bestRank === null || isBefore(rank, bestRank)) {
-        best = index
-        bestRank = rank
-      }
+      if (best === null || isBefore(rank, best.rank)) best = { index, rank }
     }
-    return best < 0 ? null : this.waiting.splice(best, 1)[0]!
+    return best === null ? null : this.waiting.splice(best.index, 1)[0]!
   }
 }

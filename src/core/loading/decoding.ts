@@ -50,7 +50,7 @@ export class Decoding {
       return
     }
     if (!result.ok) {
-      this.actions.fail(request, result.reason, 0, this.state.lastTransfer.get(request) ?? -1)
+      this.actions.fail(request, result.reason, 0, this.state.lastTransfer.get(request) ?? null)
       return
     }
     this.wanted.get(request)?.delete(rendition)

@@ -54,7 +54,7 @@ export class DiskReads {
     world.disk.local(request.asset, request.id, table.hints[request.asset]!.bytes ?? 0, (ok) => {
       if (ended(request)) return
       if (ok) this.decoding.beginDecoding(request)
-      else this.actions.fail(request, 'bad-address', 0, -1)
+      else this.actions.fail(request, 'bad-address', 0, null)
     })
   }
 

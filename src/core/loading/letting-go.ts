@@ -71,7 +71,7 @@ export class LettingGo {
       world.heap.churn(bytes)
       log.events.cancel(this.state.now, { transfer, request: request.id, bytes, inFlight, why })
     }
-    if (transfer >= 0) {
+    if (transfer !== null) {
       log.events.cut(this.state.now, { transfer, request: request.id })
       transfers.endTransfer(request)
       transfers.cutOff(transfer, note)

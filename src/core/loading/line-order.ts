@@ -30,7 +30,7 @@ export function lineOrder(
       priority: 1,
       state: 'open',
       onScreen: tile.row < screenRows,
-      leftAt: -1,
+      leftAt: null,
       held: false,
     }
     return { tile, rank: rankOf({ id, queuedAt: id, claims: [claim] }, tiles.length, view, policy) }

@@ -22,7 +22,8 @@ export interface ClaimOrder {
   rendition: number
   cell: number | null
   slot: number | null
-  index: number
+  /** null: it is for no item of the list. */
+  index: number | null
   row: number
   priority: number
   /** The address is known to be wrong before anything loads. */
@@ -66,8 +67,8 @@ export interface LoaderParts {
 export interface LoaderActions {
   /** Starts what may start, best rank first. */
   pump(): void
-  /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
-  fail(request: Request, reason: FailReason, bytes: number, transfer: number): void
+  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not told of before. */
+  fail(request: Request, reason: FailReason, bytes: number, transfer: number | null): void
   end(request: Request, how: 'ready' | 'cancelled' | 'failed'): void
   /** Asks behind a stale copy that was served whether it is still good. */
   revalidate(asset: number, etag: string | null): void

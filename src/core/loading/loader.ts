@@ -13,7 +13,7 @@ import { isBefore, type Viewpoint } from './rank.ts'
 import { isLocal } from './hosts.ts'
 import { refusalOf } from './refusal.ts'
 import { Renewals } from './renewals.ts'
-import { ended, isOfCell, running, type Claim, type Request } from './request.ts'
+import { ended, isOfCell, running, type Claim, type Request, type RunningRequest } from './request.ts'
 import { Transfers } from './transfers.ts'
 
 /**
@@ -99,7 +99,7 @@ export class Loader {
       later: order.later ?? false,
       state: 'open',
       onScreen,
-      leftAt: -1,
+      leftAt: null,
       held: false,
       request: null,
     }
@@ -181,7 +181,7 @@ export class Loader {
   }
 
   /** Bytes that a running request has received by now. */
-  receivedOf(request: Request): number {
+  receivedOf(request: RunningRequest): number {
     return this.state.parts.world.network.received(request.transfer)
   }
 
@@ -197,13 +197,13 @@ export class Loader {
     this.decoding.decodes.decodeOnMain(spent)
   }
 
-  /** The largest other rendition of the same asset that memory has: it may stand in for one; −1: there is none. */
-  standInFor(rendition: number): number {
+  /** The largest other rendition of the same asset that memory has: it may stand in for one; null: there is none. */
+  standInFor(rendition: number): number | null {
     const { table } = this.state.parts
     const px = (each: number) => table.renditions[each]!.width * table.renditions[each]!.height
-    let best = -1
+    let best: number | null = null
     for (const other of table.renditionsOf(table.assetOf(rendition)))
-      if (other !== rendition && this.state.memory.has(other) && (best < 0 || px(other) > px(best))) best = other
+      if (other !== rendition && this.state.memory.has(other) && (best === null || px(other) > px(best))) best = other
     return best
   }
 
@@ -264,7 +264,7 @@ export class Loader {
   noteOpen(): void {
     const { log, world } = this.state.parts
     for (const { transfer } of this.state.live)
-      if (transfer >= 0) log.events.progress(this.state.now, { transfer, bytes: world.network.received(transfer) })
+      if (transfer !== null) log.events.progress(this.state.now, { transfer, bytes: world.network.received(transfer) })
   }
 
   /** Memory pressure: gives back what no cell holds. */
@@ -287,7 +287,7 @@ export class Loader {
         claim.state = 'failed'
         this.state.parts.owner.failed(claim, 'offline')
       }
-    } else if (reason !== null) this.fail(request, reason, 0, -1)
+    } else if (reason !== null) this.fail(request, reason, 0, null)
     else if (isLocal(this.state.parts.table.hrefs[request.asset]!)) this.reads.readLocal(request)
     else this.reads.tryDisk(request)
   }
@@ -297,8 +297,8 @@ export class Loader {
     return refusalOf(table.hrefs[request.asset]!, request.host, policy, granted)
   }
 
-  /** The end of a request for good. `transfer` −1: it failed without one; bytes: those not told of before. */
-  private fail(request: Request, reason: FailReason, bytes: number, transfer: number): void {
+  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not told of before. */
+  private fail(request: Request, reason: FailReason, bytes: number, transfer: number | null): void {
     const { log, owner, world } = this.state.parts
     log.events.fail(this.state.now, { transfer, request: request.id, bytes, reason, status: request.status })
     this.decoding.decodes.drop(request, null)

@@ -11,6 +11,9 @@ export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonl
 const justLeftUs = 1_000_000
 const unclaimed = 3
 
+/** The class of a request as the log has told it, that of an unclaimed one before it has. */
+export const toldClass = (request: Pick<Request, 'class'>): number => request.class ?? unclaimed
+
 /** What the list shows now, as far as ranks depend on it. Lengths in 1/1024 dp. */
 export interface Viewpoint {
   centre: number
@@ -25,7 +28,7 @@ function classOfClaim(claim: RankedClaim, now: Us): number {
   if (claim.onScreen) return 0
   if (claim.later) return unclaimed
   if (claim.held) return 2
-  if (claim.leftAt < 0) return 1
+  if (claim.leftAt === null) return 1
   return now - claim.leftAt < justLeftUs ? 2 : 3
 }
 

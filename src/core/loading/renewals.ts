@@ -63,7 +63,7 @@ export class Renewals {
       if (!request.awaitsRenewal || request.host !== host || ended(request)) continue
       request.awaitsRenewal = false
       // One that the loss of the network has parked is asked for when it returns.
-      if (!ok && !request.parked) this.actions.fail(request, 'unauthorized', 0, -1)
+      if (!ok && !request.parked) this.actions.fail(request, 'unauthorized', 0, null)
     }
     this.actions.pump()
   }

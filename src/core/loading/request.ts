@@ -12,8 +12,8 @@ export interface Claim {
   readonly cell: number | null
   /** null: of no slot of the list. */
   readonly slot: number | null
-  /** The feed index of the item, and the row it stands in. */
-  readonly index: number
+  /** The feed index of the item, null for none of the list’s; and the row it stands in. */
+  readonly index: number | null
   row: number
   readonly scope: ClaimScope
   /** Asked for long before anybody can see it: it waits behind all else. */
@@ -22,8 +22,8 @@ export interface Claim {
   readonly priority: number
   state: 'open' | 'delivered' | 'failed' | 'released'
   onScreen: boolean
-  /** When it left the screen; −1 while it has not been there. */
-  leftAt: Us
+  /** When it left the screen; null while it has not been there. */
+  leftAt: Us | null
   held: boolean
   request: Request | null
 }
@@ -45,8 +45,8 @@ export interface Request {
   /** Standing claims; with the guard off also released ones that still await their picture. */
   claims: Claim[]
   state: RequestState
-  /** The transfer that runs, −1 between transfers. */
-  transfer: number
+  /** The transfer that runs, null between transfers. */
+  transfer: number | null
   attempt: number
   queuedAt: Us
   /** Not started before this instant: a retry's back-off. */
@@ -63,7 +63,8 @@ export interface Request {
   lastByteAt: Us
   /** Renditions still to be decoded or being decoded. */
   decodes: number
-  class: number
+  /** As the log told it last, null before it has. */
+  class: number | null
   retryAfterUs: Us
   /** Which of its host's credentials it was sent with; how often they were renewed for it, and whether it waits for new ones. */
   credential: number
@@ -84,4 +85,6 @@ export function canRetry(reason: FailReason, status: number): boolean {
 export const ended = (request: Request) =>
   request.state === 'ready' || request.state === 'cancelled' || request.state === 'failed'
 
-export const running = (request: Request) => request.transfer >= 0
+export type RunningRequest = Request & { transfer: number }
+
+export const running = (request: Request): request is RunningRequest => request.transfer !== null

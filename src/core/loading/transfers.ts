@@ -101,7 +101,7 @@ export class Transfers {
     request.headers = head.headers
     const wait = Number(head.headers['retry-after'])
     request.retryAfterUs = wait > 0 ? wait * 1e6 : 0
-    log.events.firstByte(this.state.now, { transfer, status: head.status, total: head.total ?? -1 })
+    log.events.firstByte(this.state.now, { transfer, status: head.status, total: head.total })
     if (head.status < 200 || head.status >= 300) return
     const refused = refusalOf(head)
     if (refused) {
@@ -155,7 +155,7 @@ export class Transfers {
     if (!request) return
     this.endTransfer(request)
     if (reason === 'offline') {
-      this.state.parts.log.events.fail(this.state.now, { transfer, request: -1, bytes, reason: 'offline', status: 0 })
+      this.state.parts.log.events.fail(this.state.now, { transfer, request: null, bytes, reason: 'offline', status: 0 })
       this.park(request)
     } else if (
       reason === 'unauthorized' &&
@@ -189,7 +189,7 @@ export class Transfers {
   /** Refused for its credentials: in line again, until there are new ones. */
   private askAgain(request: Request, transfer: number, bytes: number): void {
     const { log } = this.state.parts
-    log.events.fail(this.state.now, { transfer, request: -1, bytes, reason: 'unauthorized', status: request.status })
+    log.events.fail(this.state.now, { transfer, request: null, bytes, reason: 'unauthorized', status: request.status })
     log.events.refused(this.state.now, { request: request.id })
     request.state = 'queued'
     request.queuedAt = this.state.now
@@ -198,7 +198,7 @@ export class Transfers {
   private retry(request: Request, transfer: number, bytes: number, reason: FailReason): void {
     const { log, policy, world, seed } = this.state.parts
     const { firstMs, factor, jitter } = policy.retry
-    log.events.fail(this.state.now, { transfer, request: -1, bytes, reason, status: request.status })
+    log.events.fail(this.state.now, { transfer, request: null, bytes, reason, status: request.status })
     let wait = firstMs * 1000
     for (let n = 0; n < request.attempt; n++) wait *= factor
     wait *= 1 + (2 * draw(seed, 'retry', this.retries++) - 1) * jitter
@@ -220,9 +220,11 @@ export class Transfers {
   }
 
   endTransfer(request: Request): void {
-    this.state.lastTransfer.set(request, request.transfer)
-    this.byTransfer.delete(request.transfer)
-    request.transfer = -1
+    const { transfer } = request
+    if (transfer === null) throw new Error(`request ${request.id} has no transfer that could end`)
+    this.state.lastTransfer.set(request, transfer)
+    this.byTransfer.delete(transfer)
+    request.transfer = null
     this.state.active--
     this.state.perHost.set(request.host, this.state.perHost.get(request.host)! - 1)
   }

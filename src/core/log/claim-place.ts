@@ -9,13 +9,12 @@ export interface ClaimPlace {
   slot: number | null
 }
 
-/** How a log, which has numbers only, tells a claim of no cell, and of which scope one of no slot is. */
-const noCell = -1
+/** How a log, which has numbers only, tells of which scope a claim of no slot is. */
 const slotOf = { app: -1, opened: -2 } as const
 
-export function placeInLog({ scope, cell, slot }: ClaimPlace): { cell: number; slot: number } {
-  if (scope !== 'list') return { cell: noCell, slot: slotOf[scope] }
-  return { cell: cell ?? noCell, slot: slot ?? 0 }
+export function placeInLog({ scope, cell, slot }: ClaimPlace): { cell: number | null; slot: number } {
+  if (scope !== 'list') return { cell: null, slot: slotOf[scope] }
+  return { cell, slot: slot ?? 0 }
 }
 
 export function scopeFromLog(slot: number): ClaimScope {

@@ -1,12 +1,13 @@
 /**
  * The events of a run log, defined once: for writing (event-writer.ts), reading (event-reader.ts), NDJSON, the event
  * list and docs/events.md. Each has up to four 32-bit whole numbers (a, b, c, d) and one double (x). Field forms:
- * int; flag (0 or 1); ms (a span, held in µs); after (an instant, held in µs after the event's own); afterX (an
- * instant, held in µs after the one in x); at (an instant, held in µs); dp (held in 1/1024 dp); text (held as a
- * number of the string table); name (the same, but given and read as that number); kB and bytes. What may be longer
- * than 2,147 s stands in x.
+ * int; some (a whole number or null, held as −1); counted (the same, held as one more, null as 0); flag (0 or 1); ms (a
+ * span, held in µs); after (an instant, held in µs after the event's own); afterX (an instant, held in µs after the one
+ * in x); at (an instant, held in µs); dp (held in 1/1024 dp); text (held as a number of the string table); name (the
+ * same, but given and read as that number); kB and bytes. What may be longer than 2,147 s stands in x.
  */
-export type FieldForm = 'int' | 'flag' | 'ms' | 'after' | 'afterX' | 'at' | 'dp' | 'text' | 'name' | 'kB' | 'bytes'
+export type FieldForm =
+  'int' | 'some' | 'counted' | 'flag' | 'ms' | 'after' | 'afterX' | 'at' | 'dp' | 'text' | 'name' | 'kB' | 'bytes'
 export type Column = 'a' | 'b' | 'c' | 'd' | 'x'
 export interface Field {
   name: string
@@ -25,12 +26,14 @@ const definitions = define({
   },
   place: { fields: 'a:row:int x:top:dp b:height:dp', means: 'a row was placed, or its height changed' },
   create: { fields: 'a:cell:int b:kind:int', means: 'a cell was made' },
-  // The column counts from 1; 0: the log is from before it was told.
-  bind: { fields: 'a:cell:int b:key:name c:index:int d:row:int x:column:int', means: 'a cell was bound to an item' },
+  bind: {
+    fields: 'a:cell:int b:key:name c:index:int d:row:int x:column:counted',
+    means: 'a cell was bound to an item',
+  },
   recycle: { fields: 'a:cell:int', means: 'a cell went back to its kind’s pool' },
   hold: { fields: 'a:cell:int', means: 'a held cell came back with the item it held' },
   claim: {
-    fields: 'a:id:int b:rendition:int c:cell:int d:slot:int x:index:int',
+    fields: 'a:id:int b:rendition:int c:cell:some d:slot:int x:index:some',
     means: 'a rendition was asked for: by a cell’s slot, or (cell −1) ahead of one',
   },
   release: { fields: 'a:id:int b:why:text', means: 'a claim ended' },
@@ -39,7 +42,7 @@ const definitions = define({
   rank: { fields: 'a:request:int b:class:int', means: 'a request’s class changed' },
   start: { fields: 'a:request:int b:transfer:int c:attempt:int d:conditional:flag', means: 'a transfer began' },
   connected: { fields: 'a:transfer:int', means: 'its connection is there' },
-  firstByte: { fields: 'a:transfer:int b:status:int c:total:int', means: 'its reply began; total −1: not said' },
+  firstByte: { fields: 'a:transfer:int b:status:int c:total:some', means: 'its reply began; total −1: not said' },
   progress: { fields: 'a:transfer:int b:bytes:int', means: 'so many bytes had come (thinned)' },
   received: { fields: 'a:transfer:int b:bytes:int', means: 'a transfer ended whole' },
   cut: {
@@ -47,11 +50,11 @@ const definitions = define({
     means: 'a transfer was cut off; its cancel follows when its bytes are known',
   },
   cancel: {
-    fields: 'a:transfer:int b:request:int c:bytes:int d:inFlight:int x:why:text',
+    fields: 'a:transfer:some b:request:int c:bytes:int d:inFlight:int x:why:text',
     means: 'a request was cancelled; transfer −1: it had none',
   },
   fail: {
-    fields: 'a:transfer:int b:request:int c:bytes:int d:reason:text x:status:int',
+    fields: 'a:transfer:some b:request:some c:bytes:int d:reason:text x:status:int',
     means: 'a transfer failed (request −1), or a request for good (transfer −1: it had none)',
   },
   retry: { fields: 'a:request:int x:at:at', means: 'a request is tried again at an instant' },
@@ -84,7 +87,7 @@ const definitions = define({
   relief: { fields: '', means: 'the system asked for memory back' },
   page: { fields: 'a:n:int b:outcome:text c:items:int', means: 'a page of the feed came, or failed' },
   edit: {
-    fields: 'a:op:text b:at:int c:count:int d:to:int x:anchor:int',
+    fields: 'a:op:text b:at:int c:count:int d:to:int x:anchor:some',
     means: 'the feed was edited; anchor: the cell that stays where it is, −1: none',
   },
   scope: { fields: 'a:which:text b:state:text', means: 'a screen became active, paused or closed' },
@@ -110,7 +113,13 @@ export const movers = ['drag', 'flick', 'app', 'rest'] as const
 export type Mover = (typeof movers)[number]
 
 type Split<Text extends string> = Text extends `${infer First} ${infer Rest}` ? First | Split<Rest> : Text
-type ValueOf<Form> = Form extends 'text' ? string : Form extends 'flag' ? boolean : number
+type ValueOf<Form> = Form extends keyof Values ? Values[Form] : number
+interface Values {
+  text: string
+  flag: boolean
+  some: number | null
+  counted: number | null
+}
 type Named<Part extends string> = { [P in Part as P extends `${string}:${infer Name}:${string}` ? Name : never]: P }
 
 /** The fields of a kind by name: instants and spans in µs, lengths in 1/1024 dp. */

@@ -80,6 +80,17 @@ const flags = {
   x: () => place.chunk.x[place.row] === 1,
 }
 
+/** Whole numbers where −1 is none. */
+const some = {
+  a: () => noneBelow0(place.chunk.a[place.row]!),
+  b: () => noneBelow0(place.chunk.b[place.row]!),
+  c: () => noneBelow0(place.chunk.c[place.row]!),
+  d: () => noneBelow0(place.chunk.d[place.row]!),
+  x: () => noneBelow0(place.chunk.x[place.row]!),
+}
+
+const noneBelow0 = (value: number) => (value < 0 ? null : value)
+
 const instant = () => place.chunk.t[place.row]!
 
 function getterOf(column: Column, form: FieldForm): Getter {
@@ -88,6 +99,10 @@ function getterOf(column: Column, form: FieldForm): Getter {
       return texts[column]
     case 'flag':
       return flags[column]
+    case 'some':
+      return some[column]
+    case 'counted':
+      return () => noneBelow0(columns[column]() - 1)
     case 'after':
       return () => instant() + columns[column]()
     case 'afterX':

@@ -37,7 +37,7 @@ export class EventWriter {
   }
 
   bind(t: Us, event: EventFields<'bind'>): void {
-    this.to.row(5, t, event.cell, event.key, event.index, event.row, event.column)
+    this.to.row(5, t, event.cell, event.key, event.index, event.row, event.column === null ? 0 : event.column + 1)
   }
 
   recycle(t: Us, event: EventFields<'recycle'>): void {
@@ -49,7 +49,7 @@ export class EventWriter {
   }
 
   claim(t: Us, event: EventFields<'claim'>): void {
-    this.to.row(8, t, event.id, event.rendition, event.cell, event.slot, event.index)
+    this.to.row(8, t, event.id, event.rendition, event.cell ?? -1, event.slot, event.index ?? -1)
   }
 
   release(t: Us, event: EventFields<'release'>): void {
@@ -77,7 +77,7 @@ export class EventWriter {
   }
 
   firstByte(t: Us, event: EventFields<'firstByte'>): void {
-    this.to.row(15, t, event.transfer, event.status, event.total)
+    this.to.row(15, t, event.transfer, event.status, event.total ?? -1)
   }
 
   progress(t: Us, event: EventFields<'progress'>): void {
@@ -93,11 +93,11 @@ export class EventWriter {
   }
 
   cancel(t: Us, event: EventFields<'cancel'>): void {
-    this.to.row(19, t, event.transfer, event.request, event.bytes, event.inFlight, this.to.text(event.why))
+    this.to.row(19, t, event.transfer ?? -1, event.request, event.bytes, event.inFlight, this.to.text(event.why))
   }
 
   fail(t: Us, event: EventFields<'fail'>): void {
-    this.to.row(20, t, event.transfer, event.request, event.bytes, this.to.text(event.reason), event.status)
+    this.to.row(20, t, event.transfer ?? -1, event.request ?? -1, event.bytes, this.to.text(event.reason), event.status)
   }
 
   retry(t: Us, event: EventFields<'retry'>): void {
@@ -193,7 +193,7 @@ export class EventWriter {
   }
 
   edit(t: Us, event: EventFields<'edit'>): void {
-    this.to.row(44, t, this.to.text(event.op), event.at, event.count, event.to, event.anchor)
+    this.to.row(44, t, this.to.text(event.op), event.at, event.count, event.to, event.anchor ?? -1)
   }
 
   scope(t: Us, event: EventFields<'scope'>): void {

@@ -19,6 +19,8 @@ export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
 function tellField(log: RunLog, field: Field, value: number, t: number, x: number): number | string {
   switch (field.form) {
     case 'int':
+    case 'some':
+    case 'counted':
     case 'flag':
     case 'bytes':
     case 'kB':

@@ -58,7 +58,7 @@ interface Transfer {
   rate: number
   state: 'queued' | 'setup' | 'sent' | 'flowing' | 'ghost' | 'stalled'
   connection: Connection | null
-  timer: number
+  timer: number | null
 }
 
 /**
@@ -78,7 +78,7 @@ export class FluidNetwork {
   private readonly queues = new Map<string, Transfer[]>()
   private flowing: Transfer[] = []
   private settledAt: Us = 0
-  private timer = -1
+  private timer: number | null = null
   private draws = 0
 
   constructor(clock: Clock, settings: Settings, seed: number, events: FluidEvents) {
@@ -104,7 +104,7 @@ export class FluidNetwork {
       rate: 0,
       state: 'queued',
       connection: null,
-      timer: -1,
+      timer: null,
     }
     this.transfers.set(order.id, transfer)
     this.findConnection(transfer)
@@ -137,7 +137,7 @@ export class FluidNetwork {
     if (!transfer) return { bytes: 0, inFlight: 0 }
     this.settle()
     this.transfers.delete(id)
-    if (transfer.timer >= 0) this.clock.cancel(transfer.timer)
+    if (transfer.timer !== null) this.clock.cancel(transfer.timer)
     const bytes = Math.floor(transfer.received + 1e-6)
     const flew = transfer.state === 'flowing'
     const inFlight = flew ? Math.round(Math.min(transfer.end - transfer.received, (transfer.rate * this.rtt) / 2)) : 0
@@ -158,7 +158,7 @@ export class FluidNetwork {
       id: each.id,
       bytes: Math.floor(each.received + 1e-6),
     }))
-    for (const transfer of this.transfers.values()) if (transfer.timer >= 0) this.clock.cancel(transfer.timer)
+    for (const transfer of this.transfers.values()) if (transfer.timer !== null) this.clock.cancel(transfer.timer)
     this.transfers.clear()
     this.connections.clear()
     this.queues.clear()
@@ -217,7 +217,7 @@ export class FluidNetwork {
   }
 
   private flow(transfer: Transfer): void {
-    transfer.timer = -1
+    transfer.timer = null
     this.settle()
     const connection = transfer.connection!
     const now = this.clock.now()
@@ -246,8 +246,8 @@ export class FluidNetwork {
 
   /** Shares the link anew and sets the one timer for the next change. */
   private share(): void {
-    if (this.timer >= 0) this.clock.cancel(this.timer)
-    this.timer = -1
+    if (this.timer !== null) this.clock.cancel(this.timer)
+    this.timer = null
     if (this.flowing.length === 0) return
     const now = this.clock.now()
     let next = Infinity
@@ -271,7 +271,7 @@ export class FluidNetwork {
   }
 
   private change(): void {
-    this.timer = -1
+    this.timer = null
     this.settle()
     const ended = this.flowing.filter((each) => each.end - each.received < 1e-3)
     for (const transfer of ended) {

@@ -40,7 +40,7 @@ function simplify(samples: readonly Sample[]): Sample[] {
   for (let span = open.pop(); span; span = open.pop()) {
     const [from, to] = span
     const [a, b] = [samples[from]!, samples[to]!]
-    let worst = -1
+    let worst: number | null = null
     let most = toleranceDp
     for (let i = from + 1; i < to; i++) {
       const { ms, top } = samples[i]!
@@ -50,7 +50,7 @@ function simplify(samples: readonly Sample[]): Sample[] {
       most = off
       worst = i
     }
-    if (worst < 0) continue
+    if (worst === null) continue
     keep[worst] = 1
     open.push([from, worst], [worst, to])
   }

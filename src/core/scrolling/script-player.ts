@@ -81,7 +81,7 @@ export class ScriptPlayer implements Motion {
   private speed = 0
   private jumped = false
   private by: Mover = 'rest'
-  private timerFor = -1
+  private timerFor: number | null = null
 
   constructor(
     steps: readonly Step[],
@@ -172,7 +172,7 @@ export class ScriptPlayer implements Motion {
         this.timerFor = this.next
         this.clock.at(end, () => {
           // A real frame can carry a timestamp from just before the timer: then it is set again.
-          this.timerFor = -1
+          this.timerFor = null
           this.requestFrame()
         })
       }

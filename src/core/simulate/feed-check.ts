@@ -55,7 +55,7 @@ export function checkFeed(
   const list = new FeedList(screen.feed)
   list.append(items)
   const layout = new ListLayout(screen, widthDp, list)
-  const kinds = items.map((_, index) => layout.kindOf(index))
+  const kinds = items.map((_, index) => layout.fittingKindOf(index))
   const slots = screen.cells.flatMap((cell, kind) =>
     cell.slots.map((slot, number): SlotCheck => {
       const own = items.map((_, index) => index).filter((index) => kinds[index] === kind)

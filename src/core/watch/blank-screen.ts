@@ -28,7 +28,7 @@ export function whyBlank(run: ListRun): string | null {
   for (const cell of run.attachedCells.values())
     for (const slot of cell.slots) {
       if (!slot.onScreen) continue
-      if (slot.shows >= 0) return null
+      if (slot.shows !== null) return null
       const cause = causeOf(run, slot)
       counts.set(cause, (counts.get(cause) ?? 0) + 1)
     }
@@ -36,9 +36,9 @@ export function whyBlank(run: ListRun): string | null {
   return first ? `Nothing is shown: ${sentences[first[0]]}.` : null
 }
 
-function causeOf({ loader }: ListRun, { claim, asset }: SlotState): Cause {
+function causeOf({ loader }: ListRun, { claim }: SlotState): Cause {
   if (claim === null) return 'absent'
   if (claim.request?.parked) return 'offline'
-  if (claim.state === 'failed') return loader.failureOf(asset) ?? 'bad-address'
+  if (claim.state === 'failed') return loader.failureOf(claim.asset) ?? 'bad-address'
   return loader.restrained ? 'restrained' : 'waiting'
 }

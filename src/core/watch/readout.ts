@@ -47,7 +47,7 @@ export class ReadoutReader {
     start: ({ transfer }) => this.running.add(transfer),
     received: ({ transfer }) => this.running.delete(transfer),
     cut: ({ transfer }) => this.running.delete(transfer),
-    fail: ({ transfer }) => this.running.delete(transfer),
+    fail: ({ transfer }) => transfer !== null && this.running.delete(transfer),
     deliver: ({ claim, tier }) => this.claimTiers.set(claim, tier),
     show: ({ cell, claim }) => {
       this.tiers.set(cell, this.claimTiers.get(claim) ?? '')

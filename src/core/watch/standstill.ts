@@ -2,6 +2,8 @@ import type { EventKind } from '../log/event-kinds.ts'
 import { EventReader, type EventHandlers, type ReadEvent } from '../log/event-reader.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { ListRun } from '../list/list-run.ts'
+import { toldClass } from '../loading/rank.ts'
+import { running } from '../loading/request.ts'
 
 /** What a stop can wait for, and the events that stand for it. */
 export const stops = {
@@ -29,7 +31,7 @@ export interface Standstill {
   at: StopEvent | null
   top: number
   /** Requests that are not over, best rank first. */
-  queue: { request: number; row: number; state: string; class: number; share: number | null }[]
+  queue: { request: number; row: number | null; state: string; class: number; share: number | null }[]
   cells: { cell: number; row: number; shows: boolean; claim: string }[]
   memoryBytes: number
   boundBytes: number
@@ -99,17 +101,17 @@ export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], ov
     top: run.top,
     queue: loader.ranked().map((request) => ({
       request: request.id,
-      row: request.claims[0]?.row ?? -1,
+      row: request.claims[0]?.row ?? null,
       state: request.awaitsRenewal ? 'awaits credentials' : request.state,
-      class: request.class,
-      share: request.transfer >= 0 && request.total ? loader.receivedOf(request) / request.total : null,
+      class: toldClass(request),
+      share: running(request) && request.total ? loader.receivedOf(request) / request.total : null,
     })),
     cells: [...run.attachedCells.values()]
       .sort((one, other) => one.index - other.index)
       .map((cell) => ({
         cell: cell.id,
         row: cell.row,
-        shows: cell.slots.some((slot) => slot.shows >= 0),
+        shows: cell.slots.some((slot) => slot.shows !== null),
         claim: cell.slots[0]?.claim?.state ?? 'none',
       })),
     memoryBytes: loader.memory.tierBytes,

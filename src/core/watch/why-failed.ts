@@ -7,8 +7,8 @@ export function whyFailed(run: ListRun, cell: number, slot: number): string | nu
     if (each.id !== cell) continue
     const { claim, asset } = each.slots[slot]!
     if (claim?.request?.parked) return `Picture unavailable: ${failWords.offline}`
-    const reason = run.loader.failureOf(asset) ?? 'bad-address'
-    const status = reason === 'status' ? run.loader.statusOf(asset) : null
+    const reason = (asset === null ? null : run.loader.failureOf(asset)) ?? 'bad-address'
+    const status = reason === 'status' ? run.loader.statusOf(asset!) : null
     return `Picture unavailable: ${status ?? failWords[reason] ?? reason}`
   }
   return null

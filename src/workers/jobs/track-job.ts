@@ -50,15 +50,15 @@ export function trackLoad(project: Project, screen: Screen, item: Item, slot: nu
   const claim = facts.claims.find((each) => each.slot === slot)
   const none: LoadTrack = { parts: [], bytes: 0, end: 'absent', reason: '', decodeMs: 0 }
   if (!claim) return none
-  const request = facts.requests[claim.request]
+  const request = claim.request === null ? undefined : facts.requests[claim.request]
   const ms = (us: number) => (us - claim.t) / 1000
-  const transfer = request ? facts.transfers[request.transfers.at(-1) ?? -1] : undefined
-  const shown = facts.exposures.find((each) => each.claim === claim.id)?.shownT ?? -1
+  const transfer = request ? request.transfers.map((id) => facts.transfers[id]!).at(-1) : undefined
+  const shown = facts.exposures.find((each) => each.claim === claim.id)?.shownT ?? null
   const decode = facts.decodes.find((each) => each.request === claim.request)
   const parts: LoadTrack['parts'] = []
   let at = 0
-  const until = (what: LoadTrack['parts'][number]['what'], us: number) => {
-    if (us < 0 || ms(us) <= at) return
+  const until = (what: LoadTrack['parts'][number]['what'], us: number | null) => {
+    if (us === null || ms(us) <= at) return
     parts.push({ what, fromMs: at, toMs: ms(us) })
     at = ms(us)
   }
@@ -68,7 +68,7 @@ export function trackLoad(project: Project, screen: Screen, item: Item, slot: nu
     until('receiving', transfer.endT)
   }
   if (decode) until('decoding', decode.endT)
-  if (shown >= 0) {
+  if (shown !== null) {
     until('waiting for a frame', shown)
     const { type, ms: lasts } = screen.cells[0]!.slots[slot]?.transition ?? { type: 'none', ms: 0 }
     if (type !== 'none' && lasts > 0) until('arriving', shown + lasts * 1000)

@@ -89,7 +89,7 @@ export function CellsView({
           Made late:{' '}
           {lens.late.slice(0, mostLate).map(({ ms, row }) => (
             <TextButton key={`${ms} ${row}`} onClick={() => onMoment(ms)}>
-              row {row}, {(ms / 1000).toFixed(2)} s
+              {row === null ? 'never bound' : `row ${row}`}, {(ms / 1000).toFixed(2)} s
             </TextButton>
           ))}
           {lens.late.length > mostLate ? ` and ${lens.late.length - mostLate} more` : ''}

@@ -5,6 +5,8 @@ import type { QueueWatch } from './queue-watch.ts'
 export class Exchanges {
   private readonly facts: Facts
   private readonly watch: QueueWatch
+  /** When the slots of transfers were free that were cut. */
+  private readonly cuts = new Map<number, number>()
 
   constructor(facts: Facts, watch: QueueWatch) {
     this.facts = facts
@@ -16,7 +18,7 @@ export class Exchanges {
       id,
       asset,
       queueT: t,
-      endT: -1,
+      endT: t,
       end: 'open',
       reason: '',
       transfers: [],
@@ -38,12 +40,12 @@ export class Exchanges {
       attempt,
       conditional,
       startT: t,
-      connectedT: -1,
-      firstByteT: -1,
-      endT: -1,
-      freeT: -1,
+      connectedT: null,
+      firstByteT: null,
+      endT: t,
+      freeT: t,
       status: 0,
-      total: -1,
+      total: null,
       bytes: 0,
       inFlight: 0,
       end: 'open',
@@ -51,19 +53,19 @@ export class Exchanges {
     }
     fact.transfers.push(id)
     // What had failed for want of a network waits again.
-    for (const claim of fact.claims) claims[claim]!.failT = -1
+    for (const claim of fact.claims) claims[claim]!.failT = null
   }
 
   /** A transfer is cut: its slot is free, what had come of it is told later. */
   cut(t: number, transfer: number, request: number): void {
-    if (transfer >= 0) this.facts.transfers[transfer]!.freeT = t
+    this.cuts.set(transfer, t)
     this.watch.freed(t, request)
   }
 
   endTransfer(t: number, id: number, bytes: number, end: TransferFact['end']): void {
     const transfer = this.facts.transfers[id]!
     if (transfer.end !== 'open') return
-    Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT, bytes, end })
+    Object.assign(transfer, { endT: t, freeT: this.cuts.get(id) ?? t, bytes, end })
     this.watch.freed(t, transfer.request)
   }
 
@@ -81,6 +83,6 @@ export class Exchanges {
   finish(t: number): void {
     for (const request of this.facts.requests) if (request.end === 'open') request.endT = t
     for (const transfer of this.facts.transfers)
-      if (transfer.end === 'open') Object.assign(transfer, { endT: t, freeT: transfer.freeT < 0 ? t : transfer.freeT })
+      if (transfer.end === 'open') Object.assign(transfer, { endT: t, freeT: this.cuts.get(transfer.id) ?? t })
   }
 }

@@ -29,7 +29,7 @@ export class ExposureEnds {
   }
 
   close(exposure: ExposureFact, t: number): void {
-    if (exposure.shownT >= 0) this.measure(exposure)
+    if (exposure.shownT !== null) this.measure(exposure)
     exposure.leaveT = t
     exposure.outcome = this.outcomeOf(exposure)
     this.onScreen.delete(exposure)
@@ -42,17 +42,17 @@ export class ExposureEnds {
   }
 
   private measure(exposure: ExposureFact): void {
-    if (exposure.shownGeometry >= 0) return
+    if (exposure.shownGeometry !== null) return
     exposure.shownGeometry = exposure.geometry
     exposure.largestPx = this.pxOf(exposure.geometry)
   }
 
   private outcomeOf(exposure: ExposureFact): ExposureFact['outcome'] {
-    if (exposure.claim < 0) return 'absent'
-    if (exposure.shownT >= 0) return 'shown'
+    if (exposure.claim === null) return 'absent'
+    if (exposure.shownT !== null) return 'shown'
     const claim = this.facts.claims[exposure.claim]!
     const { asset } = this.log.renditions[claim.rendition]!
     if (this.failedAssets.get(asset) === 'bad-address') return 'absent'
-    return claim.failT >= 0 ? 'failed' : 'unseen'
+    return claim.failT !== null ? 'failed' : 'unseen'
   }
 }

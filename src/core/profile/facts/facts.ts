@@ -2,7 +2,7 @@ import type { Mover } from '../../log/event-kinds.ts'
 import type { ClaimScope } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 
-/** What became of one HTTP exchange. Instants in µs, −1 where there was none. */
+/** What became of one HTTP exchange. Instants in µs, null where there was none. */
 export interface TransferFact {
   id: number
   request: number
@@ -11,14 +11,15 @@ export interface TransferFact {
   conditional: boolean
   startT: number
   /** When its own connection was there, where the log says so. */
-  connectedT: number
-  firstByteT: number
+  connectedT: number | null
+  firstByteT: number | null
+  /** The end of the visit where it was still under way then. */
   endT: number
   /** When its fetch slot was free again: a live transfer that is cut gives it back before it is known what had come. */
   freeT: number
   status: number
-  /** Declared length of the body, −1 when the server did not say. */
-  total: number
+  /** Declared length of the body; null: the server did not say. */
+  total: number | null
   bytes: number
   inFlight: number
   end: 'open' | 'complete' | 'cut' | 'failed'
@@ -30,6 +31,7 @@ export interface RequestFact {
   id: number
   asset: number
   queueT: number
+  /** The end of the visit where it was still under way then. */
   endT: number
   end: 'open' | 'ready' | 'cancelled' | 'failed'
   reason: string
@@ -48,17 +50,19 @@ export interface ClaimFact {
   cell: number | null
   /** null: of no slot of the list. */
   slot: number | null
-  index: number
-  /** Where the cell stood that made it, −1 for one that no cell made; the column also where the log does not tell it. */
-  row: number
-  column: number
+  /** The item's place in the feed; null: it is for no item of the list. */
+  index: number | null
+  /** Where the cell stood that made it; null: no cell made it, of the column also: the log does not tell it. */
+  row: number | null
+  column: number | null
   t: number
-  releaseT: number
+  releaseT: number | null
   why: string
-  request: number
+  /** null: what it asked for was at hand. */
+  request: number | null
   tier: string
-  deliverT: number
-  failT: number
+  deliverT: number | null
+  failT: number | null
 }
 
 /** A slot, bound to one item, on screen. */
@@ -70,18 +74,19 @@ export interface ExposureFact {
   row: number
   /** The slot's frame: as it is while the log is read, in the end as it was last. */
   geometry: number
-  /** The frame that it had when its picture was shown, −1 while it was not; the most px that it had from then on. */
-  shownGeometry: number
+  /** The frame that it had when its picture was shown, null while it was not; the most px that it had from then on. */
+  shownGeometry: number | null
   largestPx: number
   enterT: number
   /** The end of the visit where it was still on screen then. */
   leaveT: number
   /** It has left the screen, or shows another address now. */
   left: boolean
-  claim: number
-  rendition: number
-  shownT: number
-  failT: number
+  /** null: it has asked for nothing. */
+  claim: number | null
+  rendition: number | null
+  shownT: number | null
+  failT: number | null
   /** Whether the slot shows its own picture, or one that stands in for it, at the instant that is read. */
   covered: boolean
   outcome: 'shown' | 'failed' | 'unseen' | 'absent'
@@ -89,6 +94,24 @@ export interface ExposureFact {
   areaTime: number
   holeTime: number
 }
+
+/** An exposure that has shown its picture, once the log is read. */
+export type ShownExposure = ExposureFact & { shownT: number; claim: number; rendition: number; shownGeometry: number }
+
+export const isShown = (exposure: ExposureFact): exposure is ShownExposure => exposure.shownT !== null
+
+/** Whether an exposure came on screen with its picture. */
+export const isReady = ({ shownT, enterT }: ExposureFact): boolean => shownT !== null && shownT <= enterT
+
+/** A transfer whose first byte has come. */
+export type AnsweredTransfer = TransferFact & { firstByteT: number }
+
+export const isAnswered = (transfer: TransferFact): transfer is AnsweredTransfer => transfer.firstByteT !== null
+
+/** A claim that a picture was delivered to. */
+export type DeliveredClaim = ClaimFact & { deliverT: number }
+
+export const isDelivered = (claim: ClaimFact): claim is DeliveredClaim => claim.deliverT !== null
 
 export interface FrameFact {
   begin: number
@@ -103,8 +126,8 @@ export interface FrameFact {
 export interface CellFact {
   kind: number
   createT: number
-  /** Row of its first bind. */
-  row: number
+  /** Row of its first bind; null: it was never bound. */
+  row: number | null
 }
 
 /** All that happened in a run, put in order once: everything in a profile is read from this. */
@@ -122,8 +145,8 @@ export interface Facts {
   bindTimes: number[]
   /** The row of each bind, beside its instant. */
   bindRows: number[]
-  /** Where items stood when they were bound last, by feed index. */
-  itemPlaces: Map<number, { row: number; column: number }>
+  /** Where items stood when they were bound last, by feed index; the column is null where the log does not tell it. */
+  itemPlaces: Map<number, { row: number; column: number | null }>
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
   scrolls: { t: number; top: number; by: Mover }[]

@@ -49,7 +49,7 @@ export class OnScreen {
       if (visible <= 0) continue
       const area = (visible / unitsPerDp) * width * span
       exposure.areaTime += area
-      if (!exposure.covered && exposure.claim >= 0) exposure.holeTime += area
+      if (!exposure.covered && exposure.claim !== null) exposure.holeTime += area
     }
   }
 }

@@ -69,10 +69,9 @@ class Reader {
       this.facts.places.push({ t, row, top, height })
     },
     create: ({ t, cell, kind }) => {
-      this.facts.cells[cell] = { kind, createT: t, row: -1 }
+      this.facts.cells[cell] = { kind, createT: t, row: null }
     },
-    // A log tells the column counted from 1, and 0 where it does not tell it.
-    bind: ({ t, cell, key, index, row, column }) => this.slots.bind(t, cell, key, index, row, column - 1),
+    bind: ({ t, cell, key, index, row, column }) => this.slots.bind(t, cell, key, index, row, column),
     recycle: ({ t, cell }) => this.slots.recycle(t, cell),
     hold: () => this.facts.heldHits++,
     claim: ({ t, id, rendition, cell, slot, index }) => this.slots.claim(t, id, rendition, cell, slot, index),
@@ -100,7 +99,7 @@ class Reader {
     },
     cut: ({ t, transfer, request }) => this.exchanges.cut(t, transfer, request),
     cancel: ({ t, transfer, request, bytes, inFlight, why }) => {
-      if (transfer >= 0) {
+      if (transfer !== null) {
         this.facts.toldBytes += bytes
         this.exchanges.endTransfer(t, transfer, bytes, 'cut')
         this.facts.transfers[transfer]!.inFlight = inFlight
@@ -119,7 +118,7 @@ class Reader {
     },
     unpark: ({ t, request }) => {
       this.watch.unpark(t, request)
-      for (const claim of this.facts.requests[request]!.claims) this.facts.claims[claim]!.failT = -1
+      for (const claim of this.facts.requests[request]!.claims) this.facts.claims[claim]!.failT = null
     },
     decodeStart: ({ t, request, rendition }) => {
       this.runningDecodes.set(`${request} ${rendition}`, t)
@@ -166,8 +165,8 @@ class Reader {
     relief: ({ t }) => this.facts.reliefs.push(t),
     edit: ({ anchor }) => {
       this.facts.edits++
-      const exposure = anchor < 0 ? null : this.slots.firstExposureOf(anchor)
-      if (exposure) this.placing.edited(anchor, exposure.key, exposure.row)
+      const exposure = anchor === null ? null : this.slots.firstExposureOf(anchor)
+      if (anchor !== null && exposure) this.placing.edited(anchor, exposure.key, exposure.row)
     },
     scope: ({ which, state }) => {
       if (which === this.log.head.screen) this.placing.covered(state !== 'active')
@@ -178,22 +177,18 @@ class Reader {
     },
   }
 
-  private fail(t: number, transfer: number, request: number, bytes: number, reason: string): void {
+  private fail(t: number, transfer: number | null, request: number | null, bytes: number, reason: string): void {
     const { facts } = this
-    const owner = request >= 0 ? request : facts.transfers[transfer]!.request
-    if (transfer >= 0) {
+    if (transfer !== null) {
       // One that had come whole and could not be decoded has been told already.
       if (facts.transfers[transfer]!.end === 'open') facts.toldBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'
     }
-    if (request >= 0) {
+    if (request !== null) {
       this.exchanges.endRequest(t, request, 'failed', reason)
       this.slots.assetFailed(facts.requests[request]!.asset, reason)
-    } else {
-      this.watch.back(t, owner)
-      return
-    }
-    this.slots.failClaims(t, owner)
+      this.slots.failClaims(t, request)
+    } else if (transfer !== null) this.watch.back(t, facts.transfers[transfer]!.request)
   }
 }

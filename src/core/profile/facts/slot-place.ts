@@ -1,35 +1,35 @@
 import type { ExposureFact, Facts } from './facts.ts'
 
-/** What is known of one slot of one cell while the log is read. */
+/** What is known of one slot of one cell while the log is read; null where there is none. */
 export interface Place {
-  claim: number
-  /** The claim of the small picture that is shown until that of `claim` comes, −1 for none. */
-  smallClaim: number
-  /** The asset of its own address, and those of the fallbacks that took its place, −1 for none. */
-  ownAsset: number
-  fallbackAsset: number
+  claim: number | null
+  /** The claim of the small picture that is shown until that of `claim` comes. */
+  smallClaim: number | null
+  /** The asset of its own address, and that of the fallback that took its place. */
+  ownAsset: number | null
+  fallbackAsset: number | null
   exposure: ExposureFact | null
-  /** The claim and key whose picture it shows, −1 for none. */
-  shownClaim: number
-  shownKey: number
-  shownRendition: number
+  /** The claim and key whose picture it shows. */
+  shownClaim: number | null
+  shownKey: number | null
+  shownRendition: number | null
   /** Whether what is in the slot is its own picture, or one that stands in for it. */
   covered: boolean
   wrong: Facts['wrongs'][number] | null
   /** When it left the screen last. */
-  leftT: number
+  leftT: number | null
 }
 
 export const newPlace = (): Place => ({
-  claim: -1,
-  smallClaim: -1,
-  ownAsset: -1,
-  fallbackAsset: -1,
+  claim: null,
+  smallClaim: null,
+  ownAsset: null,
+  fallbackAsset: null,
   exposure: null,
-  shownClaim: -1,
-  shownKey: -1,
-  shownRendition: -1,
+  shownClaim: null,
+  shownKey: null,
+  shownRendition: null,
   covered: false,
   wrong: null,
-  leftT: -1,
+  leftT: null,
 })

@@ -28,7 +28,7 @@ export class Slots {
   private readonly indices: number[] = []
   private readonly rows: number[] = []
   /** Where cells stand since they were bound last. */
-  private readonly stands: { row: number; column: number }[] = []
+  private readonly stands: { row: number; column: number | null }[] = []
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()
   /** Rows and indices that exposures have from the next frame on: their cells were bound for it. */
@@ -75,7 +75,7 @@ export class Slots {
     return this.places[cell * slotRoom]?.exposure ?? null
   }
 
-  bind(t: number, cell: number, key: number, index: number, row: number, column: number): void {
+  bind(t: number, cell: number, key: number, index: number, row: number, column: number | null): void {
     const { facts } = this
     facts.binds++
     facts.bindTimes.push(t)
@@ -89,7 +89,7 @@ export class Slots {
       if (place.exposure?.key === key) this.toMove.push({ exposure: place.exposure, row, index })
     })
     const fact = facts.cells[cell] as CellFact
-    if (fact.row < 0) fact.row = row
+    fact.row ??= row
     if (this.boundCells.has(cell)) return
     this.boundCells.add(cell)
     const now = (this.boundNow.get(fact.kind) ?? 0) + 1
@@ -104,53 +104,54 @@ export class Slots {
     }
     this.eachPlace(cell, (place) => {
       this.endWrong(place, t)
-      place.claim = -1
+      place.claim = null
       // Whatever it still shows, it is bound to nothing.
-      place.shownClaim = -1
+      place.shownClaim = null
     })
   }
 
-  claim(t: number, id: number, rendition: number, cell: number, slot: number, index: number): void {
-    const stands = cell < 0 ? undefined : this.stands[cell]
+  claim(t: number, id: number, rendition: number, cell: number | null, slot: number, index: number | null): void {
+    const stands = cell === null ? undefined : this.stands[cell]
     const fact: ClaimFact = {
       id,
       rendition,
       scope: scopeFromLog(slot),
-      cell: cell < 0 ? null : cell,
+      cell,
       slot: slot < 0 ? null : slot,
       index,
-      row: stands?.row ?? -1,
-      column: stands?.column ?? -1,
+      row: stands?.row ?? null,
+      column: stands?.column ?? null,
       t,
-      releaseT: -1,
+      releaseT: null,
       why: '',
-      request: -1,
+      request: null,
       tier: '',
-      deliverT: -1,
-      failT: -1,
+      deliverT: null,
+      failT: null,
     }
     const { claims } = this.facts
     claims[id] = fact
     if (this.ends.failedAssets.has(this.log.renditions[rendition]!.asset)) fact.failT = t
-    if (fact.cell === null) return
+    if (cell === null) return
     const place = this.place(cell, slot)
     const former = place.claim
     place.claim = id
     const { asset } = this.log.renditions[rendition]!
-    const goesOn = former >= 0 && replaced.has(claims[former]!.why)
-    const isLarger = goesOn && claims[former]!.why === 'larger'
-    const hasSmall = isLarger && claims[former]!.deliverT >= 0
-    place.smallClaim = hasSmall ? former : -1
+    const ended = former === null ? null : claims[former]!
+    const goesOn = ended !== null && replaced.has(ended.why)
+    const isLarger = goesOn && ended.why === 'larger'
+    const hasSmall = isLarger && ended.deliverT !== null
+    place.smallClaim = hasSmall ? former : null
     if (goesOn) place.fallbackAsset = asset
     else {
       place.ownAsset = asset
-      place.fallbackAsset = -1
+      place.fallbackAsset = null
     }
     const { exposure } = place
     // Another address of the same item ends its exposure; a fallback, or the same address once more, does not.
     if (!exposure || exposure.key !== this.keys[cell] || !goesOn) return
     // The small picture is what it shows until the larger one is there.
-    if (hasSmall && exposure.shownT >= 0) return
+    if (hasSmall && exposure.shownT !== null) return
     // That a small picture fails is the end of nothing: the larger one is still to come.
     if (isLarger) exposure.failT = fact.failT
     exposure.claim = id
@@ -169,9 +170,9 @@ export class Slots {
     const { claims, requests } = this.facts
     for (const claim of requests[request]!.claims) {
       const fact = claims[claim]!
-      if (fact.deliverT < 0 && fact.failT < 0) fact.failT = t
+      if (fact.deliverT === null) fact.failT ??= t
       const exposure = this.placeOf(fact)?.exposure
-      if (exposure && exposure.claim === claim && exposure.shownT < 0 && exposure.failT < 0) exposure.failT = t
+      if (exposure && exposure.claim === claim && exposure.shownT === null) exposure.failT ??= t
     }
   }
 
@@ -179,7 +180,7 @@ export class Slots {
     this.onScreen.pass(t)
     const place = this.place(cell, slot)
     const key = this.keys[cell]!
-    const again = place.shownKey === key && place.shownClaim >= 0
+    const again = place.shownKey === key && place.shownClaim !== null
     if (again && transition && place.shownRendition === rendition) {
       this.facts.flickers.push(t)
       this.facts.keepBreaches.push(t)
@@ -188,7 +189,7 @@ export class Slots {
     if (place.claim !== claim && place.smallClaim !== claim) {
       // Without the guard: a late picture of a former item. If it is another asset's, the log says so next.
       const { asset } = this.log.renditions[rendition]!
-      this.cover(place, place.claim >= 0 && (asset === place.ownAsset || asset === place.fallbackAsset))
+      this.cover(place, place.claim !== null && (asset === place.ownAsset || asset === place.fallbackAsset))
       return
     }
     this.endWrong(place, t)
@@ -198,7 +199,7 @@ export class Slots {
     this.cover(place, true)
     const { exposure } = place
     if (!exposure) return
-    if (exposure.shownT >= 0) {
+    if (exposure.shownT !== null) {
       this.enlarge(exposure, t, claim, rendition)
       return
     }
@@ -211,8 +212,9 @@ export class Slots {
   /** What comes after a small picture is judged in its place; the small one has been seen. */
   private enlarge(exposure: ExposureFact, t: number, claim: number, rendition: number): void {
     const { claims, uses } = this.facts
-    if (claims[exposure.claim]?.why !== 'larger' || exposure.claim === claim) return
-    uses.push({ t, claim: exposure.claim, rendition: exposure.rendition })
+    const { claim: small, rendition: smallRendition } = exposure
+    if (small === null || smallRendition === null || small === claim || claims[small]!.why !== 'larger') return
+    uses.push({ t, claim: small, rendition: smallRendition })
     exposure.claim = claim
     exposure.rendition = rendition
   }
@@ -228,7 +230,7 @@ export class Slots {
     const place = this.place(cell, slot)
     this.endWrong(place, t)
     this.facts.wrongs.push((place.wrong = { t, endT: t, cell, rendition }))
-    place.shownClaim = -1
+    place.shownClaim = null
     this.cover(place, false)
   }
 
@@ -238,13 +240,15 @@ export class Slots {
     this.endWrong(place, t)
     // An exposure that ends with this very frame was on screen until now.
     const wasSeen = place.exposure !== null || place.leftT === t
-    if (place.shownClaim >= 0 && place.shownKey === this.keys[cell] && wasSeen) {
+    const { claim, shownClaim, shownRendition } = place
+    if (shownClaim !== null && place.shownKey === this.keys[cell] && wasSeen) {
       this.facts.flickers.push(t)
-      if (place.claim >= 0 && this.isAssetOf(place.shownRendition, place.claim)) this.facts.keepBreaches.push(t)
+      if (claim !== null && this.assetOf(shownRendition) === this.assetOf(this.facts.claims[claim]!.rendition))
+        this.facts.keepBreaches.push(t)
     }
-    place.shownClaim = -1
-    place.shownKey = -1
-    place.shownRendition = -1
+    place.shownClaim = null
+    place.shownKey = null
+    place.shownRendition = null
     this.cover(place, false)
   }
 
@@ -252,9 +256,9 @@ export class Slots {
     this.onScreen.pass(t)
     const place = this.place(cell, slot)
     const { claims } = this.facts
-    const showsSmall = place.smallClaim >= 0 && place.shownClaim === place.smallClaim
+    const showsSmall = place.smallClaim !== null && place.shownClaim === place.smallClaim
     const number = showsSmall ? place.smallClaim : place.claim
-    const claim = number < 0 ? null : claims[number]!
+    const claim = number === null ? null : claims[number]!
     const ready = claim !== null && place.shownClaim === claim.id
     const exposure: ExposureFact = {
       cell,
@@ -263,15 +267,15 @@ export class Slots {
       index: this.indices[cell]!,
       row: this.rows[cell]!,
       geometry,
-      shownGeometry: -1,
+      shownGeometry: null,
       largestPx: 0,
       enterT: t,
-      leaveT: -1,
+      leaveT: t,
       left: false,
-      claim: claim?.id ?? -1,
-      rendition: claim?.rendition ?? -1,
-      shownT: ready ? t : -1,
-      failT: claim && claim.failT >= 0 ? t : -1,
+      claim: claim?.id ?? null,
+      rendition: claim?.rendition ?? null,
+      shownT: ready ? t : null,
+      failT: claim !== null && claim.failT !== null ? t : null,
       covered: claim !== null && place.covered,
       outcome: 'unseen',
       areaTime: 0,
@@ -300,7 +304,7 @@ export class Slots {
     const { exposure } = this.place(cell, slot)
     if (!exposure) return
     exposure.geometry = geometry
-    if (exposure.shownGeometry >= 0) exposure.largestPx = Math.max(exposure.largestPx, this.ends.pxOf(geometry))
+    if (exposure.shownGeometry !== null) exposure.largestPx = Math.max(exposure.largestPx, this.ends.pxOf(geometry))
   }
 
   /** Where a claim belongs; null: to no slot of the list. */
@@ -324,9 +328,8 @@ export class Slots {
     if (place.exposure) place.exposure.covered = covered
   }
 
-  private isAssetOf(rendition: number, claim: number): boolean {
-    const { renditions } = this.log
-    return renditions[rendition]!.asset === renditions[this.facts.claims[claim]!.rendition]!.asset
+  private assetOf(rendition: number | null): number | null {
+    return rendition === null ? null : this.log.renditions[rendition]!.asset
   }
 
   private endWrong(place: Place, t: number): void {

@@ -1,4 +1,4 @@
-import type { Facts } from '../facts/facts.ts'
+import { isDelivered, type Facts } from '../facts/facts.ts'
 import { ledgerClasses, type Ledger } from './ledger.ts'
 import { sum } from './numbers.ts'
 
@@ -113,7 +113,7 @@ function truePicture({ wrongs, exposures, log }: Facts): Check {
 function closed(facts: Facts): Check {
   const ended = facts.claims.filter((claim) => claim.why === 'closed')
   if (ended.length === 0) return check('closed', true, 'no scope was closed in this run')
-  const late = ended.filter((claim) => claim.deliverT > claim.releaseT)
+  const late = ended.filter(isDelivered).filter(({ deliverT, releaseT }) => releaseT !== null && deliverT > releaseT)
   return check(
     'closed',
     late.length === 0,

@@ -1,5 +1,5 @@
 import { isObserved } from '../../log/observed.ts'
-import type { Facts, RequestFact, TransferFact } from '../facts/facts.ts'
+import { isDelivered, isShown, type Facts, type RequestFact, type TransferFact } from '../facts/facts.ts'
 
 /** Where a byte went; the first class that fits. In this order they stand in the bar. */
 export const ledgerClasses = [
@@ -64,7 +64,8 @@ function classify(
   if (transfer.conditional && transfer.status === 200) return 'revalidated'
   if (completed.has(transfer.asset) && transfer.status !== 304) return 'again'
   if (!shownAt) return 'unknown'
-  if ((shownAt.get(transfer.asset) ?? -1) < transfer.endT) return 'neverSeen'
+  const shown = shownAt.get(transfer.asset)
+  if (shown === undefined || shown < transfer.endT) return 'neverSeen'
   return transfer.startClass > 0 ? 'shownEarly' : 'shown'
 }
 
@@ -72,13 +73,13 @@ function classify(
 function lastShown(facts: Facts): Map<number, number> {
   const last = new Map<number, number>()
   for (const exposure of facts.exposures) {
-    if (exposure.shownT < 0) continue
+    if (!isShown(exposure)) continue
     const { asset } = facts.log.renditions[exposure.rendition]!
-    last.set(asset, Math.max(last.get(asset) ?? -1, exposure.leaveT))
+    last.set(asset, Math.max(last.get(asset) ?? 0, exposure.leaveT))
   }
   for (const { t, rendition } of facts.uses) {
     const { asset } = facts.log.renditions[rendition]!
-    last.set(asset, Math.max(last.get(asset) ?? -1, t))
+    last.set(asset, Math.max(last.get(asset) ?? 0, t))
   }
   return last
 }
@@ -118,7 +119,7 @@ function classOfRequest(request: RequestFact, facts: Facts, classes: readonly Le
     if (request.fromDisk) return 'fromDisk'
     // Read from the app itself: no transfer carried it.
     if (request.end === 'ready')
-      return request.claims.some((claim) => facts.claims[claim]!.deliverT >= 0) ? 'shown' : 'neverSeen'
+      return request.claims.some((claim) => isDelivered(facts.claims[claim]!)) ? 'shown' : 'neverSeen'
     if (request.end === 'failed') return 'failed'
     return request.end === 'open' ? 'open' : 'cancelledFree'
   }

@@ -1,6 +1,6 @@
 import { drawnSize } from '../../loading/rendition.ts'
 import { unitsPerDp } from '../../numbers/units.ts'
-import type { Facts } from '../facts/facts.ts'
+import { isDelivered, isReady, isShown, type Facts } from '../facts/facts.ts'
 import type { Ledger } from './ledger.ts'
 import type { MetricId, Metrics } from './metric-definitions.ts'
 import { withoutUnobserved } from './needs.ts'
@@ -61,19 +61,16 @@ function frameMetrics({ frames, log }: Facts): MetricsOf<'frames'> {
 
 function pictureMetrics(facts: Facts): MetricsOf<'pictures'> {
   const valid = facts.exposures.filter((each) => each.outcome !== 'absent')
-  const waits = ascending(
-    valid.map((each) => (each.shownT >= 0 ? each.shownT - each.enterT : each.leaveT - each.enterT) / 1000),
+  const waits = ascending(valid.map((each) => ((each.shownT ?? each.leaveT) - each.enterT) / 1000))
+  const softness = ascending(
+    valid.filter(isShown).flatMap((each) => softnessOf(facts, each.rendition, each.shownGeometry)),
   )
-  const softness = ascending(valid.flatMap((each) => softnessOf(facts, each.rendition, each.shownGeometry)))
   return {
     'pictures.exposures': valid.length,
     'pictures.absent': facts.exposures.length - valid.length,
     'pictures.failed': valid.filter((each) => each.outcome === 'failed').length,
     'pictures.unseen': valid.filter((each) => each.outcome === 'unseen').length,
-    'pictures.readyShare': ratio(
-      valid.filter((each) => each.shownT >= 0 && each.shownT <= each.enterT).length,
-      valid.length,
-    ),
+    'pictures.readyShare': ratio(valid.filter(isReady).length, valid.length),
     'pictures.waitP50': percentile(waits, 0.5),
     'pictures.waitP95': percentile(waits, 0.95),
     'pictures.waitMax': waits.at(-1) ?? null,
@@ -91,7 +88,6 @@ function pictureMetrics(facts: Facts): MetricsOf<'pictures'> {
 
 /** Slot px ÷ picture px when that is more than the limit a side, else nothing. */
 function softnessOf(facts: Facts, rendition: number, geometry: number): number[] {
-  if (geometry < 0) return []
   const picture = facts.log.renditions[rendition]!
   const slot = facts.log.geometries[geometry]!
   if (picture.width === 0) return []
@@ -108,7 +104,7 @@ function firstScreenMs({ exposures }: Facts): number | null {
   for (const each of exposures) {
     if (each.enterT !== first.enterT) break
     if (each.outcome === 'absent') continue
-    const ends = [each.shownT, each.failT, each.left ? each.leaveT : -1].filter((t) => t >= 0)
+    const ends = [each.shownT, each.failT, each.left ? each.leaveT : null].filter((t) => t !== null)
     if (ends.length === 0) return null
     last = Math.max(last, Math.min(...ends))
   }
@@ -140,7 +136,7 @@ function byteMetrics(facts: Facts, ledger: Ledger): MetricsOf<'bytes'> {
 export function oversizeBytes(facts: Facts, only: ReadonlySet<number> | null = null): number {
   const largest = new Map<number, number>()
   for (const each of facts.exposures) {
-    if (each.shownT < 0) continue
+    if (!isShown(each)) continue
     const { asset } = facts.log.renditions[each.rendition]!
     if (only && !only.has(asset)) continue
     largest.set(asset, Math.max(largest.get(asset) ?? 0, each.largestPx))
@@ -185,8 +181,8 @@ function decodeMetrics(facts: Facts): MetricsOf<'decode'> {
   const used = usedDecodes(facts)
   /** The most px that a slot had while it showed a rendition. */
   const drawn = new Map<number, number>()
-  for (const { rendition, shownT, largestPx } of facts.exposures)
-    if (shownT >= 0) drawn.set(rendition, Math.max(drawn.get(rendition) ?? 0, largestPx))
+  for (const { rendition, largestPx } of facts.exposures.filter(isShown))
+    drawn.set(rendition, Math.max(drawn.get(rendition) ?? 0, largestPx))
   let decoded = 0
   let wanted = 0
   for (const { rendition, ok } of decodes) {
@@ -209,7 +205,7 @@ function decodeMetrics(facts: Facts): MetricsOf<'decode'> {
  */
 function usedDecodes(facts: Facts): Set<number> {
   const { decodes, claims, exposures, uses } = facts
-  const shownClaims = new Set(exposures.filter((each) => each.shownT >= 0).map((each) => each.claim))
+  const shownClaims = new Set(exposures.filter(isShown).map((each) => each.claim))
   for (const use of uses) shownClaims.add(use.claim)
   /** The decodes of each rendition, in the order in which they ended. */
   const byRendition = new Map<number, number[]>()
@@ -220,8 +216,8 @@ function usedDecodes(facts: Facts): Set<number> {
     else byRendition.set(rendition, [number])
   }
   const used = new Set<number>()
-  for (const claim of claims) {
-    if (claim.deliverT < 0 || !shownClaims.has(claim.id)) continue
+  for (const claim of claims.filter(isDelivered)) {
+    if (!shownClaims.has(claim.id)) continue
     const own = byRendition.get(claim.rendition) ?? []
     const source =
       claim.tier === 'memory'
@@ -277,7 +273,7 @@ function cellMetrics(facts: Facts): MetricsOf<'cells'> {
 }
 
 function tierMetrics(facts: Facts): MetricsOf<'tier'> {
-  const delivered = facts.claims.filter((claim) => claim.deliverT >= 0)
+  const delivered = facts.claims.filter(isDelivered)
   const share = (tier: string) => ratio(delivered.filter((claim) => claim.tier === tier).length, delivered.length)
   const evicted = new Map<number, number>()
   for (const { rendition, t } of facts.evictions) if (!evicted.has(rendition)) evicted.set(rendition, t)

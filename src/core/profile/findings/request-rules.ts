@@ -61,7 +61,7 @@ export const requestRules: readonly Rule[] = [
   function nearlyDone(subject) {
     const { cancel } = subject.project.loading
     const most = subject.facts.transfers.filter(
-      (each) => each.end === 'cut' && each.total > 0 && each.bytes > 0.6 * each.total,
+      ({ end, total, bytes }) => end === 'cut' && total !== null && total > 0 && bytes > 0.6 * total,
     )
     const bytes = most.reduce((sum, each) => sum + each.bytes, 0)
     if (cancel.keepAbove <= 0.6 || most.length < 3) return null

@@ -1,6 +1,6 @@
 import { failWords } from '../../loading/fail-words.ts'
 import { EventReader } from '../../log/event-reader.ts'
-import type { ExposureFact, Facts } from '../facts/facts.ts'
+import { isReady, isShown, type ExposureFact, type Facts } from '../facts/facts.ts'
 import type { Sentence } from './stories.ts'
 
 /** A cell's or an item's way through a run. */
@@ -30,31 +30,31 @@ export function tellCell(facts: Facts, cell: number): WayStory | null {
     hold: (event) => own(event, () => 'back on the list with what it held.'),
   }).readAll()
   const shown = new Map(
-    facts.exposures.filter((each) => each.cell === cell && each.shownT >= 0).map((each) => [each.claim, each]),
+    facts.exposures.flatMap((each) => (each.cell === cell && isShown(each) ? [[each.claim, each] as const] : [])),
   )
   for (const claim of claims) {
     if (claim.cell !== cell) continue
-    if (claim.request >= 0)
+    const request = claim.request === null ? {} : { request: claim.request }
+    if (claim.request !== null)
       sentences.push({
         t: claim.t / 1000,
         text: `asked for its picture (request ${claim.request}).`,
-        request: claim.request,
+        ...request,
       })
     const exposure = shown.get(claim.id)
     if (exposure)
       sentences.push({
         t: exposure.shownT / 1000,
-        text:
-          exposure.shownT <= exposure.enterT
-            ? 'came on screen with its picture.'
-            : `showed its picture, ${Math.round((exposure.shownT - exposure.enterT) / 1000)} ms after it came on screen.`,
-        ...(claim.request >= 0 ? { request: claim.request } : {}),
+        text: isReady(exposure)
+          ? 'came on screen with its picture.'
+          : `showed its picture, ${Math.round((exposure.shownT - exposure.enterT) / 1000)} ms after it came on screen.`,
+        ...request,
       })
-    else if (claim.releaseT >= 0 && claim.deliverT < 0)
+    else if (claim.releaseT !== null && claim.deliverT === null)
       sentences.push({
         t: claim.releaseT / 1000,
         text: 'moved on before its picture was there.',
-        ...(claim.request >= 0 ? { request: claim.request } : {}),
+        ...request,
       })
   }
   for (const { t, rendition } of facts.wrongs.filter((each) => each.cell === cell))
@@ -70,32 +70,26 @@ export function tellItem(facts: Facts, index: number): WayStory | null {
   if (own.length === 0 && seen.length === 0) return null
   const sentences: Sentence[] = own.flatMap((claim): Sentence[] => {
     const who = claim.cell === null ? 'looked ahead for' : `bound to cell ${claim.cell}`
-    const request = claim.request >= 0 ? { request: claim.request } : {}
+    const request = claim.request === null ? {} : { request: claim.request }
     const asked: Sentence = {
       t: claim.t / 1000,
       text:
-        claim.request < 0
+        claim.request === null
           ? `${who}: memory had its picture.`
           : `${who}; request ${claim.request} is to bring its picture.`,
       ...request,
     }
-    return claim.failT >= 0
-      ? [
-          asked,
-          {
-            t: claim.failT / 1000,
-            text: `its picture is unavailable: ${failWords[requests[claim.request]?.reason ?? ''] ?? 'the address is malformed'}.`,
-            ...request,
-          },
-        ]
-      : [asked]
+    if (claim.failT === null) return [asked]
+    const reason = claim.request === null ? '' : requests[claim.request]!.reason
+    const text = `its picture is unavailable: ${failWords[reason] ?? 'the address is malformed'}.`
+    return [asked, { t: claim.failT / 1000, text, ...request }]
   })
   for (const each of seen) {
     sentences.push({
       t: each.enterT / 1000,
       text: entered(each),
     })
-    if (each.shownT > each.enterT)
+    if (isShown(each) && !isReady(each))
       sentences.push({
         t: each.shownT / 1000,
         text: `its picture is shown, ${Math.round((each.shownT - each.enterT) / 1000)} ms later.`,
@@ -111,7 +105,7 @@ export function tellItem(facts: Facts, index: number): WayStory | null {
 
 const inOrder = (sentences: Sentence[]) => sentences.sort((one, other) => one.t - other.t).slice(0, most)
 
-function entered({ outcome, shownT, enterT }: ExposureFact): string {
-  if (outcome === 'absent') return 'on screen; it has no picture.'
-  return shownT >= 0 && shownT <= enterT ? 'on screen, with its picture.' : 'on screen, without its picture yet.'
+function entered(exposure: ExposureFact): string {
+  if (exposure.outcome === 'absent') return 'on screen; it has no picture.'
+  return isReady(exposure) ? 'on screen, with its picture.' : 'on screen, without its picture yet.'
 }

@@ -1,5 +1,13 @@
 import { failWords } from '../../loading/fail-words.ts'
-import type { ClaimFact, Facts, RequestFact, TransferFact } from '../facts/facts.ts'
+import {
+  isAnswered,
+  isReady,
+  isShown,
+  type ClaimFact,
+  type Facts,
+  type RequestFact,
+  type TransferFact,
+} from '../facts/facts.ts'
 import type { Ledger, RequestClass } from '../figures/ledger.ts'
 
 /** One sentence of a story, and the moment that it tells of, ms. */
@@ -49,13 +57,16 @@ export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | n
     outcome: ledger.requestClass[id]!,
     bytes: request.transfers.reduce((sum, transfer) => sum + facts.transfers[transfer]!.bytes, 0),
     cells: [...new Set(claims.flatMap(({ cell }) => (cell === null ? [] : [cell])))].slice(0, mostNamed),
-    items: [...new Set(claims.flatMap(({ scope, index }) => (scope === 'list' ? [index] : [])))].slice(0, mostNamed),
+    items: [
+      ...new Set(claims.flatMap(({ scope, index }) => (scope === 'list' && index !== null ? [index] : []))),
+    ].slice(0, mostNamed),
     sentences: sentences.sort((a, b) => a.t - b.t),
   }
 }
 
 function wanted(facts: Facts, request: RequestFact, claim: ClaimFact | undefined): Sentence {
-  const row = claim ? Math.floor(claim.index / facts.log.head.policy.columns) : null
+  const index = claim?.index ?? null
+  const row = index === null ? null : Math.floor(index / facts.log.head.policy.columns)
   return { t: request.queueT / 1000, text: `wanted${claim ? `: ${whyWanted(claim, row)}` : ''}.` }
 }
 
@@ -71,12 +82,9 @@ function onScreen(facts: Facts, claim: ClaimFact): Sentence[] {
     .flatMap((each) => {
       const enter = {
         t: each.enterT / 1000,
-        text:
-          each.shownT >= 0 && each.shownT <= each.enterT
-            ? 'on screen, its picture there at once.'
-            : 'on screen, still without its picture.',
+        text: isReady(each) ? 'on screen, its picture there at once.' : 'on screen, still without its picture.',
       }
-      return each.shownT > each.enterT
+      return isShown(each) && !isReady(each)
         ? [enter, { t: each.shownT / 1000, text: `shown, ${ms(each.shownT - each.enterT)} after it came on screen.` }]
         : [enter]
     })
@@ -87,20 +95,19 @@ function tellTransfer(transfer: TransferFact, request: RequestFact): Sentence[] 
     t: transfer.startT / 1000,
     text: `${transfer.attempt > 0 ? `tried again (${transfer.attempt}), ` : ''}given a fetch slot after ${ms(transfer.startT - request.queueT)}, ${classWords[transfer.startClass] ?? ''}.`,
   }
-  const first =
-    transfer.firstByteT < 0
-      ? []
-      : [
-          {
-            t: transfer.firstByteT / 1000,
-            text: `first byte${transfer.total >= 0 ? ` of ${kB(transfer.total)}` : ', of an unknown total'}.`,
-          },
-        ]
+  const first = !isAnswered(transfer)
+    ? []
+    : [
+        {
+          t: transfer.firstByteT / 1000,
+          text: `first byte${transfer.total !== null ? ` of ${kB(transfer.total)}` : ', of an unknown total'}.`,
+        },
+      ]
   if (transfer.end === 'complete')
     return [started, ...first, { t: transfer.endT / 1000, text: `all ${kB(transfer.bytes)} received.` }]
   if (transfer.end !== 'cut') return [started, ...first]
   const share =
-    transfer.total > 0
+    transfer.total !== null && transfer.total > 0
       ? `${Math.round((100 * transfer.bytes) / transfer.total)} % of ${kB(transfer.total)}`
       : kB(transfer.bytes)
   return [
@@ -114,7 +121,7 @@ function tellTransfer(transfer: TransferFact, request: RequestFact): Sentence[] 
 }
 
 function released(facts: Facts, claim: ClaimFact): Sentence[] {
-  if (claim.releaseT < 0) return []
+  if (claim.releaseT === null) return []
   const t = claim.releaseT / 1000
   switch (claim.why) {
     case 'recycle':

@@ -52,7 +52,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     },
     recycle: ({ t, cell }) => add(t, 'recycle', { cell }),
     claim: ({ cell, slot, rendition }) => {
-      const bind = bound.get(cell)
+      const bind = cell === null ? undefined : bound.get(cell)
       if (bind && slot === 0 && bind.address === undefined) bind.address = addressOfRendition(rendition)
     },
     queue: ({ t, request, asset }) => {
@@ -76,7 +76,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     },
     cancel: ({ t, request, bytes }) => add(t, 'cancel', { address: addressOfRequest(request), bytes }),
     fail: ({ t, transfer, request, reason }) =>
-      add(t, 'fail', { address: addressOfRequest(request >= 0 ? request : transferRequests[transfer]!), reason }),
+      add(t, 'fail', { address: addressOfRequest(request ?? transferRequests[transfer!]!), reason }),
     decodeEnd: ({ t, rendition, ms: us, ok }) => {
       const { width, height } = log.renditions[rendition]!
       if (ok)

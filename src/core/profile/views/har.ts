@@ -59,13 +59,13 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
   function entryOf(transfer: TransferFact, queuedT: number): object {
     const { address } = log.assets[transfer.asset]!
     const { startT, connectedT, firstByteT, endT, status, bytes, total, end } = transfer
-    const answered = firstByteT >= 0 && status > 0
+    const answered = firstByteT !== null && status > 0
     // The date has whole ms: what it leaves of an instant stands in the first of the timings.
     const blocked = ms(startT - 1000 * Math.floor(queuedT / 1000))
-    const connected = Math.max(startT, connectedT)
+    const connected = Math.max(startT, connectedT ?? startT)
     const connect = ms(connected - startT)
-    const wait = ms((firstByteT >= 0 ? firstByteT : endT) - connected)
-    const receive = firstByteT >= 0 ? ms(endT - firstByteT) : 0
+    const wait = ms((firstByteT ?? endT) - connected)
+    const receive = firstByteT === null ? 0 : ms(endT - firstByteT)
     const request = requests[transfer.request]!
     const comment = { complete: '', cut: 'aborted', failed: request.reason || 'failed', open: 'still open at the end' }[
       end
@@ -90,7 +90,7 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
         httpVersion: 'HTTP/2',
         cookies: [],
         headers: [],
-        content: { size: total >= 0 ? total : bytes, mimeType: typeOf(address) },
+        content: { size: total ?? bytes, mimeType: typeOf(address) },
         redirectURL: '',
         headersSize: -1,
         bodySize: bytes,
@@ -104,7 +104,7 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
       _end: end,
       _queuedMs: ms(queuedT),
       _startMs: ms(startT),
-      _firstByteMs: firstByteT >= 0 ? ms(firstByteT) : null,
+      _firstByteMs: firstByteT === null ? null : ms(firstByteT),
       _endMs: ms(endT),
     }
   }

@@ -5,8 +5,9 @@ import { ledgerClasses, type Ledger, type RequestClass } from '../figures/ledger
 /** The classes that a line of the map can have, by number. */
 export const mapClasses: readonly RequestClass[] = [...ledgerClasses, 'cancelledFree', 'fromDisk']
 
-/** In the column of slots, which holds bytes: of none. */
+/** In the columns of slots and rows, which hold whole numbers: of none. */
 const noSlot = 255
+const noRow = -1
 
 /**
  * What the scroll map draws of one visit, as columns: ms along, dp down. Lines are requests from the moment
@@ -21,7 +22,7 @@ export interface MapData {
   channel: { t: Float64Array; top: Float64Array }
   lines: {
     request: Int32Array
-    /** −1: of no row of the list, but of a screen that opened over it, or outside. */
+    /** Read by `rowOfLine`; `noRow`: of no row of the list, but of a screen that opened over it, or outside. */
     row: Int32Array
     y: Float32Array
     from: Float64Array
@@ -33,6 +34,12 @@ export interface MapData {
   }
   holes: { y: Float32Array; height: Float32Array; from: Float64Array; to: Float64Array }
   drips: { t: Float64Array; lateMs: Float64Array }
+}
+
+/** The row of the list that a line is for; null: of a screen that opened over the list, or outside it. */
+export function rowOfLine({ lines }: Pick<MapData, 'lines'>, at: number): number | null {
+  const row = lines.row[at]!
+  return row === noRow ? null : row
 }
 
 /** The same map with its instants moved by so many ms: to lie over that of a run whose clock began earlier. */
@@ -55,14 +62,13 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const topOf = (row: number) => tops.known.get(row) ?? tops.first + (row - tops.firstRow) * tops.pitch
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
-  /** Where the item of a claim stands; of one that was never bound, where it would stand if every item had a kind. */
-  const standsAt = ({ row, column, index }: ClaimFact) => {
-    const known = row >= 0 ? { row, column } : facts.itemPlaces.get(index)
-    return {
-      row: known?.row ?? Math.floor(index / columns),
-      column: known && known.column >= 0 ? known.column : index % columns,
-    }
+  /** Where the item of a claim stands, for one that was never bound where it would if every item had a kind; null: outside the list. */
+  const standsAt = ({ scope, row, column, index }: ClaimFact) => {
+    if (scope !== 'list' || index === null) return null
+    const known = row === null ? facts.itemPlaces.get(index) : { row, column }
+    return { row: known?.row ?? Math.floor(index / columns), column: known?.column ?? index % columns }
   }
+  const places = requests.map(({ claims: [first] }) => standsAt(facts.claims[first!]!))
   const holes = facts.exposures.filter((each) => each.holeTime > 0)
   const late = facts.frames.filter((frame) => frame.presented > frame.due)
   return {
@@ -76,15 +82,12 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
     },
     lines: {
       request: column(Int32Array, requests, (each) => each.id),
-      row: column(Int32Array, requests, ({ claims: [first] }) =>
-        facts.claims[first!]!.scope === 'list' ? standsAt(facts.claims[first!]!).row : -1,
-      ),
-      y: column(Float32Array, requests, (each) => {
-        const claim = facts.claims[each.claims[0]!]!
+      row: column(Int32Array, places, (place) => place?.row ?? noRow),
+      y: column(Float32Array, requests, ({ queueT }, at) => {
+        const place = places[at]!
         // What no row of the list is for is drawn where the list stood when it was wanted.
-        if (claim.scope !== 'list') return topAt(facts, each.queueT) / unitsPerDp + log.head.heightDp / 2
-        const { row, column } = standsAt(claim)
-        return topOf(row) + ((column + 0.5) / columns) * tops.pitch
+        if (place === null) return topAt(facts, queueT) / unitsPerDp + log.head.heightDp / 2
+        return topOf(place.row) + ((place.column + 0.5) / columns) * tops.pitch
       }),
       from: column(Float64Array, requests, (each) => each.queueT / 1000),
       to: column(Float64Array, requests, (each) => each.endT / 1000),
@@ -98,7 +101,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
       y: column(Float32Array, holes, (each) => topOf(each.row) + holeOffset(facts, each.geometry, columns).y),
       height: column(Float32Array, holes, (each) => holeOffset(facts, each.geometry, columns).height),
       from: column(Float64Array, holes, (each) => each.enterT / 1000),
-      to: column(Float64Array, holes, (each) => (each.shownT >= 0 ? each.shownT : each.leaveT) / 1000),
+      to: column(Float64Array, holes, (each) => (each.shownT ?? each.leaveT) / 1000),
     },
     drips: {
       t: column(Float64Array, late, (frame) => frame.due / 1000),
@@ -111,10 +114,10 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
 function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(
   Kind: new (length: number) => A,
   list: readonly E[],
-  of: (each: E) => number,
+  of: (each: E, at: number) => number,
 ): A {
   const numbers = new Kind(list.length)
-  for (let i = 0; i < list.length; i++) numbers[i] = of(list[i]!)
+  for (let i = 0; i < list.length; i++) numbers[i] = of(list[i]!, i)
   return numbers
 }
 

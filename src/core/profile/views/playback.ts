@@ -6,8 +6,8 @@ import type { StageName } from '../../project/types.ts'
 /** What one picture slot showed. */
 export interface PlayedSlot {
   stage: StageName
-  /** The rendition whose picture was in it, −1: none. */
-  rendition: number
+  /** The rendition whose picture was in it. */
+  rendition: number | null
   /** Bytes of what was arriving, and of all of it; 0: not known. */
   received: number
   total: number
@@ -20,8 +20,8 @@ export interface PlayedCell {
   index: number
   key: string
   row: number
-  /** −1: the log does not tell it. */
-  column: number
+  /** null: the log does not tell it. */
+  column: number | null
   /** dp, in the list. */
   top: number
   height: number
@@ -36,15 +36,19 @@ export interface PlayedScreen {
   cells: PlayedCell[]
 }
 
+interface SlotState extends PlayedSlot {
+  claim: number | null
+}
+
 interface CellState {
   kind: number
-  index: number
-  key: number
-  row: number
-  column: number
+  /** The item that it is bound to. */
+  item: { index: number; key: number; row: number; column: number | null } | null
   attached: boolean
-  slots: { claim: number; rendition: number; stage: StageName; received: number; total: number }[]
+  slots: SlotState[]
 }
+
+const emptySlot: SlotState = { claim: null, rendition: null, stage: 'absent', received: 0, total: 0 }
 
 /**
  * Reads the screen at any moment of a run from its log alone. What a frame does is on screen when the frame is
@@ -107,15 +111,16 @@ export class Playback {
     },
     create: ({ cell, kind }) =>
       this.pending.push(() => {
-        this.cells[cell] = { kind, index: -1, key: -1, row: -1, column: -1, attached: false, slots: [] }
+        this.cells[cell] = { kind, item: null, attached: false, slots: [] }
       }),
     bind: ({ cell, key, index, row, column }) =>
       this.pending.push(() => {
         const state = this.cells[cell]!
-        const other = state.key !== key
-        Object.assign(state, { key, index, row, column: column - 1, attached: true })
-        if (other)
-          for (const slot of state.slots) Object.assign(slot, { claim: -1, stage: 'absent', received: 0, total: 0 })
+        const other = state.item?.key !== key
+        state.item = { key, index, row, column }
+        state.attached = true
+        // What it shows of the item before stays until it is cleared.
+        if (other) for (const slot of state.slots) Object.assign(slot, { ...emptySlot, rendition: slot.rendition })
       }),
     hold: ({ cell }) => this.pending.push(() => this.attach(cell, true)),
     away: ({ cell }) => this.pending.push(() => this.attach(cell, false)),
@@ -123,7 +128,7 @@ export class Playback {
     claim: ({ id, rendition, cell, slot, index }) => {
       // Who asks for what is known to fail has failed at once, unless a request is made all the same.
       if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) this.failed.add(id)
-      if (cell < 0) return
+      if (cell === null) return
       this.pending.push(() => {
         this.claims.set(id, { cell, slot })
         this.claimed(id, cell, slot, index)
@@ -145,7 +150,7 @@ export class Playback {
       this.waitAgain(request)
     },
     firstByte: ({ transfer, status, total }) => {
-      this.totals.set(transfer, total)
+      this.totals.set(transfer, total ?? 0)
       if (status >= 200 && status < 300) this.arrives(transfer, 0)
     },
     progress: ({ transfer, bytes }) => this.arrives(transfer, bytes),
@@ -153,7 +158,7 @@ export class Playback {
       for (const slot of this.slotsOf(request)) if (slot.stage === 'arriving') slot.stage = 'waiting'
     },
     fail: ({ request }) => {
-      if (request < 0) return
+      if (request === null) return
       this.failedAssets.add(this.assetOf.get(request)!)
       this.fails(request)
     },
@@ -167,9 +172,10 @@ export class Playback {
     clear: ({ cell, slot: number }) => {
       const slot = this.cells[cell]?.slots[number]
       if (!slot) return
-      slot.rendition = -1
+      slot.rendition = null
       // What stood in has gone: what it stood in for has failed, or is still waited for.
-      if (slot.stage === 'settled') slot.stage = this.failed.has(slot.claim) ? 'failed' : 'waiting'
+      if (slot.stage === 'settled')
+        slot.stage = slot.claim !== null && this.failed.has(slot.claim) ? 'failed' : 'waiting'
     },
   }
 
@@ -186,10 +192,10 @@ export class Playback {
     for (const slot of this.slotsOf(request)) if (slot.stage === 'failed') slot.stage = 'waiting'
   }
 
-  private claimed(claim: number, cell: number, number: number, index: number): void {
+  private claimed(claim: number, cell: number, number: number, index: number | null): void {
     const state = this.cells[cell]!
-    if (state.index !== index) return
-    const slot = (state.slots[number] ??= { claim: -1, rendition: -1, stage: 'absent', received: 0, total: 0 })
+    if (state.item?.index !== index) return
+    const slot = (state.slots[number] ??= { ...emptySlot })
     const come = this.early.get(claim)
     const loading = come ? 'arriving' : 'waiting'
     Object.assign(slot, {
@@ -208,7 +214,7 @@ export class Playback {
   private failedAssets = new Set<number>()
   private early = new Map<number, { received: number; total: number }>()
 
-  private *slotsOf(request: number): Generator<CellState['slots'][number]> {
+  private *slotsOf(request: number): Generator<SlotState> {
     for (const claim of this.claimsOf.get(request) ?? []) {
       const place = this.claims.get(claim)
       const slot = place && this.cells[place.cell]?.slots[place.slot]
@@ -219,7 +225,7 @@ export class Playback {
   private arrives(transfer: number, bytes: number): void {
     const request = this.requestOf.get(transfer)
     if (request === undefined) return
-    const total = Math.max(0, this.totals.get(transfer) ?? 0)
+    const total = this.totals.get(transfer) ?? 0
     for (const claim of this.claimsOf.get(request) ?? [])
       if (!this.claims.has(claim)) this.early.set(claim, { received: bytes, total })
     for (const slot of this.slotsOf(request))
@@ -237,31 +243,25 @@ export class Playback {
     const { heightDp, widthDp } = this.log.head
     const bottom = this.top + Math.max(heightDp, widthDp) * unitsPerDp
     return this.cells.flatMap((state, cell) => {
-      const place = state.attached ? this.rows.get(state.row) : undefined
-      if (!place || place.top >= bottom || place.top + place.height <= this.top) return []
-      const slots = Array.from(state.slots, (slot): PlayedSlot =>
-        slot
-          ? {
-              stage: slot.rendition >= 0 ? 'settled' : slot.stage,
-              rendition: slot.rendition,
-              received: slot.received,
-              total: slot.total,
-            }
-          : { stage: 'absent', rendition: -1, received: 0, total: 0 },
-      )
+      const { item } = state
+      const place = item && state.attached ? this.rows.get(item.row) : undefined
+      if (!item || !place || place.top >= bottom || place.top + place.height <= this.top) return []
       return [
         {
+          ...item,
           cell,
           kind: state.kind,
-          index: state.index,
-          key: this.log.strings[state.key] ?? '',
-          row: state.row,
-          column: state.column,
+          key: this.log.strings[item.key] ?? '',
           top: place.top / unitsPerDp,
           height: place.height / unitsPerDp,
-          slots,
+          // Slots that nobody has claimed are missing.
+          slots: Array.from(state.slots, (slot) => playedSlot(slot ?? emptySlot)),
         },
       ]
     })
   }
+}
+
+function playedSlot({ stage, rendition, received, total }: SlotState): PlayedSlot {
+  return { stage: rendition === null ? stage : 'settled', rendition, received, total }
 }

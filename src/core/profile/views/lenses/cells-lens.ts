@@ -9,7 +9,7 @@ export interface CellsLens {
   places: { fromRow: number; toRow: number; created: number; bound: number }[]
   kinds: { kind: number; created: number; mostAtOnce: number }[]
   /** Cells that were made after the first screen was there. */
-  late: { ms: number; row: number; kind: number }[]
+  late: { ms: number; row: number | null; kind: number }[]
   createMs: number | null
   bindMs: number | null
 }
@@ -31,7 +31,7 @@ export function cellsLens(facts: Facts, within: While | null = null): CellsLens 
   return {
     points: thinned(points),
     places: byPlace(
-      cells.flatMap(({ createT, row }) => (lies(createT / 1000, within) ? [row] : [])),
+      cells.flatMap(({ createT, row }) => (row !== null && lies(createT / 1000, within) ? [row] : [])),
       facts.bindRows.filter((_, i) => lies(facts.bindTimes[i]! / 1000, within)),
     ),
     kinds: [...boundPeaks].map(([kind, mostAtOnce]) => ({

@@ -1,4 +1,4 @@
-import type { Facts } from '../../facts/facts.ts'
+import { isDelivered, type Facts } from '../../facts/facts.ts'
 import { lies, thinned, type While } from './while.ts'
 
 export interface TiersLens {
@@ -10,7 +10,8 @@ export interface TiersLens {
 export function tiersLens({ claims, evictions }: Facts, within: While | null = null): TiersLens {
   const counts = { memory: 0, disk: 0, network: 0, local: 0 }
   const points = claims
-    .filter(({ deliverT }) => deliverT >= 0 && lies(deliverT / 1000, within))
+    .filter(isDelivered)
+    .filter(({ deliverT }) => lies(deliverT / 1000, within))
     .sort((one, other) => one.deliverT - other.deliverT)
     .map((claim) => {
       counts[claim.tier as keyof typeof counts]++
