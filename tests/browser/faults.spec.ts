@@ -102,9 +102,9 @@ test(
     // The slots that the faults held are free again: what came later was shown, or had left before it could be.
     const later = facts.exposures.filter((each) => each.index >= 21)
     expect(later.length).toBeGreaterThan(50)
-    const shown = later.filter((each) => each.outcome === 'shown')
-    expect(shown.length).toBeGreaterThan(later.length / 2)
-    expect(later.filter((each) => each.outcome !== 'shown' && !each.left)).toEqual([])
+    const stays = later.filter((each) => !each.left)
+    expect(stays.length).toBeGreaterThan(5)
+    expect(stays.filter((each) => each.outcome !== 'shown')).toEqual([])
     expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
   },
 )

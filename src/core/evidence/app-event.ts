@@ -50,7 +50,10 @@ export const appEvent = z.discriminatedUnion('event', [
   event('cancel', { address, bytes: bytes.optional() }),
   event('fail', { address, reason: z.string().max(200).default('failed') }),
   event('decode', { address, ms: span, widthPx: side.default(0), heightPx: side.default(0) }),
-  event('show', { cell, address, tier: z.string().max(40).optional() }),
+  // Whoever tells what was delivered tells all of it; else each picture that is shown has been.
+  event('deliver', { address, tier: z.string().max(40), cell: cell.optional() }),
+  // `late`: for what the cell was bound to before, or for an earlier request of its own.
+  event('show', { cell, address, tier: z.string().max(40).optional(), late: z.boolean().optional() }),
   event('memory', { mb: z.number().min(0).max(1e7) }),
   event('mark', { text }),
   // What a recording adds of its own: the responses that its base has written.

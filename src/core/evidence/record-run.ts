@@ -61,6 +61,7 @@ class Recorder {
     this.cells = new RecordedCells(this.log, this.requests, rows, {
       byScroll: this.names.has('scroll') && rows.isMeasured,
       hasFrames: this.names.has('frame'),
+      tellsDeliveries: this.names.has('deliver'),
     })
     this.frames = new FrameTimes(this.events, refreshHz)
     this.teller = new EventTeller(this.log, { requests: this.requests, cells: this.cells }, this.events, this.names)

@@ -5,10 +5,11 @@ import { inDp, type RecordedRows } from './recorded-rows.ts'
 
 interface RecordedCell {
   id: number
-  bound: { row: number; key: string; asset: Asset | null; claim: number | null } | null
+  bound: { row: number; key: string; asset: Asset | null; claim: number | null; delivered: boolean } | null
   /** What it was on screen with; null: it is not on screen. */
   seen: { key: string; geometry: number } | null
-  delivered: boolean
+  /** It shows its own picture. */
+  showsOwn: boolean
   /** It shows a picture of what it was bound to before. */
   stale: boolean
   /** The app has told that it shows another item's. */
@@ -32,6 +33,8 @@ export class RecordedCells {
   private readonly byScroll: boolean
   /** Frames tell when a change is seen; else it is at once. */
   private readonly waitsForFrames: boolean
+  /** What is delivered is told by itself; else with what is shown. */
+  private readonly tellsDeliveries: boolean
   /** Height of the window, 1/1024 dp. */
   private readonly window: number
   private readonly cells = new Map<number | string, RecordedCell>()
@@ -51,12 +54,13 @@ export class RecordedCells {
     log: RunLog,
     requests: RecordedRequests,
     rows: RecordedRows,
-    { byScroll, hasFrames }: { byScroll: boolean; hasFrames: boolean },
+    { byScroll, hasFrames, tellsDeliveries }: { byScroll: boolean; hasFrames: boolean; tellsDeliveries: boolean },
   ) {
     this.log = log
     this.requests = requests
     this.rows = rows
     this.byScroll = byScroll
+    this.tellsDeliveries = tellsDeliveries
     this.waitsForFrames = byScroll && hasFrames
     this.widthDp = log.head.widthDp
     this.window = log.head.heightDp * unitsPerDp
@@ -70,7 +74,7 @@ export class RecordedCells {
       id: this.cells.size,
       bound: null,
       seen: null,
-      delivered: false,
+      showsOwn: false,
       stale: false,
       showsOther: false,
     }
@@ -85,7 +89,7 @@ export class RecordedCells {
     const before = cell.bound
     if (before?.key === key && before.row === row && before.asset?.address === (address ?? undefined)) return
     this.release(t, cell, 'rebound')
-    cell.stale ||= cell.delivered || cell.showsOther
+    cell.stale ||= cell.showsOwn || cell.showsOther
     cell.showsOther = false
     if (!this.placed.has(row)) {
       this.placed.add(row)
@@ -94,9 +98,9 @@ export class RecordedCells {
     log.events.bind(t, { cell: cell.id, key: log.text(key), index: row, row, column: null })
     const asset = address === null ? null : this.requests.of(address)
     if (address !== null && !this.owned.has(address)) this.owned.set(address, key)
-    cell.bound = { row, key, asset, claim: null }
+    cell.bound = { row, key, asset, claim: null, delivered: false }
     this.inUse.add(cell)
-    cell.delivered = false
+    cell.showsOwn = false
     if (asset) this.claim(t, cell, asset)
     if (!this.waitsForFrames) this.clear(t, cell)
     if (!this.byScroll) this.look(t, cell)
@@ -110,9 +114,9 @@ export class RecordedCells {
     this.release(t, cell, 'recycled')
     this.log.events.recycle(t, { cell: cell.id })
     cell.bound = null
-    cell.stale ||= cell.delivered || cell.showsOther
+    cell.stale ||= cell.showsOwn || cell.showsOther
     cell.showsOther = false
-    cell.delivered = false
+    cell.showsOwn = false
     if (this.waitsForFrames) return
     this.clear(t, cell)
     this.inUse.delete(cell)
@@ -136,8 +140,24 @@ export class RecordedCells {
     }
   }
 
-  /** A cell shows a picture. */
-  show(t: number, name: number | string, address: string, tier: string): void {
+  /** A picture was delivered: to a cell that is bound to it, or to somebody who looks ahead. */
+  deliver(t: number, name: number | string | undefined, address: string, tier: string): void {
+    const { log } = this
+    const asset = this.requests.of(address)
+    const { rendition } = asset
+    const bound = name === undefined ? null : (this.cells.get(name)?.bound ?? null)
+    if (bound?.asset === asset && bound.claim !== null && !bound.delivered) {
+      bound.delivered = true
+      log.events.deliver(t, { claim: bound.claim, tier, rendition })
+      return
+    }
+    const claim = this.claims++
+    log.events.claim(t, { id: claim, rendition, cell: null, slot: 0, index: null })
+    log.events.deliver(t, { claim, tier, rendition })
+  }
+
+  /** A cell shows a picture; `late`: for what it was bound to before, or for an earlier request of its own. */
+  show(t: number, name: number | string, address: string, tier: string, late: boolean): void {
     const cell = this.cells.get(name)
     if (!cell?.bound) return
     const { log } = this
@@ -153,18 +173,19 @@ export class RecordedCells {
       cell.bound.asset = asset
       this.claim(t, cell, asset)
     }
-    this.showOwn(t, cell, tier)
+    if (late) log.events.standIn(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
+    else this.showOwn(t, cell, tier)
   }
 
   /** The picture of an address has come: without show events, cells that are bound to it show it now. */
   showReceived(t: number, asset: Asset): void {
-    for (const cell of this.inUse) if (cell.bound?.asset === asset && !cell.delivered) this.showOwn(t, cell, 'network')
+    for (const cell of this.inUse) if (cell.bound?.asset === asset && !cell.showsOwn) this.showOwn(t, cell, 'network')
   }
 
   /** Another picture of the item is bound already and complete: shown at once, where nobody tells shows. */
   showKept(t: number, name: number | string): void {
     const cell = this.cells.get(name)
-    if (cell?.bound?.asset?.complete && !cell.delivered) this.showOwn(t, cell, 'memory')
+    if (cell?.bound?.asset?.complete && !cell.showsOwn) this.showOwn(t, cell, 'memory')
   }
 
   private showOwn(t: number, cell: RecordedCell, tier: string): void {
@@ -172,8 +193,8 @@ export class RecordedCells {
     if (claim === null || !asset) return
     // Its request may have ended before it asked: its decode was still under way.
     if (tier === 'network') this.requests.joinLast(t, claim, asset)
-    if (!cell.delivered) this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
-    cell.delivered = true
+    if (!this.tellsDeliveries && !cell.showsOwn) this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
+    cell.showsOwn = true
     cell.stale = false
     cell.showsOther = false
     this.log.events.show(t, { claim, rendition: asset.rendition, cell: cell.id, slot: 0, transition: false })

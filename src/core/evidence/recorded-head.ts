@@ -70,6 +70,7 @@ function observedBy(events: readonly EvidenceEvent[], exchanges: readonly Exchan
   add(
     'tiers',
     exchanges.some(({ fromCache }) => fromCache) ||
+      names.has('deliver') ||
       events.some((event) => event.event === 'show' && event.tier !== undefined),
   )
   add('decodes', names.has('decode'))

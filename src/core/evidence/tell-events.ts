@@ -102,10 +102,13 @@ export class EventTeller {
       case 'recycle':
         cells.recycle(t, event.cell)
         break
+      case 'deliver':
+        cells.deliver(t, event.cell, event.address, event.tier)
+        break
       case 'show':
         if (event.tier === 'disk' && requests.of(event.address).open?.transfer === null)
           requests.fromDisk(t, requests.of(event.address))
-        cells.show(t, event.cell, event.address, event.tier ?? 'network')
+        cells.show(t, event.cell, event.address, event.tier ?? 'network', event.late ?? false)
     }
   }
 

@@ -7,7 +7,7 @@ export const observations = {
   shows: 'show events',
   requests: 'the requests: a HAR file, a recording through the bench, or start, received, cancel and fail events',
   wants: 'want or bind events',
-  tiers: 'show events with the tier that each picture came from',
+  tiers: 'deliver or show events with the tier that each picture came from',
   decodes: 'decode events',
   creates: 'create events',
   memory: 'memory readings',

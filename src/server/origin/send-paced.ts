@@ -129,8 +129,12 @@ function carryThrough(
       },
     })
     const stop = () => {
-      if (entry.endMs === null) entry.aborted = true
+      const isWhole = entry.bodyBytes === paced.declared
+      if (entry.endMs === null) entry.aborted = !isWhole
       cut()
+      // A client that has the whole body takes the response for ended, and asks for the next over the same connection:
+      // that one would wait for this one's end for ever.
+      if (isWhole && !paced.breakOff) res.end()
       over()
       return entry.bodyBytes
     }

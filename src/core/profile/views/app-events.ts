@@ -31,6 +31,10 @@ export function* appEventsOf(log: RunLog): Generator<string> {
   /** The bind of each cell, which the first claim of it completes. */
   const bound = new Map<number, Record<string, unknown>>()
   const tiers = new Map<number, string>()
+  /** The claim of each slot, and claims whose small picture is shown until a larger one comes. */
+  const claims = new Map<string, number>()
+  const small = new Set<number>()
+  const cellOf = new Map<number, number>()
   let frame: Record<string, unknown> | null = null
   const add = (t: number, event: string, fields: Record<string, unknown>) => {
     const made = { t: ms(t), event, ...fields }
@@ -51,9 +55,15 @@ export function* appEventsOf(log: RunLog): Generator<string> {
       bound.set(cell, add(t, 'bind', { cell, row, key: log.strings[key] }))
     },
     recycle: ({ t, cell }) => add(t, 'recycle', { cell }),
-    claim: ({ cell, slot, rendition }) => {
-      const bind = cell === null ? undefined : bound.get(cell)
+    claim: ({ id, cell, slot, rendition }) => {
+      if (cell === null) return
+      claims.set(`${cell} ${slot}`, id)
+      cellOf.set(id, cell)
+      const bind = bound.get(cell)
       if (bind && slot === 0 && bind.address === undefined) bind.address = addressOfRendition(rendition)
+    },
+    release: ({ id, why }) => {
+      if (why === 'larger') small.add(id)
     },
     queue: ({ t, request, asset }) => {
       requestAssets[request] = asset
@@ -82,9 +92,15 @@ export function* appEventsOf(log: RunLog): Generator<string> {
       if (ok)
         add(t, 'decode', { address: addressOfRendition(rendition), ms: us / 1000, widthPx: width, heightPx: height })
     },
-    deliver: ({ claim, tier }) => tiers.set(claim, tier),
-    show: ({ t, claim, rendition, cell }) =>
-      add(t, 'show', { cell, address: addressOfRendition(rendition), tier: tiers.get(claim) ?? 'network' }),
+    deliver: ({ t, claim, tier, rendition }) => {
+      tiers.set(claim, tier)
+      add(t, 'deliver', { address: addressOfRendition(rendition), tier, cell: cellOf.get(claim) })
+    },
+    show: ({ t, claim, rendition, cell, slot }) => {
+      const isLate = claims.get(`${cell} ${slot}`) !== claim && !small.has(claim)
+      const tier = tiers.get(claim) ?? 'network'
+      add(t, 'show', { cell, address: addressOfRendition(rendition), tier, ...(isLate ? { late: true } : {}) })
+    },
     wrong: ({ t, cell, rendition }) => {
       const address = addressOfRendition(rendition)
       const last = told.at(-1)
