@@ -63,12 +63,13 @@ test(
             afterBytes: 900,
           })),
         },
-        loading: { timeoutMs: 900, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
+        // Long enough for a drip to be heard of on a machine that is busy with others.
+        loading: { timeoutMs: 2500, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
         scripts: [
           {
             name: 'meet them',
             steps: [
-              { do: 'wait', ms: 3500 },
+              { do: 'wait', ms: 9000 },
               { do: 'drag', dp: 2700, ms: 2500 },
               { do: 'wait', ms: 1500 },
             ],
