@@ -163,9 +163,9 @@ test('a paged feed at an address comes through the relay, its pictures too', asy
     await page.keyboard.press('PageDown')
     expect(await again.count()).toBe(1)
   }).toPass()
-  await expect(page.locator('.tt-feed-sign')).toContainText('Page 3 failed: ')
+  await expect(page.locator('.tt-feed-sign[data-is="failed"]')).toContainText('Page 3 failed: ')
   await again.click()
-  await expect(page.locator('.tt-feed-sign')).toHaveCount(0)
+  await expect(page.locator('.tt-feed-sign[data-is="failed"]')).toHaveCount(0)
   // The last page arrives as the list is scrolled towards it.
   await page.locator('.tt-glass').focus()
   await page.locator('.tt-glass').focus()
