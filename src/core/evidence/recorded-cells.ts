@@ -12,7 +12,7 @@ interface RecordedCell {
   showsOwn: boolean
   /** It shows a picture of what it was bound to before. */
   stale: boolean
-  /** The app has told that it shows another item's. */
+  /** The app has told that it shows another item's, or one that came for an earlier request. */
   showsOther: boolean
 }
 
@@ -173,8 +173,12 @@ export class RecordedCells {
       cell.bound.asset = asset
       this.claim(t, cell, asset)
     }
-    if (late) log.events.standIn(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
-    else this.showOwn(t, cell, tier)
+    if (!late) {
+      this.showOwn(t, cell, tier)
+      return
+    }
+    cell.showsOther = !cell.showsOwn
+    log.events.standIn(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
   }
 
   /** The picture of an address has come: without show events, cells that are bound to it show it now. */
