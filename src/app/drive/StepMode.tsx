@@ -6,10 +6,10 @@ import type { Item, Project, Screen } from '../../core/project/types.ts'
 import { stops, type Standstill, type Stop, type Wanted } from '../../core/watch/standstill.ts'
 import { SteppedRun } from '../../core/watch/stepped-run.ts'
 import { stepLive, useDevice } from '../device/device-store.ts'
+import { classNames, rowName } from '../loading/use-live-line.ts'
 import { Fold } from '../controls/Fold.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
-const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 const explains: Record<Stop, string> = {
   creation: 'A new cell is made',
   bind: 'A cell is bound to an item',
@@ -113,7 +113,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
             <ol>
               {now.queue.slice(0, mostShown).map((each) => (
                 <li key={each.request}>
-                  {each.row === null ? 'no row' : `row ${each.row}`}: {each.state}
+                  {rowName(each.row)}: {each.state}
                   {each.share === null ? '' : ` ${Math.round(100 * each.share)} %`}, {classNames[each.class] ?? ''}
                 </li>
               ))}
