@@ -17,6 +17,7 @@ export default defineConfig({
     // Seven characters tell the files apart as well as eight, and the first paint brings the names of all of them.
     rollupOptions: {
       output: {
+        hashCharacters: 'base36',
         entryFileNames: 'assets/[name]-[hash:7].js',
         chunkFileNames: 'assets/[name]-[hash:7].js',
         assetFileNames: 'assets/[name]-[hash:7][extname]',

@@ -2,7 +2,6 @@ import junit, { type Builder } from 'junit-report-builder'
 import { judgeBudget, type Budget, type BudgetResult } from '../core/compare/budgets.ts'
 import { isMetricId, metricIds, type Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { Effective } from '../core/project/conditions.ts'
-import { readJson } from '../core/project/json-text.ts'
 import type { Raw } from '../core/project/parse.ts'
 import type { Project } from '../core/project/types.ts'
 import { visitOrder } from '../core/project/visits.ts'
@@ -10,7 +9,7 @@ import type { Bench } from '../core/sweep/measure.ts'
 import { namesOf, projectWith, type Setting } from '../core/sweep/setting.ts'
 import { badInput, CommandEnd } from './fault.ts'
 import { loadFile, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
-import { readText } from './read-text.ts'
+import { readBaseline, withoutBaseline } from './read-baseline.ts'
 import { openPool } from './simulation-pool.ts'
 import { jobsOf } from './sweep-command.ts'
 import { writeText } from './write-text.ts'
@@ -46,10 +45,7 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
     for (const name of byCondition)
       process.stderr.write(`${file}: the variant "${name}" applies${pair.told}, its condition holds\n`)
     for (const [index, budget] of project.budgets.entries()) {
-      if (budget.relativeTo === 'baseline' && !baseline)
-        throw badInput(
-          `${file}: /budgets/${index}: is relative to a baseline; give one with --against FILE (the --json of a run)`,
-        )
+      if (budget.relativeTo === 'baseline' && !baseline) throw withoutBaseline(file, index)
       if (!isMetricId(budget.metric))
         throw badInput(
           `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
@@ -122,25 +118,6 @@ async function benchFor(file: string, raw: Raw, project: Project, budget: Budget
   const number = known < 0 ? benches.length : known
   benches[number] = { ...before, visits }
   return number
-}
-
-async function readBaseline(file: string): Promise<Map<string, Metrics>> {
-  const read = readJson(await readText(file))
-  if (!read.ok) throw badInput(`${file}: ${read.message}`)
-  const list = Array.isArray(read.value) ? read.value : [read.value]
-  return new Map(
-    list.map((each: unknown, index) => {
-      const { visit, metrics } = (each ?? {}) as { visit?: unknown; metrics?: unknown }
-      if (
-        typeof visit !== 'string' ||
-        !(visitOrder as readonly string[]).includes(visit) ||
-        typeof metrics !== 'object' ||
-        metrics === null
-      )
-        throw badInput(`${file}: /${index}: found no visit with metrics; allowed: what "run --json" prints`)
-      return [visit, metrics as Metrics]
-    }),
-  )
 }
 
 async function writeJunit(file: string, name: string, results: readonly Held[]): Promise<void> {

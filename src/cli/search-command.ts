@@ -1,4 +1,5 @@
 import patches from 'fast-json-patch'
+import { absoluteBudget } from '../core/compare/budgets.ts'
 import { metricIds, isMetricId, type Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { Raw } from '../core/project/parse.ts'
 import type { Project, Visit } from '../core/project/types.ts'
@@ -10,6 +11,7 @@ import { readRange } from '../core/sweep/vary-range.ts'
 import { mostRows } from '../core/sweep/vary.ts'
 import { badInput, CommandEnd } from './fault.ts'
 import { loadFile, outsideItems, pickScreen, pickScript, wholeNumber } from './load-project.ts'
+import { readBaseline, withoutBaseline } from './read-baseline.ts'
 import { openPool } from './simulation-pool.ts'
 import { jobsOf, progress } from './sweep-command.ts'
 import { oneOfEach, variedOptions } from './varied-options.ts'
@@ -17,6 +19,7 @@ import { oneOfEach, variedOptions } from './varied-options.ts'
 export interface SearchOptions {
   vary: string[]
   least: string
+  against?: string
   seeds: string
   runs: string
   jobs?: string
@@ -44,18 +47,25 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
   const { least } = options
   if (!isMetricId(least))
     throw badInput(`--least: found "${least}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`)
+  const baseline = options.against === undefined ? null : await readBaseline(options.against)
   const { benches, groups } = await benchesFor(file, raw, project)
   const budgets = project.budgets.map((budget, i): SoughtBudget => {
     if (!isMetricId(budget.metric))
       throw badInput(
         `${file}: /budgets/${i}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
       )
-    if (budget.relativeTo !== undefined)
+    if (budget.relativeTo !== undefined && !baseline) throw withoutBaseline(file, i)
+    // A relative budget is searched for as the limit that it comes to.
+    const absolute = absoluteBudget(budget, baseline?.get(budget.visit) ?? null)
+    if (!absolute)
       throw badInput(
-        `${file}: /budgets/${i}: is relative to a baseline, which settings that are searched for have none of`,
+        `${file}: /budgets/${i}: the baseline has no ${budget.metric} on the ${budget.visit} visit, allowed: a run that has`,
       )
     const screen = budget.screen ?? project.screens[0]!.id
-    return { budget, group: groups.findIndex((each) => each.screen === screen && each.visit === budget.visit) }
+    return {
+      budget: absolute,
+      group: groups.findIndex((each) => each.screen === screen && each.visit === budget.visit),
+    }
   })
   const pool = openPool(benches, jobsOf(options.jobs))
   const runs = wholeNumber('--runs', options.runs, 1, 1_000_000)

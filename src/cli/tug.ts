@@ -102,6 +102,7 @@ program
     [],
   )
   .option('--least <metric>', 'what is made least among settings that meet every budget', 'bytes.received')
+  .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
   .option('--seeds <n>', 'seeds on which the winner is simulated', '10')
   .option('--runs <n>', 'the most simulations', '2000')
   .option('--jobs <n>', 'so many at once; default: all cores')

@@ -3,6 +3,8 @@ import { treat } from '../workers/treat.ts'
 
 /** A video that has shown no frame for so long is given up, ms. */
 const longestMs = 10_000
+/** A frame that has been sought is drawn after so long at most, ms. */
+const mostFrameMs = 500
 /** When a frame that cannot be drawn yet is asked for again, ms. */
 const frameMs = 16
 /** The size of a vector picture that names none, px. */
@@ -27,14 +29,18 @@ async function cutPoster(body: Blob, target: Target): Promise<PageDecoded> {
   try {
     video.muted = true
     video.preload = 'auto'
+    const first = nextFrame(video)
     video.src = url
     await once(video, 'loadeddata')
     const wanted = typeof target.moments === 'object' ? target.moments.ms / 1000 : 0
     const last = Number.isFinite(video.duration) ? Math.max(0, video.duration - 0.001) : wanted
     if (wanted > 0) {
-      const seeked = once(video, 'seeked')
+      // What is drawn follows what is told: right after the seek it may still be the frame before it.
+      await orLate(first)
+      const [seeked, frame] = [once(video, 'seeked'), nextFrame(video)]
       video.currentTime = Math.min(wanted, last)
       await seeked
+      await orLate(frame)
     }
     return await asTarget(video, { width: video.videoWidth, height: video.videoHeight }, target)
   } finally {
@@ -68,6 +74,14 @@ async function asTarget(
   const treated = treat(await bitmapOf(drawn, { resizeWidth: made.width, resizeHeight: made.height }), target)
   return { bitmap: treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated, ...source }
 }
+
+/** When the browser has another frame to draw than before. */
+const nextFrame = (video: HTMLVideoElement) =>
+  new Promise<void>((resolve) => video.requestVideoFrameCallback(() => resolve()))
+
+/** A page that is not shown is told of no frame, and a seek within one frame may bring none: nobody waits for long. */
+const orLate = (frame: Promise<void>) =>
+  Promise.race([frame, new Promise<void>((resolve) => setTimeout(resolve, mostFrameMs))])
 
 /** The bitmap of what is drawn. A browser may say that a video's frame is there a moment before it can be drawn: it is asked again. */
 async function bitmapOf(drawn: HTMLVideoElement | HTMLImageElement, size: ImageBitmapOptions): Promise<ImageBitmap> {

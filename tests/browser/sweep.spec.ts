@@ -42,6 +42,19 @@ test('a stranger has a budget that is broken, finds settings that meet it on fre
   await limit.fill('0.001')
   await page.getByRole('button', { name: /^Find settings among/ }).click()
   await expect(page.getByText('Nothing in the range meets the budgets.')).toBeVisible()
+  await expect(page.getByRole('list', { name: 'Best so far' })).toContainText(/budgets missed by \d+ %/)
+  // Over a baseline it is judged once a run is pinned, and searched for as the limit that it comes to.
+  await limit.fill('0.01')
+  await page.getByRole('combobox', { name: 'of bytes nobody saw, limits are' }).selectOption('over the baseline')
+  const row = page.getByRole('row').filter({ has: limit })
+  await expect(row).toContainText('pin a run of this screen and visit')
+  await page.getByRole('button', { name: 'Simulate', exact: true }).click()
+  await page.locator('body').press('5')
+  await page.getByRole('button', { name: 'pin', exact: true }).click()
+  await page.locator('body').press('6')
+  await page.getByRole('button', { name: 'Budgets' }).click()
+  await expect(row).toContainText(/[+−]\d+\.\d %/)
+  await expect(page.getByText('are not searched for')).toHaveCount(0)
 })
 
 test('a sweep is cancelled, goes on after a reload, has the bytes of the command line, and a row of it is used', async ({
@@ -113,7 +126,27 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     false,
     true,
   ])
+  // What is under the pointer in one of the two is marked in the other, with its figures.
+  const lastMap = page.getByRole('button', { name: /^Fetch slots 8, Next in line last-come/ })
+  await lastMap.hover()
+  await expect(page.locator('.tt-trade-told')).toContainText('Fetch slots 8, Next in line last-come')
+  await page.locator('.tt-plot-mark[data-rank="now"]').hover()
+  await expect(page.locator('.tt-trade-told')).toContainText('as it is now')
+  // Maps stand in the order of a figure, the better first; the address says so, and which is picked.
+  const inOrder = page.getByRole('combobox', { name: 'in order of' })
+  await inOrder.selectOption('of bytes nobody saw')
+  const best = rows.reduce((one, other) =>
+    other.metrics['bytes.wastedShare']!.median < one.metrics['bytes.wastedShare']!.median ? other : one,
+  )
+  await expect(page.locator('.tt-small-map').first()).toHaveAttribute('data-row', String(best.row))
   await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
+  await expect(page).toHaveURL(/order=bytes\.wastedShare&picked=2/)
+  await page.reload()
+  await expect(inOrder).toHaveValue('bytes.wastedShare')
+  await expect(page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  )
   // The run behind a row is one like any other, with the figures of its first seed.
   await page.getByRole('button', { name: 'Open in Profile' }).click()
   await expect(page.getByRole('heading', { name: /^Run 1 · / })).toBeVisible()
@@ -125,7 +158,6 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   const own = measureOnce(bench, picked, seed)[0]!
   expect(opened!.metrics['bytes.received']).toBe(own['bytes.received'])
   await page.goBack()
-  await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
   await page.getByRole('button', { name: 'Keep as variant' }).click()
   await page.getByRole('button', { name: 'Use these' }).click()
   await expect(page.getByText('The settings have changed since')).toBeVisible()
@@ -139,11 +171,16 @@ test('the settings on every device and network: the worst pair is told, and one 
   page,
 }) => {
   await openApp(page, '/compare?part=matrix')
-  // A network that nobody cares for is left out; a variant is tried instead of the settings as they are.
+  // A network that nobody cares for is left out; a variant is tried beside the settings as they are.
   await page.getByRole('group', { name: 'Networks' }).getByRole('button', { name: 'Salt flats' }).click()
-  await page.getByRole('combobox', { name: 'with' }).selectOption('Full-size decode')
-  await page.getByRole('button', { name: /^Run 4 × 3/ }).click()
-  await expect(page.getByText(/^Worst: .* on .*, \d+ % holes/)).toBeVisible()
+  await page.getByRole('combobox', { name: 'beside' }).selectOption('Full-size decode')
+  await page.getByRole('button', { name: 'Run 4 × 3 · 120 simulations' }).click()
+  const worst = page.getByText(/^Worst: .* on .*, .* holes/)
+  await expect(worst).toBeVisible()
+  // It stands first, with the variant beside the settings as they are.
+  const [, device, network] = /^Worst: (.*?) on (.*?)(?: with .*?)?, /.exec(await worst.innerText())!
+  const first = page.locator('.tt-pair').first()
+  await expect(first).toHaveAccessibleName(new RegExp(`^${device} on ${network}: .*; Full-size decode, `))
   await page.getByRole('button', { name: /^Old 60 on Kiln room:/ }).click()
   await page.locator('body').press('4')
   for (const name of ['Old 60', 'Kiln room'])

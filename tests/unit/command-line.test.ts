@@ -320,6 +320,20 @@ describe('tug sweep, search and check over devices', () => {
       (seed) => measureRun(simulate(parsed.project, { seed }).log).metrics['pictures.holeShare']!,
     )
     expect(found.metrics['pictures.holeShare']).toBe(medianOf(Float64Array.from(holes)))
+    // One over a baseline is searched for as the limit that it comes to.
+    await writeFile(join(folder, 'sought-base.json'), (await tug('run', sought, '--json')).out)
+    const relative = { metric: 'bytes.wastedShare', max: 0.01, relativeTo: 'baseline' }
+    await writeFile(join(folder, 'over.json'), JSON.stringify({ ...raw, budgets: [relative] }))
+    const over = ['search', join(folder, 'over.json'), ...range]
+    expect(await tug(...over)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('give one with --against') as string,
+    })
+    const held = JSON.parse((await tug(...over, '--against', join(folder, 'sought-base.json'))).out) as typeof found
+    const base = parseProject(raw)
+    if (!base.ok) throw new Error(base.message)
+    const before = measureRun(simulate(base.project, { seed: base.project.seed }).log).metrics['bytes.wastedShare']!
+    expect(held.budgets).toMatchObject([{ limit: before + 0.01 }])
     await budgets(0.0001)
     const none = await tug('search', sought, ...range)
     expect([none.code, (JSON.parse(none.out) as { met: boolean }).met]).toEqual([1, false])

@@ -2,8 +2,14 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { needsPage, pageDecode } from '../../src/live/page-decode.ts'
 import type { Target } from '../../src/core/loading/rendition.ts'
 
-/** What a made-up browser does with a video: when it has a frame, and how often it says so too early. */
-const browser = { early: 0, fails: null as Error | null, ends: 'loadeddata' as 'loadeddata' | 'error', duration: 2 }
+/** What a made-up browser does with a video: when it has a frame, how often it says so too early, whether it tells of frames that it draws. */
+const browser = {
+  tells: true,
+  early: 0,
+  fails: null as Error | null,
+  ends: 'loadeddata' as 'loadeddata' | 'error',
+  duration: 2,
+}
 const asked: { size: unknown; atMs: number }[] = []
 const released: string[] = []
 
@@ -13,12 +19,16 @@ class Video extends EventTarget {
   duration = browser.duration
   videoWidth = 64
   videoHeight = 48
+  /** The moment of the frame that would be drawn: it follows what is told. */
+  drawn = 0
   private at = 0
+  private hearers: (() => void)[] = []
   private source = ''
 
   set src(url: string) {
     this.source = url
     queueMicrotask(() => this.dispatchEvent(new Event(browser.ends)))
+    setImmediate(() => this.draw(0))
   }
 
   get src(): string {
@@ -28,10 +38,20 @@ class Video extends EventTarget {
   set currentTime(seconds: number) {
     this.at = seconds
     queueMicrotask(() => this.dispatchEvent(new Event('seeked')))
+    setImmediate(() => this.draw(seconds))
   }
 
   get currentTime(): number {
     return this.at
+  }
+
+  requestVideoFrameCallback(hear: () => void): void {
+    this.hearers.push(hear)
+  }
+
+  private draw(seconds: number): void {
+    this.drawn = seconds
+    if (browser.tells) for (const hear of this.hearers.splice(0)) hear()
   }
 
   removeAttribute(name: string): void {
@@ -50,13 +70,13 @@ const target = (ms: number | null): Target => ({
 })
 
 beforeEach(() => {
-  Object.assign(browser, { early: 0, fails: null, ends: 'loadeddata', duration: 2 })
+  Object.assign(browser, { tells: true, early: 0, fails: null, ends: 'loadeddata', duration: 2 })
   asked.length = released.length = 0
   vi.stubGlobal('HTMLVideoElement', Video)
   vi.stubGlobal('OffscreenCanvas', class Canvas extends EventTarget {})
   vi.stubGlobal('document', { createElement: () => new Video() })
   vi.stubGlobal('createImageBitmap', (drawn: Video, size: unknown) => {
-    asked.push({ size, atMs: drawn.currentTime * 1000 })
+    asked.push({ size, atMs: drawn.drawn * 1000 })
     if (browser.fails) return Promise.reject(browser.fails)
     if (asked.length <= browser.early)
       return Promise.reject(new DOMException('The image source is not usable.', 'InvalidStateError'))
@@ -81,6 +101,19 @@ describe('what only the page can decode', () => {
     await pageDecode(video, target(9000))
     expect(asked.map(({ atMs }) => Math.round(atMs))).toEqual([1500, 1999])
     expect(released).toEqual(['blob:kiln', 'blob:kiln'])
+  })
+
+  it('is the frame that was sought where the browser tells of none that it draws', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    browser.tells = false
+    let isDone = false
+    const decoded = pageDecode(video, target(1500)).finally(() => (isDone = true))
+    while (!isDone) {
+      await new Promise((resolve) => setImmediate(resolve))
+      await vi.advanceTimersByTimeAsync(100)
+    }
+    await decoded
+    expect(asked.map(({ atMs }) => Math.round(atMs))).toEqual([1500])
   })
 
   it('waits for a frame of which the browser says too early that it is there', async () => {

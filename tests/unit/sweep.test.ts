@@ -8,7 +8,7 @@ import { simulate } from '../../src/core/simulate/simulate.ts'
 import { defaultValues } from '../../src/core/sweep/default-values.ts'
 import { measureOnce, type Bench } from '../../src/core/sweep/measure.ts'
 import { search, type SearchOrder, type SoughtBudget } from '../../src/core/sweep/search.ts'
-import { namesOf, projectWith } from '../../src/core/sweep/setting.ts'
+import { namesOf, projectWith, valueText } from '../../src/core/sweep/setting.ts'
 import { mergeCsv, sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
 import { frontOf, rowOf, type SweepRow } from '../../src/core/sweep/sweep-row.ts'
 import { combinations, readVary, splitValues, type Varied } from '../../src/core/sweep/vary.ts'
@@ -96,6 +96,14 @@ describe('what is varied', () => {
     expect(project('device', 'My own phone')).toMatchObject({ device: { widthDp: 100 } })
     expect(project('policy', 'Frugal')).toMatchObject({ loading: { fetchSlots: 4, cancel: { keepAbove: 0.7 } } })
     expect(namesOf('device', bare())[0]).toBe('My own phone')
+    // A preset that the file does not know brings its values; what it is called stands for it in files.
+    const mine = { name: 'Mine', values: { rttMs: 321 } }
+    expect(project('network', mine)).toMatchObject({ network: { name: 'Mine', rttMs: 321, downKbps: 2500 } })
+    expect(project('network', { name: 'Mine', values: { speed: 1 } })).toContain('found the value "speed" in a preset')
+    expect(['network', '/loading/own'].map((path) => valueText({ path, value: mine }))).toEqual([
+      'Mine',
+      JSON.stringify(mine),
+    ])
     expect(project('/loading/fetchSlots', 'six')).toBe(
       '/loading/fetchSlots: found "six", allowed: a whole number from 1 to 64',
     )

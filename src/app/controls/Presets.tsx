@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Preset } from '../../core/project/presets.ts'
 import type { OwnPreset } from '../store/database.ts'
 import { dropPreset, keepPreset, useOwnPresets } from '../store/own-presets.ts'
+import { VaryButton } from './VaryButton.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
 interface PresetsProps {
@@ -30,6 +31,7 @@ export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProp
   }
   return (
     <div className="tt-swatches tt-scripts" role="group" aria-label={label}>
+      {of !== 'mapping' && <VaryButton path={of} label={label} />}
       {ready.map((preset) => (
         <Chip
           key={preset.name}

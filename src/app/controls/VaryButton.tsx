@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button'
 import { useEffect } from 'react'
 import { valueAt } from '../../core/feed/json-pointer.ts'
+import { isWhole } from '../../core/sweep/setting.ts'
 import { tell, useProject } from '../store/project-store.ts'
 import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 
@@ -8,7 +9,7 @@ import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 export function VaryButton({ path, label }: { path: string; label: string }) {
   // Drawn anew only when there is, or no longer is, such a setting: not with every change of the project.
   const id = useProject((state) => state?.id)
-  const has = useProject((state) => state !== null && valueAt(state.project, path) !== undefined)
+  const has = useProject((state) => state !== null && (isWhole(path) || valueAt(state.project, path) !== undefined))
   const isVaried = useSweep(({ varied }) => varied.some((each) => each.path === path))
   useEffect(() => {
     if (id !== undefined) void followSweep(id)
@@ -25,7 +26,7 @@ export function VaryButton({ path, label }: { path: string; label: string }) {
           ? `${label} varies in the sweep on Compare. Press to take it off.`
           : `Try several values of ${label} in a sweep on Compare`
       }
-      onClick={() => tell(toggleVary(path))}
+      onClick={() => void toggleVary(path).then(tell)}
     >
       <span aria-hidden>⋔</span>
     </Button>

@@ -1,3 +1,4 @@
+import { dequal } from 'dequal'
 import { policyPresets } from '../../core/project/presets.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
@@ -41,9 +42,7 @@ export default function LoadingStep() {
       label="Policy"
       ready={policyPresets}
       now={loading}
-      isChosen={({ values }) =>
-        Object.entries(values).every(([key, value]) => JSON.stringify(loading[key]) === JSON.stringify(value))
-      }
+      isChosen={({ values }) => Object.entries(values).every(([key, value]) => dequal(loading[key], value))}
       onTake={(name, values) =>
         edit(
           `policy ${name}`,

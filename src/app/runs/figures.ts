@@ -73,11 +73,15 @@ export const deltas = (
   ] as const
 ).map(([word, id]) => ({ ...figureOf(id), word }))
 
-export function tell(figure: Figure, metrics: Metrics): string {
-  const value = metrics[figure.id]
-  if (value === null || value === undefined) return '–'
+/** A value with its unit. */
+export function told(figure: Figure, value: number): string {
   const { text, unit } = figure.form(value)
   return unit ? `${text} ${unit}` : text
+}
+
+export function tell(figure: Figure, metrics: Metrics): string {
+  const value = metrics[figure.id]
+  return value === null || value === undefined ? '–' : told(figure, value)
 }
 
 /** The number alone, where its unit stands above it. */

@@ -4,8 +4,12 @@ import { keep } from './storage.ts'
 
 /** The presets of one's own, by name; undefined while they are read. */
 export function useOwnPresets(of: OwnPreset['of']): OwnPreset[] | undefined {
-  return useLiveQuery(() => database.presets.where('of').equals(of).sortBy('name'), [of])
+  return useLiveQuery(() => readOwnPresets(of), [of])
 }
+
+/** The same, read once. */
+export const readOwnPresets = (of: OwnPreset['of']): Promise<OwnPreset[]> =>
+  database.presets.where('of').equals(of).sortBy('name')
 
 /** Keeps values under a name; the same name takes the place of the former. */
 export async function keepPreset(of: OwnPreset['of'], name: string, values: Record<string, unknown>): Promise<void> {

@@ -1,5 +1,7 @@
 import { useLiveQuery } from 'dexie-react-hooks'
 import { liveQuery } from 'dexie'
+import { useCallback } from 'react'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import type { Raw } from '../../core/project/parse.ts'
 import type { Visit } from '../../core/project/types.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
@@ -215,6 +217,15 @@ export function baselineOf({ list, shown }: Runs): StoredRun | null {
     list
       .slice(0, Math.max(0, at))
       .findLast((run) => run.script === present?.script && run.screen === present?.screen) ?? null
+  )
+}
+
+/** The figures of the pinned run for a budget of its screen and visit; null: none is pinned, or it is of others. */
+export function useBaselineFigures(): (at: { screen: string; visit: Visit }) => Metrics | null {
+  const pinned = useRuns(({ list }) => list.find((run) => run.baseline))
+  return useCallback(
+    ({ screen, visit }) => (pinned?.screen === screen && pinned.visit === visit ? pinned.metrics : null),
+    [pinned],
   )
 }
 

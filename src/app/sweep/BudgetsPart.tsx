@@ -1,17 +1,17 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
-import FormControl from 'react-bootstrap/FormControl'
 import FormSelect from 'react-bootstrap/FormSelect'
 import Table from 'react-bootstrap/Table'
-import { keepsBudget, type Budget } from '../../core/compare/budgets.ts'
-import { isMetricId, metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
-import { visitOrder } from '../../core/project/visits.ts'
+import { isHeld, type Budget } from '../../core/compare/budgets.ts'
+import { metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { figureOf, headline } from '../runs/figures.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { Cancelled } from '../simulate/worker-client.ts'
-import { edit, set, useProject, type ProjectState } from '../store/project-store.ts'
+import { edit, useProject, type ProjectState } from '../store/project-store.ts'
+import { useBaselineFigures } from '../store/run-store.ts'
+import { BudgetRow } from './BudgetRow.tsx'
 import { FindSettings } from './FindSettings.tsx'
 import { InCi } from './InCi.tsx'
 import { measureAt, placeOf } from './measure-now.ts'
@@ -25,6 +25,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
   const state = useProject()!
   const { budgets, screens } = state.project
   const { rows, trouble } = useMeasured(state)
+  const baselineAt = useBaselineFigures()
   const [adding, setAdding] = useState<MetricId>('bytes.wastedShare')
   useEffect(() => void followSweep(state.id), [state.id])
   const rowAt = (budget: Pick<Budget, 'screen' | 'visit'>) => rows?.get(nameOf(placeOf(budget, state)))
@@ -37,17 +38,17 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
     }))
     edit('budget', [{ op: 'replace', path: '/budgets', value: [...writtenOf(state), ...proposed] }])
   }
-  const broken = rows
-    ? budgets.filter((budget) => {
-        const row = rowAt(budget)
-        return row !== undefined && !keepsBudget(budget, row.metrics)
-      }).length
-    : null
+  const held = budgets.map((budget) => {
+    const row = rowAt(budget)
+    return row ? isHeld(budget, row.metrics, baselineAt(placeOf(budget, state))) : null
+  })
+  const [broken, open] = [false, null].map((outcome) => held.filter((each) => each === outcome).length)
   return (
     <div className="tt-step tt-sweep">
       <h1>
         Compare · budgets
-        {broken !== null && budgets.length > 0 && (broken === 0 ? ': all held' : `: ${broken} broken`)}
+        {rows && budgets.length > 0 && (broken! > 0 ? `: ${broken} broken` : open === 0 && ': all held')}
+        {rows && open! > 0 && `${broken! > 0 ? ',' : ':'} ${open} not decided`}
       </h1>
       {parts}
       {trouble && (
@@ -70,6 +71,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
                 <th scope="col">figure</th>
                 <th scope="col">at least</th>
                 <th scope="col">at most</th>
+                <th scope="col">limits are</th>
                 <th scope="col">visit</th>
                 <th scope="col">screen</th>
                 <th scope="col">now, over {sweepSeeds} seeds</th>
@@ -85,6 +87,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
                   at={`/budgets/${i}`}
                   screens={screens.map(({ id }) => id)}
                   row={rowAt(budget)}
+                  baseline={baselineAt(placeOf(budget, state))}
                   onRemove={() => edit('budget', [{ op: 'remove', path: `/budgets/${i}` }])}
                 />
               ))}
@@ -117,104 +120,6 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
 
 const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
 const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
-
-interface BudgetRowProps {
-  budget: Budget
-  at: string
-  screens: readonly string[]
-  row: SweepRow | undefined
-  onRemove: () => void
-}
-
-function BudgetRow({ budget, at, screens, row, onRemove }: BudgetRowProps) {
-  if (!isMetricId(budget.metric))
-    return (
-      <tr>
-        <th scope="row" colSpan={7}>
-          There is no figure “{budget.metric}”.
-        </th>
-        <td>
-          <Chip aria-label={`Remove the budget of ${budget.metric}`} onClick={onRemove}>
-            ×
-          </Chip>
-        </td>
-      </tr>
-    )
-  const figure = figureOf(budget.metric)
-  const interval = row?.metrics[budget.metric]
-  const told = (value: number) => `${figure.form(value).text} ${figure.form(value).unit}`
-  const held = row ? keepsBudget(budget, row.metrics) : null
-  const margin =
-    interval && budget.max !== undefined && budget.max !== 0 ? (budget.max - interval.median) / budget.max : null
-  const limit = (side: 'min' | 'max') => (
-    <FormControl
-      size="sm"
-      type="number"
-      step="any"
-      aria-label={`${figure.name}, ${side === 'min' ? 'at least' : 'at most'}`}
-      value={budget[side] ?? ''}
-      onChange={(event) => {
-        const { value } = event.target
-        if (value !== '') return set(`${at}/${side}`, Number(value))
-        // One of the two limits has to stay.
-        if (budget[side === 'min' ? 'max' : 'min'] !== undefined)
-          edit('budget', [{ op: 'remove', path: `${at}/${side}` }])
-      }}
-    />
-  )
-  return (
-    <tr data-held={held === null ? undefined : String(held)}>
-      <th scope="row" tabIndex={0} data-explain={figure.explain}>
-        {held === false && '■ '}
-        {figure.name}
-      </th>
-      <td>{limit('min')}</td>
-      <td>{limit('max')}</td>
-      <td>
-        <FormSelect
-          size="sm"
-          aria-label={`${figure.name}, visit`}
-          value={budget.visit}
-          onChange={(event) => set(`${at}/visit`, event.target.value)}
-        >
-          {visitOrder.map((visit) => (
-            <option key={visit}>{visit}</option>
-          ))}
-        </FormSelect>
-      </td>
-      <td>
-        <FormSelect
-          size="sm"
-          aria-label={`${figure.name}, screen`}
-          value={budget.screen ?? screens[0]}
-          onChange={(event) => set(`${at}/screen`, event.target.value)}
-        >
-          {screens.map((id) => (
-            <option key={id}>{id}</option>
-          ))}
-        </FormSelect>
-      </td>
-      <td>
-        {!row && '…'}
-        {row && !interval && 'nothing of the kind'}
-        {interval && (
-          <>
-            <strong>{told(interval.median)}</strong>{' '}
-            <small className="tt-quiet">
-              ({told(interval.low)} … {told(interval.high)})
-            </small>
-          </>
-        )}
-      </td>
-      <td>{margin === null ? '–' : `${margin < 0 ? '−' : ''}${Math.abs(100 * margin).toFixed(0)} %`}</td>
-      <td>
-        <Chip aria-label={`Remove the budget of ${figure.name}`} onClick={onRemove}>
-          ×
-        </Chip>
-      </td>
-    </tr>
-  )
-}
 
 /** The present figures of every screen and visit that a budget is about, and of the first visit; asked for anew with each change. */
 function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | null; trouble: string | null } {

@@ -2,19 +2,21 @@ import { useEffect, useRef, useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import patches from 'fast-json-patch'
+import { absoluteBudget } from '../../core/compare/budgets.ts'
 import { isMetricId, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { medianOf } from '../../core/compare/intervals.ts'
 import { differences } from '../../core/project/differences.ts'
-import { search, type SoughtBudget, type Sought } from '../../core/sweep/search.ts'
+import { search, type SearchProgress, type SoughtBudget, type Sought } from '../../core/sweep/search.ts'
 import { withSettings, type Setting } from '../../core/sweep/setting.ts'
 import { knownOf } from '../../core/sweep/sweep-row.ts'
 import { rowCountOf } from '../../core/sweep/vary.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { useDevice } from '../device/device-store.ts'
-import { compared, figureOf } from '../runs/figures.ts'
+import { compared, figureOf, told } from '../runs/figures.ts'
 import { Cancelled } from '../simulate/worker-client.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { edit, tell, type ProjectState } from '../store/project-store.ts'
+import { useBaselineFigures } from '../store/run-store.ts'
 import { measureAt, placeOf, type Place } from './measure-now.ts'
 import { sweepSeeds, useSweep } from './sweep-store.ts'
 import { Varied, VaryMore } from './Varied.tsx'
@@ -38,16 +40,22 @@ export function FindSettings({ state }: { state: ProjectState }) {
   const chosen = useDevice(({ screen }) => screen)
   const [least, setLeast] = useState<MetricId>('bytes.received')
   const [pool, setPool] = useState<MeasuringPool | null>(null)
-  const [progress, setProgress] = useState<{ runs: number; best: readonly Setting[] } | null>(null)
+  const [trail, setTrail] = useState<readonly SearchProgress[]>([])
   const [found, setFound] = useState<Found | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   useEffect(() => () => pool?.cancel(), [pool])
   const start = useRef<HTMLButtonElement>(null)
-  const budgets = project.budgets.filter(({ metric, relativeTo }) => isMetricId(metric) && relativeTo === undefined)
+  const baselineAt = useBaselineFigures()
+  // A budget over the baseline is searched for as the limit that it comes to.
+  const budgets = project.budgets.flatMap((budget) => {
+    const absolute = isMetricId(budget.metric) ? absoluteBudget(budget, baselineAt(placeOf(budget, state))) : null
+    return absolute ?? []
+  })
   const run = async () => {
     const mine = new MeasuringPool()
     setPool(mine)
     setFound(null)
+    setTrail([])
     setTrouble(null)
     const places: Place[] = [{ screen: project.screens[0]!.id, visit: 'first' }]
     const sought = budgets.map((budget): SoughtBudget => {
@@ -73,7 +81,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
           cost: places.length,
           runs,
         },
-        { measure, progress: setProgress },
+        { measure, progress: (told) => setTrail((before) => [...before, told]) },
       )
       const fresh = await measure(
         outcome!.settings,
@@ -97,7 +105,6 @@ export function FindSettings({ state }: { state: ProjectState }) {
       if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
     }
     setPool(null)
-    setProgress(null)
   }
   return (
     <section className="tt-card" aria-label="Find settings">
@@ -119,7 +126,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
         </label>
         {pool ? (
           <>
-            <Progress name="Searching" share={(progress?.runs ?? 0) / runs} />
+            <Progress name="Searching" share={(trail.at(-1)?.runs ?? 0) / runs} />
             <Button size="sm" variant="outline-secondary" onClick={() => pool.cancel()}>
               Cancel
             </Button>
@@ -138,14 +145,11 @@ export function FindSettings({ state }: { state: ProjectState }) {
       {varied.length === 0 && <p className="tt-quiet">Choose with “+ vary” what may change.</p>}
       {budgets.length < project.budgets.length && (
         <p className="tt-saving">
-          Budgets that are relative to a baseline, or of an unknown figure, are not searched for.
+          Budgets over a baseline without a pinned run of their screen and visit, or of an unknown figure, are not
+          searched for.
         </p>
       )}
-      {progress && (
-        <p className="tt-quiet" role="status">
-          {progress.runs.toLocaleString('en')} simulations; best so far: {settingsWord(progress.best)}
-        </p>
-      )}
+      {trail.length > 0 && <Trail rounds={trail} least={least} />}
       {trouble && (
         <p className="tt-saving" role="alert">
           The search stopped: {trouble}
@@ -167,6 +171,22 @@ export function FindSettings({ state }: { state: ProjectState }) {
   )
 }
 
+/** How the search came to its best settings, round by round. */
+function Trail({ rounds, least }: { rounds: readonly SearchProgress[]; least: MetricId }) {
+  const figure = figureOf(least)
+  return (
+    <ol className="tt-quiet tt-trail" aria-label="Best so far" aria-live="polite">
+      {rounds.map((round) => (
+        <li key={round.runs}>
+          After {round.runs.toLocaleString('en')} simulations, {round.alive} of the combinations left:{' '}
+          {settingsWord(round.best)}; {figure.name} {round.least === null ? '–' : told(figure, round.least)},{' '}
+          {round.misses === 0 ? 'every budget met' : `budgets missed by ${(100 * round.misses).toFixed(0)} %`}
+        </li>
+      ))}
+    </ol>
+  )
+}
+
 /** What was found, as changes that can be read, with its proof. */
 function Answer({
   found: { sought, fresh, of },
@@ -183,11 +203,8 @@ function Answer({
   const changes = varied.ok ? differences(state.raw, varied.raw) : []
   const isOld = of !== state.effective
   const binding = sought.budgets.reduce((one, other) => (other.misses > one.misses ? other : one))
-  const told = (metric: MetricId, value: number | null) => {
-    if (value === null) return 'nothing of the kind'
-    const { text, unit } = figureOf(metric).form(value)
-    return `${text} ${unit}`
-  }
+  const valueOf = (metric: MetricId, value: number | null) =>
+    value === null ? 'nothing of the kind' : told(figureOf(metric), value)
   const held = sought.met && fresh.every(({ ok }) => ok)
   return (
     <div role="status" className="tt-found">
@@ -212,8 +229,8 @@ function Answer({
       <ul aria-label="On fresh seeds">
         {budgets.map((metric, i) => (
           <li key={`${metric} ${i}`}>
-            {fresh[i]!.ok ? '✓' : '■'} {figureOf(metric).name}: {told(metric, sought.budgets[i]!.value)} in the search,{' '}
-            {told(metric, fresh[i]!.value)} on {sweepSeeds} seeds that it has not seen
+            {fresh[i]!.ok ? '✓' : '■'} {figureOf(metric).name}: {valueOf(metric, sought.budgets[i]!.value)} in the
+            search, {valueOf(metric, fresh[i]!.value)} on {sweepSeeds} seeds that it has not seen
           </li>
         ))}
       </ul>

@@ -1,9 +1,11 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
-import { keepsBudget } from '../../core/compare/budgets.ts'
+import { useSearchParams } from 'react-router'
+import { budgetsAt, keepsBudget } from '../../core/compare/budgets.ts'
 import type { TinyMap as Tiny } from '../../core/profile/views/tiny-map.ts'
 import { namesOf, withSettings, type Setting } from '../../core/sweep/setting.ts'
+import { worstFirst } from '../../core/sweep/sorted-rows.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import patches from 'fast-json-patch'
 import { Chip } from '../controls/Chip.tsx'
@@ -14,19 +16,29 @@ import { TinyMap } from '../runs/TinyMap.tsx'
 import { Cancelled } from '../simulate/worker-client.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { edit, tell, useProject } from '../store/project-store.ts'
+import { useOwnPresets } from '../store/own-presets.ts'
+import { useBaselineFigures } from '../store/run-store.ts'
+import { FigureLines } from './FigureLines.tsx'
 import { measureAt } from './measure-now.ts'
+import { mediansOf, toldOf } from './words.ts'
+
+/** What was simulated for a pair: with the settings as they are, or with a variant. */
+interface Side {
+  variant: string | null
+  row: SweepRow
+  tiny: Tiny
+}
 
 interface Pair {
   device: string
   network: string
-  row: SweepRow
-  tiny: Tiny
+  sides: Side[]
 }
 
 /** Seeds of each pair. */
 const seeds = 5
 
-/** The settings as they are on every device and network, the worst pair told first. */
+/** The settings as they are, and a variant beside them where one is chosen, on every device and network, the worst pair first. */
 export function MatrixPart({ parts }: { parts: ReactNode }) {
   const state = useProject()!
   const { project } = state
@@ -35,10 +47,25 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
   const [held, setHeld] = useState<{ of: unknown; pairs: Pair[] }>({ of: null, pairs: [] })
   const [pool, setPool] = useState<MeasuringPool | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
+  const place = { screen: screen.id, visit: 'first' as const }
   useEffect(() => () => pool?.cancel(), [pool])
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
-  const [variant, setVariant] = useState('')
-  const known = { device: namesOf('device', state.raw), network: namesOf('network', state.raw) }
+  const [query, setQuery] = useSearchParams()
+  const named = query.get('variant')
+  const variant = project.variants.some(({ name }) => name === named) ? named : null
+  const own = { device: useOwnPresets('device'), network: useOwnPresets('network') }
+  const namesAt = (kind: 'device' | 'network') => [
+    ...new Set([...namesOf(kind, state.raw), ...(own[kind] ?? []).map(({ name }) => name)]),
+  ]
+  const known = { device: namesAt('device'), network: namesAt('network') }
+  /** A device and a network by their names; those of one's own bring their values along. */
+  const settingsOf = (names: { device: string; network: string }): Setting[] =>
+    (['device', 'network'] as const).map((path) => {
+      const preset = namesOf(path, state.raw).includes(names[path])
+        ? undefined
+        : own[path]?.find(({ name }) => name === names[path])
+      return { path, value: preset ? { name: preset.name, values: preset.values } : names[path] }
+    })
   const variants = project.variants.map(({ name }) => name)
   const devices = known.device.filter((name) => !left.has(`device ${name}`))
   const networks = known.network.filter((name) => !left.has(`network ${name}`))
@@ -49,6 +76,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
       return next
     })
   const all = devices.length * networks.length
+  const simulations = all * seeds * (variant === null ? 1 : 2)
   const pairs = held.pairs
   const run = async () => {
     const mine = new MeasuringPool()
@@ -59,14 +87,15 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
       await Promise.all(
         devices.flatMap((device) =>
           networks.map(async (network) => {
-            const settings: Setting[] = [
-              { path: 'device', value: device },
-              { path: 'network', value: network },
-              ...(variant === '' ? [] : [{ path: 'variant', value: variant }]),
-            ]
-            const place = { screen: screen.id, visit: 'first' as const }
-            const { row, tiny } = await measureAt(mine, state, place, settings, project.seed, seeds)
-            setHeld((now) => ({ ...now, pairs: [...now.pairs, { device, network, row, tiny }] }))
+            const pair = settingsOf({ device, network })
+            const sides = await Promise.all(
+              (variant === null ? [null] : [null, variant]).map(async (name): Promise<Side> => {
+                const settings = name === null ? pair : [...pair, { path: 'variant', value: name }]
+                const { row, tiny } = await measureAt(mine, state, place, settings, project.seed, seeds)
+                return { variant: name, row, tiny }
+              }),
+            )
+            setHeld((now) => ({ ...now, pairs: [...now.pairs, { device, network, sides }] }))
           }),
         ),
       )
@@ -76,17 +105,21 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     }
     setPool(null)
   }
-  const budgets = project.budgets.filter(
-    ({ visit, screen: own }) => visit === 'first' && (own ?? project.screens[0]!.id) === screen.id,
+  const budgets = budgetsAt(project, place.screen, place.visit)
+  const baseline = useBaselineFigures()(place)
+  const breaks = ({ row }: Side) => budgets.filter((budget) => !keepsBudget(budget, row.metrics, baseline)).length
+  const ordered = worstFirst(
+    pairs.flatMap(({ device, network, sides }) =>
+      sides.map(({ variant: name, row }) => ({ device, network, variant: name, row })),
+    ),
+    { budgets, baseline },
   )
-  const breaks = ({ row }: Pair) => budgets.filter((budget) => !keepsBudget(budget, row.metrics)).length
-  const holes = ({ row }: Pair) => row.metrics['pictures.holeShare']?.median ?? 0
-  const worst = pairs.toSorted((one, other) => breaks(other) - breaks(one) || holes(other) - holes(one))[0]
+  const [worst] = ordered
+  // Pairs that are still to come would make the others move about.
+  const inOrder = (names: readonly string[], kind: 'device' | 'network') =>
+    pool === null ? [...new Set([...ordered.map((each) => each[kind]), ...names])] : names
   const use = ({ device, network }: Pair) => {
-    const varied = withSettings(state.raw, [
-      { path: 'device', value: device },
-      { path: 'network', value: network },
-    ])
+    const varied = withSettings(state.raw, settingsOf({ device, network }))
     if (!varied.ok) return tell(varied.message)
     edit(`${device} and ${network}`, patches.compare(state.raw, varied.raw))
   }
@@ -104,13 +137,14 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
           </>
         ) : (
           <Button size="sm" disabled={all === 0} onClick={() => void run()}>
-            Run {devices.length} × {networks.length} · {all * seeds} simulations
+            Run {devices.length} × {networks.length} · {simulations} simulations
           </Button>
         )}
         {worst && !pool && (
           <span role="status">
-            Worst: {worst.device} on {worst.network}, {(100 * holes(worst)).toFixed(0)} % holes
-            {breaks(worst) > 0 ? `, ${breaks(worst)} of ${budgets.length} budgets broken` : ''}.
+            Worst: {worst.device} on {worst.network}
+            {worst.variant === null ? '' : ` with ${worst.variant}`}, {mediansOf(deltas, worst.row.metrics)}
+            {worst.broken > 0 ? `, ${worst.broken} of ${budgets.length} budgets broken` : ''}.
           </span>
         )}
       </div>
@@ -141,9 +175,16 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
         ))}
         {variants.length > 0 && (
           <label className="tt-axis-pick">
-            with{' '}
-            <FormSelect size="sm" value={variant} onChange={(event) => setVariant(event.target.value)}>
-              <option value="">the settings as they are</option>
+            beside{' '}
+            <FormSelect
+              size="sm"
+              value={variant ?? ''}
+              disabled={pool !== null}
+              onChange={({ target: { value } }) =>
+                setQuery({ part: 'matrix', ...(value !== '' && { variant: value }) }, { replace: true })
+              }
+            >
+              <option value="">no variant</option>
               {variants.map((name) => (
                 <option key={name}>{name}</option>
               ))}
@@ -153,8 +194,9 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
       </div>
       {pairs.length === 0 && !pool && (
         <p className="tt-card">
-          The settings as they are, on each device with each network: which pair is worst, and whether the budgets hold
-          there. A pair that is clicked becomes the device and network in use.
+          The settings as they are, and a variant beside them if you choose one, on each device with each network: which
+          pair is worst, and whether the budgets hold there. A pair that is clicked becomes the device and network in
+          use.
         </p>
       )}
       {pairs.length > 0 && (
@@ -164,35 +206,45 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
           style={{ gridTemplateColumns: `92px repeat(${networks.length}, minmax(0, 1fr))` }}
         >
           <span />
-          {networks.map((network) => (
+          {inOrder(networks, 'network').map((network) => (
             <strong key={network}>{network}</strong>
           ))}
-          {devices.flatMap((device) => [
+          {inOrder(devices, 'device').flatMap((device) => [
             <strong key={device}>{device}</strong>,
-            ...networks.map((network) => {
+            ...inOrder(networks, 'network').map((network) => {
+              const key = `${device} ${network}`
               const pair = pairs.find((each) => each.device === device && each.network === network)
-              if (!pair) return <span key={`${device} ${network}`} className="tt-quiet" />
-              const told = deltas
-                .map(({ id, word, form }) => {
-                  const median = pair.row.metrics[id]?.median
-                  return median === undefined ? `${word} –` : `${form(median).text} ${form(median).unit} ${word}`
+              if (!pair) return <span key={key} className="tt-quiet" />
+              const told = pair.sides
+                .map((side) => {
+                  const name = side.variant === null ? '' : `${side.variant}, `
+                  return `${name}${toldOf(deltas, side.row.metrics)}${breaks(side) > 0 ? ', breaks a budget' : ''}`
                 })
-                .join(' · ')
+                .join('; ')
               return (
                 <button
-                  key={`${device} ${network}`}
+                  key={key}
                   type="button"
-                  className="tt-small-map"
+                  className="tt-small-map tt-pair"
                   aria-pressed={project.device.name === device && project.network.name === network}
-                  aria-label={`${device} on ${network}: ${told}${breaks(pair) > 0 ? ', breaks a budget' : ''}`}
-                  data-front={pair === worst ? '' : undefined}
+                  aria-label={`${device} on ${network}: ${told}`}
+                  data-front={worst?.device === device && worst.network === network ? '' : undefined}
                   onClick={() => use(pair)}
                 >
-                  <TinyMap tiny={pair.tiny} />
-                  <small>
-                    {breaks(pair) > 0 ? '■ ' : ''}
-                    {told}
-                  </small>
+                  {pair.sides.map((side) => (
+                    <span key={side.variant ?? ''}>
+                      {pair.sides.length > 1 && <strong>{side.variant ?? 'as it is'}</strong>}
+                      <TinyMap tiny={side.tiny} />
+                      {budgets.length > 0 && (
+                        <small>
+                          {breaks(side) === 0
+                            ? 'budgets held'
+                            : `■ ${breaks(side)} of ${budgets.length} budgets broken`}
+                        </small>
+                      )}
+                      <FigureLines metrics={side.row.metrics} />
+                    </span>
+                  ))}
                 </button>
               )
             }),

@@ -1,48 +1,83 @@
-import { memo, useState } from 'react'
+import { memo, useEffect, useRef, useState } from 'react'
+import FormSelect from 'react-bootstrap/FormSelect'
 import { keepsBudget, type Budget } from '../../core/compare/budgets.ts'
-import type { Varied } from '../../core/sweep/vary.ts'
+import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { labelOf } from '../../core/sweep/default-values.ts'
+import { sortedRows } from '../../core/sweep/sorted-rows.ts'
+import type { Varied } from '../../core/sweep/vary.ts'
 import { Chip } from '../controls/Chip.tsx'
-import { deltas } from '../runs/figures.ts'
+import { compared, deltas } from '../runs/figures.ts'
 import { TinyMap } from '../runs/TinyMap.tsx'
+import { FigureLines } from './FigureLines.tsx'
 import { nowRow, type DrawnRow } from './sweep-store.ts'
-import { settingsWord, valueWord } from './words.ts'
+import type { MapOrder } from './sweep-view.ts'
+import { settingsWord, toldOf, valueWord } from './words.ts'
 
 interface SmallMapsProps {
   varied: readonly Varied[]
   rows: readonly DrawnRow[]
   front: readonly number[]
+  /** Those that are about what was simulated, and the figures that relative ones are held against. */
   budgets: readonly Budget[]
+  baseline: Metrics | null
+  order: MapOrder
+  onOrder: (order: MapOrder) => void
   picked: number | null
+  /** The row under the pointer, here or in the plot. */
+  hovered: number | null
+  onHover: (row: number | null) => void
   onPick: (row: number) => void
 }
 
 /** The same rows as maps: the last setting goes across, the others down; no axes on them. */
-export const SmallMaps = memo(({ varied, rows, front, budgets, picked, onPick }: SmallMapsProps) => {
+export const SmallMaps = memo((props: SmallMapsProps) => {
+  const { varied, rows, front, budgets, baseline, order, onOrder, picked, hovered, onHover, onPick } = props
   const [onlyHeld, setOnlyHeld] = useState(false)
+  const grid = useRef<HTMLDivElement>(null)
+  // What the pointer is on in the plot is brought into view here; what is under it here is there already.
+  useEffect(() => {
+    if (hovered === null || grid.current!.matches(':hover')) return
+    grid.current!.querySelector(`[data-row="${hovered}"]`)?.scrollIntoView({ block: 'nearest' })
+  }, [hovered])
   const across = varied.at(-1)
   const columns = Math.min(6, across?.values.length ?? 1)
-  const broken = (row: DrawnRow) => budgets.some((budget) => !keepsBudget(budget, row.metrics))
-  const drawn = rows.filter((row) => row.row !== nowRow && (!onlyHeld || !broken(row)))
+  const broken = (row: DrawnRow) => budgets.some((budget) => !keepsBudget(budget, row.metrics, baseline))
+  const tried = rows.filter((row) => row.row !== nowRow && (!onlyHeld || !broken(row)))
+  const drawn = order === 'settings' ? tried : sortedRows(tried, order === 'room' ? { budgets, baseline } : order)
   return (
     <section className="tt-card tt-small-maps" aria-label="The same, as maps">
       <h2>
         The same, as maps{' '}
         <span className="tt-quiet">
-          {across && `${labelOf(across.path)} across`}
-          {varied.length > 1 &&
+          {order === 'settings' && across && `${labelOf(across.path)} across`}
+          {order === 'settings' &&
+            varied.length > 1 &&
             `, ${varied
               .slice(0, -1)
               .map(({ path }) => labelOf(path))
               .join(' and ')} down`}
         </span>
       </h2>
-      {budgets.length > 0 && (
-        <Chip aria-pressed={onlyHeld} onClick={() => setOnlyHeld(!onlyHeld)}>
-          only what keeps the budgets
-        </Chip>
-      )}
-      <div className="tt-small-grid" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
+      <div className="tt-source-line">
+        <label className="tt-axis-pick">
+          in order of{' '}
+          <FormSelect size="sm" value={order} onChange={(event) => onOrder(event.target.value as MapOrder)}>
+            <option value="settings">the settings</option>
+            {budgets.length > 0 && <option value="room">room within the budgets</option>}
+            {compared.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </FormSelect>
+        </label>
+        {budgets.length > 0 && (
+          <Chip aria-pressed={onlyHeld} onClick={() => setOnlyHeld(!onlyHeld)}>
+            only what keeps the budgets
+          </Chip>
+        )}
+      </div>
+      <div className="tt-small-grid" ref={grid} style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
         {drawn.map((row) => (
           <SmallMap
             key={row.row}
@@ -50,6 +85,8 @@ export const SmallMaps = memo(({ varied, rows, front, budgets, picked, onPick }:
             isBroken={broken(row)}
             isFront={front.includes(row.row)}
             isPicked={picked === row.row}
+            isHovered={hovered === row.row}
+            onHover={onHover}
             onPick={onPick}
           />
         ))}
@@ -64,34 +101,36 @@ interface SmallMapProps {
   isBroken: boolean
   isFront: boolean
   isPicked: boolean
+  isHovered: boolean
+  onHover: (row: number | null) => void
   onPick: (row: number) => void
 }
 
 /** One of them: drawn once, however many come after it. */
-const SmallMap = memo(({ row, isBroken, isFront, isPicked, onPick }: SmallMapProps) => (
-  <button
-    type="button"
-    className="tt-small-map"
-    aria-pressed={isPicked}
-    aria-label={`${settingsWord(row.settings)}: ${toldOf(row)}${isBroken ? ', breaks a budget' : ''}`}
-    data-front={isFront ? '' : undefined}
-    onClick={() => onPick(row.row)}
-  >
-    <strong>{row.settings.map(({ value }) => valueWord(value)).join(' · ')}</strong>
-    <TinyMap tiny={row.tiny} />
-    <small>
-      {isBroken ? '■ ' : ''}
-      {toldOf(row)}
-    </small>
-  </button>
-))
-
-const toldOf = ({ metrics }: DrawnRow) =>
-  deltas
-    .map(({ id, word, form }) => {
-      const median = metrics[id]?.median
-      if (median === undefined) return `${word} –`
-      const { text, unit } = form(median)
-      return `${text} ${unit} ${word}`
-    })
-    .join(' · ')
+const SmallMap = memo(({ row, isBroken, isFront, isPicked, isHovered, onHover, onPick }: SmallMapProps) => {
+  const enter = () => onHover(row.row)
+  const leave = () => onHover(null)
+  return (
+    <button
+      type="button"
+      className="tt-small-map"
+      data-row={row.row}
+      aria-pressed={isPicked}
+      aria-label={`${settingsWord(row.settings)}: ${toldOf(deltas, row.metrics)}${isBroken ? ', breaks a budget' : ''}`}
+      data-front={isFront ? '' : undefined}
+      data-hovered={isHovered ? '' : undefined}
+      onClick={() => onPick(row.row)}
+      onPointerEnter={enter}
+      onPointerLeave={leave}
+      onFocus={enter}
+      onBlur={leave}
+    >
+      <strong>
+        {isBroken ? '■ ' : ''}
+        {row.settings.map(valueWord).join(' · ')}
+      </strong>
+      <TinyMap tiny={row.tiny} />
+      <FigureLines metrics={row.metrics} />
+    </button>
+  )
+})

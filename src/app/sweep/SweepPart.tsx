@@ -1,7 +1,8 @@
-import { useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react'
+import { useCallback, useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import patches from 'fast-json-patch'
+import { budgetsAt } from '../../core/compare/budgets.ts'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { withSettings } from '../../core/sweep/setting.ts'
 import { sweepCsv } from '../../core/sweep/sweep-csv.ts'
@@ -13,10 +14,12 @@ import { useDevice } from '../device/device-store.ts'
 import { compared, figureOf } from '../runs/figures.ts'
 import { keepPatchAsVariant } from '../store/variants.ts'
 import { edit, tell, useProject } from '../store/project-store.ts'
+import { useBaselineFigures } from '../store/run-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { PickedRow } from './PickedRow.tsx'
 import { useGo } from '../shell/address.ts'
 import { openRow } from './open-row.ts'
+import { estimateSweep, runSweep } from './run-sweep.ts'
 import { SmallMaps } from './SmallMaps.tsx'
 import {
   cancelSweep,
@@ -24,11 +27,11 @@ import {
   inputOf,
   mostCombinations,
   nowRow,
-  runSweep,
   sweepSeeds,
   useSweep,
   type DrawnRow,
 } from './sweep-store.ts'
+import { useSweepView, type MapOrder } from './sweep-view.ts'
 import { TradeOff } from './TradeOff.tsx'
 import { Varied, VaryMore } from './Varied.tsx'
 import { settingsWord } from './words.ts'
@@ -45,10 +48,11 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   )
   const sweep = useSweep()
   const go = useGo()
-  const [picked, setPicked] = useState<number | null>(null)
-  const [x, setX] = useState<MetricId>('bytes.wastedShare')
-  const [y, setY] = useState<MetricId>('pictures.holeShare')
-  const [size, setSize] = useState<MetricId>('memory.peakMb')
+  const [{ picked, x, y, size, order }, show] = useSweepView()
+  const onPick = useCallback((row: number) => show('picked', row), [show])
+  const onOrder = useCallback((by: MapOrder) => show('order', by), [show])
+  const [hovered, onHover] = useState<number | null>(null)
+  const baselineAt = useBaselineFigures()
   useEffect(() => void followSweep(state.id), [state.id])
   const count = rowCountOf(sweep.varied)
   const done = useMemo(() => [...sweep.rows.values()].sort((one, other) => one.row - other.row), [sweep.rows])
@@ -59,6 +63,16 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const input = useMemo(() => inputOf(effective, screen), [effective, screen])
   const isOld = sweep.of !== null && sweep.of !== input
   const left = sweep.varied.length === 0 ? 0 : count + 1 - (isOld ? 0 : done.length)
+  // A sweep is of the first visit.
+  const at = { screen: project.screens[screen]!.id, visit: 'first' as const }
+  const budgets = useMemo(() => budgetsAt(project, at.screen, at.visit), [project, at.screen, at.visit])
+  const baseline = baselineAt(at)
+  const wantsEstimate = count > 0 && sweep.varied.length > 0 && sweep.msEach === null && !sweep.isRunning
+  useEffect(() => {
+    if (wantsEstimate) return estimateSweep(state, screen)
+    // It is about the machine more than about the settings: made once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [wantsEstimate, state.id])
   const cores = Math.max(1, navigator.hardwareConcurrency)
   const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000
   const front = useMemo(
@@ -80,10 +94,10 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
     if (!varied.ok) return tell(varied.message)
     keepPatchAsVariant(settingsWord(settings), patches.compare(state.raw, varied.raw))
   }
-  const named = (label: string, value: MetricId, set: (id: MetricId) => void) => (
+  const named = (label: string, what: 'x' | 'y' | 'size', value: MetricId) => (
     <label className="tt-axis-pick">
       {label}{' '}
-      <FormSelect size="sm" value={value} onChange={(event) => set(event.target.value as MetricId)}>
+      <FormSelect size="sm" value={value} onChange={(event) => show(what, event.target.value as MetricId)}>
         {[...new Set(choices)].map((id) => (
           <option key={id} value={id}>
             {figureOf(id).name}
@@ -164,9 +178,9 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
         <div className="tt-sweep-columns">
           <section className="tt-card" aria-label="Trade-off">
             <div className="tt-source-line">
-              {named('across', x, setX)}
-              {named('up', y, setY)}
-              {named('size', size, setSize)}
+              {named('across', 'x', x)}
+              {named('up', 'y', y)}
+              {named('size', 'size', size)}
             </div>
             <TradeOff
               rows={drawn}
@@ -174,9 +188,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
               x={x}
               y={y}
               size={size}
-              budgets={project.budgets}
-              picked={picked}
-              onPick={setPicked}
+              {...{ budgets, picked, hovered, onHover, onPick }}
             />
             {row && row.row !== nowRow && !isOld && (
               <div className="tt-source-line">
@@ -215,9 +227,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
             varied={sweep.varied}
             rows={drawn}
             front={front}
-            budgets={project.budgets}
-            picked={picked}
-            onPick={setPicked}
+            {...{ budgets, baseline, order, onOrder, picked, hovered, onHover, onPick }}
           />
         </div>
       )}

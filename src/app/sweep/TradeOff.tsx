@@ -1,12 +1,13 @@
-import { memo } from 'react'
-import { ComposedChart, CartesianGrid, ReferenceArea, Scatter, Tooltip, XAxis, YAxis, ZAxis } from 'recharts'
+import { memo, useMemo, useState } from 'react'
+import { CartesianGrid, ComposedChart, DefaultZIndexes, ReferenceArea, XAxis, YAxis, ZIndexLayer } from 'recharts'
 import type { Budget } from '../../core/compare/budgets.ts'
 import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { niceTicks } from '../map/nice-ticks.ts'
 import { useWidth } from '../controls/use-width.ts'
 import { saveBlob } from '../store/save-file.ts'
 import { Chip } from '../controls/Chip.tsx'
-import { figureOf } from '../runs/figures.ts'
+import { figureOf, told, type Figure } from '../runs/figures.ts'
+import { PlotDrawing, PlotMarks, type Drawing, type Mark, type Rank } from './PlotMarks.tsx'
 import { nowRow, type DrawnRow } from './sweep-store.ts'
 import { settingsWord } from './words.ts'
 
@@ -18,17 +19,13 @@ interface TradeOffProps {
   y: MetricId
   /** What the size of a mark says. */
   size: MetricId
+  /** Those that are about what was simulated. */
   budgets: readonly Budget[]
   picked: number | null
+  /** The row under the pointer, here or among the maps. */
+  hovered: number | null
+  onHover: (row: number | null) => void
   onPick: (row: number) => void
-}
-
-interface Mark {
-  row: number
-  x: number
-  y: number
-  size: number
-  told: string
 }
 
 const height = 250
@@ -56,63 +53,116 @@ const tickOf =
 /** So many fit. */
 const aboutTicks = 5
 
-/** An axis with ticks of our own: nothing is measured for them, nor worked out. */
+/** An axis with ticks of our own, which are its ends as well: nothing is measured for them, nor worked out from data that the chart has none of. */
 const scaleOf = (ticks: number[]) =>
-  ({ ticks, domain: [ticks[0]!, ticks.at(-1)!], interval: 0, niceTicks: 'none' }) as const
+  ({ ticks, domain: [ticks[0]!, ticks.at(-1)!], allowDataOverflow: true, interval: 0, niceTicks: 'none' }) as const
 
-const nothing = () => <g />
-
-interface PlotMarkProps {
-  cx?: number | undefined
-  cy?: number | undefined
-  /** Its area, px². */
-  size?: number | undefined
-  fill: string
-  isNow: boolean
+interface FrameProps {
+  wide: number
+  x: MetricId
+  y: MetricId
+  /** Least and most of what is drawn. */
+  xFrom: number
+  xTo: number
+  yFrom: number
+  yTo: number
+  /** The limits of budgets of the two metrics. */
+  mostX: number | undefined
+  mostY: number | undefined
 }
 
-/** A mark that stays where it was is not drawn again when others come. */
-const PlotMark = memo(({ cx = 0, cy = 0, size = 0, fill, isNow }: PlotMarkProps) => {
-  const look = { className: 'tt-plot-mark', fill, stroke: 'var(--ink)' }
-  if (!isNow) return <circle {...look} cx={cx} cy={cy} r={Math.sqrt(size / Math.PI)} />
-  const half = Math.sqrt(size / 2) * 1.2
-  return <path {...look} d={`M${cx} ${cy - half}l${half} ${half}l${-half} ${half}l${-half} ${-half}z`} />
+/** Axes, grid and the budgets' corner: drawn again when they change, not with each row. */
+const Frame = memo(({ wide, x, y, xFrom, xTo, yFrom, yTo, mostX, mostY }: FrameProps) => {
+  const [across, up] = [figureOf(x), figureOf(y)]
+  const [xTicks, yTicks] = [niceTicks([xFrom, xTo], aboutTicks), niceTicks([yFrom, yTo], aboutTicks)]
+  return (
+    <ComposedChart
+      width={Math.max(240, wide)}
+      height={height}
+      margin={{ left: 4, right: 28, top: 6, bottom: 20 }}
+      accessibilityLayer={false}
+    >
+      <CartesianGrid stroke="var(--line)" />
+      <XAxis
+        type="number"
+        dataKey="x"
+        {...scaleOf(xTicks)}
+        tick={tickOf((value) => told(across, value), 'middle', 12)}
+        stroke="var(--line)"
+        label={(at: { viewBox?: { x?: number; y?: number; width?: number; height?: number } }) => (
+          <text
+            x={(at.viewBox?.x ?? 0) + (at.viewBox?.width ?? 0) / 2}
+            y={(at.viewBox?.y ?? 0) + (at.viewBox?.height ?? 0) + 14}
+            textAnchor="middle"
+            fill="var(--quiet)"
+            fontSize={12}
+          >
+            {across.name} →
+          </text>
+        )}
+      />
+      <YAxis
+        type="number"
+        dataKey="y"
+        width={64}
+        {...scaleOf(yTicks)}
+        tick={tickOf((value) => told(up, value), 'end', 4)}
+        stroke="var(--line)"
+      />
+      {(mostX !== undefined || mostY !== undefined) && (
+        <ReferenceArea
+          {...(mostX !== undefined && { x2: mostX })}
+          {...(mostY !== undefined && { y2: mostY })}
+          fill="var(--channel)"
+          fillOpacity={0.6}
+          ifOverflow="hidden"
+          label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
+        />
+      )}
+      {/* Over the grid and the budgets' corner. */}
+      <ZIndexLayer zIndex={DefaultZIndexes.scatter}>
+        <PlotMarks />
+      </ZIndexLayer>
+    </ComposedChart>
+  )
 })
 
 /** Rows by two of their figures, the size by a third: what is bought with what. */
-export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick }: TradeOffProps) => {
+export const TradeOff = memo((props: TradeOffProps) => {
+  const { rows, front, x, y, size, budgets, picked, hovered, onHover, onPick } = props
   const [box, wide] = useWidth<HTMLDivElement>(400)
-  const [across, up, area] = [figureOf(x), figureOf(y), figureOf(size)]
-  const marks = rows.flatMap((row): Mark[] => {
-    const [a, b] = [row.metrics[x]?.median, row.metrics[y]?.median]
-    if (a === undefined || b === undefined) return []
-    const told = row.row === nowRow ? 'as it is now' : settingsWord(row.settings)
-    return [{ row: row.row, x: a, y: b, size: row.metrics[size]?.median ?? 0, told }]
+  const [room, setRoom] = useState<HTMLDivElement | null>(null)
+  const rankOf = (row: number): Rank => {
+    if (row === nowRow) return 'now'
+    if (row === picked) return 'picked'
+    return front.includes(row) ? 'front' : 'plain'
+  }
+  const marks = rows.flatMap(({ row, settings, metrics }): Mark[] => {
+    const [a, b] = [metrics[x], metrics[y]]
+    if (!a || !b) return []
+    return [
+      {
+        row,
+        x: a,
+        y: b,
+        size: metrics[size],
+        told: row === nowRow ? 'as it is now' : settingsWord(settings),
+        isFront: front.includes(row),
+        rank: rankOf(row),
+      },
+    ]
   })
-  const form = (figure: typeof across) => (value: number) => {
-    const { text, unit } = figure.form(value)
-    return `${text} ${unit}`
-  }
-  const line = marks.filter(({ row }) => front.includes(row)).sort((one, other) => one.x - other.x)
-  const limit = (metric: MetricId) => budgets.find((each) => each.metric === metric && each.max !== undefined)?.max
-  const [mostX, mostY] = [limit(x), limit(y)]
-  const lookOf = (row: number) => {
-    if (row === nowRow) return { rank: 2, fill: 'var(--tug)' }
-    if (row === picked) return { rank: 3, fill: 'var(--ink)' }
-    return front.includes(row) ? { rank: 1, fill: 'var(--shown)' } : { rank: 0, fill: 'var(--line)' }
-  }
-  const ticks = {
-    x: niceTicks(
-      marks.map((mark) => mark.x),
-      aboutTicks,
-    ),
-    y: niceTicks(
-      marks.map((mark) => mark.y),
-      aboutTicks,
-    ),
-  }
-  // What matters more is drawn over what matters less.
-  const drawn = marks.toSorted((one, other) => lookOf(one.row).rank - lookOf(other.row).rank)
+  const ends = (of: 'x' | 'y'): [number, number] =>
+    marks.length === 0
+      ? [0, 1]
+      : [Math.min(...marks.map((mark) => mark[of].low)), Math.max(...marks.map((mark) => mark[of].high))]
+  const [[xFrom, xTo], [yFrom, yTo]] = [ends('x'), ends('y')]
+  const [across, up] = [figureOf(x), figureOf(y)]
+  const limit = (metric: MetricId) =>
+    budgets.find((each) => each.metric === metric && each.max !== undefined && each.relativeTo === undefined)?.max
+  // One function as long as the figures are the same: what is told of a mark is not made anew with each row.
+  const Told = useMemo(() => toldBy([figureOf(x), figureOf(y), figureOf(size)]), [x, y, size])
+  const drawing: Drawing = { marks, hovered, onHover, onPick, Told, room }
   return (
     <div className="tt-trade-off" ref={box}>
       <Chip className="tt-save-plot" data-explain="The plot as a file" onClick={() => savePlot(box.current)}>
@@ -120,97 +170,44 @@ export const TradeOff = memo(({ rows, front, x, y, size, budgets, picked, onPick
       </Chip>
       <div
         role="img"
-        aria-label={`${up.name} against ${across.name}: ${marks.map(({ told, x: a, y: b }) => `${told}: ${form(across)(a)}, ${form(up)(b)}`).join('; ')}`}
+        aria-label={`${up.name} against ${across.name}: ${marks.map((mark) => `${mark.told}: ${told(across, mark.x.median)}, ${told(up, mark.y.median)}`).join('; ')}`}
       >
         <p className="tt-quiet" aria-hidden>
           ↑ {up.name}
           {marks.length === 0 && ' · nothing is simulated yet'}
         </p>
-        <ComposedChart
-          width={Math.max(240, wide)}
-          height={height}
-          margin={{ left: 4, right: 28, top: 6, bottom: 20 }}
-          accessibilityLayer={false}
-        >
-          <CartesianGrid stroke="var(--line)" />
-          <XAxis
-            type="number"
-            dataKey="x"
-            {...scaleOf(ticks.x)}
-            tick={tickOf(form(across), 'middle', 12)}
-            stroke="var(--line)"
-            label={(at: { viewBox?: { x?: number; y?: number; width?: number; height?: number } }) => (
-              <text
-                x={(at.viewBox?.x ?? 0) + (at.viewBox?.width ?? 0) / 2}
-                y={(at.viewBox?.y ?? 0) + (at.viewBox?.height ?? 0) + 14}
-                textAnchor="middle"
-                fill="var(--quiet)"
-                fontSize={12}
-              >
-                {across.name} →
-              </text>
-            )}
-          />
-          <YAxis
-            type="number"
-            dataKey="y"
-            width={64}
-            {...scaleOf(ticks.y)}
-            tick={tickOf(form(up), 'end', 4)}
-            stroke="var(--line)"
-          />
-          <ZAxis type="number" dataKey="size" range={[40, 200]} name={area.name} />
-          {(mostX !== undefined || mostY !== undefined) && (
-            <ReferenceArea
-              {...(mostX !== undefined && { x2: mostX })}
-              {...(mostY !== undefined && { y2: mostY })}
-              fill="var(--channel)"
-              fillOpacity={0.6}
-              ifOverflow="hidden"
-              label={{ value: 'within budget', position: 'insideBottomLeft', fill: 'var(--deep)', fontSize: 12 }}
-            />
-          )}
-          <Scatter
-            // The front. A line of its own kind would be measured for an animation that it has not.
-            data={line}
-            dataKey="y"
-            line={{ stroke: 'var(--deep)', strokeDasharray: '4 3' }}
-            shape={nothing}
-            tooltipType="none"
-            isAnimationActive={false}
-          />
-          <Tooltip
-            isAnimationActive={false}
-            cursor={false}
-            content={({ payload }) => {
-              const mark = payload?.[0]?.payload as Mark | undefined
-              return mark ? (
-                <div className="tt-card tt-trade-told">
-                  <strong>{mark.told}</strong>
-                  <br />
-                  {across.name} {form(across)(mark.x)}
-                  <br />
-                  {up.name} {form(up)(mark.y)}
-                  <br />
-                  {area.name} {form(area)(mark.size)}
-                </div>
-              ) : null
-            }}
-          />
-          <Scatter
-            data={drawn}
-            dataKey="y"
-            stroke="var(--ink)"
-            shape={(props: Omit<PlotMarkProps, 'fill' | 'isNow'> & { payload?: Mark }) => {
-              const row = props.payload?.row ?? nowRow
-              const { cx, cy, size } = props
-              return <PlotMark {...{ cx, cy, size, fill: lookOf(row).fill }} isNow={row === nowRow} />
-            }}
-            isAnimationActive={false}
-            onClick={(point) => onPick((point as unknown as { payload: Mark }).payload.row)}
-          />
-        </ComposedChart>
+        <div className="tt-trade-room" ref={setRoom}>
+          <PlotDrawing value={drawing}>
+            <Frame {...{ wide, x, y, xFrom, xTo, yFrom, yTo }} mostX={limit(x)} mostY={limit(y)} />
+          </PlotDrawing>
+        </div>
       </div>
     </div>
   )
 })
+
+/** A mark's settings and the three figures that place it, each with its interval. */
+const toldBy = ([x, y, size]: readonly [Figure, Figure, Figure]) =>
+  function Told({ mark }: { mark: Mark }) {
+    return (
+      <>
+        <strong>{mark.told}</strong>
+        {(
+          [
+            [x, mark.x],
+            [y, mark.y],
+            [size, mark.size],
+          ] as const
+        ).map(([figure, interval], i) => (
+          <div key={i}>
+            {figure.name} {interval ? told(figure, interval.median) : '–'}{' '}
+            {interval && (
+              <span className="tt-quiet">
+                {figure.form(interval.low).text}–{figure.form(interval.high).text}
+              </span>
+            )}
+          </div>
+        ))}
+      </>
+    )
+  }

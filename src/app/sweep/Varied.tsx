@@ -6,20 +6,28 @@ import { labelOf } from '../../core/sweep/default-values.ts'
 import { readRange } from '../../core/sweep/vary-range.ts'
 import type { Varied as VariedSetting } from '../../core/sweep/vary.ts'
 import { Chip } from '../controls/Chip.tsx'
+import { isWhole, valueText } from '../../core/sweep/setting.ts'
+import { useOwnPresets } from '../store/own-presets.ts'
 import { tell } from '../store/project-store.ts'
 import { toggleVary, vary } from './sweep-store.ts'
 import { MenuItem } from '../controls/MenuItem.tsx'
 
-const textOf = (values: readonly unknown[]) =>
-  values.map((value) => (typeof value === 'string' ? value : JSON.stringify(value))).join(', ')
+const textOf = ({ path, values }: VariedSetting) => values.map((value) => valueText({ path, value })).join(', ')
 
 /** A setting on the sweep: its values can be typed, as a list or as a range. */
-export function Varied({ setting: { path, values } }: { setting: VariedSetting }) {
+export function Varied({ setting }: { setting: VariedSetting }) {
+  const { path } = setting
   const [typed, setTyped] = useState<string | null>(null)
+  const own = useOwnPresets(isWhole(path) ? path : 'mapping')
+  /** A preset of one's own is typed by its name. */
+  const meant = (value: unknown) => {
+    const named = isWhole(path) ? own?.find(({ name }) => name === value) : undefined
+    return named ? { name: named.name, values: named.values } : value
+  }
   const commit = () => {
-    if (typed !== null && typed !== textOf(values)) {
+    if (typed !== null && typed !== textOf(setting)) {
       const read = readRange(`${path}=${typed}`)
-      if (read.ok) vary(path, read.value.values)
+      if (read.ok) vary(path, read.value.values.map(meant))
       else tell(`${labelOf(path)} stays as it was. ${read.message}`)
     }
     setTyped(null)
@@ -32,7 +40,7 @@ export function Varied({ setting: { path, values } }: { setting: VariedSetting }
           size="sm"
           aria-label={`Values of ${labelOf(path)}`}
           data-explain="Values with commas between, or a range such as 1..8 or 0..1:0.25"
-          value={typed ?? textOf(values)}
+          value={typed ?? textOf(setting)}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={commit}
           onKeyDown={(event) => event.key === 'Enter' && commit()}
@@ -90,7 +98,7 @@ export function VaryMore({
         {offered(project, screen)
           .filter((path) => !varied.some((each) => each.path === path))
           .map((path) => (
-            <MenuItem key={path} onClick={() => tell(toggleVary(path))}>
+            <MenuItem key={path} onClick={() => void toggleVary(path).then(tell)}>
               {labelOf(path)}
             </MenuItem>
           ))}

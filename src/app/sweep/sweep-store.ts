@@ -1,23 +1,18 @@
 import { hashText } from '../../core/numbers/draw.ts'
 import type { TinyMap } from '../../core/profile/views/tiny-map.ts'
 import { defaultValues, labelOf } from '../../core/sweep/default-values.ts'
-import { projectWith, type Setting } from '../../core/sweep/setting.ts'
+import { isWhole } from '../../core/sweep/setting.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
-import { combinations, rowCountOf, type Varied } from '../../core/sweep/vary.ts'
-import { currentDevice, seenPictures } from '../device/device-store.ts'
-import { MeasuringPool } from '../simulate/worker-pool.ts'
-import { Cancelled } from '../simulate/worker-client.ts'
+import type { Varied } from '../../core/sweep/vary.ts'
 import { database, sweepName } from '../store/database.ts'
 import { createStore } from '../store/external-store.ts'
-import { itemsToGive } from '../store/feed-store.ts'
+import { readOwnPresets } from '../store/own-presets.ts'
 import { keep } from '../store/storage.ts'
 import { currentProject, type ProjectState } from '../store/project-store.ts'
 
 const mostVaried = 3
 export const mostCombinations = 400
 export const sweepSeeds = 10
-/** Results are kept at least so often while a sweep runs, ms. */
-const keepEveryMs = 1000
 
 /** A row with its map as small as a word. */
 export interface DrawnRow extends SweepRow {
@@ -51,9 +46,24 @@ const none: SweepState = {
 }
 const store = createStore<SweepState>(none)
 export const useSweep = store.use
-const update = (change: Partial<SweepState>) => store.set({ ...store.get(), ...change })
+export const currentSweep = store.get
+export const updateSweep = (change: Partial<SweepState>) => store.set({ ...store.get(), ...change })
 
-let pool: MeasuringPool | null = null
+/** What is under way; the project may change or what is varied, and then it is nobody's any more. */
+let underWay: { cancel: () => void } | null = null
+
+/** A sweep begins: whatever stops sweeps stops it. */
+export function begins(sweep: { cancel: () => void }): void {
+  underWay = sweep
+}
+
+/** Whether a sweep that began is still the one that is under way. */
+export const isUnderWay = (sweep: { cancel: () => void }) => underWay === sweep
+
+/** Ends the sweep; what is done stays, and it can go on from there. */
+export function cancelSweep(): void {
+  underWay?.cancel()
+}
 
 /** What a sweep of a project depends on, as one number. */
 export function inputOf(effective: ProjectState['effective'], screen: number): number {
@@ -62,9 +72,9 @@ export function inputOf(effective: ProjectState['effective'], screen: number): n
 
 /** Ends the sweep that is under way, whose rows do not fit what is varied now, or whose project is another. */
 function stop(): void {
-  pool?.cancel()
-  pool = null
-  update({ isRunning: false })
+  underWay?.cancel()
+  underWay = null
+  updateSweep({ isRunning: false })
 }
 
 /** Shows what this browser keeps of the project's sweep. */
@@ -77,7 +87,7 @@ export async function followSweep(project: string): Promise<void> {
     (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: (DrawnRow | string)[] }) | undefined
   if (!kept || store.get().project !== project || store.get().varied.length > 0) return
   const rows = kept.rows.map((row) => (typeof row === 'string' ? (JSON.parse(row) as DrawnRow) : row))
-  update({ ...kept, rows: new Map(rows.map((row) => [row.row, row])) })
+  updateSweep({ ...kept, rows: new Map(rows.map((row) => [row.row, row])) })
 }
 
 /** Rows as they are kept: each is written out once, since some hundred figures a row are slow to copy again and again. */
@@ -89,7 +99,7 @@ function writtenOf(row: DrawnRow): string {
   return text
 }
 
-async function keepSweep(): Promise<void> {
+export async function keepSweep(): Promise<void> {
   const { project, varied, rows, of, msEach } = store.get()
   if (project === null) return
   const name = sweepName(project)
@@ -106,15 +116,17 @@ export function vary(path: string, values: readonly unknown[] | null): void {
   const next = values === null || values.length === 0 ? others : varied.with(at, { path, values })
   if (values !== null && at < 0) return
   stop()
-  update({ varied: next, rows: new Map(), of: null, trouble: null })
+  updateSweep({ varied: next, rows: new Map(), of: null, trouble: null })
   void keepSweep()
 }
 
 /** Puts a setting on the sweep with values around what it is now; one that is on it is taken off. Gives what hinders it. */
-export function toggleVary(path: string): string | null {
+export async function toggleVary(path: string): Promise<string | null> {
   const state = currentProject()
+  // Storage that fails has no presets to offer.
+  const own = isWhole(path) ? await readOwnPresets(path).catch(() => []) : []
   const { varied } = store.get()
-  if (!state) return null
+  if (!state || currentProject()?.id !== state.id) return null
   if (varied.some((each) => each.path === path)) {
     vary(path, null)
     return null
@@ -122,84 +134,12 @@ export function toggleVary(path: string): string | null {
   if (varied.length === mostVaried)
     return `${mostVaried} settings vary in the sweep already (${varied.map((each) => labelOf(each.path)).join(', ')}): take one off first.`
   stop()
-  const values = defaultValues(path, state.project, state.raw)
-  update({ varied: [...varied, { path, values }], rows: new Map(), of: null, trouble: null })
+  const ready = defaultValues(path, state.project, state.raw)
+  const values = [
+    ...ready,
+    ...own.filter(({ name }) => !ready.includes(name)).map(({ name, values }) => ({ name, values })),
+  ]
+  updateSweep({ varied: [...varied, { path, values }], rows: new Map(), of: null, trouble: null })
   void keepSweep()
   return null
-}
-
-/** The page answers at least so often while combinations are looked at, ms. */
-const breathMs = 10
-
-/** What is wrong with the first combination that makes no project; null: all do. */
-async function firstWrong(
-  raw: ProjectState['effective'],
-  all: readonly (readonly Setting[])[],
-): Promise<string | null> {
-  let since = performance.now()
-  for (const settings of all) {
-    const made = projectWith(raw, settings)
-    if (!made.ok) return made.message
-    if (performance.now() - since < breathMs) continue
-    await new Promise((resolve) => setTimeout(resolve))
-    since = performance.now()
-  }
-  return null
-}
-
-/** Simulates every combination that is not done yet, and the settings as they are, on all cores. */
-export async function runSweep(): Promise<void> {
-  const state = currentProject()
-  const { varied, isRunning } = store.get()
-  if (!state || isRunning || varied.length === 0 || rowCountOf(varied) > mostCombinations) return
-  const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
-  const of = inputOf(state.effective, screen)
-  const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
-  const mine = (pool = new MeasuringPool())
-  update({ isRunning: true, trouble: null, of, ...(store.get().of === of ? {} : { rows: new Map() }) })
-  try {
-    const wrong = await firstWrong(
-      state.effective,
-      all.map(([, settings]) => settings),
-    )
-    if (pool !== mine) return
-    if (wrong !== null) return update({ trouble: wrong })
-    const own = state.project.screens[screen]!
-    const { seed } = state.project
-    const base = {
-      raw: state.effective,
-      screen: own.id,
-      script: state.project.script ?? '',
-      seed,
-      visit: 'first' as const,
-      items: await itemsToGive(state.id, own),
-      seen: seenPictures(),
-      seeds: Array.from({ length: sweepSeeds }, (_, n) => seed + n),
-    }
-    let kept = performance.now()
-    await Promise.all(
-      all.map(async ([row, settings]) => {
-        if (store.get().rows.has(row)) return
-        const { row: figures, tiny, msEach } = await mine.measure({ ...base, settings })
-        if (pool !== mine) return
-        update({ rows: new Map(store.get().rows).set(row, { ...figures, row, tiny }), msEach })
-        if (performance.now() - kept < keepEveryMs) return
-        kept = performance.now()
-        void keepSweep()
-      }),
-    )
-  } catch (error) {
-    mine.cancel()
-    if (!(error instanceof Cancelled) && pool === mine)
-      update({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
-  } finally {
-    // What is shown as ended is kept: the page may be left the moment after.
-    if (pool === mine) await keepSweep()
-    if (pool === mine) update({ isRunning: false })
-  }
-}
-
-/** Ends the sweep; what is done stays, and it can go on from there. */
-export function cancelSweep(): void {
-  pool?.cancel()
 }

@@ -47,11 +47,56 @@ function baselineOf(metric: string, baseline: Metrics | null): number | null {
   return baseline && isMetricId(metric) ? baseline[metric] : null
 }
 
-/** Whether a budget is kept by medians over seeds; a relative one is not judged so. */
-export function keepsBudget(
-  { metric, min = -Infinity, max = Infinity, relativeTo }: Budget,
-  metrics: Readonly<Record<string, { median: number } | null>>,
-): boolean {
-  const value = metrics[metric]?.median
-  return relativeTo !== undefined || value === undefined || (value >= min && value <= max)
+/** Medians over seeds, by metric; null: nothing of the kind happened. */
+type Medians = Readonly<Record<string, { median: number } | null>>
+
+/** The budgets that are about a screen and a visit; one that names no screen is about the first. */
+export function budgetsAt({ budgets, screens }: Project, screen: string, visit: Budget['visit']): Budget[] {
+  return budgets.filter((budget) => budget.visit === visit && (budget.screen ?? screens[0]!.id) === screen)
+}
+
+/** What a budget is held against: the median, or how far it is from the baseline's value. Null: it cannot be told. */
+export function budgetValue({ metric, relativeTo }: Budget, medians: Medians, baseline: Metrics | null): number | null {
+  const median = medians[metric]?.median
+  const base = relativeTo === 'baseline' ? baselineOf(metric, baseline) : 0
+  return median === undefined || base === null ? null : median - base
+}
+
+/** Whether a budget is held by medians over seeds, of which nothing of the kind holds it; null: it is relative, and the baseline has no such value. */
+export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | null): boolean | null {
+  const value = budgetValue(budget, medians, baseline)
+  if (value === null) return medians[budget.metric] ? null : true
+  const { min = -Infinity, max = Infinity } = budget
+  return value >= min && value <= max
+}
+
+/** The same where what cannot be told breaks no budget. */
+export const keepsBudget = (budget: Budget, medians: Medians, baseline: Metrics | null): boolean =>
+  isHeld(budget, medians, baseline) !== false
+
+/** The share of its limit that a budget has left, of the nearer of two; below 0: it is missed by so much. Null: it cannot be told. */
+export function marginOf(budget: Budget, medians: Medians, baseline: Metrics | null): number | null {
+  const value = budgetValue(budget, medians, baseline)
+  if (value === null) return null
+  const { min, max } = budget
+  const margins = [
+    ...(max === undefined ? [] : [(max - value) / (Math.abs(max) || 1)]),
+    ...(min === undefined ? [] : [(value - min) / (Math.abs(min) || 1)]),
+  ]
+  return Math.min(...margins)
+}
+
+/** A budget with limits of its own in place of those against the baseline; null: the baseline has no such value. */
+export function absoluteBudget(budget: Budget, baseline: Metrics | null): Budget | null {
+  if (budget.relativeTo === undefined) return budget
+  const base = baselineOf(budget.metric, baseline)
+  if (base === null) return null
+  const { metric, visit, screen, min, max } = budget
+  return {
+    metric,
+    visit,
+    ...(screen !== undefined && { screen }),
+    ...(min !== undefined && { min: min + base }),
+    ...(max !== undefined && { max: max + base }),
+  }
 }

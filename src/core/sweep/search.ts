@@ -32,10 +32,22 @@ export interface SearchOrder {
   runs: number
 }
 
+/** Where a search is after one of its rounds. */
+export interface SearchProgress {
+  /** Simulations so far. */
+  runs: number
+  /** The best settings so far, how far they miss the budgets (a share of the limits, summed), and their least metric; null: nothing of the kind. */
+  best: readonly Setting[]
+  misses: number
+  least: number | null
+  /** Candidates that are still looked at. */
+  alive: number
+}
+
 export interface SearchHooks {
   /** For each seed the figures of each group; may be asked for several candidates at once. */
   measure: (settings: readonly Setting[], seeds: readonly number[]) => Promise<Metrics[][]>
-  progress?: (told: { runs: number; best: readonly Setting[]; alive: number }) => void
+  progress?: (told: SearchProgress) => void
   cancelled?: () => boolean
 }
 
@@ -97,7 +109,14 @@ export async function search(order: SearchOrder, hooks: SearchHooks): Promise<So
       alive.filter(({ measured }) => measured.length === deepest),
       order,
     )
-    hooks.progress?.({ runs, best: alive[0]!.settings, alive: alive.length })
+    const best = alive[0]!
+    hooks.progress?.({
+      runs,
+      best: best.settings,
+      misses: scoreOf(best.measured, order).misses,
+      least: medianAt(best.measured, order.least.group, order.least.metric),
+      alive: alive.length,
+    })
     if (next === order.seeds || runs + order.cost > order.runs) break
     alive = without(certainlyWorse(alive, order), halved(alive))
     alive.push(...neighbours(alive[0]!, order, known))

@@ -1,13 +1,24 @@
+import { z } from 'zod'
 import { valueAt } from '../feed/json-pointer.ts'
 import { effectiveProject, type Effective } from '../project/conditions.ts'
 import { applyPatch, type Patch } from '../project/patch.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
 import { devicePresets, networkPresets, policyPresets, type Preset } from '../project/presets.ts'
 
-/** One setting at one value: a JSON Pointer into the project file, or the name of something ready-made. */
+/** One setting at one value: a JSON Pointer into the project file; or `device`, `network` or `policy`, whose value is the name of something ready-made or a preset of one's own. */
 export interface Setting {
   path: string
   value: unknown
+}
+
+/** A preset that no project file knows by its name: it brings its values along. */
+const ownPreset = z.object({ name: z.string().min(1), values: z.record(z.string(), z.unknown()) })
+
+/** A setting's value as text: what files and views write for it, of a preset its name. */
+export function valueText({ path, value }: Setting): string {
+  if (typeof value === 'string') return value
+  const own = ownPreset.safeParse(isWhole(path) ? value : null)
+  return own.success ? own.data.name : JSON.stringify(value)
 }
 
 type Outcome<T> = ({ ok: true } & T) | { ok: false; message: string }
@@ -78,7 +89,13 @@ function patchFor(path: string, value: unknown, raw: Raw): Outcome<{ patch: Patc
     }
   const { at, presets } = whole[path]
   if (value === ownNameOf(path, raw) && !presets.some(({ name }) => name === value)) return { ok: true, patch: [] }
-  const preset = (presets as readonly Preset<object>[]).find(({ name }) => name === value)
+  const ready = presets as readonly Preset<object>[]
+  const own = ownPreset.safeParse(value)
+  const keys = Object.keys(ready[0]!.values)
+  const strange = own.success ? Object.keys(own.data.values).find((key) => !keys.includes(key)) : undefined
+  if (strange !== undefined)
+    return { ok: false, message: `${path}: found the value "${strange}" in a preset, allowed: ${keys.join(', ')}` }
+  const preset = own.success ? own.data : ready.find(({ name }) => name === value)
   if (!preset)
     return {
       ok: false,

@@ -1,5 +1,6 @@
 import Papa from 'papaparse'
 import { metricIds } from '../profile/figures/metric-definitions.ts'
+import { valueText } from './setting.ts'
 import type { SweepRow } from './sweep-row.ts'
 import type { Read } from './vary.ts'
 
@@ -10,7 +11,7 @@ export function sweepCsv(paths: readonly string[], rows: readonly SweepRow[]): s
   const head = ['row', ...paths, 'seeds', ...metricIds.flatMap((id) => [id, `${id}.low`, `${id}.high`])]
   const lines = rows.map(({ row, settings, seeds, metrics }) => [
     row,
-    ...settings.map(({ value }) => (typeof value === 'string' ? value : JSON.stringify(value))),
+    ...settings.map(valueText),
     seeds,
     ...metricIds.flatMap((id): (string | number)[] => {
       const interval = metrics[id]

@@ -1,3 +1,4 @@
+import { dequal } from 'dequal'
 import FormControl from 'react-bootstrap/FormControl'
 import type { Project, Slot } from '../../../core/project/types.ts'
 import { Amount } from '../../controls/Amount.tsx'
@@ -45,6 +46,10 @@ const media: readonly { name: string; explain: string; is: Slot['media'] }[] = [
     is: { type: 'poster', offsetMs: 0 },
   },
 ]
+
+/** Whether a slot has such media, whatever the moment of a poster. */
+const isMedia = (one: Slot['media'], other: Slot['media']) =>
+  one.type === 'poster' ? other.type === 'poster' : dequal(one, other)
 
 /** The ways in which a frame gets its size, each begun at what the frame has now. */
 function sizes(
@@ -149,9 +154,9 @@ export function PictureSlot({ project, slot, path, px, box, decoded }: PictureSl
             {media.map(({ name, explain, is }) => (
               <Chip
                 key={name}
-                aria-pressed={JSON.stringify(slot.media) === JSON.stringify(is)}
+                aria-pressed={isMedia(slot.media, is)}
                 data-explain={explain}
-                onClick={() => set(`${path}/media`, is)}
+                onClick={() => isMedia(slot.media, is) || set(`${path}/media`, is)}
               >
                 {name}
               </Chip>

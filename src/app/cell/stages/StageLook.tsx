@@ -1,3 +1,4 @@
+import { dequal } from 'dequal'
 import FormControl from 'react-bootstrap/FormControl'
 import type { Item, Slot, StageName, Visual } from '../../../core/project/types.ts'
 import { forceStage, useDevice } from '../../device/device-store.ts'
@@ -36,7 +37,7 @@ export function StageLook({ slot, stage, path, assets, item, box }: StageLookPro
   const forced = useDevice(({ forced }) => forced)
   const at = `${path}/stages/${stage}/visual`
   const colour = visual.type === 'colour' ? visual.colour.toUpperCase() : null
-  const same = holding.every((each) => JSON.stringify(slot.stages[each].visual) === JSON.stringify(visual))
+  const same = holding.every((each) => dequal(slot.stages[each].visual, visual))
   return (
     <section className="tt-card" aria-label="Stage">
       <h2>Stage “{stage}”</h2>

@@ -1,0 +1,112 @@
+import { projectWith, type Setting } from '../../core/sweep/setting.ts'
+import { combinations, rowCountOf } from '../../core/sweep/vary.ts'
+import { currentDevice, seenPictures } from '../device/device-store.ts'
+import { Cancelled } from '../simulate/worker-client.ts'
+import { MeasuringPool } from '../simulate/worker-pool.ts'
+import { itemsToGive } from '../store/feed-store.ts'
+import { currentProject, type ProjectState } from '../store/project-store.ts'
+import {
+  begins,
+  currentSweep,
+  inputOf,
+  isUnderWay,
+  keepSweep,
+  mostCombinations,
+  nowRow,
+  sweepSeeds,
+  updateSweep,
+} from './sweep-store.ts'
+
+/** Simulations that an estimate is made of: the first ones are slower than the others will be. */
+const estimateSeeds = 5
+/** Results are kept at least so often while a sweep runs, ms. */
+const keepEveryMs = 1000
+/** The page answers at least so often while combinations are looked at, ms. */
+const breathMs = 10
+
+/** What is wrong with the first combination that makes no project; null: all do. */
+async function firstWrong(
+  raw: ProjectState['effective'],
+  all: readonly (readonly Setting[])[],
+): Promise<string | null> {
+  let since = performance.now()
+  for (const settings of all) {
+    const made = projectWith(raw, settings)
+    if (!made.ok) return made.message
+    if (performance.now() - since < breathMs) continue
+    await new Promise((resolve) => setTimeout(resolve))
+    since = performance.now()
+  }
+  return null
+}
+
+/** What a worker is asked for: the settings as they are, on so many seeds. */
+async function orderOf({ id, project, effective }: ProjectState, screen: number, seeds: number) {
+  const own = project.screens[screen]!
+  const { seed } = project
+  return {
+    raw: effective,
+    screen: own.id,
+    script: project.script ?? '',
+    seed,
+    visit: 'first' as const,
+    items: await itemsToGive(id, own),
+    seen: seenPictures(),
+    settings: [] as readonly Setting[],
+    seeds: Array.from({ length: seeds }, (_, n) => seed + n),
+  }
+}
+
+/** Learns what one simulation takes from a few, so that it can be told before a sweep begins. Gives what cancels it. */
+export function estimateSweep(state: ProjectState, screen: number): () => void {
+  const own = new MeasuringPool()
+  const learn = async () => {
+    const { msEach } = await own.measure(await orderOf(state, screen, estimateSeeds))
+    if (currentSweep().msEach === null) updateSweep({ msEach })
+  }
+  // Without an estimate none is told; a sweep that begins tells itself what is wrong.
+  learn().catch(() => undefined)
+  return () => own.cancel()
+}
+
+/** Simulates every combination that is not done yet, and the settings as they are, on all cores. */
+export async function runSweep(): Promise<void> {
+  const state = currentProject()
+  const { varied, isRunning } = currentSweep()
+  if (!state || isRunning || varied.length === 0 || rowCountOf(varied) > mostCombinations) return
+  const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
+  const of = inputOf(state.effective, screen)
+  const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
+  const mine = new MeasuringPool()
+  begins(mine)
+  updateSweep({ isRunning: true, trouble: null, of, ...(currentSweep().of === of ? {} : { rows: new Map() }) })
+  try {
+    const wrong = await firstWrong(
+      state.effective,
+      all.map(([, settings]) => settings),
+    )
+    if (!isUnderWay(mine)) return
+    if (wrong !== null) return updateSweep({ trouble: wrong })
+    const base = await orderOf(state, screen, sweepSeeds)
+    let kept = performance.now()
+    await Promise.all(
+      all.map(async ([row, settings]) => {
+        if (currentSweep().rows.has(row)) return
+        const { row: figures, tiny, msEach } = await mine.measure({ ...base, settings })
+        if (!isUnderWay(mine)) return
+        updateSweep({ rows: new Map(currentSweep().rows).set(row, { ...figures, row, tiny }), msEach })
+        if (performance.now() - kept < keepEveryMs) return
+        kept = performance.now()
+        void keepSweep()
+      }),
+    )
+  } catch (error) {
+    mine.cancel()
+    if (!(error instanceof Cancelled) && isUnderWay(mine))
+      updateSweep({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
+  } finally {
+    // What is shown as ended is kept: the page may be left the moment after.
+    if (isUnderWay(mine)) await keepSweep()
+    if (isUnderWay(mine)) updateSweep({ isRunning: false })
+  }
+}
