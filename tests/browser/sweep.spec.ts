@@ -81,7 +81,8 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   await page.getByRole('textbox', { name: 'Values of Fetch slots' }).fill('2..8:2')
   await page.getByRole('textbox', { name: 'Values of Fetch slots' }).press('Enter')
   await expect(page.getByRole('heading', { name: 'sweep of 12 combinations, 10 seeds each' })).toBeVisible()
-  await page.getByRole('button', { name: /^Run · 130 simulations/ }).click()
+  // How long it takes is told before it starts.
+  await page.getByRole('button', { name: /^Run · 130 simulations, about \d+ s$/ }).click()
   await expect(page.locator('.tt-small-map').nth(2)).toBeVisible()
   await page.getByRole('button', { name: 'Cancel' }).click()
   const goOn = page.getByRole('button', { name: /^Go on · \d+ simulations, about \d+ s$/ })
@@ -129,9 +130,14 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   // What is under the pointer in one of the two is marked in the other, with its figures.
   const lastMap = page.getByRole('button', { name: /^Fetch slots 8, Next in line last-come/ })
   await lastMap.hover()
-  await expect(page.locator('.tt-trade-told')).toContainText('Fetch slots 8, Next in line last-come')
+  const last = await lastMap.getAttribute('data-row')
+  const mark = page.locator(`.tt-plot-mark[data-row="${last}"] circle`)
+  await expect(page.locator('.tt-plot-ring')).toHaveAttribute('cx', (await mark.getAttribute('cx'))!)
   await page.locator('.tt-plot-mark[data-rank="now"]').hover()
   await expect(page.locator('.tt-trade-told')).toContainText('as it is now')
+  await mark.hover()
+  await expect(page.locator('.tt-trade-told')).toContainText('Fetch slots 8, Next in line last-come')
+  await expect(lastMap).toHaveAttribute('data-hovered', '')
   // Maps stand in the order of a figure, the better first; the address says so, and which is picked.
   const inOrder = page.getByRole('combobox', { name: 'in order of' })
   await inOrder.selectOption('of bytes nobody saw')

@@ -1,4 +1,4 @@
-import { createContext, memo, useContext } from 'react'
+import { createContext, memo, useCallback, useContext, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { useXAxisScale, useYAxisScale } from 'recharts'
 import type { Interval } from '../../core/compare/intervals.ts'
@@ -50,6 +50,15 @@ const radii = [3.6, 8] as const
 /** The marks of a trade-off with their intervals and the line of the front, in the scales of the chart around them. */
 export function PlotMarks() {
   const { marks, hovered, onHover, onPick, Told, room } = useContext(PlotDrawing)!
+  // What is pointed at among the maps is told there.
+  const [over, setOver] = useState<number | null>(null)
+  const enter = useCallback(
+    (row: number | null) => {
+      setOver(row)
+      onHover(row)
+    },
+    [onHover],
+  )
   const across = useXAxisScale()
   const up = useYAxisScale()
   if (!across || !up) return null
@@ -82,7 +91,8 @@ export function PlotMarks() {
         .map(({ row, x, y, rank, cx, cy, radius }) => (
           <PlotMark
             key={row}
-            {...{ row, rank, cx, cy, radius, onHover, onPick }}
+            {...{ row, rank, cx, cy, radius, onPick }}
+            onHover={enter}
             left={at(x.low, across)}
             right={at(x.high, across)}
             bottom={at(y.low, up)}
@@ -101,6 +111,7 @@ export function PlotMarks() {
             strokeWidth={2}
           />
           {room &&
+            over === hovered &&
             createPortal(
               <div
                 className="tt-card tt-trade-told"
@@ -141,6 +152,7 @@ const PlotMark = memo(({ row, rank, cx, cy, radius, left, right, top, bottom, on
     <g
       className="tt-plot-mark"
       data-rank={rank}
+      data-row={row}
       onPointerEnter={() => onHover(row)}
       onPointerLeave={() => onHover(null)}
       onClick={() => onPick(row)}
