@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises'
+import { AxeBuilder } from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
 import { measureOnce } from '../../src/core/sweep/measure.ts'
@@ -127,6 +128,8 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     false,
     true,
   ])
+  const { violations } = await new AxeBuilder({ page }).include('.tt-panel').setLegacyMode().analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes[0]!.html])).toEqual([])
   // What is under the pointer in one of the two is marked in the other, with its figures.
   const lastMap = page.getByRole('button', { name: /^Fetch slots 8, Next in line last-come/ })
   await lastMap.hover()

@@ -156,7 +156,10 @@ describe('the hand-off sheet', () => {
         cleartextHosts: ['kiln.example.test'],
         headers: [{ host: 'kiln.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'kiln token' }],
       },
-      budgets: [{ metric: 'bytes.wastedShare', max: 0.0001 }],
+      budgets: [
+        { metric: 'bytes.wastedShare', max: 0.0001 },
+        { metric: 'bytes.received', max: 0, relativeTo: 'baseline' },
+      ],
     }
     const sheet = await sheetFor(raw, 1)
     const [markdown, html] = [sheetMarkdown(sheet), sheetHtml(sheet)]
@@ -166,6 +169,8 @@ describe('the hand-off sheet', () => {
       expect(text).toContain('kiln token')
     }
     expect(markdown).toContain('**Broken**: bytes.wastedShare is')
+    // What a sheet cannot hold is not left out in silence.
+    expect(markdown).toContain('The budget of bytes.received over the baseline')
     expect(html.match(/<svg /g)).toHaveLength(2)
     expect(html.replaceAll('http://www.w3.org/2000/svg', '')).not.toMatch(/(src|href)=|url\(|@import|https?:\/\//)
   })

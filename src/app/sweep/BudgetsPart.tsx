@@ -1,7 +1,8 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import FormSelect from 'react-bootstrap/FormSelect'
 import Table from 'react-bootstrap/Table'
+import useSWRImmutable from 'swr/immutable'
 import { isHeld, type Budget } from '../../core/compare/budgets.ts'
 import { metricIds, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
@@ -15,7 +16,7 @@ import { BudgetRow } from './BudgetRow.tsx'
 import { FindSettings } from './FindSettings.tsx'
 import { InCi } from './InCi.tsx'
 import { measureAt, placeOf } from './measure-now.ts'
-import { followSweep, sweepSeeds } from './sweep-store.ts'
+import { followSweep, inputOf, sweepSeeds } from './sweep-store.ts'
 
 /** A proposed budget leaves so much room above what is measured now. */
 const roomShare = 1.2
@@ -40,15 +41,19 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
   }
   const held = budgets.map((budget) => {
     const row = rowAt(budget)
-    return row ? isHeld(budget, row.metrics, baselineAt(placeOf(budget, state))) : null
+    return row && isHeld(budget, row.metrics, baselineAt(placeOf(budget, state)))
   })
-  const [broken, open] = [false, null].map((outcome) => held.filter((each) => each === outcome).length)
+  const outcomes = [
+    { count: held.filter((each) => each === false).length, word: 'broken' },
+    { count: held.filter((each) => each === null).length, word: 'not decided' },
+  ].filter(({ count }) => count > 0)
+  const areHeld = held.length > 0 && held.every((each) => each === true)
   return (
     <div className="tt-step tt-sweep">
       <h1>
         Compare · budgets
-        {rows && budgets.length > 0 && (broken! > 0 ? `: ${broken} broken` : open === 0 && ': all held')}
-        {rows && open! > 0 && `${broken! > 0 ? ',' : ':'} ${open} not decided`}
+        {areHeld && ': all held'}
+        {outcomes.length > 0 && `: ${outcomes.map(({ count, word }) => `${count} ${word}`).join(', ')}`}
       </h1>
       {parts}
       {trouble && (
@@ -121,31 +126,34 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
 const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
 const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
 
-/** The present figures of every screen and visit that a budget is about, and of the first visit; asked for anew with each change. */
-function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | null; trouble: string | null } {
-  const [measured, setMeasured] = useState<{ rows: ReadonlyMap<string, SweepRow> | null; trouble: string | null }>({
-    rows: null,
-    trouble: null,
-  })
-  const { project, effective } = state
-  useEffect(() => {
-    const pool = new MeasuringPool()
-    const places = [{ visit: 'first' as const }, ...project.budgets].map((each) => placeOf(each, state))
-    const names = [...new Map(places.map((place) => [nameOf(place), place]))]
-    Promise.all(
-      names.map(
-        async ([name, place]) =>
-          [name, (await measureAt(pool, state, place, [], project.seed, sweepSeeds)).row] as const,
-      ),
-    ).then(
-      (rows) => setMeasured({ rows: new Map(rows), trouble: null }),
-      (error: unknown) =>
-        error instanceof Cancelled ||
-        setMeasured({ rows: null, trouble: error instanceof Error ? error.message : String(error) }),
+/** The present figures of every screen and visit that a budget is about, and of the first visit. Limits do not change them: they are measured anew when a setting does. */
+function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | undefined; trouble: string | null } {
+  const { id, project, effective } = state
+  const places = new Map(
+    [{ visit: 'first' as const }, ...project.budgets].map((each) => {
+      const place = placeOf(each, state)
+      return [nameOf(place), place] as const
+    }),
+  )
+  const pool = useRef<MeasuringPool | null>(null)
+  const measure = async () => {
+    pool.current?.cancel()
+    const mine = (pool.current = new MeasuringPool())
+    const named = [...places].map(
+      async ([name, place]) => [name, (await measureAt(mine, state, place, [], project.seed, sweepSeeds)).row] as const,
     )
-    return () => pool.cancel()
-    // What is measured depends on the file alone.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [effective])
-  return measured
+    return new Map(await Promise.all(named))
+  }
+  const { data, error, mutate } = useSWRImmutable<ReadonlyMap<string, SweepRow>, Error>(
+    ['figures for budgets', id],
+    measure,
+    // SWR takes any two maps for the same.
+    { revalidateOnMount: false, shouldRetryOnError: false, compare: Object.is },
+  )
+  const of = useMemo(() => inputOf(effective, 0), [effective])
+  const names = [...places.keys()].join()
+  useEffect(() => void mutate(), [mutate, of, names])
+  useEffect(() => () => pool.current?.cancel(), [])
+  // What was cancelled was so for something newer, or since nobody looks.
+  return { rows: data, trouble: error && !(error instanceof Cancelled) ? error.message : null }
 }

@@ -176,8 +176,8 @@ function Trail({ rounds, least }: { rounds: readonly SearchProgress[]; least: Me
   const figure = figureOf(least)
   return (
     <ol className="tt-quiet tt-trail" aria-label="Best so far" aria-live="polite">
-      {rounds.map((round) => (
-        <li key={round.runs}>
+      {rounds.map((round, i) => (
+        <li key={i}>
           After {round.runs.toLocaleString('en')} simulations, {round.alive} of the combinations left:{' '}
           {settingsWord(round.best)}; {figure.name} {round.least === null ? '–' : told(figure, round.least)},{' '}
           {round.misses === 0 ? 'every budget met' : `budgets missed by ${(100 * round.misses).toFixed(0)} %`}

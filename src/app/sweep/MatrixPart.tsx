@@ -77,7 +77,8 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     })
   const all = devices.length * networks.length
   const simulations = all * seeds * (variant === null ? 1 : 2)
-  const pairs = held.pairs
+  // What was left out since is not shown, nor told as the worst.
+  const pairs = held.pairs.filter(({ device, network }) => devices.includes(device) && networks.includes(network))
   const run = async () => {
     const mine = new MeasuringPool()
     setPool(mine)

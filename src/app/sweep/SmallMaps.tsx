@@ -43,14 +43,15 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
   const columns = Math.min(6, across?.values.length ?? 1)
   const broken = (row: DrawnRow) => budgets.some((budget) => !keepsBudget(budget, row.metrics, baseline))
   const tried = rows.filter((row) => row.row !== nowRow && (!onlyHeld || !broken(row)))
-  const drawn = order === 'settings' ? tried : sortedRows(tried, order === 'room' ? { budgets, baseline } : order)
+  const isAsVaried = order === 'settings' || (order === 'room' && budgets.length === 0)
+  const drawn = isAsVaried ? tried : sortedRows(tried, order === 'room' ? { budgets, baseline } : order)
   return (
     <section className="tt-card tt-small-maps" aria-label="The same, as maps">
       <h2>
         The same, as maps{' '}
         <span className="tt-quiet">
-          {order === 'settings' && across && `${labelOf(across.path)} across`}
-          {order === 'settings' &&
+          {isAsVaried && across && `${labelOf(across.path)} across`}
+          {isAsVaried &&
             varied.length > 1 &&
             `, ${varied
               .slice(0, -1)
@@ -61,7 +62,11 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
       <div className="tt-source-line">
         <label className="tt-axis-pick">
           in order of{' '}
-          <FormSelect size="sm" value={order} onChange={(event) => onOrder(event.target.value as MapOrder)}>
+          <FormSelect
+            size="sm"
+            value={isAsVaried ? 'settings' : order}
+            onChange={(event) => onOrder(event.target.value as MapOrder)}
+          >
             <option value="settings">the settings</option>
             {budgets.length > 0 && <option value="room">room within the budgets</option>}
             {compared.map(({ id, name }) => (

@@ -187,6 +187,9 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       ...project.screens
         .filter(({ id }) => id !== order.screen)
         .map((each) => `The screen “${each.name || each.id}”: this sheet was made on “${screen.name || screen.id}”.`),
+      ...project.budgets
+        .filter(({ relativeTo }) => relativeTo !== undefined)
+        .map(({ metric }) => `The budget of ${metric} over the baseline: “tug check --against” holds it.`),
       ...project.scripts.filter(({ name }) => name !== order.script).map(({ name }) => `The gesture “${name}”.`),
     ],
     maps: { before: before.map, after: after.map },
