@@ -48,6 +48,16 @@ describe('a budget', () => {
     expect(absoluteBudget(relative, null)).toBeNull()
   })
 
+  it('of its own limits stays what it is where a baseline is there, and a limit of 0 has a margin too', () => {
+    const absolute = waste({ max: 0.2 })
+    expect(absoluteBudget(absolute, figures({ 'bytes.wastedShare': 0.1 }))).toBe(absolute)
+    const { metrics } = rowOf({ 'bytes.wastedShare': 0.15 })
+    const none = waste({ max: 0 })
+    expect([marginOf(none, metrics, null), isHeld(none, metrics, null)]).toEqual([-0.15, false])
+    const { metrics: nothing } = rowOf({ 'bytes.wastedShare': 0 })
+    expect([marginOf(none, nothing, null), isHeld(none, nothing, null)]).toEqual([0, true])
+  })
+
   it('is about one screen, the first where it names none, and one visit', () => {
     const parsed = parseProject({
       format: 'tile-tug/project',
