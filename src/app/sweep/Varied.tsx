@@ -18,10 +18,10 @@ const textOf = ({ path, values }: VariedSetting) => values.map((value) => valueT
 export function Varied({ setting }: { setting: VariedSetting }) {
   const { path } = setting
   const [typed, setTyped] = useState<string | null>(null)
-  const own = useOwnPresets(isWhole(path) ? path : 'mapping')
+  const own = useOwnPresets(isWhole(path) ? path : null)
   /** A preset of one's own is typed by its name. */
   const meant = (value: unknown) => {
-    const named = isWhole(path) ? own?.find(({ name }) => name === value) : undefined
+    const named = own?.find(({ name }) => name === value)
     return named ? { name: named.name, values: named.values } : value
   }
   const commit = () => {
