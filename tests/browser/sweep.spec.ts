@@ -179,19 +179,30 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
 test('the settings on every device and network: the worst pair is told, and one that is clicked is in use', async ({
   page,
 }) => {
-  await openApp(page, '/compare?part=matrix')
+  // A network of one's own is one more, here and in a sweep, where it is put by the button before the networks.
+  await openApp(page, '/drive')
+  const networks = page.getByRole('group', { name: 'Network', exact: true })
+  await networks.getByRole('button', { name: '+ keep as own' }).click()
+  await page.getByLabel('A name for this network').fill('Harbour')
+  await page.getByRole('button', { name: 'keep', exact: true }).click()
+  await expect(networks.getByRole('button', { name: 'Harbour', exact: true })).toBeVisible()
+  await networks.getByRole('button', { name: 'Vary Network' }).click()
+  await page.locator('body').press('6')
+  await page.getByRole('button', { name: 'Sweep', exact: true }).click()
+  await expect(page.getByRole('textbox', { name: 'Values of Network' })).toHaveValue(/, Harbour$/)
+  await page.getByRole('button', { name: 'Devices and networks' }).click()
   // A network that nobody cares for is left out; a variant is tried beside the settings as they are.
   await page.getByRole('group', { name: 'Networks' }).getByRole('button', { name: 'Salt flats' }).click()
   await page.getByRole('combobox', { name: 'beside' }).selectOption('Full-size decode')
-  await page.getByRole('button', { name: 'Run 4 × 3 · 120 simulations' }).click()
+  await page.getByRole('button', { name: 'Run 4 × 4 · 160 simulations' }).click()
   const worst = page.getByText(/^Worst: .* on .*, .* holes/)
   await expect(worst).toBeVisible()
   // It stands first, with the variant beside the settings as they are.
   const [, device, network] = /^Worst: (.*?) on (.*?)(?: with .*?)?, /.exec(await worst.innerText())!
   const first = page.locator('.tt-pair').first()
   await expect(first).toHaveAccessibleName(new RegExp(`^${device} on ${network}: .*; Full-size decode, `))
-  await page.getByRole('button', { name: /^Old 60 on Kiln room:/ }).click()
+  await page.getByRole('button', { name: /^Old 60 on Harbour:/ }).click()
   await page.locator('body').press('4')
-  for (const name of ['Old 60', 'Kiln room'])
+  for (const name of ['Old 60', 'Harbour'])
     await expect(page.getByRole('button', { name, exact: true })).toHaveAttribute('aria-pressed', 'true')
 })
