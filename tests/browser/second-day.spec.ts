@@ -197,11 +197,12 @@ test('a newer version in another tab is given the database at once, and this tab
 test('a step that could not be loaded is loaded when it can be; of a newer build the page is told to reload', async ({
   page,
 }) => {
-  await openApp(page)
   const chunk = /assets\/ProfileStep-/
   // The browser itself tells of a script that it could not have.
   page.removeAllListeners('console')
+  // From the beginning: steps are fetched ahead while the page is idle.
   await page.route(chunk, (route) => route.abort())
+  await openApp(page)
   await page.keyboard.press('5')
   await expect(page.getByRole('heading', { name: 'Profile could not be loaded' })).toBeVisible()
   await page.route('**/', (route) =>
