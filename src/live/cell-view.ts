@@ -3,6 +3,7 @@ import type { Box, CellGeometry } from '../core/layout/cell-geometry.ts'
 import { lineHeight } from '../core/layout/cell-geometry.ts'
 import type { Cell, Item, Slot, StageName, Visual } from '../core/project/types.ts'
 import { drawPicture } from './draw-picture.ts'
+import { lessMotion } from './less-motion.ts'
 import type { Picture } from './live-decoder.ts'
 import { showVisual } from './show-visual.ts'
 
@@ -11,8 +12,13 @@ interface SlotView {
   frame: HTMLElement
   placeholder: HTMLElement
   canvas: HTMLCanvasElement
+  context: CanvasRenderingContext2D
   box: Box
   arrival: Animation | null
+  /** What fades out beneath the arrival. */
+  leaving: Animation | null
+  /** Whether something is said of it to whoever points at it. */
+  explained: boolean
   /** The stage that it is in, whatever is forced. */
   real: StageName
   /** What was last written of it: most cells of a list differ in nothing, and each write costs a style. */
@@ -58,6 +64,14 @@ function stepOnMain(animation: Animation): void {
     }
   }
   requestAnimationFrame(step)
+}
+
+/** An arrival is over before its end: what fades out beneath it stops too, or it would stay away. */
+function endArrival(slot: SlotView): void {
+  slot.arrival?.cancel()
+  slot.arrival = null
+  slot.leaving?.cancel()
+  slot.leaving = null
 }
 
 const easings = {
@@ -125,15 +139,18 @@ export class CellView {
 
   /** What is said of a slot to whoever points at it; null: nothing. */
   explain(number: number, text: string | null): void {
-    const { frame } = this.slots[number]!
-    if (text !== null) frame.dataset.explain = text
-    else if (frame.dataset.explain !== undefined) delete frame.dataset.explain
+    const slot = this.slots[number]!
+    if (text === null && !slot.explained) return
+    slot.explained = text !== null
+    if (text !== null) slot.frame.dataset.explain = text
+    else delete slot.frame.dataset.explain
   }
 
   /** Shows one stage in every slot, whatever really happens; null: what really is. */
   force(stage: HoldingStage | null): void {
     this.forced = stage
     for (const slot of this.slots) {
+      endArrival(slot)
       const shows = stage === null && slot.real === 'settled'
       this.showPicture(slot, shows)
       if (!shows) {
@@ -163,7 +180,7 @@ export class CellView {
   private enter(slot: SlotView, stage: StageName): StageLook {
     const { settings, frame, placeholder } = slot
     const look = settings.stages[stage] as StageLook
-    writeOnce(slot, 'stage', stage, (value) => (frame.dataset.stage = value))
+    writeOnce(slot, 'stage', stage, (value) => frame.setAttribute('data-stage', value))
     const corners = this.cornersOf(settings, stage, look.cornersDp)
     writeOnce(slot, 'corners', corners, (value) => (frame.style.borderRadius = value))
     writeOnce(slot, 'colour', look.colour ?? '', (value) => (frame.style.backgroundColor = value))
@@ -186,7 +203,7 @@ export class CellView {
     const slot = this.slots[number]!
     slot.real = 'arriving'
     if (this.forced !== null) return
-    if (slot.frame.dataset.stage !== 'arriving') this.stage(number, 'arriving')
+    if (slot.written.stage !== 'arriving') this.stage(number, 'arriving')
     const unknown = total === null || total === 0
     slot.placeholder.dataset.unknown = unknown ? 'yes' : 'no'
     slot.placeholder.style.setProperty('--share', unknown ? '0.25' : String(received / total))
@@ -201,10 +218,9 @@ export class CellView {
     if (this.forced !== null) return
     this.showPicture(slot, true)
     this.enter(slot, 'settled')
-    slot.arrival?.cancel()
-    slot.arrival = null
+    endArrival(slot)
     const { type, ms, fromScale, easing, beneath, skip, on } = settings.transition
-    const still = skip.includes('reduced-motion') && matchMedia('(prefers-reduced-motion: reduce)').matches
+    const still = skip.includes('reduced-motion') && lessMotion().matches
     if (!transition || type === 'none' || still) {
       this.showPlaceholder(slot, false)
       return
@@ -219,13 +235,12 @@ export class CellView {
     if (on === 'main') stepOnMain(slot.arrival)
     if (beneath === 'goes') this.showPlaceholder(slot, false)
     else {
-      const leaving =
-        beneath === 'fades'
-          ? slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' })
-          : null
+      if (beneath === 'fades')
+        slot.leaving = slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' })
       slot.arrival.onfinish = () => {
         this.showPlaceholder(slot, false)
-        leaving?.cancel()
+        slot.leaving?.cancel()
+        slot.leaving = null
       }
     }
   }
@@ -241,16 +256,22 @@ export class CellView {
 
   /** Draws a slot's picture again as it stands: the page shows the device at another size. */
   redraw(number: number, picture: Picture): void {
-    const { settings, canvas, box } = this.slots[number]!
+    const { settings, context, box } = this.slots[number]!
     const px = (dp: number) => Math.max(1, Math.round(dp * this.density))
-    drawPicture(canvas, picture, settings, { width: px(box.width), height: px(box.height) }, this.density, this.shown())
+    drawPicture(
+      context,
+      picture,
+      settings,
+      { width: px(box.width), height: px(box.height) },
+      this.density,
+      this.shown(),
+    )
   }
 
   /** The slot goes back to having no picture. */
   clear(number: number): void {
     const slot = this.slots[number]!
-    slot.arrival?.cancel()
-    slot.arrival = null
+    endArrival(slot)
     this.showPicture(slot, false)
   }
 
@@ -274,8 +295,11 @@ export class CellView {
       frame,
       placeholder,
       canvas,
+      context: canvas.getContext('2d')!,
       box: { x: 0, y: 0, width: 0, height: 0 },
       arrival: null,
+      leaving: null,
+      explained: false,
       real: 'waiting',
       written: { visibility: 'hidden' },
     }

@@ -3,6 +3,9 @@ import { hasShape } from '../core/list/pictures.ts'
 import type { Slot } from '../core/project/types.ts'
 import type { Picture } from './live-decoder.ts'
 
+/** Canvases that are laid over their neighbours now. */
+const laidOver = new WeakSet<HTMLCanvasElement>()
+
 /** How often each canvas has been drawn: what was made of it stands as long as that is the same. */
 export const drawings = new WeakMap<HTMLCanvasElement, number>()
 
@@ -13,13 +16,14 @@ export const drawings = new WeakMap<HTMLCanvasElement, number>()
  * canvas as large as what is drawn, laid over its neighbours.
  */
 export function drawPicture(
-  canvas: HTMLCanvasElement,
+  context: CanvasRenderingContext2D,
   picture: Picture,
   slot: Slot,
   size: Size,
   density: number,
   shown: number,
 ): void {
+  const { canvas } = context
   const cut = slot.shapeAt === 'decode' && hasShape(slot)
   const drawn = drawnSize(picture, size, cut ? 'fill' : (slot.stages.settled.fit ?? slot.fit))
   const [across, down] = slot.position
@@ -40,13 +44,7 @@ export function drawPicture(
     canvas.width = widthPx
     canvas.height = heightPx
   }
-  const { style } = canvas
-  style.inset = over ? 'auto' : ''
-  style.left = over ? `${room.left / density}px` : ''
-  style.top = over ? `${room.top / density}px` : ''
-  style.width = over ? `${room.width / density}px` : ''
-  style.height = over ? `${room.height / density}px` : ''
-  const context = canvas.getContext('2d')!
+  if (over || laidOver.has(canvas)) layOver(canvas, over ? room : null, density)
   drawings.set(canvas, (drawings.get(canvas) ?? 0) + 1)
   // What was there before goes with it.
   context.globalCompositeOperation = 'copy'
@@ -58,4 +56,21 @@ export function drawPicture(
     drawn.width * shown,
     drawn.height * shown,
   )
+}
+
+/** Gives a canvas the room of a picture that is larger than its slot; null: it lies in its slot again. */
+function layOver(
+  canvas: HTMLCanvasElement,
+  room: { left: number; top: number; width: number; height: number } | null,
+  density: number,
+): void {
+  const { style } = canvas
+  const dp = (px: number | undefined) => (px === undefined ? '' : `${px / density}px`)
+  style.inset = room ? 'auto' : ''
+  style.left = dp(room?.left)
+  style.top = dp(room?.top)
+  style.width = dp(room?.width)
+  style.height = dp(room?.height)
+  if (room) laidOver.add(canvas)
+  else laidOver.delete(canvas)
 }

@@ -87,6 +87,7 @@ export class LiveRun {
   private readonly stopWatch: StopWatch
   private readonly network: LiveNetwork
   private readonly decoder: LiveDecoder
+  private readonly disk: LiveDisk
   private readonly frames: LiveFrames
   private readonly abort = new AbortController()
   private readonly watch: ReturnType<typeof setInterval>
@@ -116,7 +117,7 @@ export class LiveRun {
       table,
       project.loading.decodeOn === 'main' ? 0 : project.loading.decodeWorkers,
     )
-    const disk = new LiveDisk(
+    this.disk = new LiveDisk(
       script === null ? byHand : options.whose,
       this.network.bodies,
       table,
@@ -124,6 +125,7 @@ export class LiveRun {
       options.picked,
       options.trouble,
     )
+    const { disk } = this
     if (options.visit === 'first') disk.clear()
     const checkEnd = () => {
       if (script === null || this.told || this.gate.closed || !this.run.checkEnd()) return
@@ -284,5 +286,6 @@ export class LiveRun {
     this.clock.stop()
     this.network.stop()
     this.decoder.stop()
+    this.disk.stop()
   }
 }

@@ -4,6 +4,7 @@ import type { Item, Project, Screen } from '../core/project/types.ts'
 import type { Surface } from '../core/worlds/ports.ts'
 import { assetUrls } from './asset-urls.ts'
 import { CellView, type HoldingStage } from './cell-view.ts'
+import { lessMotion } from './less-motion.ts'
 import type { LiveDecoder, Picture } from './live-decoder.ts'
 
 /** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
@@ -22,8 +23,11 @@ interface Placed {
   view: CellView
   left: number
   top: number
-  /** The rendition in each slot. */
-  shows: number[]
+  width: number
+  height: number
+  visible: boolean
+  /** The rendition in each slot; undefined: none. */
+  shows: (number | undefined)[]
   /** It has been recycled and is still to be hidden, unless it is bound before the frame is over. */
   leaves: boolean
 }
@@ -43,6 +47,9 @@ export class LiveSurface implements Surface {
   private source: CellSource | null = null
   private base = 0
   private readonly leaving: Placed[] = []
+  /** Slots of these have lost their picture in this frame. */
+  private readonly cleared = new Set<Placed>()
+  private untidy = false
 
   constructor(
     host: HTMLElement,
@@ -70,7 +77,7 @@ export class LiveSurface implements Surface {
   create(cell: number, kind: number): void {
     const view = new CellView(this.screen.cells[kind]!, this.density, this.assetUrl, this.shown, this.pace)
     view.element.dataset.cell = String(cell)
-    this.cells[cell] = { view, left: 0, top: 0, shows: [], leaves: false }
+    this.cells[cell] = { view, left: 0, top: 0, width: -1, height: -1, visible: false, shows: [], leaves: false }
     if (this.forced !== null) view.force(this.forced)
     this.list.append(view.element)
   }
@@ -78,10 +85,13 @@ export class LiveSurface implements Surface {
   bind(cell: number, index: number): void {
     const placed = this.cells[cell]!
     const { view } = placed
-    const comesIn = placed.leaves || view.element.style.visibility !== 'visible'
-    view.element.dataset.index = String(index)
-    if (placed.leaves) placed.leaves = false
-    else if (comesIn) view.element.style.visibility = 'visible'
+    const comesIn = placed.leaves || !placed.visible
+    view.element.setAttribute('data-index', String(index))
+    placed.leaves = false
+    if (!placed.visible) {
+      placed.visible = true
+      view.element.style.visibility = 'visible'
+    }
     if (comesIn) this.enter(view.element)
     view.bind(this.source!.item(index), this.source!.geometry(index))
   }
@@ -90,28 +100,46 @@ export class LiveSurface implements Surface {
     const placed = this.cells[cell]!
     if (placed.leaves) return
     placed.leaves = true
-    // After the frame, which is one task.
-    if (this.leaving.push(placed) === 1) queueMicrotask(() => this.hideLeft())
+    this.leaving.push(placed)
+    this.tidyLater()
   }
 
-  /** Hides what was recycled in this frame and is bound to nothing else. Most cells are, and stay as they are. */
-  private hideLeft(): void {
+  /** After the frame, which is one task. */
+  private tidyLater(): void {
+    if (this.untidy) return
+    this.untidy = true
+    queueMicrotask(() => this.tidy())
+  }
+
+  /**
+   * Hides what was recycled or cleared in this frame and has come to nothing else in it. Most cells are bound again,
+   * and most slots have their next picture, and stay as they are.
+   */
+  private tidy(): void {
+    this.untidy = false
     for (const placed of this.leaving.splice(0)) {
       if (!placed.leaves) continue
       placed.leaves = false
+      placed.visible = false
       const { element } = placed.view
       element.style.visibility = 'hidden'
       delete element.dataset.index
     }
+    for (const { view, shows } of this.cleared)
+      for (const [slot, rendition] of shows.entries()) if (rendition === undefined) view.clear(slot)
+    this.cleared.clear()
   }
 
   place(cell: number, left: number, width: number, top: number, height: number): void {
     const placed = this.cells[cell]!
     placed.left = left
     placed.top = top / unitsPerDp
+    // Most rows are as large as the one before.
     const { style } = placed.view.element
-    style.width = `${width}px`
-    style.height = `${height / unitsPerDp}px`
+    if (placed.width !== width) style.width = `${width}px`
+    if (placed.height !== height) style.height = `${height / unitsPerDp}px`
+    placed.width = width
+    placed.height = height
     this.move(placed)
   }
 
@@ -119,7 +147,7 @@ export class LiveSurface implements Surface {
     const { view, shows } = this.cells[cell]!
     view.bind(this.source!.item(index), this.source!.geometry(index))
     shows.forEach((rendition, slot) => {
-      const picture = this.pictures.get(rendition)
+      const picture = rendition === undefined ? undefined : this.pictures.get(rendition)
       if (picture) view.redraw(slot, picture)
     })
   }
@@ -147,8 +175,10 @@ export class LiveSurface implements Surface {
   }
 
   clear(cell: number, slot: number): void {
-    this.cells[cell]!.view.clear(slot)
-    delete this.cells[cell]!.shows[slot]
+    const placed = this.cells[cell]!
+    placed.shows[slot] = undefined
+    this.cleared.add(placed)
+    this.tidyLater()
   }
 
   scroll(top: number): void {
@@ -170,7 +200,7 @@ export class LiveSurface implements Surface {
   redraw(): void {
     for (const { view, shows } of this.cells)
       shows.forEach((rendition, slot) => {
-        const picture = this.pictures.get(rendition)
+        const picture = rendition === undefined ? undefined : this.pictures.get(rendition)
         if (picture) view.redraw(slot, picture)
       })
   }
@@ -178,7 +208,7 @@ export class LiveSurface implements Surface {
   /** The list's entrance animation, for a cell that comes in; none for those who want less motion. */
   private enter(element: HTMLElement): void {
     const { entrance } = this.screen.layout
-    if (entrance.type === 'none' || entrance.ms === 0 || matchMedia('(prefers-reduced-motion: reduce)').matches) return
+    if (entrance.type === 'none' || entrance.ms === 0 || lessMotion().matches) return
     const from: Keyframe = entrance.type === 'rise' ? { opacity: 0, translate: `0 ${riseDp}px` } : { opacity: 0 }
     element.animate([from, { opacity: 1, translate: '0 0' }], {
       duration: entrance.ms,

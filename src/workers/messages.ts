@@ -1,6 +1,8 @@
+import type { DiskEntry } from '../core/loading/disk-tier.ts'
 import type { Target } from '../core/loading/rendition.ts'
 import type { Item } from '../core/project/types.ts'
 import type { ReplyHead } from '../core/worlds/ports.ts'
+import type { DiskChange } from './disk-store.ts'
 import type { Answer, JobName, Order } from './jobs/jobs.ts'
 
 /** A long list of items, which goes over once for all jobs that have it. */
@@ -76,3 +78,13 @@ export interface PreviewJob {
 
 /** What came of it. `us`: what working its pixels out took. */
 export type PreviewAnswer = { id: number; ok: true; us: number; picture: Blob } | { id: number; ok: false; why: string }
+
+/** What the disk worker is asked. Reads of a frame come together and are answered together. */
+export type ToDisk =
+  { type: 'read'; id: number; places: readonly string[] } | { type: 'kept'; id: number; whose: string } | DiskChange
+
+export type FromDisk =
+  | { type: 'read'; id: number; bodies: readonly (Blob | null)[] }
+  | { type: 'kept'; id: number; entries: DiskEntry[] }
+  /** Changes that these runs asked for were lost. `error`: its name. */
+  | { type: 'failed'; disks: readonly number[]; error: string }

@@ -17,7 +17,7 @@ const short = {
   script: 'short',
 }
 
-/** What can be wrong with storage, as a script in the page before anything of ours runs. */
+/** What can be wrong with storage, as a script in the worker that keeps the disk tier, before it asks for anything. */
 const broken = {
   full: () => {
     const put = IDBObjectStore.prototype.put
@@ -39,7 +39,10 @@ for (const [how, spoil] of Object.entries(broken))
   test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({
     page,
   }) => {
-    await page.addInitScript(spoil)
+    await page.route(/\/disk-worker-/, async (route) => {
+      const response = await route.fetch()
+      await route.fulfill({ response, body: `(${spoil.toString()})();${await response.text()}` })
+    })
     await openWith(page, '/drive', short)
     const run = await driveLive(page)
     await expect(

@@ -467,6 +467,15 @@ test('transitions halfway: how much of the picture is there, how large, and what
     }
   })
   await check(page, cases, true)
+  // What fades out beneath a picture is there again when another stage takes the picture's place halfway.
+  await page.keyboard.press('2')
+  await page.getByRole('button', { name: 'Failed', exact: true }).click()
+  await page.getByRole('button', { name: 'show on the device' }).click()
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]')).toHaveCount(cases.length)
+  const opacities = await page
+    .locator('.tt-glass .tt-placeholder')
+    .evaluateAll((all) => all.map((each) => getComputedStyle(each).opacity))
+  expect(opacities).toEqual(cases.map(() => '1'))
 })
 
 test('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async ({

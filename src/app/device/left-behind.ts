@@ -10,12 +10,12 @@ export const useLeft = sizes.use
 let held: { project: string; left: LeftBehind } | null = null
 
 const leftOf = (project: string) => (held?.project === project ? held.left : null)
-const liveDisk = () => import('../../live/live-disk.ts')
+const diskClient = () => import('../../live/disk-client.ts')
 
 /** What a visit finds: what the project's last drive has left, else what lies on disk from before this page was opened. It is the run's from then on. */
 export async function takeLeft(project: string, visit: Visit): Promise<LeftBehind | null> {
   if (visit === 'first') return null
-  const disk = await (await liveDisk()).keptOnDisk(project)
+  const disk = await (await diskClient()).keptOnDisk(project)
   const left = leftOf(project)
   if (disk.length === 0 && left === null) tell('Nothing is kept from an earlier visit: this one begins like a first.')
   // A restarted app has an empty memory.
@@ -35,7 +35,7 @@ export async function leave(project: string, left: LeftBehind): Promise<void> {
 /** Says again what the tiers hold for later visits. */
 export async function lookAtTiers(project: string): Promise<void> {
   const left = leftOf(project)
-  const disk = left?.tiers.disk ?? (await (await liveDisk()).keptOnDisk(project))
+  const disk = left?.tiers.disk ?? (await (await diskClient()).keptOnDisk(project))
   const sum = (entries: readonly { bytes: number }[]) => entries.reduce((total, { bytes }) => total + bytes, 0)
   sizes.set({ memory: sum(left?.tiers.memory ?? []), disk: sum(disk) })
 }
@@ -44,7 +44,12 @@ export async function lookAtTiers(project: string): Promise<void> {
 export async function clearTier(project: string, tier: 'memory' | 'disk'): Promise<void> {
   if (tier === 'memory') forgetMemory()
   else {
-    await (await liveDisk()).clearDisk(project)
+    try {
+      await (await diskClient()).clearDisk(project)
+    } catch (error) {
+      tell((error as Error).message)
+      return
+    }
     if (held) held.left = { ...held.left, tiers: { ...held.left.tiers, disk: [] } }
   }
   await lookAtTiers(project)

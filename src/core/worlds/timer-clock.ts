@@ -8,11 +8,23 @@ export interface Timers<T> {
   clear: (timer: T | undefined) => void
 }
 
-/** A real clock as the core's port: whole µs since it was made. */
+interface Due {
+  id: number
+  time: Us
+  run: () => void
+}
+
+/**
+ * A real clock as the core's port: whole µs since it was made. One of the machine's timers stands for all that is to
+ * come: most of it is due with other things, and each timer costs a frame some µs.
+ */
 export class TimerClock<T> implements Clock {
   protected origin: number
   private readonly timers: Timers<T>
-  private readonly running = new Map<number, T>()
+  /** What is to come, in its order. */
+  private readonly due: Due[] = []
+  /** The machine's timer, and what it is set to. */
+  private timer: { handle: T; time: Us } | null = null
   private last = 0
 
   constructor(timers: Timers<T>) {
@@ -26,25 +38,49 @@ export class TimerClock<T> implements Clock {
 
   at(time: Us, run: () => void): number {
     const id = ++this.last
-    const timer = this.timers.set(
-      () => {
-        this.running.delete(id)
-        run()
-      },
-      Math.max(0, (time - this.now()) / 1000),
-    )
-    this.running.set(id, timer)
+    let place = this.due.length
+    while (place > 0 && this.due[place - 1]!.time > time) place--
+    this.due.splice(place, 0, { id, time, run })
+    if (place === 0) this.set()
     return id
   }
 
   cancel(id: number): void {
-    this.timers.clear(this.running.get(id))
-    this.running.delete(id)
+    const place = this.due.findIndex((each) => each.id === id)
+    if (place < 0) return
+    this.due.splice(place, 1)
+    if (place === 0) this.set()
   }
 
   /** Forgets everything that was to come. */
   stop(): void {
-    for (const timer of this.running.values()) this.timers.clear(timer)
-    this.running.clear()
+    this.due.length = 0
+    this.set()
+  }
+
+  /** Sets the machine's timer to what comes next. */
+  private set(): void {
+    const next = this.due[0]
+    if (this.timer?.time === next?.time) return
+    if (this.timer) this.timers.clear(this.timer.handle)
+    this.timer = null
+    if (!next) return
+    const ms = Math.max(0, (next.time - this.now()) / 1000)
+    this.timer = { handle: this.timers.set(() => this.ring(next.time), ms), time: next.time }
+  }
+
+  /** What the timer was set to, and what else is due by now; what is asked for meanwhile waits for the next. */
+  private ring(time: Us): void {
+    this.timer = null
+    const now = Math.max(time, this.now())
+    const last = this.last
+    try {
+      for (let next = this.due[0]; next && next.time <= now && next.id <= last; next = this.due[0]) {
+        this.due.shift()
+        next.run()
+      }
+    } finally {
+      this.set()
+    }
   }
 }

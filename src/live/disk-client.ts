@@ -1,0 +1,99 @@
+import type { DiskEntry } from '../core/loading/disk-tier.ts'
+import type { DiskChange } from '../workers/disk-store.ts'
+import type { FromDisk, ToDisk } from '../workers/messages.ts'
+
+/** A store that has not answered within this is not waited for, ms. */
+const answerMs = 3000
+
+/** Who is told that changes were lost, by the number of the run. */
+const runs = new Map<number, (error: string) => void>()
+const reads = new Map<number, ((body: Blob | null) => void)[]>()
+const lists = new Map<number, (entries: DiskEntry[]) => void>()
+let batch: { place: string; done: (body: Blob | null) => void }[] = []
+let worker: Worker | null = null
+let last = 0
+
+/** A number for changes to come; `lost` hears of those that could not be made. */
+export function openDisk(lost: (error: string) => void): number {
+  runs.set(++last, lost)
+  return last
+}
+
+export function closeDisk(disk: number): void {
+  runs.delete(disk)
+}
+
+/** Changes what lies on disk: in the order in which it is asked for, after the run that asks has ended too. */
+export function changeDisk(change: DiskChange): void {
+  tell(change)
+}
+
+/** Reads a body; null: there is none. What is asked for in one frame goes over together. */
+export function readDisk(place: string, done: (body: Blob | null) => void): void {
+  if (batch.push({ place, done }) > 1) return
+  queueMicrotask(() => {
+    const asked = batch
+    batch = []
+    reads.set(
+      ++last,
+      asked.map((each) => each.done),
+    )
+    tell({ type: 'read', id: last, places: asked.map((each) => each.place) })
+  })
+}
+
+/** The index of what somebody has on disk once all changes before are made, least recently written first. */
+export function keptOnDisk(whose: string): Promise<DiskEntry[]> {
+  const id = ++last
+  return new Promise((resolve) => {
+    const answer = (entries: DiskEntry[]) => {
+      lists.delete(id)
+      clearTimeout(late)
+      resolve(entries)
+    }
+    // A store that does not answer keeps nothing; the runs themselves tell that they cannot use it.
+    const late = setTimeout(() => answer([]), answerMs)
+    lists.set(id, answer)
+    tell({ type: 'kept', id, whose })
+  })
+}
+
+/** Empties what somebody has left on disk. Throws when it cannot be emptied. */
+export async function clearDisk(whose: string): Promise<void> {
+  let lost: string | null = null
+  const disk = openDisk((error) => (lost = error))
+  changeDisk({ type: 'clear', disk, whose })
+  // Answered when it has been emptied.
+  await keptOnDisk(whose)
+  closeDisk(disk)
+  if (lost !== null) throw new Error(`The disk tier cannot be emptied (${lost}).`)
+}
+
+function tell(message: ToDisk): void {
+  worker ??= open()
+  worker.postMessage(message)
+}
+
+/** One worker for all runs of the page: the database is none of a frame's work. */
+function open(): Worker {
+  const opened = new Worker(new URL('../workers/disk-worker.ts', import.meta.url), { type: 'module' })
+  opened.onmessage = ({ data }: MessageEvent<FromDisk>) => {
+    if (data.type === 'failed') for (const disk of data.disks) runs.get(disk)?.(data.error)
+    else if (data.type === 'kept') lists.get(data.id)?.(data.entries)
+    else {
+      const waiting = reads.get(data.id)!
+      reads.delete(data.id)
+      for (const [i, done] of waiting.entries()) done(data.bodies[i]!)
+    }
+  }
+  // One that could not be loaded has nothing; the next that asks tries with a new one.
+  opened.onerror = () => {
+    worker = null
+    for (const lost of [...runs.values()]) lost('its worker has failed')
+    for (const answer of [...lists.values()]) answer([])
+    const waiting = [...reads.values()].flat()
+    reads.clear()
+    for (const done of waiting) done(null)
+  }
+  return opened
+}

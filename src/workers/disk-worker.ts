@@ -1,0 +1,26 @@
+import { DiskStore } from './disk-store.ts'
+import type { FromDisk, ToDisk } from './messages.ts'
+
+declare const self: DedicatedWorkerGlobalScope
+
+const answer = (message: FromDisk) => self.postMessage(message)
+const nameOf = (error: unknown) => (error instanceof Error ? error.name : 'unknown error')
+
+const store = new DiskStore((disks, error) => answer({ type: 'failed', disks, error: nameOf(error) }))
+
+self.onmessage = ({ data }: MessageEvent<ToDisk>) => {
+  switch (data.type) {
+    case 'read':
+      void store.read(data.places).then((bodies) => answer({ type: 'read', id: data.id, bodies }))
+      return
+    case 'kept':
+      // A store that cannot be opened keeps nothing; the runs themselves tell that they cannot use it.
+      void store
+        .kept(data.whose)
+        .catch(() => [])
+        .then((entries) => answer({ type: 'kept', id: data.id, entries }))
+      return
+    default:
+      store.change(data)
+  }
+}

@@ -1,0 +1,169 @@
+import 'fake-indexeddb/auto'
+import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { AssetTable } from '../../src/core/loading/asset-table.ts'
+import type { DiskEntry } from '../../src/core/loading/disk-tier.ts'
+import { clearDisk, keptOnDisk } from '../../src/live/disk-client.ts'
+import { LiveDisk } from '../../src/live/live-disk.ts'
+import type { FromDisk, ToDisk } from '../../src/workers/messages.ts'
+
+/** By its path alone: its types are those of a worker, and this program has a page's. */
+const workerFile: string = new URL('../../src/workers/disk-worker.ts', import.meta.url).pathname
+
+/** The worker's own side. */
+const inside = {
+  onmessage: (_: { data: ToDisk }) => undefined as void,
+  postMessage: (message: FromDisk) => void setTimeout(() => outside?.onmessage({ data: message })),
+}
+/** What the page has of it. */
+let outside: FakeWorker | null = null
+const told: ToDisk[] = []
+/** Workers that cannot be loaded say nothing but that. */
+let loads = true
+
+const opened = (worker: FakeWorker) => (outside = worker)
+
+class FakeWorker {
+  onmessage: (event: { data: FromDisk }) => void = () => undefined
+  onerror: () => void = () => undefined
+
+  constructor() {
+    if (loads) opened(this)
+    else setTimeout(() => this.onerror())
+  }
+
+  postMessage(message: ToDisk): void {
+    told.push(message)
+    if (this === outside) setTimeout(() => inside.onmessage({ data: message }))
+  }
+}
+
+const assets = Array.from({ length: 6 }, (_, i) => ({ address: `https://archive.example.test/${i}` }))
+const table = { assets } as unknown as AssetTable
+const entry = (asset: number): DiskEntry => ({
+  identity: assets[asset]!.address,
+  host: 'archive.example.test',
+  bytes: 3,
+  etag: null,
+  writtenMs: 1000 - asset,
+  headers: {},
+})
+
+/** A run's disk tier: bodies of its requests, what is told of it. */
+function diskOf(whose: string) {
+  const bodies = new Map<number, Blob>()
+  const troubles: string[] = []
+  const disk = new LiveDisk(whose, bodies, table, [], { get: () => undefined } as never, (text) => troubles.push(text))
+  disk.entryOf = entry
+  return {
+    disk,
+    troubles,
+    write: (asset: number, text: string) => {
+      bodies.set(100 + asset, new Blob([text], { type: 'image/webp' }))
+      disk.write(asset, 100 + asset)
+    },
+    /** What is read of an asset; null: nothing. */
+    read: (asset: number) =>
+      new Promise<string | null>((resolve) =>
+        disk.read(asset, asset, 3, (ok) => resolve(ok ? bodies.get(asset)!.text() : null)),
+      ),
+  }
+}
+
+const identities = async (whose: string) => (await keptOnDisk(whose)).map(({ identity }) => identity.at(-1)).join('')
+
+beforeAll(async () => {
+  vi.stubGlobal('self', inside)
+  vi.stubGlobal('Worker', FakeWorker)
+  await import(workerFile)
+})
+beforeEach(async () => {
+  for (const whose of ['mine', 'yours']) await clearDisk(whose)
+  told.length = 0
+})
+afterEach(() => vi.restoreAllMocks())
+
+describe('the live disk tier', () => {
+  it('gives back what was written, at once and from the database, to a run that comes later too', async () => {
+    const one = diskOf('mine')
+    one.write(0, 'kiln')
+    expect(await one.read(0)).toBe('kiln')
+    one.write(0, 'glaze')
+    expect(await one.read(0)).toBe('glaze')
+    expect(await identities('mine')).toBe('0')
+    one.disk.stop()
+    expect([await diskOf('mine').read(0), await diskOf('yours').read(0), await one.read(1)]).toEqual([
+      'glaze',
+      null,
+      null,
+    ])
+  })
+
+  it('asks for what one frame reads in one message', async () => {
+    const { write, read } = diskOf('mine')
+    for (const asset of [0, 1, 2]) write(asset, `body ${asset}`)
+    await keptOnDisk('mine')
+    told.length = 0
+    expect(await Promise.all([0, 1, 2, 3].map(read))).toEqual(['body 0', 'body 1', 'body 2', null])
+    expect(told.map(({ type }) => type)).toEqual(['read'])
+  })
+
+  it('makes changes in their order, and lists the least recently written first, of one project alone', async () => {
+    const mine = diskOf('mine')
+    const yours = diskOf('yours')
+    mine.write(0, 'gone')
+    mine.disk.remove(0)
+    expect(await mine.read(0)).toBeNull()
+    for (const asset of [1, 2, 3]) mine.write(asset, 'kept')
+    mine.disk.remove(2)
+    mine.write(2, 'again')
+    yours.write(4, 'theirs')
+    expect([await identities('mine'), await identities('yours')]).toEqual(['321', '4'])
+    expect(await mine.read(2)).toBe('again')
+    mine.write(5, 'late')
+    mine.disk.clear()
+    expect([await mine.read(5), await mine.read(1), await yours.read(4)]).toEqual([null, null, 'theirs'])
+    expect([await identities('mine'), await identities('yours')]).toEqual(['', '4'])
+  })
+
+  it('is none once it is full: the run is told once, and nothing of it is there to be read', async () => {
+    const put = IDBObjectStore.prototype.put
+    vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(function (this: IDBObjectStore, ...given) {
+      if (this.name === 'files') throw new DOMException('no room is left', 'QuotaExceededError')
+      return put.apply(this, given)
+    })
+    const { write, read, troubles } = diskOf('mine')
+    const other = diskOf('yours')
+    write(0, 'too much')
+    expect(await identities('mine')).toBe('')
+    write(1, 'more')
+    expect(await Promise.all([0, 1].map(read))).toEqual([null, null])
+    expect(troubles).toEqual(['The disk tier cannot be used (QuotaExceededError); pictures are loaded again instead.'])
+    expect(other.troubles).toEqual([])
+  })
+
+  it('says so when it cannot be emptied', async () => {
+    vi.spyOn(IDBObjectStore.prototype, 'delete').mockImplementation(() => {
+      throw new DOMException('not now', 'UnknownError')
+    })
+    const { write } = diskOf('mine')
+    write(0, 'stays')
+    await keptOnDisk('mine')
+    await expect(clearDisk('mine')).rejects.toThrow('The disk tier cannot be emptied (UnknownError).')
+  })
+
+  it('reads nothing from a worker that fails, tells it once, and asks a new one the next time', async () => {
+    const { read, write, troubles } = diskOf('mine')
+    loads = false
+    outside!.onerror()
+    expect(await Promise.all([read(0), read(1), identities('mine')])).toEqual([null, null, ''])
+    expect(troubles).toEqual([
+      'The disk tier cannot be used (its worker has failed); pictures are loaded again instead.',
+    ])
+    loads = true
+    const later = diskOf('mine')
+    later.write(1, 'new')
+    expect(await later.read(1)).toBe('new')
+    write(2, 'given up')
+    expect(await identities('mine')).toBe('1')
+  })
+})
