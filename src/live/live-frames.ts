@@ -20,11 +20,18 @@ export class LiveFrames implements Frames {
   private shown: { begin: Us; tell: (due: Us, presented: Us, work: Float64Array) => void; work: Float64Array } | null =
     null
 
-  /** `afterEach` runs behind every frame callback, idle ones too. */
+  private readonly finish: () => void
   private readonly afterEach: () => void
 
-  constructor(clock: LiveClock, gate: Gate, refreshHz: number, afterEach: () => void) {
+  /** `finish` does the last of a frame's work; `afterEach` runs behind every frame callback, idle ones too. */
+  constructor(
+    clock: LiveClock,
+    gate: Gate,
+    refreshHz: number,
+    { finish, afterEach }: { finish: () => void; afterEach: () => void },
+  ) {
     this.gate = gate
+    this.finish = finish
     this.clock = clock
     this.interval = 1e6 / refreshHz
     this.afterEach = afterEach
@@ -50,6 +57,7 @@ export class LiveFrames implements Frames {
   }
 
   end(afterWork: () => void, presented: (due: Us, presented: Us, work: Float64Array) => void): void {
+    this.finish()
     this.work('frame')
     afterWork()
     this.shown = { begin: this.begin, tell: presented, work: this.sums.slice() }

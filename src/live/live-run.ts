@@ -132,8 +132,14 @@ export class LiveRun {
       this.told = true
       ended(this.log)
     }
-    this.frames = new LiveFrames(this.clock, this.gate, options.refreshHz, checkEnd)
     const surface = new LiveSurface(host, project, screen, this.decoder, options)
+    const surfaces = new Set([surface])
+    this.frames = new LiveFrames(this.clock, this.gate, options.refreshHz, {
+      finish: () => {
+        for (const each of surfaces) each.tidy()
+      },
+      afterEach: checkEnd,
+    })
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
     const pagesOf = (of: Screen, given: readonly Item[] | null, told: (state: FeedState) => void) =>
@@ -164,7 +170,12 @@ export class LiveRun {
           host.append(over)
           const drawn = new LiveSurface(over, project, other, this.decoder, options)
           drawn.attach({ item, geometry })
-          return { surface: drawn, close: () => over.remove() }
+          surfaces.add(drawn)
+          const close = () => {
+            surfaces.delete(drawn)
+            over.remove()
+          }
+          return { surface: drawn, close }
         },
       },
     }

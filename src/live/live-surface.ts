@@ -19,7 +19,11 @@ interface CellSource {
   whyFailed?(cell: number, slot: number): string | null
 }
 
+type Stage = 'absent' | 'waiting' | 'failed'
+
 interface Placed {
+  /** The number of the cell. */
+  cell: number
   view: CellView
   left: number
   top: number
@@ -28,6 +32,8 @@ interface Placed {
   visible: boolean
   /** The rendition in each slot; undefined: none. */
   shows: (number | undefined)[]
+  /** The stage that each slot comes to unless it has its picture before the frame is over; undefined: it stays in its own. */
+  stages: (Stage | undefined)[]
   /** It has been recycled and is still to be hidden, unless it is bound before the frame is over. */
   leaves: boolean
 }
@@ -46,10 +52,8 @@ export class LiveSurface implements Surface {
   private forced: HoldingStage | null = null
   private source: CellSource | null = null
   private base = 0
-  private readonly leaving: Placed[] = []
-  /** Slots of these have lost their picture in this frame. */
-  private readonly cleared = new Set<Placed>()
-  private untidy = false
+  /** What was done to these is seen when the frame is over. */
+  private readonly untidy = new Set<Placed>()
 
   constructor(
     host: HTMLElement,
@@ -77,7 +81,18 @@ export class LiveSurface implements Surface {
   create(cell: number, kind: number): void {
     const view = new CellView(this.screen.cells[kind]!, this.density, this.assetUrl, this.shown, this.pace)
     view.element.dataset.cell = String(cell)
-    this.cells[cell] = { view, left: 0, top: 0, width: -1, height: -1, visible: false, shows: [], leaves: false }
+    this.cells[cell] = {
+      cell,
+      view,
+      left: 0,
+      top: 0,
+      width: -1,
+      height: -1,
+      visible: false,
+      shows: [],
+      stages: [],
+      leaves: false,
+    }
     if (this.forced !== null) view.force(this.forced)
     this.list.append(view.element)
   }
@@ -100,34 +115,36 @@ export class LiveSurface implements Surface {
     const placed = this.cells[cell]!
     if (placed.leaves) return
     placed.leaves = true
-    this.leaving.push(placed)
-    this.tidyLater()
+    this.tidyLater(placed)
   }
 
-  /** After the frame, which is one task. */
-  private tidyLater(): void {
-    if (this.untidy) return
-    this.untidy = true
-    queueMicrotask(() => this.tidy())
+  /** At the end of the frame, or of whatever else the page does now. */
+  private tidyLater(placed: Placed): void {
+    if (this.untidy.size === 0) queueMicrotask(() => this.tidy())
+    this.untidy.add(placed)
   }
 
   /**
    * Hides what was recycled or cleared in this frame and has come to nothing else in it. Most cells are bound again,
    * and most slots have their next picture, and stay as they are.
    */
-  private tidy(): void {
-    this.untidy = false
-    for (const placed of this.leaving.splice(0)) {
-      if (!placed.leaves) continue
-      placed.leaves = false
-      placed.visible = false
-      const { element } = placed.view
-      element.style.visibility = 'hidden'
-      delete element.dataset.index
-    }
-    for (const { view, shows } of this.cleared)
+  tidy(): void {
+    for (const placed of this.untidy) {
+      if (placed.leaves) hide(placed)
+      const { view, shows, stages } = placed
       for (const [slot, rendition] of shows.entries()) if (rendition === undefined) view.clear(slot)
-    this.cleared.clear()
+      for (const slot of stages.keys()) this.enterStage(placed, slot)
+    }
+    this.untidy.clear()
+  }
+
+  /** A slot comes to the stage that it is to come to, if there is one. */
+  private enterStage({ cell, view, stages }: Placed, slot: number): void {
+    const stage = stages[slot]
+    if (stage === undefined) return
+    stages[slot] = undefined
+    view.stage(slot, stage)
+    view.explain(slot, stage === 'failed' ? (this.source?.whyFailed?.(cell, slot) ?? null) : null)
   }
 
   place(cell: number, left: number, width: number, top: number, height: number): void {
@@ -152,21 +169,27 @@ export class LiveSurface implements Surface {
     })
   }
 
-  stage(cell: number, slot: number, stage: 'absent' | 'waiting' | 'failed'): void {
-    const { view } = this.cells[cell]!
-    view.stage(slot, stage)
-    view.explain(slot, stage === 'failed' ? (this.source?.whyFailed?.(cell, slot) ?? null) : null)
+  stage(cell: number, slot: number, stage: Stage): void {
+    const placed = this.cells[cell]!
+    placed.stages[slot] = stage
+    this.tidyLater(placed)
   }
 
   arriving(cell: number, slot: number, received: number, total: number | null): void {
-    this.cells[cell]!.view.arriving(slot, received, total)
+    const placed = this.cells[cell]!
+    this.enterStage(placed, slot)
+    placed.view.arriving(slot, received, total)
   }
 
   picture(cell: number, slot: number, rendition: number, transition: boolean): void {
     const picture = this.pictures.get(rendition)
     if (!picture) throw new Error(`rendition ${rendition} is to be shown, but nobody keeps its picture`)
-    this.cells[cell]!.view.picture(slot, picture, transition)
-    this.cells[cell]!.shows[slot] = rendition
+    const placed = this.cells[cell]!
+    // Most pictures are in memory: their cells never look as if they waited, but for what a transition begins with.
+    if (transition) this.enterStage(placed, slot)
+    else placed.stages[slot] = undefined
+    placed.view.picture(slot, picture, transition)
+    placed.shows[slot] = rendition
   }
 
   frame(cell: number, slot: number, rendition: number, frame: number): void {
@@ -177,8 +200,7 @@ export class LiveSurface implements Surface {
   clear(cell: number, slot: number): void {
     const placed = this.cells[cell]!
     placed.shows[slot] = undefined
-    this.cleared.add(placed)
-    this.tidyLater()
+    this.tidyLater(placed)
   }
 
   scroll(top: number): void {
@@ -192,6 +214,7 @@ export class LiveSurface implements Surface {
 
   /** Shows one stage in every cell, whatever really happens; null: what really is. */
   force(stage: HoldingStage | null): void {
+    this.tidy()
     this.forced = stage
     for (const placed of this.cells) placed?.view.force(stage)
   }
@@ -219,4 +242,12 @@ export class LiveSurface implements Surface {
   private move({ view, left, top }: Placed): void {
     view.element.style.transform = `translate(${left}px, ${top - this.base}px)`
   }
+}
+
+function hide(placed: Placed): void {
+  placed.leaves = false
+  placed.visible = false
+  const { element } = placed.view
+  element.style.visibility = 'hidden'
+  delete element.dataset.index
 }
