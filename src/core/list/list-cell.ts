@@ -1,4 +1,5 @@
 import type { Box } from '../layout/cell-geometry.ts'
+import { toUnits } from '../numbers/units.ts'
 import type { Claim } from '../loading/request.ts'
 import type { SlotPicture } from './pictures.ts'
 import type { Place, RecycledCell } from './recycler.ts'
@@ -20,7 +21,17 @@ export interface SlotState {
   fallbacks: number
   onScreen: boolean
   box: Box
+  /** Where the box begins and ends below the top of its row, 1/1024 dp. */
+  from: number
+  to: number
   geometry: number
+}
+
+/** Gives a slot its place in the cell. */
+export function setBox(slot: SlotState, box: Box): void {
+  slot.box = box
+  slot.from = toUnits(box.y)
+  slot.to = toUnits(box.y + box.height)
 }
 
 export interface ListCell extends RecycledCell {
@@ -50,6 +61,8 @@ export function newCell(id: number, kind: number, place: Place, slots: number): 
       fallbacks: 0,
       onScreen: false,
       box,
+      from: 0,
+      to: 0,
       geometry: 0,
     })),
   }

@@ -2,7 +2,7 @@ import type { ListLayout } from '../layout/list-layout.ts'
 import { isLocal } from '../loading/hosts.ts'
 import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
-import { newCell, type ListCell } from './list-cell.ts'
+import { newCell, setBox, type ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
 import type { SlotPicture } from './pictures.ts'
 import type { Place } from './recycler.ts'
@@ -180,7 +180,7 @@ export class ListCells {
       const goes = goesOn(number)
       // Another address of the same item is another exposure.
       if (!goes && slot.onScreen) this.edge.endExposure(cell, number, now)
-      slot.box = slots[number]!
+      setBox(slot, slots[number]!)
       const geometry = this.list.geometries.number(left, slot.box, settings.fit)
       if (slot.onScreen && geometry !== slot.geometry)
         this.list.visuals.events.slotFrame(whenPresented, { cell: cell.id, slot: number, geometry })

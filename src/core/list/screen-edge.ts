@@ -1,6 +1,6 @@
-import { toUnits, unitsPerDp } from '../numbers/units.ts'
+import { unitsPerDp } from '../numbers/units.ts'
 import type { Us } from '../worlds/ports.ts'
-import type { ListCell } from './list-cell.ts'
+import type { ListCell, SlotState } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
 import { whenPresented } from './visuals.ts'
 
@@ -13,24 +13,26 @@ export class ScreenEdge {
   }
 
   /** The visible part of a slot, dp². */
-  seenOf(slot: { box: { x: number; y: number; width: number; height: number } }, rowTop: number): number {
-    const { y, width, height } = slot.box
-    const from = Math.max(this.list.top, rowTop + toUnits(y))
-    const to = Math.min(this.list.top + this.list.height, rowTop + toUnits(y + height))
-    return to > from ? ((to - from) / unitsPerDp) * width : 0
+  seenOf(slot: Pick<SlotState, 'box' | 'from' | 'to'>, rowTop: number): number {
+    const from = Math.max(this.list.top, rowTop + slot.from)
+    const to = Math.min(this.list.top + this.list.height, rowTop + slot.to)
+    return to > from ? ((to - from) / unitsPerDp) * slot.box.width : 0
   }
 
   updateVisibility(now: Us): void {
-    for (const cell of this.list.recycler.attached.values()) {
-      const top = this.list.layout.topOf(cell.row)
-      for (let number = 0; number < cell.slots.length; number++) {
-        const slot = cell.slots[number]!
-        const area = this.seenOf(slot, top)
-        const onScreen = area > 0
-        if (onScreen !== slot.onScreen) this.crossEdge(cell, number, onScreen, area, now)
-        if (slot.claim) {
-          slot.claim.onScreen = onScreen
-          slot.claim.row = cell.row
+    const { recycler, layout, top, height } = this.list
+    const bottom = top + height
+    for (const cell of recycler.attached.values()) {
+      const rowTop = layout.topOf(cell.row)
+      const { slots } = cell
+      for (let number = 0; number < slots.length; number++) {
+        const slot = slots[number]!
+        const onScreen = Math.min(bottom, rowTop + slot.to) > Math.max(top, rowTop + slot.from) && slot.box.width > 0
+        if (onScreen !== slot.onScreen) this.crossEdge(cell, number, onScreen, this.seenOf(slot, rowTop), now)
+        const { claim } = slot
+        if (claim) {
+          claim.onScreen = onScreen
+          claim.row = cell.row
         }
       }
     }

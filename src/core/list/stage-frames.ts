@@ -1,5 +1,5 @@
 import type { StageName } from '../project/types.ts'
-import type { ListCell } from './list-cell.ts'
+import { setBox, type ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
 import { whenPresented } from './visuals.ts'
 
@@ -81,7 +81,7 @@ export class StageFrames {
       const { fit } = list.parts.screen.cells[cell.kind]!.slots[number]!
       const geometry = list.geometries.number(left, slots[number]!, fit)
       seen ||= slot.onScreen
-      slot.box = slots[number]!
+      setBox(slot, slots[number]!)
       if (geometry === slot.geometry) continue
       changed = true
       slot.geometry = geometry

@@ -156,10 +156,17 @@ export class QueueWatch {
     this.lastT = t
     if (t <= from || this.waiting.size === 0 || this.isRestrained) return
     let since = Infinity
+    // Most who wait are of one host.
+    let host: string | null = null
+    let isHeld = false
     for (const request of this.waiting) {
       const one = this.known[request]!
       if (one.class !== 0 || one.parked || one.refused || one.notBefore >= t) continue
-      if (this.isHeldByLower(one.host)) since = Math.min(since, Math.max(from, one.notBefore))
+      if (one.host !== host) {
+        host = one.host
+        isHeld = this.isHeldByLower(host)
+      }
+      if (isHeld) since = Math.min(since, Math.max(from, one.notBefore))
     }
     if (since === Infinity) return
     this.facts.inversionUs += t - since

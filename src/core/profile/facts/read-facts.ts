@@ -1,4 +1,4 @@
-import { movers } from '../../log/event-kinds.ts'
+import { movers, type Mover } from '../../log/event-kinds.ts'
 import { EventReader, type EventHandlers } from '../../log/event-reader.ts'
 import type { RunLog } from '../../log/run-log.ts'
 import { Exchanges } from './exchanges.ts'
@@ -7,6 +7,9 @@ import { OnScreen } from './on-screen.ts'
 import { PlaceWatch } from './place-watch.ts'
 import { QueueWatch } from './queue-watch.ts'
 import { Slots } from './slots.ts'
+
+const known = new Set<string>(movers)
+const isMover = (by: string): by is Mover => known.has(by)
 
 /** Reads a log from front to back, once, and puts what happened in order. */
 export function readFacts(log: RunLog): Facts {
@@ -60,7 +63,7 @@ class Reader {
     scroll: ({ t, top, corrected, atBound, by }) => {
       this.onScreen.pass(t)
       this.placing.scrolled(top, corrected, atBound)
-      this.facts.scrolls.push({ t, top, by: movers.find((each) => each === by) ?? 'rest' })
+      this.facts.scrolls.push({ t, top, by: isMover(by) ? by : 'rest' })
       if (this.frame) this.frame.moved = true
     },
     place: ({ t, row, top, height }) => {
