@@ -1,6 +1,6 @@
 import type { Operation } from 'fast-json-patch'
 import { parseProject, type Parsed, type Raw } from '../../core/project/parse.ts'
-import { effectiveProject } from '../../core/project/conditions.ts'
+import { effectiveOf } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
 import { database, type StoredProject } from './database.ts'
 import { currentPress } from './hand.ts'
@@ -178,7 +178,7 @@ export function showVariant(variant: string | null): void {
   const parsed = state && parseProject(state.raw)
   if (!state || !parsed?.ok) return
   put({ ...state, ...seen(parsed, variant) })
-  const applied = effectiveProject(state.raw, variant)
+  const applied = effectiveOf(parsed, variant)
   if (!applied.ok) tell(`The variant was not applied. ${applied.message}`)
 }
 
@@ -187,7 +187,7 @@ function seen(
   picked: string | null,
 ): Pick<ProjectState, 'project' | 'effective' | 'variant' | 'byCondition'> {
   const variant = parsed.project.variants.some(({ name }) => name === picked) ? picked : null
-  const applied = effectiveProject(parsed.raw, variant)
+  const applied = effectiveOf(parsed, variant)
   if (applied.ok) return { project: applied.project, effective: applied.raw, variant, byCondition: applied.byCondition }
   return { project: parsed.project, effective: parsed.raw, variant: null, byCondition: [] }
 }

@@ -41,7 +41,11 @@ export type Effective = Parsed & {
  */
 export function effectiveProject(raw: Raw, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {
   const own = parseProject(raw)
-  if (!own.ok) return own
+  return own.ok ? effectiveOf(own, picked) : own
+}
+
+/** The same of a project that is parsed already. */
+export function effectiveOf(own: Parsed, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {
   const byCondition = own.project.variants
     .filter(({ when }) => when !== null && conditions[when].holds(own.project))
     .map(({ name }) => name)

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { valueAt } from '../feed/json-pointer.ts'
-import { effectiveProject, type Effective } from '../project/conditions.ts'
+import { effectiveOf, type Effective } from '../project/conditions.ts'
 import { applyPatch, type Patch } from '../project/patch.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
 import { devicePresets, networkPresets, policyPresets, type Preset } from '../project/presets.ts'
@@ -77,7 +77,7 @@ export function projectWith(raw: Raw, settings: readonly Setting[]): Outcome<Eff
         parsed.warnings.some((warning) => `${path}/`.startsWith(`${warning.split(':')[0]}/`))),
   )
   if (lost) return { ok: false, message: `${lost.path}: names no setting of this project` }
-  return effectiveProject(varied.raw, typeof named === 'string' && named !== '' ? named : null)
+  return effectiveOf(parsed, typeof named === 'string' && named !== '' ? named : null)
 }
 
 function patchFor(path: string, value: unknown, raw: Raw): Outcome<{ patch: Patch }> {

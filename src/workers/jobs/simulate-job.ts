@@ -44,7 +44,7 @@ export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<
 export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } | { untilMs: number; metrics: null })
 
 /** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
-const firstPartMs = 4
+const firstPartMs = 3
 /** Later parts are told when all has taken so many times as long as at the one before, the second after so many ms: what is told often is drawn often. */
 const partGrowth = 3
 const secondPartMs = 60
