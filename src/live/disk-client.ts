@@ -2,8 +2,8 @@ import type { DiskEntry } from '../core/loading/disk-tier.ts'
 import type { DiskChange } from '../workers/disk-store.ts'
 import type { FromDisk, ToDisk } from '../workers/messages.ts'
 
-/** A store that has not answered within this is not waited for, ms. */
-const answerMs = 3000
+/** A store that has not answered within this is not waited for, ms: it writes what a drive has left first. */
+const answerMs = 10_000
 
 /** Who is told that changes were lost, by the number of the run. */
 const runs = new Map<number, (error: string) => void>()
