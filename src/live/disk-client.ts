@@ -78,7 +78,7 @@ function tell(message: ToDisk): void {
 function open(): Worker {
   const opened = new Worker(new URL('../workers/disk-worker.ts', import.meta.url), { type: 'module' })
   opened.onmessage = ({ data }: MessageEvent<FromDisk>) => {
-    if (data.type === 'failed') for (const disk of data.disks) runs.get(disk)?.(data.error)
+    if (data.type === 'failed') runs.get(data.disk)?.(data.error)
     else if (data.type === 'kept') lists.get(data.id)?.(data.entries)
     else {
       const waiting = reads.get(data.id)!

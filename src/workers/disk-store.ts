@@ -41,14 +41,14 @@ class Tables extends Dexie {
  */
 export class DiskStore {
   private readonly tables = new Tables()
-  private readonly failed: (disks: readonly number[], error: unknown) => void
+  private readonly failed: (disk: number, error: unknown) => void
   /** What is written now, and what comes after it. */
   private making: DiskChange[] = []
   private waiting: DiskChange[] = []
   private working: Promise<void> | null = null
 
-  /** `failed`: whose changes were lost. */
-  constructor(failed: (disks: readonly number[], error: unknown) => void) {
+  /** `failed`: a change of this run was lost. */
+  constructor(failed: (disk: number, error: unknown) => void) {
     this.failed = failed
   }
 
@@ -92,14 +92,20 @@ export class DiskStore {
   private async work(): Promise<void> {
     while (this.waiting.length > 0) {
       this.making = this.waiting.splice(0)
-      try {
-        await this.make(this.making)
-      } catch (error) {
-        this.failed([...new Set(this.making.map(({ disk }) => disk))], error)
-      }
+      await this.attempt(this.making)
     }
     this.making = []
     this.working = null
+  }
+
+  /** One that cannot be made takes none of the others with it. */
+  private async attempt(changes: readonly DiskChange[]): Promise<void> {
+    try {
+      await this.make(changes)
+    } catch (error) {
+      if (changes.length === 1) this.failed(changes[0]!.disk, error)
+      else for (const change of changes) await this.attempt([change])
+    }
   }
 
   private async make(changes: readonly DiskChange[]): Promise<void> {

@@ -6,7 +6,7 @@ declare const self: DedicatedWorkerGlobalScope
 const answer = (message: FromDisk) => self.postMessage(message)
 const nameOf = (error: unknown) => (error instanceof Error ? error.name : 'unknown error')
 
-const store = new DiskStore((disks, error) => answer({ type: 'failed', disks, error: nameOf(error) }))
+const store = new DiskStore((disk, error) => answer({ type: 'failed', disk, error: nameOf(error) }))
 
 self.onmessage = ({ data }: MessageEvent<ToDisk>) => {
   switch (data.type) {

@@ -86,5 +86,5 @@ export type ToDisk =
 export type FromDisk =
   | { type: 'read'; id: number; bodies: readonly (Blob | null)[] }
   | { type: 'kept'; id: number; entries: DiskEntry[] }
-  /** Changes that these runs asked for were lost. `error`: its name. */
-  | { type: 'failed'; disks: readonly number[]; error: string }
+  /** A change that this run asked for was lost. `error`: its name. */
+  | { type: 'failed'; disk: number; error: string }

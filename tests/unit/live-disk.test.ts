@@ -125,16 +125,20 @@ describe('the live disk tier', () => {
     expect([await identities('mine'), await identities('yours')]).toEqual(['', '4'])
   })
 
-  it('is none once it is full: the run is told once, and nothing of it is there to be read', async () => {
+  it('is none once it is full: the run is told once, nothing of it is there to be read, and others lose nothing', async () => {
+    const other = diskOf('yours')
+    for (const asset of [4, 5]) other.write(asset, 'theirs')
+    await keptOnDisk('yours')
     const put = IDBObjectStore.prototype.put
     vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(function (this: IDBObjectStore, ...given) {
       if (this.name === 'files') throw new DOMException('no room is left', 'QuotaExceededError')
       return put.apply(this, given)
     })
     const { write, read, troubles } = diskOf('mine')
-    const other = diskOf('yours')
-    write(0, 'too much')
-    expect(await identities('mine')).toBe('')
+    // The first is written at once, what comes meanwhile together.
+    for (const text of ['too much', 'once more']) write(0, text)
+    other.disk.remove(4)
+    expect([await identities('mine'), await identities('yours')]).toEqual(['', '5'])
     write(1, 'more')
     expect(await Promise.all([0, 1].map(read))).toEqual([null, null])
     expect(troubles).toEqual(['The disk tier cannot be used (QuotaExceededError); pictures are loaded again instead.'])
