@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises'
+import type { Page } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import { K } from '../../src/core/log/event-kinds.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
@@ -70,73 +71,91 @@ test(
     }
     requestAnimationFrame(each)
   })()`)
-    const run = await driveLive(page)
-    const looks = ((await page.evaluate('window.looks')) as Look[]).filter(
-      ({ top, cells }) => top > 0 && Object.keys(cells).length > 0,
-    )
-    const log = await keptLog(page, run.id)
-    let back = 0
-    log.each(({ t }, row, index) => (back += index > 0 && row > 0 && t[row]! < t[row - 1]! ? 1 : 0))
-    expect(back, 'events that lie before the one that was told before them').toBe(0)
-    /** When each position was presented, by its top in dp. */
-    const presented: { ms: number; top: number }[] = []
-    log.each(
-      (chunk, row) =>
-        chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }),
-    )
-    const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })
-    const playedAt = async (ms: number) => {
-      await slider.evaluate((input: HTMLInputElement, value) => {
-        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value))
-        input.dispatchEvent(new Event('input', { bubbles: true }))
-      }, Math.round(ms))
-      await expect(page.locator('.tt-played')).toHaveAttribute('data-ms', String(Math.round(ms)))
-      return (await page.evaluate(`(${look})(document.querySelector('.tt-played'))`)) as Look
-    }
-    expect(looks.length).toBeGreaterThanOrEqual(20)
-    // The slider counts whole ms: a position that was replaced within two has no moment of its own there.
-    const lasts = (at: number) => at >= 0 && (presented[at + 1]?.ms ?? Infinity) - presented[at]!.ms > 2
-    const frameOf = (top: number) => presented.findLastIndex((each) => Math.abs(each.top - top) < 0.01)
-    const moving = looks.filter(
-      ({ top }) => presented.filter((each) => Math.abs(each.top - top) < 0.01).length === 1 && lasts(frameOf(top)),
-    )
-    const chosen = [...moving, ...looks.filter((each) => !moving.includes(each) && lasts(frameOf(each.top)))].slice(
-      0,
-      20,
-    )
-    expect(chosen).toHaveLength(20)
+    // A drive on a busy machine has fewer frames to look at: then there is another.
+    let moments = 0
     let pictures = 0
-    for (const seen of chosen) {
-      const at = frameOf(seen.top)
-      expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
-      // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
-      const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
-      let differing: unknown[] = ['nothing played']
-      for (
-        let ms = presented[at]!.ms + 0.6;
-        ms <= until && differing.length > 0;
-        ms += Math.max(4, (until - presented[at]!.ms) / 8)
-      ) {
-        const played = await playedAt(ms)
-        const others = Object.keys({ ...seen.cells, ...played.cells }).flatMap((index) => {
-          const [one, other] = [seen.cells[index], played.cells[index]]
-          return one &&
-            other &&
-            Math.abs(one.top - other.top) <= 1 &&
-            one.stage === other.stage &&
-            one.colours === other.colours
-            ? []
-            : [{ index, one, other }]
-        })
-        if (differing[0] === 'nothing played' || others.length < differing.length) differing = others
-      }
-      expect(differing, `at ${seen.top} dp`).toEqual([])
-      pictures += Object.values(seen.cells).filter(({ colours }) => colours !== '').length
+    while (moments < 20) {
+      const played = await playDrive(page, 20 - moments)
+      expect(played.moments, 'moments of a drive that can be compared').toBeGreaterThan(0)
+      moments += played.moments
+      pictures += played.pictures
     }
     // Not twenty screens of placeholders.
     expect(pictures).toBeGreaterThan(40)
   },
 )
+
+/** Drives, and compares what was seen of it with its playback, at so many moments at most; how many there were, and how many pictures in them. */
+async function playDrive(page: Page, most: number): Promise<{ moments: number; pictures: number }> {
+  // The device shows the live list again where a drive before was played back.
+  const back = page.getByRole('button', { name: 'back to live' })
+  if (await back.isVisible()) await back.click()
+  await expect(page.locator('.tt-played')).toHaveCount(0)
+  await page.evaluate('window.looks = []')
+  const run = await driveLive(page)
+  await expect(page.getByRole('heading', { name: new RegExp(`^Run ${run.number} ·`) })).toBeVisible()
+  const looks = ((await page.evaluate('window.looks')) as Look[]).filter(
+    ({ top, cells }) => top > 0 && Object.keys(cells).length > 0,
+  )
+  const log = await keptLog(page, run.id)
+  let earlier = 0
+  log.each(({ t }, row, index) => (earlier += index > 0 && row > 0 && t[row]! < t[row - 1]! ? 1 : 0))
+  expect(earlier, 'events that lie before the one that was told before them').toBe(0)
+  /** When each position was presented, by its top in dp. */
+  const presented: { ms: number; top: number }[] = []
+  log.each(
+    (chunk, row) =>
+      chunk.kind[row] === K.scroll && presented.push({ ms: chunk.t[row]! / 1000, top: chunk.x[row]! / unitsPerDp }),
+  )
+  const slider = page.getByRole('slider', { name: 'Moment of the run, ms' })
+  const playedAt = async (ms: number) => {
+    await slider.evaluate((input: HTMLInputElement, value) => {
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value))
+      input.dispatchEvent(new Event('input', { bubbles: true }))
+    }, Math.round(ms))
+    await expect(page.locator('.tt-played')).toHaveAttribute('data-ms', String(Math.round(ms)))
+    return (await page.evaluate(`(${look})(document.querySelector('.tt-played'))`)) as Look
+  }
+  // The slider counts whole ms: a position that was replaced within two has no moment of its own there.
+  const lasts = (at: number) => at >= 0 && (presented[at + 1]?.ms ?? Infinity) - presented[at]!.ms > 2
+  const frameOf = (top: number) => presented.findLastIndex((each) => Math.abs(each.top - top) < 0.01)
+  const moving = looks.filter(
+    ({ top }) => presented.filter((each) => Math.abs(each.top - top) < 0.01).length === 1 && lasts(frameOf(top)),
+  )
+  const chosen = [...moving, ...looks.filter((each) => !moving.includes(each) && lasts(frameOf(each.top)))].slice(
+    0,
+    most,
+  )
+  let pictures = 0
+  for (const seen of chosen) {
+    const at = frameOf(seen.top)
+    expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
+    // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
+    const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
+    let differing: unknown[] = ['nothing played']
+    for (
+      let ms = presented[at]!.ms + 0.6;
+      ms <= until && differing.length > 0;
+      ms += Math.max(4, (until - presented[at]!.ms) / 8)
+    ) {
+      const played = await playedAt(ms)
+      const others = Object.keys({ ...seen.cells, ...played.cells }).flatMap((index) => {
+        const [one, other] = [seen.cells[index], played.cells[index]]
+        return one &&
+          other &&
+          Math.abs(one.top - other.top) <= 1 &&
+          one.stage === other.stage &&
+          one.colours === other.colours
+          ? []
+          : [{ index, one, other }]
+      })
+      if (differing[0] === 'nothing played' || others.length < differing.length) differing = others
+    }
+    expect(differing, `at ${seen.top} dp`).toEqual([])
+    pictures += Object.values(seen.cells).filter(({ colours }) => colours !== '').length
+  }
+  return { moments: chosen.length, pictures }
+}
 
 test('a clip is a film that lasts as long as the run, and its pictures are one for each tenth of a second', async ({
   page,
