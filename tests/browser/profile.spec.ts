@@ -74,7 +74,9 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   expect(await share()).toBeGreaterThanOrEqual(0.6)
   for (const lens of ['Findings', 'Threads', 'Memory', 'Tiers', 'Frames']) {
     await page.getByRole('button', { name: lens }).click()
-    const card = page.locator('.tt-lens > .tt-card').first()
+    // Findings have a card of their own while they are looked for, and one each once they are there.
+    if (lens === 'Findings') await expect(page.getByRole('button', { name: 'Try this' }).first()).toBeVisible()
+    const card = page.locator('.tt-lens > :is(.tt-card, .tt-findings)')
     await expect(card).toBeVisible()
     expect(await share(), lens).toBeGreaterThanOrEqual(0.4)
     const whole = lens === 'Frames' ? card.locator('.tt-plumb') : card
