@@ -8,7 +8,7 @@ const answerMs = 10_000
 /** Who is told that changes were lost, by the number of the run. */
 const runs = new Map<number, (error: string) => void>()
 const reads = new Map<number, ((body: Blob | null) => void)[]>()
-const lists = new Map<number, (entries: DiskEntry[]) => void>()
+const lists = new Map<number, (entries: DiskEntry[] | null) => void>()
 let batch: { place: string; done: (body: Blob | null) => void }[] = []
 let worker: Worker | null = null
 let last = 0
@@ -43,16 +43,21 @@ export function readDisk(place: string, done: (body: Blob | null) => void): void
 }
 
 /** The index of what somebody has on disk once all changes before are made, least recently written first. */
-export function keptOnDisk(whose: string): Promise<DiskEntry[]> {
+export async function keptOnDisk(whose: string): Promise<DiskEntry[]> {
+  // A store that does not answer keeps nothing; the runs themselves tell that they cannot use it.
+  return (await listOf(whose)) ?? []
+}
+
+/** The same; null: the store does not answer. */
+function listOf(whose: string): Promise<DiskEntry[] | null> {
   const id = ++last
   return new Promise((resolve) => {
-    const answer = (entries: DiskEntry[]) => {
+    const answer = (entries: DiskEntry[] | null) => {
       lists.delete(id)
       clearTimeout(late)
       resolve(entries)
     }
-    // A store that does not answer keeps nothing; the runs themselves tell that they cannot use it.
-    const late = setTimeout(() => answer([]), answerMs)
+    const late = setTimeout(() => answer(null), answerMs)
     lists.set(id, answer)
     tell({ type: 'kept', id, whose })
   })
@@ -64,7 +69,7 @@ export async function clearDisk(whose: string): Promise<void> {
   const disk = openDisk((error) => (lost = error))
   changeDisk({ type: 'clear', disk, whose })
   // Answered when it has been emptied.
-  await keptOnDisk(whose)
+  if ((await listOf(whose)) === null) lost ??= 'it does not answer'
   closeDisk(disk)
   if (lost !== null) throw new Error(`The disk tier cannot be emptied (${lost}).`)
 }
@@ -86,11 +91,12 @@ function open(): Worker {
       for (const [i, done] of waiting.entries()) done(data.bodies[i]!)
     }
   }
-  // One that could not be loaded has nothing; the next that asks tries with a new one.
+  // One that could not be loaded, or has failed, has nothing; the next that asks tries with a new one.
   opened.onerror = () => {
+    opened.terminate()
     worker = null
     for (const lost of [...runs.values()]) lost('its worker has failed')
-    for (const answer of [...lists.values()]) answer([])
+    for (const answer of [...lists.values()]) answer(null)
     const waiting = [...reads.values()].flat()
     reads.clear()
     for (const done of waiting) done(null)

@@ -31,6 +31,10 @@ class FakeWorker {
     else setTimeout(() => this.onerror())
   }
 
+  terminate(): void {
+    if (outside === this) outside = null
+  }
+
   postMessage(message: ToDisk): void {
     told.push(message)
     if (this === outside) setTimeout(() => inside.onmessage({ data: message }))
@@ -153,6 +157,21 @@ describe('the live disk tier', () => {
     write(0, 'stays')
     await keptOnDisk('mine')
     await expect(clearDisk('mine')).rejects.toThrow('The disk tier cannot be emptied (UnknownError).')
+  })
+
+  it('is not waited for when it never answers: it lists nothing, and was not emptied', async () => {
+    vi.spyOn(inside, 'onmessage').mockImplementation(() => undefined)
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    try {
+      const asked = Promise.allSettled([keptOnDisk('mine'), clearDisk('mine')])
+      await vi.runAllTimersAsync()
+      expect(await asked).toMatchObject([
+        { value: [] },
+        { reason: { message: 'The disk tier cannot be emptied (it does not answer).' } },
+      ])
+    } finally {
+      vi.useRealTimers()
+    }
   })
 
   it('reads nothing from a worker that fails, tells it once, and asks a new one the next time', async () => {
