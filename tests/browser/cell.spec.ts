@@ -414,25 +414,34 @@ test('a frame is dragged by its edges and snaps, a stage gets a frame of its own
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
   const slider = (name: string) => page.getByRole('slider', { name, exact: true })
   const value = async (name: string) => Number(await slider(name).getAttribute('aria-valuenow'))
-  const drag = async (name: string, dx: number, dy: number) => {
+  const drag = async (name: string, dx: number, dy: number, steps = 4) => {
     const box = (await slider(name).boundingBox())!
     await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
     await page.mouse.down()
-    await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 4 })
+    await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps })
     await page.mouse.up()
   }
   const square = await value('Width, settled')
   expect(await value('Height, settled')).toBe(square)
-  await drag('Height, settled', 0, -30)
+  // In one step, so that what is drawn next is all of it.
+  await drag('Height, settled', 0, -30, 1)
+  await expect.poll(() => value('Height, settled')).toBeLessThan(square - 20)
   const lower = await value('Height, settled')
-  expect(lower).toBeLessThan(square - 20)
   // Near to the square again, it settles on it.
   const room = (await page.locator('.tt-stage-card[data-stage="settled"] .tt-stage-room').boundingBox())!
   await drag('Height, settled', 0, (square - lower) * (room.width / square))
   await expect.poll(async () => Math.round(await value('Height, settled'))).toBe(Math.round(square))
 
+  // Two steps, and between them the page is drawn for another reason before it is drawn with the first.
+  await slider('Height, waiting').evaluate(async (handle) => {
+    const press = (on: Element, key: string) => on.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+    press(handle, 'PageDown')
+    press(document.querySelector('.tt-tug')!, 'ArrowRight')
+    for (let i = 0; i < 10; i++) await Promise.resolve()
+    press(handle, 'PageDown')
+  })
   await slider('Height, waiting').focus()
-  for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown')
+  for (let i = 0; i < 2; i++) await page.keyboard.press('PageDown')
   await expect(page.getByText(/“waiting” is 20(\.\d)? dp shorter than “settled”/)).toBeVisible()
   await expect(page.getByLabel('Frame height, dp')).toHaveValue(/^11\d/)
   await page.getByRole('button', { name: 'the slot’s', exact: true }).click()

@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef, type CSSProperties } from 'react'
 import { moveByHand } from '../store/hand.ts'
+import { isDrawn } from '../store/project-state.ts'
 
 interface HandleProps {
   label: string
@@ -36,10 +37,13 @@ export function Handle({
   onChange,
 }: HandleProps) {
   const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
-  // The page may be drawn with a change a moment after it was made: the next step is counted from what it was put to.
+  // The page may be drawn with a change a moment after it was made: the next step is counted from what it was put to,
+  // also when something else is drawn meanwhile, with the former value.
   const at = useRef(value)
+  const drawn = useRef(value)
   useLayoutEffect(() => {
-    at.current = value
+    if (value !== drawn.current || isDrawn()) at.current = value
+    drawn.current = value
   })
   const put = (next: number) => {
     const whole = Math.min(max, Math.max(min, next))

@@ -31,6 +31,8 @@ export const useProject = drawn.use
 /** To look at without a view. @public */
 export const drawnProject = drawn.get
 export const currentProject = store.get
+/** Whether views are drawn of the newest state: false while they wait for what a hand's change has to show first. */
+export const isDrawn = (): boolean => drawn.get() === store.get()
 /** Tells each new state before any view is drawn of it. */
 export const followProject = store.follow
 
