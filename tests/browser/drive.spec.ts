@@ -48,7 +48,7 @@ test('the gesture is drawn and dragged on one axis; presets, bands and flags com
   await page.mouse.move(box.x + 7, box.y + 30, { steps: 3 })
   await page.mouse.up()
   const faster = page.getByRole('group', { name: 'The selected point' }).getByRole('spinbutton')
-  expect(Number(await faster.inputValue())).toBeGreaterThan(9500)
+  await expect.poll(async () => Number(await faster.inputValue())).toBeGreaterThan(9500)
   await page.getByRole('button', { name: '+ no network' }).click()
   await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
   await page.getByRole('button', { name: '+ turn' }).click()

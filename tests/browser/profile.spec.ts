@@ -71,14 +71,14 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   // What is opened is read without dragging an edge first, and the map keeps two fifths; folded, it has most of the height.
   await page.getByRole('button', { name: 'Fold', exact: true }).click()
   await expect(page.getByRole('region', { name: 'Runs' })).toBeHidden()
-  expect(await share()).toBeGreaterThanOrEqual(0.6)
+  await expect.poll(share).toBeGreaterThanOrEqual(0.6)
   for (const lens of ['Findings', 'Threads', 'Memory', 'Tiers', 'Frames']) {
     await page.getByRole('button', { name: lens }).click()
     // Findings have a card of their own while they are looked for, and one each once they are there.
     if (lens === 'Findings') await expect(page.getByRole('button', { name: 'Try this' }).first()).toBeVisible()
     const card = page.locator('.tt-lens > :is(.tt-card, .tt-findings)')
     await expect(card).toBeVisible()
-    expect(await share(), lens).toBeGreaterThanOrEqual(0.4)
+    await expect.poll(share, lens).toBeGreaterThanOrEqual(0.4)
     const whole = lens === 'Frames' ? card.locator('.tt-plumb') : card
     await expect
       .poll(() => whole.evaluate((element) => element.scrollHeight - element.clientHeight), lens)
@@ -101,7 +101,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect(edgeBelow).toHaveAttribute('aria-valuetext', /^\d+ px$/)
   const taller = await share()
   await page.keyboard.press('Enter')
-  expect(await share()).toBeGreaterThan(taller)
+  await expect.poll(share).toBeGreaterThan(taller)
   // Two fingers zoom the map, one pans it, and the page stays as it is.
   const hand = await page.context().newCDPSession(page)
   const at = (await map.boundingBox())!
