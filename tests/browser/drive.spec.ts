@@ -16,6 +16,7 @@ import {
   openProject,
   openShell,
   openWith,
+  seenInPage,
   test,
   unfold,
 } from './fixture.ts'
@@ -171,8 +172,9 @@ test('a screen that is chosen during a drive is shown from its top as soon as th
     ],
     script: 'down',
   })
+  const driving = seenInPage(page, () => document.body.textContent!.includes('Driving: down'))
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await expect(page.getByText('Driving: down')).toBeVisible()
+  await driving
   await page.locator('#screens').click()
   await page.getByRole('button', { name: 'Makers', exact: true }).click()
   await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
@@ -201,11 +203,14 @@ test('another screen opens over the list, live: it loads and shows its own pictu
     ],
     script: 'over',
   })
+  const opened = seenInPage(page, () => {
+    const over = document.querySelector('.tt-glass .tt-opened')
+    const pictures = over?.querySelectorAll('.tt-slot[data-stage="settled"]').length ?? 0
+    return pictures > 7 && over!.textContent!.includes('Bram Ashlar') && over!.querySelectorAll('.tt-cell').length
+  })
   await page.getByRole('button', { name: 'Drive live' }).click()
+  const cells = await opened
   const over = page.locator('.tt-glass .tt-opened')
-  await expect(over.locator('.tt-cell').first()).toContainText('Bram Ashlar')
-  await expect(over.locator('.tt-slot[data-stage="settled"]').nth(7)).toBeVisible()
-  const cells = await over.locator('.tt-cell').count()
   // The list beneath has its pictures for the way back.
   await expect(over).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
@@ -306,13 +311,15 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   await page
     .locator('.tt-glass .tt-cell')
     .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
+  // The page presses the key itself: the drive may be over before somebody outside has seen its pictures.
+  const marked = seenInPage(page, () => {
+    const own = document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]')
+    if (!own || !document.body.textContent!.includes('Driving')) return false
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'm', bubbles: true }))
+    return true
+  })
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await page.waitForFunction(
-    () =>
-      document.body.innerText.includes('Driving') &&
-      document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]'),
-  )
-  await page.locator('body').press('m')
+  await marked
   await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
   const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
   expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])

@@ -140,6 +140,17 @@ export async function pickProject(page: Page, project: unknown): Promise<void> {
   })
 }
 
+/**
+ * Waits, from now on, for something that the page may show for a moment only: it is looked for in every frame, while an
+ * expectation may look no more than once a second.
+ *
+ * @returns what `look` has found, once it is there
+ */
+export async function seenInPage<T>(page: Page, look: () => T): Promise<T> {
+  const found = await page.waitForFunction(look, undefined, { polling: 'raf', timeout: 60_000 })
+  return (await found.jsonValue()) as T
+}
+
 /** Drives the script live and gives the run that was kept. */
 export async function driveLive(page: Page, timeout = 60_000): Promise<KeptRun> {
   const before = (await keptRuns(page)).length

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, openWith, test, unfold } from './fixture.ts'
+import { expect, openWith, seenInPage, test, unfold } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 /** No tile is ever answered: whoever waits is still waiting when the test looks. */
@@ -24,9 +24,10 @@ test('the line of the live device stands in the loader’s own order, fills the 
   await expect(page.getByRole('list', { name: '3 fetch slots, 3 in use' })).toBeVisible()
   await expect(page.getByRole('heading', { name: 'Fetch slots · 3 at once, 3 to one host' })).toBeVisible()
   // The list moves on: who waited for rows that have left falls out.
+  const fallen = seenInPage(page, () => document.querySelector('.tt-fallen')?.textContent)
   await page.locator('.tt-glass').hover()
   await page.mouse.wheel(0, 1500)
-  await expect(page.locator('.tt-fallen').first()).toHaveText(/^✕row \d+$/)
+  expect(await fallen).toMatch(/^✕row \d+$/)
   await expect(line.locator('li').first()).not.toHaveText('1row 0')
 })
 
