@@ -80,7 +80,9 @@ test('two tabs that drive one project at once do no harm to what either shows, n
   const [index, files] = await page.evaluate(async () => {
     const open = indexedDB.open('tile-tug-disk')
     await new Promise((resolve) => (open.onsuccess = resolve))
-    const keys = ['index', 'files'].map((store) => open.result.transaction(store).objectStore(store).getAllKeys())
+    // Both as they are at one moment: something may still be written.
+    const both = open.result.transaction(['index', 'files'])
+    const keys = ['index', 'files'].map((store) => both.objectStore(store).getAllKeys())
     await Promise.all(keys.map((asked) => new Promise((resolve) => (asked.onsuccess = resolve))))
     open.result.close()
     return keys.map((asked) => (asked.result as string[]).filter((place) => !place.startsWith('hand ')).sort())

@@ -20,14 +20,17 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await page.getByRole('button', { name: 'Open in Profile' }).click()
   await expect(hint).toContainText('Try this fix')
   // A hint stands beside what it speaks of, not over it.
-  const at = (await page.getByRole('button', { name: 'Try this' }).first().boundingBox())!
-  const note = (await hint.boundingBox())!
-  const apart =
-    note.y + note.height <= at.y ||
-    note.y >= at.y + at.height ||
-    note.x + note.width <= at.x ||
-    note.x >= at.x + at.width
-  expect(apart).toBe(true)
+  const isApart = async () => {
+    const at = (await page.getByRole('button', { name: 'Try this' }).first().boundingBox())!
+    const note = (await hint.boundingBox())!
+    return (
+      note.y + note.height <= at.y ||
+      note.y >= at.y + at.height ||
+      note.x + note.width <= at.x ||
+      note.x >= at.x + at.width
+    )
+  }
+  await expect.poll(isApart).toBe(true)
   await page.getByRole('button', { name: 'Try this' }).first().click()
   await expect(hint).toContainText('Your own feed')
   await page.getByRole('link', { name: /^Feed/ }).click()
