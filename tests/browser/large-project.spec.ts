@@ -37,16 +37,19 @@ test(
   async ({ page, browser }) => {
     await openShell(page, '/loading')
     const ahead = page.getByRole('slider', { name: 'Coming up: rows ahead' })
+    /** An edit is over when it is drawn, which is a moment after the key, and saved. */
+    const edit = async (by: 1 | -1) => {
+      const rows = Number(await ahead.getAttribute('aria-valuenow')) + by
+      await ahead.press(by > 0 ? 'ArrowDown' : 'ArrowUp')
+      await expect(ahead).toHaveAttribute('aria-valuenow', String(rows))
+      await expect(page.getByText('Saved in this browser')).toBeVisible()
+    }
     const edited = async (project: object) => {
       await openProject(page, project)
       await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(2)).toBeVisible()
-      await ahead.press('ArrowDown')
-      await expect(page.getByText('Saved in this browser')).toBeVisible()
+      await edit(1)
       const tasks = await mainTasks(browser, page, async () => {
-        for (let i = 0; i < edits; i++) {
-          await ahead.press(i % 2 === 0 ? 'ArrowDown' : 'ArrowUp')
-          await expect(page.getByText('Saved in this browser')).toBeVisible()
-        }
+        for (let i = 0; i < edits; i++) await edit(i % 2 === 0 ? 1 : -1)
       })
       return tasks.slice(0, edits)
     }
