@@ -19,8 +19,10 @@ export function openDisk(lost: (error: string) => void): number {
   return last
 }
 
+/** Nobody hears any more of the changes of this number; what waits to be made is made now. */
 export function closeDisk(disk: number): void {
   runs.delete(disk)
+  worker?.postMessage({ type: 'flush' } satisfies ToDisk)
 }
 
 /** Changes what lies on disk: in the order in which it is asked for, after the run that asks has ended too. */

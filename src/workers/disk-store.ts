@@ -35,17 +35,25 @@ class Tables extends Dexie {
   }
 }
 
+/** Changes are made when none has come for so long, ms: while pictures pour in, the list needs the processor more. */
+const restMs = 250
+/** They are put off no longer than this, ms. */
+const mostMs = 1000
+
 /**
- * Bodies of the live disk tiers and their index, in IndexedDB. Changes are made in their order; those that come while
- * others are written are made together. What is not written yet is read all the same.
+ * Bodies of the live disk tiers and their index, in IndexedDB. Changes are made in their order, those of one burst
+ * together, a moment after they are asked for. What is not written yet is read all the same.
  */
 export class DiskStore {
   private readonly tables = new Tables()
   private readonly failed: (disk: number, error: unknown) => void
   /** What is written now, and what comes after it. */
-  private making: DiskChange[] = []
+  private making: readonly DiskChange[] = []
   private waiting: DiskChange[] = []
   private working: Promise<void> | null = null
+  private timer: ReturnType<typeof setTimeout> | undefined
+  /** Since when the first of them waits, ms. */
+  private since: number | null = null
 
   /** `failed`: a change of this run was lost. */
   constructor(failed: (disk: number, error: unknown) => void) {
@@ -69,8 +77,7 @@ export class DiskStore {
     for (const changes of [this.waiting, this.making]) {
       const last = changes.findLast(
         (change) =>
-          change.type !== 'renew' &&
-          (change.type === 'clear' ? place.startsWith(`${change.whose} `) : change.place === place),
+          change.type !== 'renew' && (change.type === 'clear' ? isOf(place, change.whose) : change.place === place),
       )
       if (last) return last.type === 'write' ? last.body : null
     }
@@ -79,23 +86,42 @@ export class DiskStore {
 
   change(change: DiskChange): void {
     this.waiting.push(change)
-    this.working ??= this.work()
+    if (!this.working) this.plan()
+  }
+
+  /** Makes what waits now. */
+  async flush(): Promise<void> {
+    await this.working
+    if (this.waiting.length > 0) await this.work()
   }
 
   /** The index of what somebody has on disk, least recently written first. */
   async kept(whose: string): Promise<DiskEntry[]> {
-    await this.working
+    await this.flush()
     const found = await this.tables.index.where('whose').equals(whose).toArray()
     return found.map(({ entry }) => entry).sort((one, other) => one.writtenMs - other.writtenMs)
   }
 
-  private async work(): Promise<void> {
-    while (this.waiting.length > 0) {
-      this.making = this.waiting.splice(0)
-      await this.attempt(this.making)
-    }
+  private plan(): void {
+    const now = performance.now()
+    this.since ??= now
+    clearTimeout(this.timer)
+    this.timer = setTimeout(() => void this.work(), Math.max(0, Math.min(restMs, this.since + mostMs - now)))
+  }
+
+  private work(): Promise<void> {
+    clearTimeout(this.timer)
+    this.since = null
+    this.working ??= this.makeAll()
+    return this.working
+  }
+
+  private async makeAll(): Promise<void> {
+    this.making = this.waiting.splice(0)
+    await this.attempt(this.making)
     this.making = []
     this.working = null
+    if (this.waiting.length > 0) this.plan()
   }
 
   /** One that cannot be made takes none of the others with it. */
@@ -110,27 +136,48 @@ export class DiskStore {
 
   private async make(changes: readonly DiskChange[]): Promise<void> {
     const { files, index } = this.tables
+    const { cleared, bodies, entries } = outcomeOf(changes)
     // A transaction waits for nothing but the database.
-    const bytes = await Promise.all(
-      changes.map((change) => (change.type === 'write' ? change.body.arrayBuffer() : null)),
+    const written = await Promise.all(
+      [...bodies].flatMap(([place, body]) =>
+        body ? body.arrayBuffer().then((bytes): StoredBody => ({ place, type: body.type, bytes })) : [],
+      ),
     )
+    const gone = [...bodies.keys()].filter((place) => bodies.get(place) === null)
     await this.tables.transaction('rw', files, index, async () => {
-      for (const [i, change] of changes.entries()) {
-        if (change.type === 'clear') {
-          const places = await index.where('whose').equals(change.whose).primaryKeys()
-          await files.bulkDelete(places)
-          await index.bulkDelete(places)
-          continue
-        }
-        const { place } = change
-        if (change.type === 'remove') {
-          await files.delete(place)
-          await index.delete(place)
-          continue
-        }
-        if (change.type === 'write') await files.put({ place, type: change.body.type, bytes: bytes[i]! })
-        await index.put({ place, whose: change.whose, entry: change.entry })
-      }
+      for (const whose of cleared) gone.push(...(await index.where('whose').equals(whose).primaryKeys()))
+      if (gone.length > 0) await Promise.all([files.bulkDelete(gone), index.bulkDelete(gone)])
+      await Promise.all([files.bulkPut(written), index.bulkPut([...entries.values()])])
     })
   }
 }
+
+/** What a row of changes comes to: who is emptied first, then a body, or none, and an entry for each place. */
+function outcomeOf(changes: readonly DiskChange[]) {
+  const cleared = new Set<string>()
+  const bodies = new Map<string, Blob | null>()
+  const entries = new Map<string, StoredEntry>()
+  for (const change of changes) {
+    if (change.type === 'clear') {
+      cleared.add(change.whose)
+      for (const place of [...bodies.keys(), ...entries.keys()])
+        if (isOf(place, change.whose)) {
+          bodies.delete(place)
+          entries.delete(place)
+        }
+      continue
+    }
+    const { place } = change
+    if (change.type === 'remove') {
+      bodies.set(place, null)
+      entries.delete(place)
+      continue
+    }
+    if (change.type === 'write') bodies.set(place, change.body)
+    entries.set(place, { place, whose: change.whose, entry: change.entry })
+  }
+  return { cleared, bodies, entries }
+}
+
+/** Whether a place is somebody's. */
+const isOf = (place: string, whose: string) => place.startsWith(`${whose} `)

@@ -1,10 +1,15 @@
+import Dexie from 'dexie'
 import { DiskStore } from './disk-store.ts'
 import type { FromDisk, ToDisk } from './messages.ts'
 
 declare const self: DedicatedWorkerGlobalScope
 
 const answer = (message: FromDisk) => self.postMessage(message)
-const nameOf = (error: unknown) => (error instanceof Error ? error.name : 'unknown error')
+/** Of several that failed together, the first tells why. */
+const nameOf = (error: unknown): string => {
+  const why = error instanceof Dexie.BulkError ? error.failures[0] : error
+  return why instanceof Error ? why.name : 'unknown error'
+}
 
 const store = new DiskStore((disk, error) => answer({ type: 'failed', disk, error: nameOf(error) }))
 
@@ -19,6 +24,9 @@ self.onmessage = ({ data }: MessageEvent<ToDisk>) => {
         .kept(data.whose)
         .catch(() => [])
         .then((entries) => answer({ type: 'kept', id: data.id, entries }))
+      return
+    case 'flush':
+      void store.flush()
       return
     default:
       store.change(data)

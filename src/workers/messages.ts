@@ -81,7 +81,11 @@ export type PreviewAnswer = { id: number; ok: true; us: number; picture: Blob } 
 
 /** What the disk worker is asked. Reads of a frame come together and are answered together. */
 export type ToDisk =
-  { type: 'read'; id: number; places: readonly string[] } | { type: 'kept'; id: number; whose: string } | DiskChange
+  | { type: 'read'; id: number; places: readonly string[] }
+  | { type: 'kept'; id: number; whose: string }
+  /** What waits to be written is written now. */
+  | { type: 'flush' }
+  | DiskChange
 
 export type FromDisk =
   | { type: 'read'; id: number; bodies: readonly (Blob | null)[] }

@@ -129,6 +129,44 @@ describe('the live disk tier', () => {
     expect([await identities('mine'), await identities('yours')]).toEqual(['', '4'])
   })
 
+  it('writes a burst together once it is over, and at once when its run ends', async () => {
+    const { disk, write } = diskOf('mine')
+    const transactions = new Set<IDBTransaction>()
+    const put = IDBObjectStore.prototype.put
+    vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(function (this: IDBObjectStore, ...given) {
+      transactions.add(this.transaction)
+      return put.apply(this, given)
+    })
+    /** The database's own steps, which no clock drives, until there were so many transactions. */
+    const written = async (count: number) => {
+      for (let i = 0; i < 100_000 && transactions.size < count; i++)
+        await new Promise((resolve) => setImmediate(resolve))
+      return transactions.size
+    }
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'performance'] })
+    try {
+      for (const asset of [0, 1, 2]) {
+        write(asset, 'in a burst')
+        await vi.advanceTimersByTimeAsync(100)
+      }
+      await vi.advanceTimersByTimeAsync(200)
+      expect(await written(1)).toBe(1)
+      write(3, 'the last')
+      disk.stop()
+      await vi.advanceTimersByTimeAsync(50)
+      expect(await written(2)).toBe(2)
+      // One that never ends is not put off for ever.
+      for (let i = 0; i < 12; i++) {
+        write(i % 4, `of a long burst ${i}`)
+        await vi.advanceTimersByTimeAsync(100)
+      }
+      expect(await written(3)).toBe(3)
+    } finally {
+      vi.useRealTimers()
+    }
+    expect(await identities('mine')).toBe('3210')
+  })
+
   it('is none once it is full: the run is told once, nothing of it is there to be read, and others lose nothing', async () => {
     const other = diskOf('yours')
     for (const asset of [4, 5]) other.write(asset, 'theirs')
