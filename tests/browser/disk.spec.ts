@@ -76,17 +76,19 @@ test('two tabs that drive one project at once do no harm to what either shows, n
     expect(metrics).toMatchObject({ 'pictures.wrong': 0, 'pictures.failed': 0 })
     expect(checks.filter((check) => !check.ok)).toEqual([])
   }
-  // What both have left is whole: every entry of the index has its body, and no body is without one.
-  const [index, files] = await page.evaluate(async () => {
-    const open = indexedDB.open('tile-tug-disk')
-    await new Promise((resolve) => (open.onsuccess = resolve))
-    // Both as they are at one moment: something may still be written.
-    const both = open.result.transaction(['index', 'files'])
-    const keys = ['index', 'files'].map((store) => both.objectStore(store).getAllKeys())
-    await Promise.all(keys.map((asked) => new Promise((resolve) => (asked.onsuccess = resolve))))
-    open.result.close()
-    return keys.map((asked) => (asked.result as string[]).filter((place) => !place.startsWith('hand ')).sort())
-  })
-  expect(index!.length).toBeGreaterThan(20)
+  /** What both have left: places in the index, and of bodies, at one moment: something may still be written. */
+  const left = () =>
+    page.evaluate(async () => {
+      const open = indexedDB.open('tile-tug-disk')
+      await new Promise((resolve) => (open.onsuccess = resolve))
+      const both = open.result.transaction(['index', 'files'])
+      const keys = ['index', 'files'].map((store) => both.objectStore(store).getAllKeys())
+      await Promise.all(keys.map((asked) => new Promise((resolve) => (asked.onsuccess = resolve))))
+      open.result.close()
+      return keys.map((asked) => (asked.result as string[]).filter((place) => !place.startsWith('hand ')).sort())
+    })
+  await expect.poll(async () => (await left())[0]!.length).toBeGreaterThan(20)
+  // It is whole: every entry of the index has its body, and no body is without one.
+  const [index, files] = await left()
   expect(files).toEqual(index)
 })
