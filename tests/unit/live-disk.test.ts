@@ -82,6 +82,8 @@ beforeAll(async () => {
 })
 beforeEach(async () => {
   for (const whose of ['mine', 'yours']) await clearDisk(whose)
+  // Nothing that was told is still on its way.
+  await keptOnDisk('mine')
   told.length = 0
 })
 afterEach(() => vi.restoreAllMocks())
