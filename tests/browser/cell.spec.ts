@@ -433,6 +433,7 @@ test('a frame is dragged by its edges and snaps, a stage gets a frame of its own
   await expect.poll(async () => Math.round(await value('Height, settled'))).toBe(Math.round(square))
 
   // Two steps, and between them the page is drawn for another reason before it is drawn with the first.
+  await expect(page.locator('.tt-tug')).toBeVisible()
   await slider('Height, waiting').evaluate(async (handle) => {
     const press = (on: Element, key: string) => on.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
     press(handle, 'PageDown')
