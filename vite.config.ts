@@ -21,6 +21,15 @@ export default defineConfig({
         entryFileNames: 'assets/[name]-[hash:7].js',
         chunkFileNames: 'assets/[name]-[hash:7].js',
         assetFileNames: 'assets/[name]-[hash:7][extname]',
+        // One file for what the first paint needs, one for what every opening needs behind it, and one for the controls
+        // that the steps share: a hundred small files cost more than their content.
+        codeSplitting: {
+          groups: [
+            { name: 'first', tags: ['$initial'], priority: 3 },
+            { name: 'soon', test: /src[\\/]app[\\/]shell[\\/]soon\.ts$/, priority: 2 },
+            { name: 'controls', test: /src[\\/]app[\\/]controls[\\/]/, priority: 1 },
+          ],
+        },
       },
     },
   },

@@ -1,3 +1,4 @@
+import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
 import type { LeftBehind, LiveRun } from '../../live/live-run.ts'
 import type { LedgerResponse } from '../../live/origin-client.ts'
@@ -22,7 +23,6 @@ export async function keepDrive(run: LiveRun, left: LeftBehind, log: RunLog, sta
   try {
     // The run does not wait long for what only the server knows: without it, that is not observed.
     const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
-    const { encodeLog } = await import('../../core/log/log-encoding.ts')
     const result = await runWorker.ask('describe', {
       log: encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state, log.head.screen),

@@ -1,8 +1,8 @@
 import { useEffect } from 'react'
 import { useGo } from './address.ts'
+import { openAnyFile, openInFeed } from './open-any-file.ts'
 
 async function openDropped(files: File[], go: (path: string) => void): Promise<void> {
-  const { openAnyFile, openInFeed } = await import('./open-any-file.ts')
   if (files.length > 1 && files.every(({ type }) => /^(image|video)\//.test(type))) {
     go('/feed')
     await openInFeed(files)

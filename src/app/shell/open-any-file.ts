@@ -1,3 +1,4 @@
+import { openRunLog } from '../store/open-run-log.ts'
 import { openText, tell } from '../store/project-store.ts'
 
 /** What a file is, by its content. */
@@ -35,7 +36,7 @@ export async function openAnyFile(
         return await importEverything(file)
       }
       case 'run':
-        if ((await openAsRun(file)) > 0) go('/profile')
+        if ((await openRunLog(file)) > 0) go('/profile')
         return
       case 'picture':
       case 'feed':
@@ -45,11 +46,6 @@ export async function openAnyFile(
   } catch (error) {
     tell(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
   }
-}
-
-async function openAsRun(file: File): Promise<number> {
-  const { openRunLog } = await import('../store/open-run-log.ts')
-  return openRunLog(file)
 }
 
 /** A feed, or pictures that become one; what opens them is loaded when there is something to open. */
