@@ -53,6 +53,8 @@ export interface LiveOptions {
   headers: readonly SessionHeader[]
   /** The same as they are known later, for a renewal. */
   headersNow: () => Promise<readonly SessionHeader[]>
+  /** What the host shows stays there until the list has its first cells. */
+  stays: boolean
   /** What is known of the feed's pages, told as it changes. */
   feed: (state: FeedState) => void
   trouble: (message: string) => void
@@ -160,7 +162,11 @@ export class LiveRun {
       disk,
       frames: this.frames,
       heap: unseenHeap,
-      pages: pagesOf(screen, options.items, options.feed),
+      pages: pagesOf(screen, options.items, (feed) => {
+        // There may never be a cell.
+        if (feed.is === 'failed' || feed.is === 'empty') surface.show()
+        options.feed(feed)
+      }),
       surface,
       screens: {
         pages: (other) => pagesOf(other, null, () => undefined),
@@ -168,7 +174,7 @@ export class LiveRun {
           const over = document.createElement('div')
           over.className = 'tt-opened'
           host.append(over)
-          const drawn = new LiveSurface(over, project, other, this.decoder, options)
+          const drawn = new LiveSurface(over, project, other, this.decoder, { ...options, stays: false })
           drawn.attach({ item, geometry })
           surfaces.add(drawn)
           const close = () => {
@@ -211,18 +217,19 @@ export class LiveRun {
     run.start()
   }
 
-  /** Throws when the server gives no session, or when `signal` says that nobody waits for it any more. */
-  static async start(options: LiveOptions, signal: AbortSignal): Promise<LiveRun> {
-    return new LiveRun(
-      options,
-      await OriginClient.open(
-        options.project.network,
-        options.seed,
-        options.headers,
-        options.project.loading.headers,
-        signal,
-      ),
-    )
+  /**
+   * Throws when the server gives no session, or when `signal` says that nobody waits for it any more. `finds`: asked when
+   * the list can be made at once, for what it finds in its tiers; a list before it may stay until then.
+   */
+  static async start(
+    options: Omit<LiveOptions, 'visit' | 'left'>,
+    signal: AbortSignal,
+    finds: () => Pick<LiveOptions, 'visit' | 'left'>,
+  ): Promise<LiveRun> {
+    const { project, seed, headers } = options
+    const origin = await OriginClient.open(project.network, seed, headers, project.loading.headers, signal)
+    signal.throwIfAborted()
+    return new LiveRun({ ...options, ...finds() }, origin)
   }
 
   /** Gives what the tiers hold to the next visit; nothing of it is closed when this run stops. */

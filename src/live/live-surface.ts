@@ -40,6 +40,8 @@ interface Placed {
 
 /** Real cells, moved by transforms; imperative, no framework in the frame. */
 export class LiveSurface implements Surface {
+  private readonly host: HTMLElement
+  private isShown = false
   private readonly list = document.createElement('div')
   private readonly cells: Placed[] = []
   private readonly screen: Screen
@@ -60,8 +62,9 @@ export class LiveSurface implements Surface {
     project: Project,
     screen: Screen,
     { pictures, frames }: Pick<LiveDecoder, 'pictures' | 'frames'>,
-    { shown, pace }: { shown: () => number; pace: () => number },
+    { shown, pace, stays }: { shown: () => number; pace: () => number; stays: boolean },
   ) {
+    this.host = host
     this.shown = shown
     this.pace = pace
     this.screen = screen
@@ -70,7 +73,14 @@ export class LiveSurface implements Surface {
     this.frames = frames
     this.assetUrl = assetUrls(project.assets)
     this.list.className = 'tt-list'
-    host.replaceChildren(this.list)
+    if (!stays) this.show()
+  }
+
+  /** Takes the place of what the host has shown until now. */
+  show(): void {
+    if (this.isShown) return
+    this.isShown = true
+    this.host.replaceChildren(this.list)
   }
 
   /** Where items and geometries come from; known once the run is made. */
@@ -136,6 +146,7 @@ export class LiveSurface implements Surface {
       for (const slot of stages.keys()) this.enterStage(placed, slot)
     }
     this.untidy.clear()
+    if (!this.isShown && this.cells.some((placed) => placed?.visible)) this.show()
   }
 
   /** A slot comes to the stage that it is to come to, if there is one. */
@@ -231,7 +242,8 @@ export class LiveSurface implements Surface {
   /** The list's entrance animation, for a cell that comes in; none for those who want less motion. */
   private enter(element: HTMLElement): void {
     const { entrance } = this.screen.layout
-    if (entrance.type === 'none' || entrance.ms === 0 || lessMotion().matches) return
+    // What takes the place of the same list with other looks does not come in.
+    if (!this.isShown || entrance.type === 'none' || entrance.ms === 0 || lessMotion().matches) return
     const from: Keyframe = entrance.type === 'rise' ? { opacity: 0, translate: `0 ${riseDp}px` } : { opacity: 0 }
     element.animate([from, { opacity: 1, translate: '0 0' }], {
       duration: entrance.ms,

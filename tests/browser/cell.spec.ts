@@ -99,43 +99,18 @@ test('pictures that arrive late move what is below by what the profile says, and
   expect(await page.evaluate(() => (window as unknown as { told: { jumps: number } }).told.jumps)).toBe(0)
 })
 
-test('the tug keeps any moment of the load still, by pointer and by keys', async ({ page }) => {
-  await openApp(page, '/cell')
-  const tug = page.getByRole('slider', { name: 'Moment of the load' })
-  const current = page.locator('.tt-stage-card[data-current]')
-  await tug.focus()
-  await page.keyboard.press('ArrowRight')
-  await expect(tug).toHaveAttribute('aria-valuetext', '17 ms')
-  await expect(current).toHaveAttribute('data-stage', 'waiting')
-  const end = Number(await tug.getAttribute('aria-valuemax'))
-  // Onward page by page: every stage of a load comes, in its order.
-  const met = new Set<string>()
-  for (let i = 0; i < end / 160 + 2; i++) {
-    met.add((await current.getAttribute('data-stage'))!)
-    await page.keyboard.press('PageDown')
-  }
-  expect([...met]).toEqual(['waiting', 'arriving', 'settled'])
-  // Halfway through the arrival the picture is half there, and stays so.
-  const arrival = page.getByRole('slider', { name: 'End of the arrival' })
-  await expect(arrival).toHaveAttribute('aria-valuenow', '200')
-  const area = (await page.locator('.tt-track-area').boundingBox())!
-  const handle = (await arrival.boundingBox())!
-  await page.mouse.click(handle.x + handle.width / 2 - (100 / end) * area.width, area.y + 30)
-  await expect(current.locator('figcaption')).toContainText(/(9\d|100|10\d) ms in/)
-  const opacity = () => current.locator('canvas').evaluate((canvas) => Number(getComputedStyle(canvas).opacity))
-  const held = await opacity()
-  expect(held).toBeGreaterThan(0.5)
-  expect(held).toBeLessThan(0.95)
-  expect(await opacity()).toBe(held)
-  // Its end is dragged on the track.
-  await arrival.focus()
-  await page.keyboard.press('PageUp')
-  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('205')
-})
-
 test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({
   page,
 }) => {
+  /** Pictures of the archive that came, and who asked for them: a list, or the samples. */
+  const had = new Set<string>()
+  const sessions = new Set<string>()
+  const parts = (url: string) => /\/origin\/([^/]+)\/(tiles\/.*)/.exec(url)?.slice(1) ?? ['', '']
+  page.on('requestfinished', async (request) => {
+    const [session, tile] = parts(request.url()) as [string, string]
+    if (session !== '') sessions.add(session)
+    if (tile !== '' && (await request.response())?.ok()) had.add(tile)
+  })
   await openApp(page, '/cell')
   const pixel = () =>
     page.locator('.tt-stage-card[data-stage="settled"] canvas').evaluate((canvas: HTMLCanvasElement) => [
@@ -145,6 +120,34 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
         .data.slice(0, 3),
     ])
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+  // What changes looks alone asks for no picture again, and no cell is without its own for a frame.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(17)).toBeVisible()
+  for (const stage of ['waiting', 'arriving'])
+    await expect(page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)).toHaveCount(0)
+  await page.evaluate(() => {
+    const settled = () => document.querySelectorAll('.tt-glass .tt-slot[data-stage="settled"]').length
+    const told = { fewest: settled(), first: settled() }
+    Object.assign(window, { told })
+    const look = () => {
+      told.fewest = Math.min(told.fewest, settled())
+      requestAnimationFrame(look)
+    }
+    look()
+  })
+  const before = { had: new Set(had), sessions: new Set(sessions) }
+  const askedAgain: string[] = []
+  page.on('request', (request) => {
+    const [session, tile] = parts(request.url()) as [string, string]
+    if (!before.sessions.has(session) && before.had.has(tile)) askedAgain.push(tile)
+  })
+  await page.getByRole('slider', { name: 'Corner radius' }).press('ArrowRight')
+  await expect(page.locator('.tt-glass .tt-slot').first()).toHaveCSS('border-radius', '7px')
+  const { fewest, first } = await page.evaluate(
+    () => (window as unknown as { told: { fewest: number; first: number } }).told,
+  )
+  expect(fewest).toBe(first)
+  expect(before.had.size).toBeGreaterThan(12)
+  expect(askedAgain).toEqual([])
   await page.getByRole('button', { name: '+ tint' }).click()
   await page.getByRole('button', { name: '+ grayscale' }).click()
   await expect.poll(async () => new Set(await pixel()).size).toBe(1)
@@ -327,7 +330,7 @@ test('a picture outside the list is loaded at its own size, from memory the seco
   await expect(told).toContainText('Refused: waiting on the main thread would hold every frame')
 })
 
-test('long, missing and right-to-left texts stand beside the picture as they would, and it can change sides', async ({
+test('long, missing and right-to-left texts stand beside the picture as they would, it can change sides, and what they lack is told', async ({
   page,
 }) => {
   await openApp(page, '/cell')
@@ -364,6 +367,35 @@ test('long, missing and right-to-left texts stand beside the picture as they wou
   await expect(page.locator('.tt-text-room')).toHaveText(
     /^The picture takes the whole row: 0 dp are left for the texts/,
   )
+
+  // Texts that need more room than they were laid out for are told in dp.
+  await page.locator('#screens').click()
+  await page.getByText('Shelves', { exact: true }).click()
+  await expect(page.locator('#screens')).toHaveText('Shelves')
+  const told = page.locator('.tt-text-room')
+  await expect(told).toContainText(/dp/)
+  await expect(told).not.toContainText('0 dp are left')
+  await page.getByRole('button', { name: 'long', exact: true }).click()
+  const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
+  await expect(texts.last()).not.toBeEmpty()
+  /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
+  const heights = await texts.evaluateAll((all) =>
+    all.map((text) => {
+      const own = parseFloat((text as HTMLElement).style.height)
+      const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
+      const copy = text.cloneNode(true) as HTMLElement
+      Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
+      text.parentElement!.append(copy)
+      const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
+      copy.remove()
+      return Math.round(needed - own)
+    }),
+  )
+  const off = heights.filter((dp) => Math.abs(dp) > 1)
+  if (off.length === 0) await expect(told).toContainText('they were laid out for')
+  else
+    for (const dp of off)
+      await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
 })
 
 test('the device is turned, widened and made denser at once, and the list with it', async ({ page }) => {
@@ -407,10 +439,42 @@ test('the device is turned, widened and made denser at once, and the list with i
   expect(await shape()).toEqual(['411px', '823px'])
 })
 
-test('a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({
+test('the tug keeps any moment of the load still; a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({
   page,
 }) => {
   await openApp(page, '/cell')
+  const tug = page.getByRole('slider', { name: 'Moment of the load' })
+  const current = page.locator('.tt-stage-card[data-current]')
+  await tug.focus()
+  await page.keyboard.press('ArrowRight')
+  await expect(tug).toHaveAttribute('aria-valuetext', '17 ms')
+  await expect(current).toHaveAttribute('data-stage', 'waiting')
+  const end = Number(await tug.getAttribute('aria-valuemax'))
+  // Onward page by page: every stage of a load comes, in its order.
+  const met = new Set<string>()
+  for (let i = 0; i < end / 160 + 2; i++) {
+    met.add((await current.getAttribute('data-stage'))!)
+    await page.keyboard.press('PageDown')
+  }
+  expect([...met]).toEqual(['waiting', 'arriving', 'settled'])
+  // Halfway through the arrival the picture is half there, and stays so.
+  const arrival = page.getByRole('slider', { name: 'End of the arrival' })
+  await expect(arrival).toHaveAttribute('aria-valuenow', '200')
+  const area = (await page.locator('.tt-track-area').boundingBox())!
+  const handle = (await arrival.boundingBox())!
+  await page.mouse.click(handle.x + handle.width / 2 - (100 / end) * area.width, area.y + 30)
+  await expect(current.locator('figcaption')).toContainText(/(9\d|100|10\d) ms in/)
+  const opacity = () => current.locator('canvas').evaluate((canvas) => Number(getComputedStyle(canvas).opacity))
+  const held = await opacity()
+  expect(held).toBeGreaterThan(0.5)
+  expect(held).toBeLessThan(0.95)
+  expect(await opacity()).toBe(held)
+  // Its end is dragged on the track.
+  await arrival.focus()
+  await page.keyboard.press('PageUp')
+  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('205')
+
+  // Frames, on the same picture.
   await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
   const slider = (name: string) => page.getByRole('slider', { name, exact: true })
   const value = async (name: string) => Number(await slider(name).getAttribute('aria-valuenow'))
@@ -503,35 +567,6 @@ test('two variants are held against each other px by px: the same is the same, a
   const cut = (1 - Math.PI / 4) * 80 * 80
   expect(count).toBeGreaterThan(0.93 * cut)
   expect(count).toBeLessThan(1.12 * cut)
-})
-
-test('texts that need more room than they were laid out for are told in dp', async ({ page }) => {
-  await openApp(page, '/cell')
-  await page.locator('#screens').click()
-  await page.getByText('Shelves', { exact: true }).click()
-  const told = page.locator('.tt-text-room')
-  await expect(told).toContainText(/dp/)
-  await page.getByRole('button', { name: 'long', exact: true }).click()
-  const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
-  await expect(texts.last()).not.toBeEmpty()
-  /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
-  const heights = await texts.evaluateAll((all) =>
-    all.map((text) => {
-      const own = parseFloat((text as HTMLElement).style.height)
-      const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
-      const copy = text.cloneNode(true) as HTMLElement
-      Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
-      text.parentElement!.append(copy)
-      const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
-      copy.remove()
-      return Math.round(needed - own)
-    }),
-  )
-  const off = heights.filter((dp) => Math.abs(dp) > 1)
-  if (off.length === 0) await expect(told).toContainText('they were laid out for')
-  else
-    for (const dp of off)
-      await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
 })
 
 test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({

@@ -1,6 +1,7 @@
 import { dequal } from 'dequal'
 import type { RunLog } from '../../core/log/run-log.ts'
 import { unitsPerDp } from '../../core/numbers/units.ts'
+import { differInLooksAlone } from '../../core/project/looks-alone.ts'
 import type { Screen, Visit } from '../../core/project/types.ts'
 import type { ListPlace } from '../../core/scrolling/script-player.ts'
 import type { Wanted } from '../../core/watch/standstill.ts'
@@ -30,6 +31,8 @@ class LiveDevice {
   private refreshHz: number | null = null
   private measuring: Promise<number> | null = null
   private starts = 0
+  /** The settings that the hand's list was made with. */
+  private made: ProjectState | null = null
   /** Marks of the drive that is about to begin: its list was not there yet. */
   private marksBefore = 0
   /** Ends what a former start still waits for. */
@@ -94,6 +97,12 @@ class LiveDevice {
     await this.begin(state, screenAt(state.project), null, this.place, 'first')
   }
 
+  /** Whether the hand's list that is there is the one asked for but for its looks: then it stays until that is there, which has its pictures. */
+  private outlives(state: ProjectState, screen: Screen): boolean {
+    if (!this.live?.hand || !this.made || this.made.id !== state.id || this.made.project === state.project) return false
+    return this.live.log.head.screen === screen.id && differInLooksAlone(this.made.project, state.project, screen.id)
+  }
+
   /** Drives the list by the project's script; the run is kept when it ends. */
   async driveLive(): Promise<void> {
     const state = currentProject()
@@ -135,9 +144,11 @@ class LiveDevice {
     this.starting.abort()
     this.starting = new AbortController()
     const { signal } = this.starting
-    this.stopLive()
+    const stays = script === null && this.outlives(state, screen)
+    if (!stays) this.stopLive()
     this.marksBefore = 0
-    update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null, feed: { is: 'waiting' } })
+    update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null })
+    if (!stays) update({ feed: { is: 'waiting' } })
     try {
       const measured = this.measureRefresh()
       // The rate takes some twenty frames to measure. A drive is judged by it; a hand need not wait for it.
@@ -150,9 +161,7 @@ class LiveDevice {
       if (mine !== this.starts || !this.host) return
       const before = script === null ? null : await takeLeft(state.id, visit)
       if (mine !== this.starts || !this.host) return
-      const options: LiveOptions = {
-        visit,
-        left: before,
+      const options: Omit<LiveOptions, 'visit' | 'left'> = {
         whose: state.id,
         project: state.project,
         screen,
@@ -165,29 +174,45 @@ class LiveDevice {
         headers,
         headersNow: () => headersOf(state.project.loading),
         shown: () => Math.min(1, (this.cssPxPerDp * devicePixelRatio) / state.project.device.density),
-        feed: (feed) => update({ feed }),
+        stays,
+        feed: (feed) => {
+          if (!stays || feed.is !== 'waiting') update({ feed })
+        },
         pace: () => currentDevice().pace,
         picked: pickedOf(state.id),
         trouble: (trouble) => update({ trouble }),
         ended: (log) => this.live && void this.finish(this.live, log, state),
       }
-      const run = await Live.start(options, signal)
+      const run = await Live.start(options, signal, () => {
+        const shown = stays ? this.live : null
+        const left = shown?.leaveBehind() ?? before
+        this.stopLive()
+        return { visit: shown ? 'again' : visit, left }
+      })
       if (mine !== this.starts) {
         run.stop()
         return
       }
-      this.live = run
-      if (!dequal(currentDevice().relay, run.origin.relay)) update({ relay: run.origin.relay })
-      for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
-      if (script === null) run.force(currentDevice().forced)
-      update({ mode: script === null ? 'hand' : 'driving' })
+      this.take(run, script === null ? state : null)
       if (script === null) void this.renewWhenQuicker(measured, { hz, mine, state })
     } catch (error) {
       // Somebody has begun something else, or cancelled this.
       if (mine !== this.starts || signal.aborted) return
+      // What is shown would be taken for what was asked for.
+      this.stopLive()
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
       if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
     }
+  }
+
+  /** The list is there: the one of a drive, or the hand's, made with these settings. */
+  private take(run: LiveRun, made: ProjectState | null): void {
+    this.live = run
+    this.made = made
+    if (!dequal(currentDevice().relay, run.origin.relay)) update({ relay: run.origin.relay })
+    for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
+    if (made) run.force(currentDevice().forced)
+    update({ mode: made ? 'hand' : 'driving' })
   }
 
   /** A page that is quicker than it was taken for gets a list that knows it; one that seems slower may only be busy. */
