@@ -6,9 +6,11 @@ import { PageFailure, type OriginClient } from './origin-client.ts'
 /** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
 export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
 
-interface LivePage {
+/** A page that has come; `next`: where the one after it is, for a feed at an address. */
+export interface LivePage {
   items: readonly Item[]
   more: boolean
+  next?: string
 }
 
 export interface LivePagesParts {
@@ -16,6 +18,8 @@ export interface LivePagesParts {
   screen: Screen
   /** Items that are at hand; null: they are asked for. */
   given: readonly Item[] | null
+  /** Pages that a list before has loaded, from the first on; what is loaded now is added. */
+  known: LivePage[]
   /** The run is over. */
   signal: AbortSignal
   /** A page that brings no byte for so long has failed, ms. */
@@ -29,7 +33,7 @@ export interface LivePagesParts {
 
 /** The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. They go by the same network as pictures. */
 export function livePages(parts: LivePagesParts): Pages {
-  const { origin, screen, given, signal, told } = parts
+  const { origin, screen, given, known, signal, told } = parts
   const { source } = screen.feed
   /** Addresses of the pages of a remote feed, as far as they are known. */
   const addresses = source.type === 'url' ? [source.url] : []
@@ -41,8 +45,8 @@ export function livePages(parts: LivePagesParts): Pages {
       const wishes = { itemsAt: source.itemsAt, key: null, nextAt: source.nextAt }
       const read = readFeed(new URL(address).pathname, text, wishes)
       if (!read.ok) throw new PageFailure('not a feed', `${address}: ${read.message}`)
-      if (read.feed.next !== null) addresses[page] = new URL(read.feed.next, address).href
-      return { items: read.feed.items, more: read.feed.next !== null }
+      const { items, next } = read.feed
+      return { items, more: next !== null, ...(next !== null && { next: new URL(next, address).href }) }
     }
     if (source.type === 'origin' && given === null) return origin.page(source.feed, page, limits)
     throw new Error('this feed has no items in this browser; open it again in Feed')
@@ -54,6 +58,7 @@ export function livePages(parts: LivePagesParts): Pages {
     ask(page, done) {
       const items = source.type === 'url' ? null : (given ?? (source.type === 'inline' ? source.items : null))
       const arrived = (reply: LivePage) => {
+        if (reply.next !== undefined) addresses[page] = reply.next
         shown += reply.items.length
         done({ items: reply.items, more: reply.more }, 'ok')
         told({ is: shown === 0 && !reply.more ? 'empty' : 'shown' })
@@ -62,8 +67,16 @@ export function livePages(parts: LivePagesParts): Pages {
         arrived({ items, more: false })
         return
       }
+      if (known[page - 1]) {
+        arrived(known[page - 1]!)
+        return
+      }
       if (shown === 0) told({ is: 'waiting' })
-      load(page).then(arrived, (error: unknown) => {
+      const came = (reply: LivePage) => {
+        known[page - 1] = reply
+        arrived(reply)
+      }
+      load(page).then(came, (error: unknown) => {
         if (signal.aborted) return
         message = error instanceof Error ? error.message : 'failed'
         const reason = error instanceof PageFailure ? error.reason : message

@@ -1,7 +1,6 @@
 import { AssetTable } from '../core/loading/asset-table.ts'
-import type { KeptTiers } from '../core/loading/loader-state.ts'
 import type { RunLog } from '../core/log/run-log.ts'
-import type { Item, Project, Screen, Visit } from '../core/project/types.ts'
+import type { Item, Screen, Visit } from '../core/project/types.ts'
 import { keepTiers, restoreTiers } from '../core/simulate/kept-tiers.ts'
 import { whyFailed } from '../core/watch/why-failed.ts'
 import { ListRun } from '../core/list/list-run.ts'
@@ -10,63 +9,19 @@ import { headOf, scriptOf } from '../core/simulate/simulate.ts'
 import { ScriptPlayer } from '../core/scrolling/script-player.ts'
 import type { Heap, World } from '../core/worlds/ports.ts'
 import type { HoldingStage } from './cell-view.ts'
-import type { ListPlace } from '../core/scrolling/script-player.ts'
 import { HandMotion } from './hand-motion.ts'
 import { gated, Gate } from './gate.ts'
 import { LiveClock } from './live-clock.ts'
-import { LiveDecoder, type HandedOver } from './live-decoder.ts'
+import { LiveDecoder } from './live-decoder.ts'
 import { byHand, LiveDisk } from './live-disk.ts'
 import { LiveFrames } from './live-frames.ts'
 import { LiveLog } from './live-log.ts'
 import { LiveNetwork } from './live-network.ts'
+import type { Found, LeftBehind, LiveOptions } from './live-options.ts'
 import { LiveSurface } from './live-surface.ts'
-import { livePages, type FeedState } from './live-pages.ts'
-import type { PickedFiles } from './local-body.ts'
-import { OriginClient, type SessionHeader } from './origin-client.ts'
+import { livePages, type FeedState, type LivePage } from './live-pages.ts'
+import { OriginClient } from './origin-client.ts'
 import { serverReturns } from './own-server.ts'
-
-export interface LiveOptions {
-  project: Project
-  screen: Screen
-  /** A script drives; null: a hand does. */
-  script: string | null
-  seed: number
-  visit: Visit
-  /** Under whose name a drive keeps its disk tier: the project's id. */
-  whose: string
-  /** What an earlier run has left behind; null: nothing. */
-  left: LeftBehind | null
-  /** Hz of this browser. */
-  refreshHz: number
-  host: HTMLElement
-  /** px on the page for one px of the device. */
-  shown: () => number
-  /** Where the list stands at first; null: at its top. */
-  start: ListPlace | null
-  /** How fast arrivals play. */
-  pace: () => number
-  /** Items of a feed that was picked as a file. */
-  items: readonly Item[] | null
-  /** Pictures that were picked from this machine, by name. */
-  picked: PickedFiles
-  /** Headers with secrets, for the hosts that want them. */
-  headers: readonly SessionHeader[]
-  /** The same as they are known later, for a renewal. */
-  headersNow: () => Promise<readonly SessionHeader[]>
-  /** What the host shows stays there until the list has its first cells. */
-  stays: boolean
-  /** What is known of the feed's pages, told as it changes. */
-  feed: (state: FeedState) => void
-  trouble: (message: string) => void
-  ended: (log: RunLog) => void
-}
-
-/** What a run leaves behind for the visits after it. */
-export interface LeftBehind {
-  tiers: KeptTiers
-  /** The decoded pictures, in the order of `tiers.memory`; null: not there any more. */
-  pictures: (HandedOver | null)[]
-}
 
 /** Seconds of real time are what the disk tier's freshness is judged by. */
 const epochMs = () => Math.round(performance.timeOrigin + performance.now())
@@ -144,10 +99,15 @@ export class LiveRun {
     })
     this.redraw = () => surface.redraw()
     this.force = (stage) => surface.force(stage)
-    const pagesOf = (of: Screen, given: readonly Item[] | null, told: (state: FeedState) => void) =>
+    const pagesOf = (
+      of: Screen,
+      { given, known }: { given: readonly Item[] | null; known: LivePage[] },
+      told: (state: FeedState) => void,
+    ) =>
       livePages({
         origin,
         screen: of,
+        known,
         given,
         signal: this.abort.signal,
         timeoutMs: project.loading.timeoutMs,
@@ -162,14 +122,14 @@ export class LiveRun {
       disk,
       frames: this.frames,
       heap: unseenHeap,
-      pages: pagesOf(screen, options.items, (feed) => {
+      pages: pagesOf(screen, { given: options.items, known: options.pages }, (feed) => {
         // There may never be a cell.
         if (feed.is === 'failed' || feed.is === 'empty') surface.show()
         options.feed(feed)
       }),
       surface,
       screens: {
-        pages: (other) => pagesOf(other, null, () => undefined),
+        pages: (other) => pagesOf(other, { given: null, known: [] }, () => undefined),
         show: (other, item, geometry) => {
           const over = document.createElement('div')
           over.className = 'tt-opened'
@@ -219,12 +179,12 @@ export class LiveRun {
 
   /**
    * Throws when the server gives no session, or when `signal` says that nobody waits for it any more. `finds`: asked when
-   * the list can be made at once, for what it finds in its tiers; a list before it may stay until then.
+   * the list can be made at once, for what it finds there; a list before it may stay, and be moved, until then.
    */
   static async start(
-    options: Omit<LiveOptions, 'visit' | 'left'>,
+    options: Omit<LiveOptions, Found>,
     signal: AbortSignal,
-    finds: () => Pick<LiveOptions, 'visit' | 'left'>,
+    finds: () => Pick<LiveOptions, Found>,
   ): Promise<LiveRun> {
     const { project, seed, headers } = options
     const origin = await OriginClient.open(project.network, seed, headers, project.loading.headers, signal)

@@ -403,6 +403,12 @@ test('the device is turned, widened and made denser at once, and the list with i
   const glass = page.locator('.tt-glass')
   const shape = () => glass.evaluate((element) => [element.style.width, element.style.height])
   expect(await shape()).toEqual(['411px', '823px'])
+  /** The list is made anew a moment after the device has changed. */
+  const cellWidth = () =>
+    page
+      .locator('.tt-glass .tt-cell[data-index]')
+      .evaluateAll((cells) => (cells[0] as HTMLElement | undefined)?.style.width)
+  const upright = await cellWidth()
   const choose = async (name: string) => {
     await page.locator('#device-chip').click()
     await page.getByRole('button', { name, exact: true }).click()
@@ -411,8 +417,10 @@ test('the device is turned, widened and made denser at once, and the list with i
   await expect(page.getByText('Picture slot · 456 × 456 px')).toBeVisible()
   await choose('Turn it')
   expect(await shape()).toEqual(['823px', '411px'])
+  await expect.poll(cellWidth).not.toBe(upright)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
   await choose('Turn it')
+  await expect.poll(cellWidth).toBe(upright)
   // The item at the top stays at the top, turned, wide and narrow, and is there again at the former width.
   await glass.focus()
   for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
@@ -432,8 +440,10 @@ test('the device is turned, widened and made denser at once, and the list with i
     ['600 dp wide', '600px'],
     ['411 dp wide', '411px'],
   ] as const) {
+    const before = await cellWidth()
     await choose(name)
     await expect.poll(async () => (await shape())[0]).toBe(width)
+    await expect.poll(cellWidth).not.toBe(before)
     await expect.poll(top, name).toBe(item)
   }
   expect(await shape()).toEqual(['411px', '823px'])

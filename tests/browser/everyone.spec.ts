@@ -117,8 +117,11 @@ test('the keyboard alone is enough: settings, a drive, the map, a story', async 
     throw new Error(`${String(name)} cannot be reached by Tab`)
   }
   await tabTo('Coming up: rows ahead', 'slider')
+  const told = page.getByRole('tooltip')
+  await expect(told).toHaveText(/: 2 rows/)
   await page.keyboard.press('ArrowDown')
   await expect(page.getByRole('slider', { name: 'Coming up: rows ahead' })).toHaveAttribute('aria-valuenow', '3')
+  await expect(told).toHaveText(/: 3 rows/)
   await page.keyboard.press('Shift+Tab')
   await page.locator('body').press('3')
   await page.getByRole('button', { name: 'Simulate', exact: true }).focus()

@@ -76,7 +76,13 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
 test('from the demo to saved vectors, files and a zip, and no file has a secret in it', async ({ page }) => {
   const project = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { loading: object }
   const header = { host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token' }
-  await openWith(page, '/feed', { ...project, loading: { ...project.loading, headers: [header] } })
+  const steps = [
+    { do: 'wait', ms: 600 },
+    { do: 'flick', dpPerS: 3000 },
+    { do: 'wait', ms: 1000 },
+  ]
+  const scripts = { scripts: [{ name: 'short', steps }], script: 'short' }
+  await openWith(page, '/feed', { ...project, ...scripts, loading: { ...project.loading, headers: [header] } })
   const secret = 'seeded-secret-4711'
   await page.getByLabel('Secret “archive-token”').fill(secret)
   await page.getByRole('button', { name: 'Keep' }).click()

@@ -132,8 +132,26 @@ test(
   },
 )
 
-test('a handle is dragged and the simulation follows; undo takes it back', async ({ page }) => {
+test('the list follows the hand, a handle is dragged and the simulation follows, settings reach both; undo takes it back', async ({
+  page,
+}) => {
   await openApp(page)
+  const glass = page.locator('.tt-glass')
+  const { x, y } = (await glass.boundingBox())!
+  const shown = () =>
+    glass
+      .locator('.tt-cell[data-index]')
+      .evaluateAll((cells) => Math.max(...cells.map((cell) => Number((cell as HTMLElement).dataset.index))))
+  const first = await shown()
+  await page.mouse.move(x + 60, y + 300)
+  await page.mouse.down()
+  await page.mouse.move(x + 60, y + 60, { steps: 6 })
+  await page.mouse.up()
+  await expect.poll(shown).toBeGreaterThan(first + 8)
+  await glass.press('PageDown')
+  await glass.press('PageDown')
+  await expect.poll(shown).toBeGreaterThan(first + 40)
+
   await simulate(page)
   const waste = page.getByTestId('deltas').locator('dd').nth(2)
   await expect(waste).toHaveText(/^\d+\.\d %$/)
@@ -164,25 +182,6 @@ test('a handle is dragged and the simulation follows; undo takes it back', async
   await expect(page.getByText('Saved in this browser')).toBeVisible()
   await page.reload()
   await expect(page.locator('input[data-path="/screens/0/layout/columns"]')).toHaveValue('4')
-})
-
-test('the list follows the hand, and settings reach it', async ({ page }) => {
-  await openApp(page)
-  const glass = page.locator('.tt-glass')
-  const { x, y } = (await glass.boundingBox())!
-  const shown = () =>
-    glass
-      .locator('.tt-cell[data-index]')
-      .evaluateAll((cells) => Math.max(...cells.map((cell) => Number((cell as HTMLElement).dataset.index))))
-  const before = await shown()
-  await page.mouse.move(x + 60, y + 300)
-  await page.mouse.down()
-  await page.mouse.move(x + 60, y + 60, { steps: 6 })
-  await page.mouse.up()
-  await expect.poll(shown).toBeGreaterThan(before + 8)
-  await glass.press('PageDown')
-  await glass.press('PageDown')
-  await expect.poll(shown).toBeGreaterThan(before + 40)
 })
 
 test('a project goes out as a file and comes back the same', async ({ page }) => {

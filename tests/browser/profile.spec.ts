@@ -25,10 +25,10 @@ test('every figure on Profile is the one that the command line gives, and the lo
   await page.goto('/profile')
   const told = new Map<string, Set<string>>()
   const read = async () => {
-    for (const figure of await page.locator('.tt-profile [data-metric]').all()) {
-      const id = (await figure.getAttribute('data-metric'))!
-      told.set(id, (told.get(id) ?? new Set()).add(await figure.innerText()))
-    }
+    const figures = await page
+      .locator('.tt-profile [data-metric]')
+      .evaluateAll((all) => (all as HTMLElement[]).map((each) => [each.dataset.metric!, each.innerText] as const))
+    for (const [id, text] of figures) told.set(id, (told.get(id) ?? new Set()).add(text))
   }
   await expect(page.locator('.tt-figures [data-metric]').first()).toBeVisible()
   await read()

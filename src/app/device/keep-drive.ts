@@ -1,6 +1,7 @@
 import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
-import type { LeftBehind, LiveRun } from '../../live/live-run.ts'
+import type { LeftBehind } from '../../live/live-options.ts'
+import type { LiveRun } from '../../live/live-run.ts'
 import type { LedgerResponse } from '../../live/origin-client.ts'
 import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'

@@ -1,5 +1,5 @@
 import type { Visit } from '../../core/project/types.ts'
-import type { LeftBehind } from '../../live/live-run.ts'
+import type { LeftBehind } from '../../live/live-options.ts'
 import { createStore } from '../store/external-store.ts'
 import { tell } from '../store/project-store.ts'
 

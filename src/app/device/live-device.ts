@@ -6,7 +6,9 @@ import type { Screen, Visit } from '../../core/project/types.ts'
 import type { ListPlace } from '../../core/scrolling/script-player.ts'
 import type { Wanted } from '../../core/watch/standstill.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
-import type { LiveOptions, LiveRun } from '../../live/live-run.ts'
+import type { LivePage } from '../../live/live-pages.ts'
+import type { Found, LiveOptions } from '../../live/live-options.ts'
+import type { LiveRun } from '../../live/live-run.ts'
 import { ServerAway } from '../../live/server-away.ts'
 import { isMissingChunk } from '../shell/new-build.ts'
 import { itemsOf } from '../store/feed-store.ts'
@@ -26,6 +28,8 @@ class LiveDevice {
   private live: LiveRun | null = null
   /** Where the hand's list stood before it was made anew. */
   private place: ListPlace | null = null
+  /** Pages of the feed that the list has loaded. */
+  private pages: LivePage[] = []
   /** CSS px of the page for one dp of the device. */
   private cssPxPerDp = 0.5
   private refreshHz: number | null = null
@@ -92,9 +96,13 @@ class LiveDevice {
   /** Starts the list for the hand, with the settings as they are now. */
   async startHand(state: ProjectState, keepPlace: boolean): Promise<void> {
     if (!keepPlace) this.place = null
-    // What no hand has moved since stands where it stood before: turning back, and back again, drifts nowhere.
-    else if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place
-    await this.begin(state, screenAt(state.project), null, this.place, 'first')
+    else this.notePlace()
+    await this.begin(state, screenAt(state.project), null, 'first')
+  }
+
+  /** What no hand has moved since stands where it stood before: turning back, and back again, drifts nowhere. */
+  private notePlace(): void {
+    if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place ?? this.place
   }
 
   /** Whether the hand's list that is there is the one asked for but for its looks: then it stays until that is there, which has its pictures. */
@@ -109,7 +117,7 @@ class LiveDevice {
     if (!state || currentDevice().mode === 'driving') return
     const [first, ...rest] = visitsOf(currentDevice().visits)
     this.ahead = rest
-    await this.begin(state, screenAt(state.project), state.project.script ?? '', null, first!)
+    await this.begin(state, screenAt(state.project), state.project.script ?? '', first!)
   }
 
   /** Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when none is under way. */
@@ -132,20 +140,17 @@ class LiveDevice {
     void this.startHand(state, false)
   }
 
-  private async begin(
-    state: ProjectState,
-    screen: Screen,
-    script: string | null,
-    start: ListPlace | null,
-    visit: Visit,
-  ): Promise<void> {
+  private async begin(state: ProjectState, screen: Screen, script: string | null, visit: Visit): Promise<void> {
     if (!this.host) return
     const mine = ++this.starts
     this.starting.abort()
     this.starting = new AbortController()
     const { signal } = this.starting
     const stays = script === null && this.outlives(state, screen)
-    if (!stays) this.stopLive()
+    if (!stays) {
+      this.stopLive()
+      this.pages = []
+    }
     this.marksBefore = 0
     update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null })
     if (!stays) update({ feed: { is: 'waiting' } })
@@ -161,7 +166,7 @@ class LiveDevice {
       if (mine !== this.starts || !this.host) return
       const before = script === null ? null : await takeLeft(state.id, visit)
       if (mine !== this.starts || !this.host) return
-      const options: Omit<LiveOptions, 'visit' | 'left'> = {
+      const options: Omit<LiveOptions, Found> = {
         whose: state.id,
         project: state.project,
         screen,
@@ -169,8 +174,8 @@ class LiveDevice {
         seed: state.project.seed,
         refreshHz: hz,
         host: this.host,
-        start,
         items,
+        pages: this.pages,
         headers,
         headersNow: () => headersOf(state.project.loading),
         shown: () => Math.min(1, (this.cssPxPerDp * devicePixelRatio) / state.project.device.density),
@@ -185,9 +190,10 @@ class LiveDevice {
       }
       const run = await Live.start(options, signal, () => {
         const shown = stays ? this.live : null
+        if (shown) this.notePlace()
         const left = shown?.leaveBehind() ?? before
         this.stopLive()
-        return { visit: shown ? 'again' : visit, left }
+        return { visit: shown ? 'again' : visit, left, start: script === null ? this.place : null }
       })
       if (mine !== this.starts) {
         run.stop()
@@ -263,7 +269,7 @@ class LiveDevice {
     const next = this.ahead.shift()
     const screen = state.project.screens.find(({ id }) => id === log.head.screen)
     if (next !== undefined && screen && this.live === run)
-      await this.begin(state, screen, state.project.script ?? '', null, next)
+      await this.begin(state, screen, state.project.script ?? '', next)
   }
 
   private stopLive(): void {

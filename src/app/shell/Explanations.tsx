@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useCallback, useEffect, useState, useSyncExternalStore } from 'react'
 import Overlay from 'react-bootstrap/Overlay'
 import Tooltip from 'react-bootstrap/Tooltip'
 
@@ -9,6 +9,19 @@ const restMs = 350
 /** The element whose explanation is for an event's target: it, or what it stands in. */
 const explained = (target: EventTarget | null) =>
   target instanceof Element ? target.closest<HTMLElement>('[data-explain]:not([data-explain=""])') : null
+
+/** What is told of an element, as it changes: a handle that is stepped by keys tells its present value. */
+function useExplanation(element: HTMLElement | null): string {
+  const follow = useCallback(
+    (changed: () => void) => {
+      const observer = new MutationObserver(changed)
+      if (element) observer.observe(element, { attributeFilter: ['data-explain'] })
+      return () => observer.disconnect()
+    },
+    [element],
+  )
+  return useSyncExternalStore(follow, () => element?.dataset.explain ?? '')
+}
 
 /**
  * Explanations of the whole page: an element's `data-explain` is shown beside it while the pointer rests on it, while
@@ -66,10 +79,11 @@ export default function Explanations() {
       else shown.setAttribute('aria-describedby', before)
     }
   }, [shown])
-  if (!shown?.isConnected) return null
+  const text = useExplanation(shown)
+  if (!shown?.isConnected || text === '') return null
   return (
     <Overlay target={shown} show placement="auto" transition={false}>
-      <Tooltip id={id}>{shown.dataset.explain}</Tooltip>
+      <Tooltip id={id}>{text}</Tooltip>
     </Overlay>
   )
 }
