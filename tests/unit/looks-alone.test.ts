@@ -35,7 +35,10 @@ describe('two states of a project', () => {
     ['the defaults of looks', { ...base, pictures: { defaults: { shadowDp: 3 } } }],
     [
       'another screen',
-      { ...base, screens: [screen, { ...screen, id: 'other', feed: { source: { type: 'inline', items: [{ id: 1 }] } } }] },
+      {
+        ...base,
+        screens: [screen, { ...screen, id: 'other', feed: { source: { type: 'inline', items: [{ id: 1 }] } } }],
+      },
     ],
     ['a script', { ...base, scripts: [{ name: 'still', steps: [{ do: 'wait', ms: 9 }] }] }],
   ])('that differ in %s differ in looks alone', (_, changed) => expect(alike(changed)).toBe(true))
