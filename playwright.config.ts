@@ -18,8 +18,9 @@ export default defineConfig({
   expect: { timeout: 60_000 },
   fullyParallel: true,
   retries: 0,
-  workers: 2,
-  // Two tests at a time, but for those that measure in ms what live runs do: `npm run browser` runs them after the others, each by itself.
+  // Drives take the time that they take: a third test uses what two leave of two cores.
+  workers: 3,
+  // Those that measure in ms what live runs do are run after the others, each by itself.
   projects: [
     {
       name: 'beside',
