@@ -204,7 +204,7 @@ class LiveDevice {
     } catch (error) {
       // Somebody has begun something else, or cancelled this.
       if (mine !== this.starts || signal.aborted) return
-      // What is shown would be taken for what was asked for.
+      // One that has stayed stops as any other would have: it is not what was asked for.
       this.stopLive()
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
       if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
