@@ -82,6 +82,8 @@ test('pictures that arrive late move what is below by what the profile says, and
       }
       look()
     })
+  // The list that the page opened with has made its own jump by now.
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(2)
   await watch()
   const run = await driveLive(page)
   const told = await page.evaluate(() => (window as unknown as { told: { jumps: number; dp: number } }).told)
