@@ -188,7 +188,10 @@ export class LiveRun {
   ): Promise<LiveRun> {
     const { project, seed, headers } = options
     const origin = await OriginClient.open(project.network, seed, headers, project.loading.headers, signal)
-    signal.throwIfAborted()
+    if (signal.aborted) {
+      void origin.close()
+      signal.throwIfAborted()
+    }
     return new LiveRun({ ...options, ...finds() }, origin)
   }
 
@@ -265,5 +268,6 @@ export class LiveRun {
     this.network.stop()
     this.decoder.stop()
     this.disk.stop()
+    void this.origin.close()
   }
 }

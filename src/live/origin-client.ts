@@ -103,6 +103,9 @@ export class OriginClient {
   private ports: { base: string; active: number }[]
   private renewing: Promise<void> | null = null
   private renewed = 0
+  private closed = false
+  /** What the server is still asked for about this session: it has to be there until that is answered. */
+  private asked: Promise<unknown> | null = null
 
   private constructor(order: SessionOrder, session: Session) {
     this.order = order
@@ -155,8 +158,23 @@ export class OriginClient {
     }
   }
 
+  /**
+   * Gives the session back to the server, which has room for a hundred of them; what it is still asked for about the run
+   * is answered first. A server that does not hear of it forgets the session by itself.
+   */
+  async close(): Promise<void> {
+    if (this.closed) return
+    this.closed = true
+    await Promise.allSettled([this.asked, this.renewing])
+    await ownServer
+      .delete(`/api/origin/sessions/${this.id}`, { keepalive: true })
+      // Nobody waits for the answer.
+      .catch(() => undefined)
+  }
+
   /** Opens another session in the place of one that the server has forgotten. */
   renewSession(): Promise<void> {
+    if (this.closed) return Promise.resolve()
     this.renewing ??= openSession(this.order)
       .then((session) => {
         this.ports = portsOf(session)
@@ -254,12 +272,14 @@ export class OriginClient {
   async ledger(timeoutMs = ledgerMs): Promise<LedgerResponse[] | null> {
     if (this.renewed > 0) return null
     const path = `/api/origin/sessions/${this.id}/ledger`
-    const reply = await ownServer
+    const asked = ownServer
       .get(path, { timeout: timeoutMs, retry: 0 })
       .json()
       .then((said) => ledgerSchema.parse(said))
       // A run is worth keeping without it: its figures are then not observed.
       .catch(() => null)
+    this.asked = asked
+    const reply = await asked
     return reply && reply.responses.filter(({ address }) => !address.includes('/feeds/'))
   }
 }

@@ -162,6 +162,10 @@ function apiRoutes({ sessions, extra, pictures, relayHosts }: ApiParts): Router 
   router.get('/origin/sessions/:id', (ctx) => {
     ctx.body = placeOf(ctx, sessions.of(ctx, ctx.params.id!))
   })
+  router.delete('/origin/sessions/:id', (ctx) => {
+    sessions.close(ctx.params.id!)
+    ctx.status = 204
+  })
   router.get('/origin/sessions/:id/ledger', (ctx) => {
     const session = sessions.of(ctx, ctx.params.id!)
     ctx.body = { responses: session.responses }

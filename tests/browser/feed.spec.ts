@@ -145,6 +145,13 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
 })
 
 test('a paged feed at an address comes through the relay, its pictures too', async ({ page }) => {
+  let opened = 0
+  const given = new Set<string>()
+  page.on('requestfinished', (request) => {
+    const { pathname } = new URL(request.url())
+    if (pathname === '/api/origin/sessions') opened++
+    if (request.method() === 'DELETE') given.add(pathname)
+  })
   await openApp(page, '/feed')
   await page.getByRole('button', { name: 'Address…' }).click()
   await page.getByLabel('Feed address').fill(`http://${host}/pages/1`)
@@ -154,6 +161,8 @@ test('a paged feed at an address comes through the relay, its pictures too', asy
   await place(page, 'picture').click()
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expectOwnColours(page, (index) => `/by/1-${index}.png`)
+  // Each edit made the list anew: the server holds the last one's session, and that of the samples.
+  await expect.poll(() => opened - given.size).toBe(2)
   // A page that fails is told on the device, and comes when it is asked for again.
   failOnce = true
   await page.reload()

@@ -7,6 +7,8 @@ import { items, projectOf } from '../support/projects.ts'
 /** Pages that a made-up origin has; what is asked of it is noted. */
 const pages: Item[][] = []
 const asked: number[] = []
+/** Pages that had been asked for when a session was given back. */
+const closed: number[] = []
 let trouble: Error | null = null
 vi.mock('../../src/live/origin-client.ts', () => ({
   byHand: (signal: AbortSignal) => signal,
@@ -19,6 +21,7 @@ vi.mock('../../src/live/origin-client.ts', () => ({
             ? Promise.reject(trouble)
             : Promise.resolve({ items: pages[page - 1]!, more: page < pages.length })
         },
+        close: () => Promise.resolve(void closed.push(asked.length)),
       }),
   },
 }))
@@ -37,7 +40,7 @@ const three = items(3)
 
 beforeEach(async () => {
   await database.feeds.clear()
-  asked.length = pages.length = 0
+  asked.length = pages.length = closed.length = 0
   trouble = null
 })
 
@@ -121,6 +124,8 @@ describe('items of a feed of the origin that only it has', () => {
     expect(both[0]).toHaveLength(5)
     expect(both[1]).toBe(both[0])
     expect(asked).toEqual([1, 2, 3])
+    // The session is given back behind the last page.
+    expect(closed).toEqual([3])
   })
 
   it('are asked for again after a failure, which is told to whoever asked', async () => {
@@ -128,6 +133,7 @@ describe('items of a feed of the origin that only it has', () => {
     trouble = new Error('the server is away')
     const { itemsOf } = await opened()
     await expect(itemsOf('p1', folder)).rejects.toThrow('the server is away')
+    expect(closed).toEqual([1])
     trouble = null
     expect(await itemsOf('p1', folder)).toHaveLength(2)
   })

@@ -491,6 +491,11 @@ describe('the server', () => {
     }
     expect((await session()).status).toBe(429)
     for (const { base } of used) expect((await fetch(`${base}/tiles/1?width=8`)).status).toBe(200)
+    // One that its client gives back makes room at once, and is nobody's any more.
+    const given = `${own.address}api/origin/sessions/${used[7]!.id}`
+    expect((await fetch(given, { method: 'DELETE' })).status).toBe(204)
+    expect((await fetch(given)).status).toBe(404)
+    expect((await session()).status).toBe(201)
     await own.close()
   })
 })

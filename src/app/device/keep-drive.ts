@@ -1,7 +1,6 @@
 import { encodeLog } from '../../core/log/log-encoding.ts'
 import type { RunLog } from '../../core/log/run-log.ts'
 import type { LeftBehind } from '../../live/live-options.ts'
-import type { LiveRun } from '../../live/live-run.ts'
 import type { LedgerResponse } from '../../live/origin-client.ts'
 import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
@@ -12,18 +11,17 @@ import { keepRun } from '../store/run-store.ts'
 import { messageOf } from './device-state.ts'
 import { leave } from './left-behind.ts'
 
-/** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
-const cancelledLedgerMs = 400
+/** What is taken from a run before its list may be stopped. */
+export interface DriveEnd {
+  /** What it has left in its tiers. */
+  left: LeftBehind
+  /** What the origin says it has written; null: not observed. */
+  written: Promise<LedgerResponse[] | null>
+}
 
-/**
- * Profiles and keeps a live run; what the client logged is held against what the origin really wrote. `left`: what it has
- * left in its tiers, taken from it before its list may be stopped.
- */
-export async function keepDrive(run: LiveRun, left: LeftBehind, log: RunLog, state: ProjectState): Promise<void> {
-  const wasCancelled = run.run.ended === 'cancelled'
+/** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
+export async function keepDrive(log: RunLog, { left, written }: DriveEnd, state: ProjectState): Promise<void> {
   try {
-    // The run does not wait long for what only the server knows: without it, that is not observed.
-    const written = run.origin.ledger(wasCancelled ? cancelledLedgerMs : undefined)
     const result = await runWorker.ask('describe', {
       log: encodeLog(log),
       against: log.head.script === 'by hand' ? null : await simulationOf(state, log.head.screen),

@@ -22,6 +22,9 @@ import { seePictures } from './seen-pictures.ts'
 /** What a page's refresh rate is taken for until it is measured, Hz. */
 const usualHz = 60
 
+/** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
+const cancelledLedgerMs = 400
+
 /** The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change. */
 class LiveDevice {
   private host: HTMLElement | null = null
@@ -256,13 +259,15 @@ class LiveDevice {
     this.finished.add(run)
     update({ mode: 'still', stood: null })
     seePictures(log)
+    // The run does not wait long for what only the server knows: without it, that is not observed.
+    const written = run.origin.ledger(run.run.ended === 'cancelled' ? cancelledLedgerMs : undefined)
     const left = run.leaveBehind()
     const now = currentProject()
     // Another screen, or another project, was chosen while the list was driven: it is shown as soon as the drive has ended.
     const isElsewhere = now !== null && (now.id !== state.id || screenAt(now.project).id !== log.head.screen)
     if (isElsewhere && this.ahead.length === 0) void this.startHand(now, false)
     try {
-      await (await import('./keep-drive.ts')).keepDrive(run, left, log, state)
+      await (await import('./keep-drive.ts')).keepDrive(log, { left, written }, state)
     } catch (error) {
       tell(`The run could not be kept: ${messageOf(error)}`)
     }

@@ -79,27 +79,32 @@ export function openAddress(address: string): Promise<void> {
       return
     }
     const origin = await OriginClient.unpaced(await headersOf(currentProject()!.project.loading))
-    const first = await readIn(new URL(address).pathname, await origin.text(address, byHand(signal)), { itemsAt: null })
-    const items = [...first.items]
-    let { next } = first
-    let at = address
-    for (let page = 2; next !== null && page <= mostPages; page++) {
-      store.set({ ...store.get(), pages: page })
-      at = new URL(next, at).href
-      const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, byHand(signal)), {
-        itemsAt: first.itemsAt,
-        key: null,
-        nextAt: first.nextAt,
-      })
-      items.push(...more.items)
-      next = more.next
+    try {
+      await adoptPages(origin, address, signal)
+    } finally {
+      void origin.close()
     }
-    await adopt(
-      { ...first, items },
-      { type: 'url', url: address, itemsAt: first.itemsAt, nextAt: first.nextAt },
-      address,
-    )
   })
+}
+
+/** Reads a feed at an address page by page, and opens it. */
+async function adoptPages(origin: OriginClient, address: string, signal: AbortSignal): Promise<void> {
+  const first = await readIn(new URL(address).pathname, await origin.text(address, byHand(signal)), { itemsAt: null })
+  const items = [...first.items]
+  let { next } = first
+  let at = address
+  for (let page = 2; next !== null && page <= mostPages; page++) {
+    store.set({ ...store.get(), pages: page })
+    at = new URL(next, at).href
+    const more: ReadFeed = await readIn(new URL(at).pathname, await origin.text(at, byHand(signal)), {
+      itemsAt: first.itemsAt,
+      key: null,
+      nextAt: first.nextAt,
+    })
+    items.push(...more.items)
+    next = more.next
+  }
+  await adopt({ ...first, items }, { type: 'url', url: address, itemsAt: first.itemsAt, nextAt: first.nextAt }, address)
 }
 
 /** Opens picked pictures and videos, or a whole folder of them, as a feed that needs no network. */

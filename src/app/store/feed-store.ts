@@ -85,11 +85,15 @@ async function load(id: string, screen: Screen): Promise<readonly Item[]> {
   }
   const { byHand, OriginClient } = await import('../../live/origin-client.ts')
   const origin = await OriginClient.unpaced()
-  const items: Item[] = []
-  for (let page = 1, more = true; more; page++) {
-    const reply = await origin.page(source.feed, page, byHand(new AbortController().signal))
-    items.push(...reply.items)
-    more = reply.more
+  try {
+    const items: Item[] = []
+    for (let page = 1, more = true; more; page++) {
+      const reply = await origin.page(source.feed, page, byHand(new AbortController().signal))
+      items.push(...reply.items)
+      more = reply.more
+    }
+    return items
+  } finally {
+    void origin.close()
   }
-  return items
 }

@@ -10,7 +10,7 @@ const forgetAfterMs = 3_600_000
 /** One that was used within this is in use, whether anything is under way or not, ms. */
 const inUseMs = 60_000
 
-/** The origin's sessions; one is forgotten an hour after its last use, or when room is needed and it is idle. */
+/** The origin's sessions; one that nobody has closed is forgotten an hour after its last use, or when room is needed and it is idle. */
 export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
 
@@ -42,6 +42,12 @@ export class OriginSessions {
     if (session) return session
     ctx.set(sessionLostHeader, sessionLost)
     return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
+  }
+
+  /** Its client is done with it; one that is not there any more is as good. */
+  close(id: string): void {
+    const session = this.sessions.get(id)
+    if (session) this.drop(session)
   }
 
   closeAll(): void {
