@@ -61,58 +61,56 @@ test('the gesture is drawn and dragged on one axis; presets, bands and flags com
   await expect(page.getByTestId('deltas')).toBeVisible()
 })
 
-test(
-  'the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame',
-  { tag: '@alone' },
-  async ({ page }) => {
-    await openApp(page, '/drive')
-    await page.getByRole('button', { name: '● record my hand' }).click()
-    const glass = (await page.locator('.tt-glass').boundingBox())!
-    const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
-    await page.mouse.move(x, y)
-    await page.mouse.down()
-    for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
-    await page.mouse.up()
-    const settled = page.locator('.tt-glass .tt-list')
-    let before = ''
-    await expect
-      .poll(
-        async () => {
-          const now = (await settled.getAttribute('style')) ?? ''
-          const still = now === before
-          before = now
-          return still
-        },
-        { intervals: [300] },
-      )
-      .toBe(true)
-    await page.getByRole('button', { name: '■ stop recording' }).click()
-    await expect(page.getByLabel('Script')).toHaveValue('My hand')
-    expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
-    const run = await driveLive(page)
-    const log = await keptLog(page, run.id)
-    const { facts } = profileRun(log)
-    const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
-    expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
-    // What was recorded is straight lines between moments: each frame of the drive stands on them.
-    const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
-    const hand = timelineOf(
-      recorded,
-      { curve: 'exponential', timeMs: 325, stopDpPerS: 20 },
-      { max: Infinity, topOfRow: () => 0 },
+test('the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame', async ({
+  page,
+}) => {
+  await openApp(page, '/drive')
+  await page.getByRole('button', { name: '● record my hand' }).click()
+  const glass = (await page.locator('.tt-glass').boundingBox())!
+  const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
+  await page.mouse.up()
+  const settled = page.locator('.tt-glass .tt-list')
+  let before = ''
+  await expect
+    .poll(
+      async () => {
+        const now = (await settled.getAttribute('style')) ?? ''
+        const still = now === before
+        before = now
+        return still
+      },
+      { intervals: [300] },
     )
-    const off: number[] = []
-    let begunMs = 0
-    new EventReader(log, {
-      // A frame that was told late stands in the log as much later (decision 016), and says by how much. What it moved
-      // follows it: several frames that were held up may be presented at one instant.
-      frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
-      scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
-    }).readAll()
-    expect(off.length).toBeGreaterThan(10)
-    expect(Math.max(...off)).toBeLessThan(0.01)
-  },
-)
+    .toBe(true)
+  await page.getByRole('button', { name: '■ stop recording' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('My hand')
+  expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
+  const run = await driveLive(page)
+  const log = await keptLog(page, run.id)
+  const { facts } = profileRun(log)
+  const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
+  expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
+  // What was recorded is straight lines between moments: each frame of the drive stands on them.
+  const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
+  const hand = timelineOf(
+    recorded,
+    { curve: 'exponential', timeMs: 325, stopDpPerS: 20 },
+    { max: Infinity, topOfRow: () => 0 },
+  )
+  const off: number[] = []
+  let begunMs = 0
+  new EventReader(log, {
+    // A frame that was told late stands in the log as much later (decision 016), and says by how much. What it moved
+    // follows it: several frames that were held up may be presented at one instant.
+    frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
+    scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
+  }).readAll()
+  expect(off.length).toBeGreaterThan(10)
+  expect(Math.max(...off)).toBeLessThan(0.01)
+})
 
 test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({
   page,

@@ -38,77 +38,75 @@ const faults: [string, string][] = [
 /** A drip brings a byte now and then: no time-out strikes, it is only slow. */
 const drip = faults.length
 
-test(
-  'every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed',
-  { tag: '@alone' },
-  async ({ page }) => {
-    await openShell(page, '/drive')
-    const items = [
-      ...faults.map((_, i) => tile(100 + i)),
-      tile(100 + drip),
-      ...Array.from({ length: 80 }, (_, i) => tile(200 + i)),
-    ]
-    await openProject(
-      page,
-      listOf(items, {
-        network: {
-          downKbps: 60_000,
-          rttMs: 10,
-          jitterMs: 0,
-          thinkMs: 5,
-          faults: [...faults, ['drip']].map(([kind], i) => ({
-            match: `*/tiles/${100 + i}?*`,
-            kind,
-            status: 503,
-            afterBytes: 900,
-          })),
+test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', async ({
+  page,
+}) => {
+  await openShell(page, '/drive')
+  const items = [
+    ...faults.map((_, i) => tile(100 + i)),
+    tile(100 + drip),
+    ...Array.from({ length: 80 }, (_, i) => tile(200 + i)),
+  ]
+  await openProject(
+    page,
+    listOf(items, {
+      network: {
+        downKbps: 60_000,
+        rttMs: 10,
+        jitterMs: 0,
+        thinkMs: 5,
+        faults: [...faults, ['drip']].map(([kind], i) => ({
+          match: `*/tiles/${100 + i}?*`,
+          kind,
+          status: 503,
+          afterBytes: 900,
+        })),
+      },
+      // Long enough for a drip to be heard of on a machine that is busy with others.
+      loading: { timeoutMs: 2500, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
+      scripts: [
+        {
+          name: 'meet them',
+          steps: [
+            { do: 'wait', ms: 9000 },
+            { do: 'drag', dp: 2700, ms: 2500 },
+            { do: 'wait', ms: 1500 },
+          ],
         },
-        // Long enough for a drip to be heard of on a machine that is busy with others.
-        loading: { timeoutMs: 2500, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
-        scripts: [
-          {
-            name: 'meet them',
-            steps: [
-              { do: 'wait', ms: 9000 },
-              { do: 'drag', dp: 2700, ms: 2500 },
-              { do: 'wait', ms: 1500 },
-            ],
-          },
-        ],
-        script: 'meet them',
-      }),
-    )
-    // Under the hand each faulty picture shows its failed visual, and every other one its picture.
-    for (const i of faults.keys())
-      await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`), faults[i]![0]).toHaveAttribute(
-        'data-stage',
-        'failed',
-      )
-    await expect(page.locator(`.tt-glass .tt-cell[data-index="${drip}"] .tt-slot`)).toHaveAttribute(
+      ],
+      script: 'meet them',
+    }),
+  )
+  // Under the hand each faulty picture shows its failed visual, and every other one its picture.
+  for (const i of faults.keys())
+    await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`), faults[i]![0]).toHaveAttribute(
       'data-stage',
-      'arriving',
+      'failed',
     )
-    for (const i of [11, 12, 13, 14])
-      await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`)).toHaveAttribute(
-        'data-stage',
-        'settled',
-      )
-    const run = await driveLive(page)
-    const { facts, checks } = profileRun(await keptLog(page, run.id))
-    const reasonOf = (n: number) =>
-      facts.requests.find((request) => facts.log.assets[request.asset]!.address.includes(`/tiles/${100 + n}?`))?.reason
-    expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
-    expect(['', 'recycle']).toContain(reasonOf(drip))
-    expect(checks.filter((check) => !check.ok)).toEqual([])
-    // The slots that the faults held are free again: what came later was shown, or had left before it could be.
-    const later = facts.exposures.filter((each) => each.index >= 21)
-    expect(later.length).toBeGreaterThan(50)
-    const stays = later.filter((each) => !each.left)
-    expect(stays.length).toBeGreaterThan(5)
-    expect(stays.filter((each) => each.outcome !== 'shown')).toEqual([])
-    expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
-  },
-)
+  await expect(page.locator(`.tt-glass .tt-cell[data-index="${drip}"] .tt-slot`)).toHaveAttribute(
+    'data-stage',
+    'arriving',
+  )
+  for (const i of [11, 12, 13, 14])
+    await expect(page.locator(`.tt-glass .tt-cell[data-index="${i}"] .tt-slot`)).toHaveAttribute(
+      'data-stage',
+      'settled',
+    )
+  const run = await driveLive(page)
+  const { facts, checks } = profileRun(await keptLog(page, run.id))
+  const reasonOf = (n: number) =>
+    facts.requests.find((request) => facts.log.assets[request.asset]!.address.includes(`/tiles/${100 + n}?`))?.reason
+  expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
+  expect(['', 'recycle']).toContain(reasonOf(drip))
+  expect(checks.filter((check) => !check.ok)).toEqual([])
+  // The slots that the faults held are free again: what came later was shown, or had left before it could be.
+  const later = facts.exposures.filter((each) => each.index >= 21)
+  expect(later.length).toBeGreaterThan(50)
+  const stays = later.filter((each) => !each.left)
+  expect(stays.length).toBeGreaterThan(5)
+  expect(stays.filter((each) => each.outcome !== 'shown')).toEqual([])
+  expect(run.metrics).toMatchObject({ 'pictures.wrong': 0, 'requests.open': 0 })
+})
 
 test('credentials that are too old are renewed once for all whom the origin refuses; without a secret they are refused', async ({
   page,

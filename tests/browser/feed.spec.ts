@@ -184,114 +184,112 @@ test('a paged feed at an address comes through the relay, its pictures too', asy
   }).toPass()
 })
 
-test('what cannot be opened is told with its place, and the former feed stays', async ({ page }) => {
-  await openApp(page, '/feed')
-  const stays = async (told: RegExp) => {
-    await expect(page.getByRole('alert').filter({ hasText: told })).toBeVisible()
-    await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
-  }
-  const file = (name: string, text: string | Buffer) =>
-    page.getByLabel('Feed file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
-  await file('broken.json', '[{"id":1},\n{"id":]')
-  await stays(/broken\.json was not opened: line 2, column 7/)
-  await file('none.json', '{"a":1}')
-  await stays(/no list of items was found/)
-  await file('latin.csv', Buffer.from([0x69, 0x64, 0x2c, 0xe9, 0x0a, 0x31, 0x2c, 0x32]))
-  await stays(/neither UTF-8 nor marked as UTF-16/)
-  await page.getByRole('button', { name: 'Address…' }).click()
-  for (const [address, told] of [
-    [`http://${host}/feed`, /answers with status 500/],
-    ['https://elsewhere.example.test/feed', /was not named when the server was started/],
-  ] as const) {
-    await page.getByLabel('Feed address').fill(address)
-    await page.getByRole('button', { name: 'Fetch it' }).click()
-    await stays(told)
-    await page.getByRole('button', { name: 'Address…' }).click()
-  }
-  // A key that repeats is told too.
-  await field(page, '/colour').click()
-  await place(page, 'key').click()
-  await expect(page.getByText(/The key stays as it was\. \/colour: "#/)).toBeVisible()
-  await expect(field(page, '/id')).toContainText('key')
-})
-
-test('a feed of nearly 50 MB opens in the worker with progress, can be cancelled, and the page stays alive', async ({
+test('the demo’s feed stays where another cannot be opened, where the list is edited on the device, and until a large one is read', async ({
   page,
 }, info) => {
   await openApp(page, '/feed')
-  const count = 163_000
-  const path = info.outputPath('large.json')
-  await writeFile(
-    path,
-    `[${Array.from({ length: count }, (_, i) => `{"id":${i},"photo":"https://archive.example.test/tiles/${i % 4000}?width=300&height=300","title":"${'A glazed tile from the long room '.repeat(6)}${i}"}`).join(',')}]`,
-  )
-  expect((await stat(path)).size).toBeGreaterThan(47_000_000)
-  // It is read within a second or so: the page itself clicks Cancel as soon as it is there.
-  await page.evaluate(() =>
-    new MutationObserver((_, observer) => {
-      const cancel = [...document.querySelectorAll('.tt-source button')].find(
-        (button) => button.textContent === 'Cancel',
-      ) as HTMLElement | undefined
-      if (!cancel || !document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) return
-      observer.disconnect()
-      cancel.click()
-      document.body.dataset.cancelled = 'yes'
-    }).observe(document.body, { subtree: true, childList: true }),
-  )
-  await page.getByLabel('Feed file').setInputFiles(path)
-  await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
-  await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
-  /** How often the page came to look while the feed was read: it was never held up for long. */
-  const looks = page.evaluate(
-    () =>
-      new Promise<number>((done) => {
-        let count = 0
-        const look = () => {
-          if (document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) count++
-          if (document.body.innerText.includes('items of large.json opened')) done(count)
-          else setTimeout(look, 10)
-        }
-        look()
-      }),
-  )
-  await page.getByLabel('Feed file').setInputFiles(path)
-  await expect(page.getByText(`${count} items of large.json opened`)).toBeVisible()
-  expect(await looks).toBeGreaterThan(20)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-})
-
-test('edits on the live device keep the place and every unchanged picture', async ({ page }) => {
-  await openApp(page, '/feed')
-  await page.locator('.tt-glass').focus()
-  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
-  await expect.poll(async () => (await middles(page)).length).toBeGreaterThan(14)
-  // Nothing is on its way any more that would change the list by itself.
-  for (const stage of ['waiting', 'arriving'])
-    await expect(page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)).toHaveCount(0)
-  const look = async () =>
-    sharp(await page.locator('.tt-glass').screenshot())
-      .removeAlpha()
-      .raw()
-      .toBuffer()
-  /** Pixels that differ by more than the edge of a shape drawn half a px lower does. */
-  const moved = (now: Buffer, before: Buffer) =>
-    now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
-  await page.getByText('Edits on screen').click()
-  await page.locator('.tt-glass').blur()
-  await expect.poll(async () => moved(await look(), await look())).toBe(0)
-  const before = await look()
-  for (const edit of ['Add 3 on top', 'Refresh all']) {
-    await page.getByRole('button', { name: edit }).click()
+  await test.step('what cannot be opened is told with its place, and the former feed stays', async () => {
+    const stays = async (told: RegExp) => {
+      await expect(page.getByRole('alert').filter({ hasText: told })).toBeVisible()
+      await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
+    }
+    const file = (name: string, text: string | Buffer) =>
+      page.getByLabel('Feed file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) })
+    await file('broken.json', '[{"id":1},\n{"id":]')
+    await stays(/broken\.json was not opened: line 2, column 7/)
+    await file('none.json', '{"a":1}')
+    await stays(/no list of items was found/)
+    await file('latin.csv', Buffer.from([0x69, 0x64, 0x2c, 0xe9, 0x0a, 0x31, 0x2c, 0x32]))
+    await stays(/neither UTF-8 nor marked as UTF-16/)
+    await page.getByRole('button', { name: 'Address…' }).click()
+    for (const [address, told] of [
+      [`http://${host}/feed`, /answers with status 500/],
+      ['https://elsewhere.example.test/feed', /was not named when the server was started/],
+    ] as const) {
+      await page.getByLabel('Feed address').fill(address)
+      await page.getByRole('button', { name: 'Fetch it' }).click()
+      await stays(told)
+      await page.getByRole('button', { name: 'Address…' }).click()
+    }
+    // A key that repeats is told too.
+    await field(page, '/colour').click()
+    await place(page, 'key').click()
+    await expect(page.getByText(/The key stays as it was\. \/colour: "#/)).toBeVisible()
+    await expect(field(page, '/id')).toContainText('key')
+  })
+  await test.step('edits on the live device keep the place and every unchanged picture', async () => {
+    await page.locator('.tt-glass').focus()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+    await expect.poll(async () => (await middles(page)).length).toBeGreaterThan(14)
+    // Nothing is on its way any more that would change the list by itself.
+    for (const stage of ['waiting', 'arriving'])
+      await expect(page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)).toHaveCount(0)
+    const look = async () =>
+      sharp(await page.locator('.tt-glass').screenshot())
+        .removeAlpha()
+        .raw()
+        .toBuffer()
+    /** Pixels that differ by more than the edge of a shape drawn half a px lower does. */
+    const moved = (now: Buffer, before: Buffer) =>
+      now.reduce((count, value, i) => (Math.abs(value - before[i]!) > 60 ? count + 1 : count), 0)
+    await page.getByText('Edits on screen').click()
+    await page.locator('.tt-glass').blur()
+    await expect.poll(async () => moved(await look(), await look())).toBe(0)
+    const before = await look()
+    for (const edit of ['Add 3 on top', 'Refresh all']) {
+      await page.getByRole('button', { name: edit }).click()
+      await page
+        .locator('.tt-glass')
+        .evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+      expect(moved(await look(), before), edit).toBe(0)
+    }
+    // The same measure sees a list that moved by one dp.
     await page
       .locator('.tt-glass')
-      .evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
-    expect(moved(await look(), before), edit).toBe(0)
-  }
-  // The same measure sees a list that moved by one dp.
-  await page
-    .locator('.tt-glass')
-    .evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
-  expect(moved(await look(), before)).toBeGreaterThan(500)
+      .evaluate((glass) => (glass.firstElementChild as HTMLElement).style.setProperty('margin-top', '2px'))
+    expect(moved(await look(), before)).toBeGreaterThan(500)
+  })
+  await test.step('a feed of nearly 50 MB opens in the worker with progress, can be cancelled, and the page stays alive', async () => {
+    const count = 163_000
+    const path = info.outputPath('large.json')
+    await writeFile(
+      path,
+      `[${Array.from({ length: count }, (_, i) => `{"id":${i},"photo":"https://archive.example.test/tiles/${i % 4000}?width=300&height=300","title":"${'A glazed tile from the long room '.repeat(6)}${i}"}`).join(',')}]`,
+    )
+    expect((await stat(path)).size).toBeGreaterThan(47_000_000)
+    // It is read within a second or so: the page itself clicks Cancel as soon as it is there.
+    await page.evaluate(() =>
+      new MutationObserver((_, observer) => {
+        const cancel = [...document.querySelectorAll('.tt-source button')].find(
+          (button) => button.textContent === 'Cancel',
+        ) as HTMLElement | undefined
+        if (!cancel || !document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) return
+        observer.disconnect()
+        cancel.click()
+        document.body.dataset.cancelled = 'yes'
+      }).observe(document.body, { subtree: true, childList: true }),
+    )
+    await page.getByLabel('Feed file').setInputFiles(path)
+    await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
+    await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
+    /** How often the page came to look while the feed was read: it was never held up for long. */
+    const looks = page.evaluate(
+      () =>
+        new Promise<number>((done) => {
+          let count = 0
+          const look = () => {
+            if (document.querySelector('[role="progressbar"][aria-label="Opening the feed"]')) count++
+            if (document.body.innerText.includes('items of large.json opened')) done(count)
+            else setTimeout(look, 10)
+          }
+          look()
+        }),
+    )
+    await page.getByLabel('Feed file').setInputFiles(path)
+    await expect(page.getByText(`${count} items of large.json opened`)).toBeVisible()
+    expect(await looks).toBeGreaterThan(20)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+  })
 })
 
 test('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is told', async ({

@@ -51,13 +51,12 @@ const look = `(host) => {
   return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
-test(
-  'playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures',
-  { tag: '@alone' },
-  async ({ page }) => {
-    await openWith(page, '/profile', project)
-    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
-    await page.evaluate(`(() => {
+test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({
+  page,
+}) => {
+  await openWith(page, '/profile', project)
+  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(5)).toBeVisible()
+  await page.evaluate(`(() => {
     const look = ${look}
     window.looks = []
     let last = 0
@@ -71,19 +70,18 @@ test(
     }
     requestAnimationFrame(each)
   })()`)
-    // A drive on a busy machine has fewer frames to look at: then there is another.
-    let moments = 0
-    let pictures = 0
-    while (moments < 20) {
-      const played = await playDrive(page, 20 - moments)
-      expect(played.moments, 'moments of a drive that can be compared').toBeGreaterThan(0)
-      moments += played.moments
-      pictures += played.pictures
-    }
-    // Not twenty screens of placeholders.
-    expect(pictures).toBeGreaterThan(40)
-  },
-)
+  // A drive on a busy machine has fewer frames to look at: then there is another.
+  let moments = 0
+  let pictures = 0
+  while (moments < 20) {
+    const played = await playDrive(page, 20 - moments)
+    expect(played.moments, 'moments of a drive that can be compared').toBeGreaterThan(0)
+    moments += played.moments
+    pictures += played.pictures
+  }
+  // Not twenty screens of placeholders.
+  expect(pictures).toBeGreaterThan(40)
+})
 
 /** Drives, and compares what was seen of it with its playback, at so many moments at most; how many there were, and how many pictures in them. */
 async function playDrive(page: Page, most: number): Promise<{ moments: number; pictures: number }> {

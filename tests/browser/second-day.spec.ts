@@ -99,12 +99,15 @@ test('a page that stays open while the server restarts goes on by itself, on oth
   await second.close()
 })
 
-test('a session that the server has forgotten is opened again without a word', async ({ page }) => {
+test('a session that the server has forgotten is opened again without a word, and a drive is kept when it cannot say what it wrote', async ({
+  page,
+}) => {
   const sessions: string[] = []
   page.on('response', (reply) => {
     if (reply.url().endsWith('/api/origin/sessions')) sessions.push(reply.url())
   })
-  await openApp(page)
+  await openWith(page, '/loading', short)
+  await expect(settled(page).nth(2)).toBeVisible()
   const opened = sessions.length
   // The server says of the present session what it says of any that it does not have.
   let lost = 0
@@ -128,6 +131,14 @@ test('a session that the server has forgotten is opened again without a word', a
   await expect(settled(page).nth(2)).toBeVisible()
   expect(lost).toBeGreaterThan(0)
   await expect(page.locator('.tt-trouble')).toHaveCount(0)
+  // A drive begins with a session of its own, which the server has.
+  page.removeAllListeners('console')
+  await page.route('**/ledger', (route) => route.fulfill({ status: 500, body: '' }))
+  const run = await driveLive(page)
+  expect(run.metrics['bytes.received']!).toBeGreaterThan(0)
+  expect(run.metrics['ledger.gapShare']).toBeNull()
+  await page.keyboard.press('5')
+  await expect(page.getByText('origin’s ledger not observed')).toBeAttached()
 })
 
 for (const [how, broken] of [
@@ -219,17 +230,6 @@ test('a step that could not be loaded is loaded when it can be; of a newer build
   await page.unroute(chunk)
   await page.getByRole('button', { name: 'Reload the page' }).click()
   await expect(page.getByText('There is no run yet.')).toBeVisible()
-})
-
-test('a finished drive is kept when the server cannot say what it wrote; that is not observed', async ({ page }) => {
-  await openWith(page, '/loading', short)
-  page.removeAllListeners('console')
-  await page.route('**/ledger', (route) => route.fulfill({ status: 500, body: '' }))
-  const run = await driveLive(page)
-  expect(run.metrics['bytes.received']!).toBeGreaterThan(0)
-  expect(run.metrics['ledger.gapShare']).toBeNull()
-  await page.keyboard.press('5')
-  await expect(page.getByText('origin’s ledger not observed')).toBeAttached()
 })
 
 test('a change is kept when the page is left a moment later, and one undo history has changes and deletes', async ({

@@ -6,9 +6,24 @@ import { measureOnce } from '../../src/core/sweep/measure.ts'
 import { sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
 import { rowOf } from '../../src/core/sweep/sweep-row.ts'
 import { combinations } from '../../src/core/sweep/vary.ts'
-import { expect, keptRuns, openApp, test } from './fixture.ts'
+import { expect, keptRuns, openApp, openWith, test } from './fixture.ts'
 
 const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
+/** A shorter gesture, where a hundred simulations of it are run and no more is told of them. */
+const short = {
+  ...raw,
+  scripts: [
+    {
+      name: 'short',
+      steps: [
+        { do: 'wait', ms: 600 },
+        { do: 'flick', dpPerS: 9000 },
+        { do: 'wait', ms: 1500 },
+      ],
+    },
+  ],
+  script: 'short',
+}
 
 async function vary(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: '+ vary' }).click()
@@ -190,7 +205,7 @@ test('the settings on every device and network: the worst pair is told, and one 
   page,
 }) => {
   // A network of one's own is one more, here and in a sweep, where it is put by the button before the networks.
-  await openApp(page, '/drive')
+  await openWith(page, '/drive', short)
   const networks = page.getByRole('group', { name: 'Network', exact: true })
   await networks.getByRole('button', { name: '+ keep as own' }).click()
   await page.getByLabel('A name for this network').fill('Harbour')

@@ -101,7 +101,7 @@ test('a folder of 40 photos of 2 to 12 megapixels becomes a feed, as they are an
   await page.locator('#screens').click()
   await page.getByText(`Add your folder (${photoCount} pictures)`).click()
   await expect(page.locator('.tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
-  await page.locator('select').selectOption('Flick down and back')
+  await page.locator('select').selectOption('Far at speed')
   const resized = await driveLive(page)
   expect(resized.checks.filter((check) => !check.ok)).toEqual([])
 

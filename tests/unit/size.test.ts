@@ -1,5 +1,5 @@
 import { firstPaintBytes, firstPaintLimit } from '../../bench/size.ts'
-import { expect, test } from './fixture.ts'
+import { expect, test } from 'vitest'
 
 test('the first paint waits for 200 kB of JavaScript at most, compressed', () => {
   const { bytes, files } = firstPaintBytes()
