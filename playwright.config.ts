@@ -18,8 +18,8 @@ export default defineConfig({
   expect: { timeout: 60_000 },
   fullyParallel: true,
   retries: 0,
-  // Drives take the time that they take: a third test uses what two leave of two cores.
-  workers: 3,
+  // Drives take the time that they take: four tests use what two leave of two cores.
+  workers: 4,
   // Those that measure in ms what live runs do are run after the others, each by itself.
   projects: [
     {
