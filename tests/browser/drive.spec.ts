@@ -72,19 +72,21 @@ test('the hand is recorded as a gesture of the project, and a live drive of it i
   await page.mouse.down()
   for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
   await page.mouse.up()
-  const settled = page.locator('.tt-glass .tt-list')
-  let before = ''
-  await expect
-    .poll(
-      async () => {
-        const now = (await settled.getAttribute('style')) ?? ''
-        const still = now === before
-        before = now
-        return still
-      },
-      { intervals: [300] },
-    )
-    .toBe(true)
+  // It is at rest when ten frames in a row have left it where it is, however long they take.
+  const before = await page.locator('.tt-glass .tt-list').evaluate(
+    (list) =>
+      new Promise<string>((done) => {
+        let [at, still] = ['', 0]
+        const look = () => {
+          const now = list.getAttribute('style') ?? ''
+          still = now === at ? still + 1 : 0
+          at = now
+          if (still === 10) done(at)
+          else requestAnimationFrame(look)
+        }
+        look()
+      }),
+  )
   await page.getByRole('button', { name: '■ stop recording' }).click()
   await expect(page.getByLabel('Script')).toHaveValue('My hand')
   expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
