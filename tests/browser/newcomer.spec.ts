@@ -64,11 +64,19 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
 
   // Explanations come by pointer and by keyboard alike, and go with Escape.
   const explained = page.getByRole('tooltip')
-  await page.getByRole('button', { name: 'readout' }).hover()
+  const rows = page.locator('input[data-path="/loading/ahead/amount"]').first()
+  await rows.focus()
+  // A page that has just been loaded may not listen yet.
+  await expect(async () => {
+    await page.getByRole('button', { name: 'readout' }).hover()
+    await expect(explained).toContainText('the tier of each picture', { timeout: 1500 })
+  }).toPass()
+  // What the pointer rests on stays explained when the focus leaves another place.
+  await rows.blur()
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
   await expect(explained).toContainText('the tier of each picture')
   await page.locator('h1').hover()
   await expect(explained).toHaveCount(0)
-  const rows = page.locator('input[data-path="/loading/ahead/amount"]').first()
   await rows.focus()
   await page.keyboard.press('Tab')
   await page.keyboard.press('Shift+Tab')

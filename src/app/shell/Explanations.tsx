@@ -34,6 +34,8 @@ export default function Explanations() {
     let rests: HTMLElement | null = null
     /** Where the pointer was pressed: until it leaves that place nothing is explained, for what comes under it by itself was not pointed at. */
     let pressed: { x: number; y: number } | null = null
+    /** The pointer may have come to where it is before anybody listened: then its next move tells. */
+    let seen = false
     const show = (element: HTMLElement | null) => {
       clearTimeout(timer)
       rests = element
@@ -43,6 +45,7 @@ export default function Explanations() {
     const on = <Name extends keyof DocumentEventMap>(name: Name, act: (event: DocumentEventMap[Name]) => void) =>
       document.addEventListener(name, act, { signal: listeners.signal, capture: true, passive: true })
     const point = ({ target, pointerType, buttons, clientX, clientY }: PointerEvent) => {
+      seen = true
       if (pressed?.x === clientX && pressed.y === clientY) return
       pressed = null
       const element = explained(target)
@@ -52,7 +55,7 @@ export default function Explanations() {
       if (element) timer = setTimeout(() => element.isConnected && setShown(element), restMs)
     }
     on('pointerover', point)
-    on('pointermove', (event) => pressed && point(event))
+    on('pointermove', (event) => (pressed || !seen) && point(event))
     on('pointerdown', ({ clientX, clientY }) => {
       show(null)
       pressed = { x: clientX, y: clientY }
@@ -62,7 +65,8 @@ export default function Explanations() {
       'focusin',
       ({ target }) => target instanceof Element && target.matches(':focus-visible') && show(explained(target)),
     )
-    on('focusout', () => show(null))
+    // What the pointer rests on is none of the focus's business.
+    on('focusout', ({ target }) => target instanceof Node && rests?.contains(target) && show(null))
     on('wheel', () => show(null))
     on('keydown', ({ key }) => key === 'Escape' && show(null))
     return () => {
