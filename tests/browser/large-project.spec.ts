@@ -56,7 +56,8 @@ test(
     const small = await edited(projectOf(200))
     const large = await edited(projectOf(50_000))
     // Told by the same machine in the same minute: its speed is in both.
-    expect(large.at(-1)!.ms, JSON.stringify({ small, large })).toBeLessThan(3 * small.at(-1)!.ms)
+    // Of the small one's edits two may share a task on a busy machine: its second longest is one edit's at least.
+    expect(large.at(-1)!.ms, JSON.stringify({ small, large })).toBeLessThan(3 * small[1]!.ms)
     for (let i = 0; i < 4; i++) await simulate(page)
     const raws = (await keptRuns(page)).map(({ raw }) => JSON.stringify(raw).length)
     expect(Math.max(...raws)).toBeLessThan(10_000)

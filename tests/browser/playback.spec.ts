@@ -51,6 +51,9 @@ const look = `(host) => {
   return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
+/** One drive gives twenty moments; on a machine that is taken by others it may give none. */
+const mostDrives = 10
+
 test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({
   page,
 }) => {
@@ -73,12 +76,12 @@ test('playback at twenty moments of a live drive shows what the device showed th
   // A drive on a busy machine has fewer frames to look at: then there is another.
   let moments = 0
   let pictures = 0
-  while (moments < 20) {
+  for (let drives = 0; moments < 20 && drives < mostDrives; drives++) {
     const played = await playDrive(page, 20 - moments)
-    expect(played.moments, 'moments of a drive that can be compared').toBeGreaterThan(0)
     moments += played.moments
     pictures += played.pictures
   }
+  expect(moments, 'moments of the drives that can be compared').toBe(20)
   // Not twenty screens of placeholders.
   expect(pictures).toBeGreaterThan(40)
 })
