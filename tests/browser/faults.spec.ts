@@ -63,7 +63,7 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
         })),
       },
       // Long enough for a drip to be heard of on a machine that is busy with others.
-      loading: { timeoutMs: 2500, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
+      loading: { timeoutMs: 6000, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
       scripts: [
         {
           name: 'meet them',
