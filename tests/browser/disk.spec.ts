@@ -1,21 +1,12 @@
 import { readFile } from 'node:fs/promises'
-import { driveLive, expect, keptRuns, openApp, openWith, test } from './fixture.ts'
+import { driveLive, expect, keptRuns, openApp, openWith, test, withGesture } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-const short = {
-  ...demo,
-  scripts: [
-    {
-      name: 'short',
-      steps: [
-        { do: 'wait', ms: 900 },
-        { do: 'flick', dpPerS: 2500 },
-        { do: 'wait', ms: 1200 },
-      ],
-    },
-  ],
-  script: 'short',
-}
+const short = withGesture(demo, [
+  { do: 'wait', ms: 900 },
+  { do: 'flick', dpPerS: 2500 },
+  { do: 'wait', ms: 1200 },
+])
 
 /** What can be wrong with storage, as a script in the worker that keeps the disk tier, before it asks for anything. */
 const broken = {

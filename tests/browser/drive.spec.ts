@@ -19,23 +19,15 @@ import {
   seenInPage,
   test,
   unfold,
+  withGesture,
 } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-const short = {
-  ...demo,
-  scripts: [
-    {
-      name: 'short',
-      steps: [
-        { do: 'wait', ms: 900 },
-        { do: 'flick', dpPerS: 2500 },
-        { do: 'wait', ms: 1200 },
-      ],
-    },
-  ],
-  script: 'short',
-}
+const short = withGesture(demo, [
+  { do: 'wait', ms: 900 },
+  { do: 'flick', dpPerS: 2500 },
+  { do: 'wait', ms: 1200 },
+])
 
 test('the gesture is drawn and dragged on one axis; presets, bands and flags come by a click', async ({ page }) => {
   await openApp(page, '/drive')

@@ -91,6 +91,13 @@ export async function openWith(page: Page, path: string, project: unknown): Prom
   await openProject(page, project)
 }
 
+/** A project with one gesture, and no longer one than a test needs. */
+export const withGesture = <P extends object>(project: P, steps: Step[]) => ({
+  ...project,
+  scripts: [{ name: 'short', steps }],
+  script: 'short',
+})
+
 /** What the demo is for those who bring a project of their own: a list without a row, which costs nothing to start. */
 const nothing = {
   format: 'tile-tug/project',

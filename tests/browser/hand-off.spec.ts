@@ -3,7 +3,7 @@ import type { MetricId } from '../../src/core/profile/figures/metric-definitions
 import { readFile } from 'node:fs/promises'
 import { unzipSync } from 'fflate'
 import { vectorFile } from '../../src/core/vectors/protocol.ts'
-import { driveLive, expect, openApp, openWith, simulate, test, keptRuns } from './fixture.ts'
+import { driveLive, expect, openApp, openWith, simulate, test, keptRuns, withGesture } from './fixture.ts'
 
 test('from the demo to a saved sheet in three clicks; its requests are saved as HAR', async ({ page, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
@@ -76,13 +76,16 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
 test('from the demo to saved vectors, files and a zip, and no file has a secret in it', async ({ page }) => {
   const project = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { loading: object }
   const header = { host: 'archive.example.test', name: 'Authorization', scheme: 'Bearer', secret: 'archive-token' }
-  const steps = [
-    { do: 'wait', ms: 600 },
-    { do: 'flick', dpPerS: 3000 },
-    { do: 'wait', ms: 1000 },
-  ]
-  const scripts = { scripts: [{ name: 'short', steps }], script: 'short' }
-  await openWith(page, '/feed', { ...project, ...scripts, loading: { ...project.loading, headers: [header] } })
+  const withHeader = { ...project, loading: { ...project.loading, headers: [header] } }
+  await openWith(
+    page,
+    '/feed',
+    withGesture(withHeader, [
+      { do: 'wait', ms: 600 },
+      { do: 'flick', dpPerS: 3000 },
+      { do: 'wait', ms: 1000 },
+    ]),
+  )
   const secret = 'seeded-secret-4711'
   await page.getByLabel('Secret “archive-token”').fill(secret)
   await page.getByRole('button', { name: 'Keep' }).click()

@@ -16,25 +16,16 @@ import {
   pickProject,
   simulate,
   test,
+  withGesture,
 } from './fixture.ts'
 import { launchOptions } from '../support/launch.ts'
 
 const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')
 const demoFile = JSON.parse(demo) as Record<string, unknown>
-const short = {
-  ...demoFile,
-  name: 'Short',
-  scripts: [
-    {
-      name: 'short',
-      steps: [
-        { do: 'wait', ms: 600 },
-        { do: 'flick', dpPerS: 2500 },
-      ],
-    },
-  ],
-  script: 'short',
-}
+const short = withGesture({ ...demoFile, name: 'Short' }, [
+  { do: 'wait', ms: 600 },
+  { do: 'flick', dpPerS: 2500 },
+])
 const settled = (page: Page) => page.locator('.tt-glass .tt-slot[data-stage="settled"]')
 const storedProjects = (page: Page) =>
   storedIn<{ id: string; name: string; rev: number; raw: { seed?: number; name: string } }>(page, 'projects')
@@ -389,10 +380,7 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
   try {
     // So long that it is cancelled before its end, however late somebody outside looks.
     const { steps } = short.scripts[0]!
-    await openWith(page, server.address, {
-      ...short,
-      scripts: [{ name: 'short', steps: [...steps, { do: 'wait', ms: 60_000 }] }],
-    })
+    await openWith(page, server.address, withGesture(short, [...steps, { do: 'wait', ms: 60_000 }]))
     await expect(settled(page).nth(2)).toBeVisible()
     const drive = page.getByRole('button', { name: 'Drive live' })
     const cancel = page.getByRole('button', { name: 'Cancel', exact: true })

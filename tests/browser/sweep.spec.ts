@@ -6,24 +6,15 @@ import { measureOnce } from '../../src/core/sweep/measure.ts'
 import { sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
 import { rowOf } from '../../src/core/sweep/sweep-row.ts'
 import { combinations } from '../../src/core/sweep/vary.ts'
-import { expect, keptRuns, openApp, openWith, test } from './fixture.ts'
+import { expect, keptRuns, openApp, openWith, test, withGesture } from './fixture.ts'
 
 const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
 /** A shorter gesture, where a hundred simulations of it are run and no more is told of them. */
-const short = {
-  ...raw,
-  scripts: [
-    {
-      name: 'short',
-      steps: [
-        { do: 'wait', ms: 600 },
-        { do: 'flick', dpPerS: 9000 },
-        { do: 'wait', ms: 1500 },
-      ],
-    },
-  ],
-  script: 'short',
-}
+const short = withGesture(raw, [
+  { do: 'wait', ms: 600 },
+  { do: 'flick', dpPerS: 9000 },
+  { do: 'wait', ms: 1500 },
+])
 
 async function vary(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: '+ vary' }).click()
