@@ -1,29 +1,30 @@
 import { chromium, type Page } from '@playwright/test'
-import { build } from 'vite'
 import { startServer } from '../src/server/server.ts'
 import { fixed, type Line } from './measure.ts'
 import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
-import { storedIn } from '../tests/support/stored.ts'
+import type { Pair } from './list-page.ts'
+import { bundle } from './bundle.ts'
+import { measureUnwatched } from './unwatched.ts'
 
 const requests = 100_000
 const pairs = 5
 
-/** The live list of 100,000 rows under a fast scroll, in Chromium. */
-export const benchBrowser = () => inChromium(benchList)
-
 /** The scroll map of 100,000 requests, in Chromium. */
-export const benchScrollMap = () => inChromium(benchMap)
-
-async function inChromium(measure: (page: Page, address: string) => Promise<Line[]>): Promise<Line[]> {
-  const server = await startServer({ port: 0, dist: 'dist', pictures: null })
+export async function benchScrollMap(): Promise<Line[]> {
   const browser = await chromium.launch(launchOptions)
   try {
-    const page = await pageWithoutHints(browser)
-    // What runs this file marks functions with a helper that the page has not.
-    await page.addInitScript('globalThis.__name = (named) => named')
-    return await measure(page, server.address)
+    return await benchMap(await pageWithoutHints(browser))
   } finally {
     await browser.close()
+  }
+}
+
+/** The live list of 100,000 rows under a fast scroll, in Chromium. */
+export async function benchBrowser(): Promise<Line[]> {
+  const server = await startServer({ port: 0, dist: 'dist', pictures: null })
+  try {
+    return await benchList(server.address)
+  } finally {
     await server.close()
   }
 }
@@ -60,9 +61,7 @@ async function benchMap(page: Page): Promise<Line[]> {
   return lines
 }
 
-async function benchList(page: Page, address: string): Promise<Line[]> {
-  await page.goto(`${address}hand-off`)
-  await page.waitForTimeout(4000)
+async function benchList(address: string): Promise<Line[]> {
   const items = Array.from({ length: 120 }, (_, i) => ({
     id: `i${i}`,
     photo: `https://archive.example.test/tiles/${i}?width=200&height=164&as=webp`,
@@ -95,25 +94,23 @@ async function benchList(page: Page, address: string): Promise<Line[]> {
     ],
     script: 'fast',
   }
-  await page.getByLabel('Project file').setInputFiles({
-    name: 'long.tiletug.json',
-    mimeType: 'application/json',
-    buffer: Buffer.from(JSON.stringify(project)),
-  })
-  await page.locator('.tt-slot[data-stage="settled"]').nth(20).waitFor()
-  const work: number[] = []
-  const more: number[] = []
-  const compositor: number[] = []
-  for (let i = 0; i < pairs; i++) {
-    const empty = await lateOfEmptyPage(page)
-    compositor.push(1000 * ((await lateOfMovedCanvases(page)) - empty))
-    const before = await runCount(page)
-    await page.getByRole('button', { name: 'Drive live' }).click()
-    while ((await runCount(page)) === before) await page.waitForTimeout(500)
-    const { p95, late, count } = await lastRun(page)
-    work.push(p95)
-    more.push(1000 * (late / count - empty))
-  }
+  const measured = await measureUnwatched<Pair[]>(
+    async (page) => {
+      await page.goto(`${address}hand-off`)
+      await page.getByLabel('Project file').setInputFiles({
+        name: 'long.tiletug.json',
+        mimeType: 'application/json',
+        buffer: Buffer.from(JSON.stringify(project)),
+      })
+      await page.getByText('long list').first().waitFor()
+      await page.locator('.tt-slot[data-stage="settled"]').nth(20).waitFor()
+    },
+    'bench/list-page.ts',
+    pairs,
+  )
+  const work = measured.map(({ p95 }) => p95)
+  const more = measured.map(({ late, lateEmpty }) => 1000 * (late - lateEmpty))
+  const compositor = measured.map(({ lateMoved, lateEmpty }) => 1000 * (lateMoved - lateEmpty))
   const middle = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!
   return [
     {
@@ -131,87 +128,4 @@ async function benchList(page: Page, address: string): Promise<Line[]> {
       note: `${pairs} pairs: ${more.map((each) => fixed(each, 0)).join(', ')}; as many canvases that are only moved: ${fixed(middle(compositor), 0)} (${compositor.map((each) => fixed(each, 0)).join(', ')}), which is the browser’s own share`,
     },
   ]
-}
-
-/** The share of frames that come a refresh late on a page that does nothing, over the same while. */
-const lateOfEmptyPage = (page: Page) => page.evaluate(lateFrames, null)
-
-/**
- * The same while as many canvases as the list has move as fast in its place, rows that leave at the top coming in again
- * below, with nothing bound, asked for or drawn: what layers and their compositing take by themselves.
- */
-async function lateOfMovedCanvases(page: Page): Promise<number> {
-  const list = await page.evaluateHandle(() => {
-    const glass = document.querySelector('.tt-glass')!
-    const scale = glass.getBoundingClientRect().width / (glass as HTMLElement).offsetWidth
-    const host = document.createElement('div')
-    const list = document.createElement('div')
-    host.style.cssText = 'position:absolute;inset:0;overflow:hidden;contain:strict;z-index:1'
-    list.className = 'tt-list'
-    for (let i = 0; i < 44; i++) {
-      const cell = document.createElement('div')
-      cell.className = 'tt-cell'
-      cell.style.cssText = `width:100px;height:84px;transform:translate(${(i % 4) * 102}px,${Math.floor(i / 4) * 86}px)`
-      const canvas = document.createElement('canvas')
-      canvas.className = 'tt-picture'
-      canvas.width = Math.round(200 * scale)
-      canvas.height = Math.round(164 * scale)
-      const context = canvas.getContext('2d')!
-      context.fillStyle = `hsl(${i * 8} 60% 50%)`
-      context.fillRect(0, 0, canvas.width, canvas.height)
-      cell.append(canvas)
-      list.append(cell)
-    }
-    host.append(list)
-    glass.append(host)
-    return list
-  })
-  const late = await page.evaluate(lateFrames, list)
-  await list.evaluate((each) => each.parentElement!.remove())
-  return late
-}
-
-/** In the page: the share of late frames, while the rows of a list move when there is one. */
-async function lateFrames(list: HTMLElement | null): Promise<number> {
-  const [rows, rowDp, columns, dpPerS] = [11, 86, 4, 6000]
-  const frame = () => new Promise<number>((resolve) => requestAnimationFrame(resolve))
-  const began = await frame()
-  let last = began
-  let count = 0
-  let first = 0
-  for (let i = 0; i < 360; i++) {
-    const now = await frame()
-    if (now - last > 25) count++
-    last = now
-    if (!list) continue
-    const top = ((now - began) / 1000) * dpPerS
-    list.style.transform = `translate3d(0, ${-top}px, 0)`
-    for (; (first + 1) * rowDp < top; first++)
-      for (let column = 0; column < columns; column++) {
-        const cell = list.children[(first % rows) * columns + column] as HTMLElement
-        cell.style.transform = `translate(${column * 102}px, ${(first + rows) * rowDp}px)`
-      }
-  }
-  return count / 360
-}
-
-/** Figures of the runs that the app has kept, oldest first. */
-const keptRuns = async (page: Page) =>
-  (await storedIn<{ metrics: Record<string, number> }>(page, 'runs')).map(({ metrics }) => ({
-    p95: metrics['frames.workP95']!,
-    late: metrics['frames.late']!,
-    count: metrics['frames.count']!,
-  }))
-const runCount = async (page: Page) => (await keptRuns(page)).length
-const lastRun = async (page: Page) => (await keptRuns(page)).at(-1)!
-
-async function bundle(entry: string): Promise<string> {
-  const built = await build({
-    configFile: false,
-    logLevel: 'silent',
-    build: { write: false, lib: { entry, formats: ['iife'], name: 'bench' } },
-  })
-  const [first] = Array.isArray(built) ? built : [built]
-  if (!first || !('output' in first)) throw new Error('nothing was built')
-  return first.output[0].code
 }

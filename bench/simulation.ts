@@ -210,7 +210,7 @@ export function benchLog(): Line[] {
   const encode = pair(3, () => void encodeLog(log), plainGzip)
   const inMemory = log.chunks.length * chunkRows * 29
   const profile = pair(
-    3,
+    9,
     () => void profileRun(log),
     () => onePass(log),
   )

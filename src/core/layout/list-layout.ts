@@ -29,6 +29,8 @@ export class ListLayout {
   /** Stages of slots whose kinds have frames by stage, by key and slot, as far as they are known. */
   private readonly stages = new Map<string, StageName>()
   private readonly framed: boolean[]
+  /** Kinds whose cells are all alike. */
+  private readonly uniform: readonly boolean[]
   /** Kinds with a slot whose ratio is its picture's. */
   private readonly ratioed: boolean[]
   private readonly beginsWith: (index: number, slot: number) => StageName
@@ -52,6 +54,7 @@ export class ListLayout {
     const { columns, gapDp, paddingDp } = screen.layout
     this.columns = columns
     this.framed = screen.cells.map(hasStageFrames)
+    this.uniform = screen.cells.map(isUniform)
     this.ratioed = screen.cells.map((cell) => cell.slots.some(({ size }) => size.type === 'from-picture'))
     this.gap = toUnits(gapDp)
     this.padding = toUnits(paddingDp)
@@ -174,7 +177,7 @@ export class ListLayout {
   geometry(index: number): CellGeometry {
     const kind = this.kindOf(index)
     const cell = this.screen.cells[kind]!
-    if (isUniform(cell))
+    if (this.uniform[kind])
       return (this.shared[kind] ??= layOutCell(cell, this.cellWidthDp, this.feed.item(index), unknownRatio))
     return this.measure(kind, index, this.feed.item(index))
   }
@@ -250,8 +253,7 @@ export class ListLayout {
   /** The height of an item's cell, 1/1024 dp; repeats of an item have one height, which is worked out once. */
   private heightOfItem(index: number): number {
     const kind = this.kindOf(index)
-    if (isUniform(this.screen.cells[kind]!) || this.changesWithPictures(kind))
-      return toUnits(this.geometry(index).heightDp)
+    if (this.uniform[kind] || this.changesWithPictures(kind)) return toUnits(this.geometry(index).heightDp)
     const item = this.feed.item(index)
     let height = this.heights.get(item)
     if (height === undefined) this.heights.set(item, (height = toUnits(this.geometry(index).heightDp)))
@@ -259,6 +261,6 @@ export class ListLayout {
   }
 
   private allUniform(): boolean {
-    return this.screen.cells.length === 1 && isUniform(this.screen.cells[0]!)
+    return this.screen.cells.length === 1 && this.uniform[0]!
   }
 }

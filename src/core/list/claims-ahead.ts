@@ -5,13 +5,17 @@ import type { ListState } from './list-state.ts'
 /** Claims the pictures of a row that is not attached yet; what is refused is told when its cell is bound. */
 export function claimAhead(list: ListState, index: number, row: number): Claim[] {
   const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
-  return list.pictures.of(index).flatMap((own, slot) => {
-    const picture = own && list.firstOf(own)
-    if (!picture || picture.refused !== null) return []
+  const claims: Claim[] = []
+  const pictures = list.pictures.of(index)
+  for (let slot = 0; slot < pictures.length; slot++) {
+    const own = pictures[slot]
+    const picture = own ? list.firstOf(own) : null
+    if (!picture || picture.refused !== null) continue
     const { rendition } = picture
     const priority = priorities[cell.slots[slot]!.priority]
-    return [list.loader.claim({ rendition, cell: null, slot, index, row, priority, refused: null }, false)]
-  })
+    claims.push(list.loader.claim({ rendition, cell: null, slot, index, row, priority, refused: null }, false))
+  }
+  return claims
 }
 
 /** Looks ahead of the rows that are attached now, the way the list moves. */

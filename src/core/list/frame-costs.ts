@@ -4,6 +4,8 @@ import type { ListState } from './list-state.ts'
 import type { PictureSetter } from './picture-setter.ts'
 import { hasShape } from './pictures.ts'
 
+const kB = (bytes: number) => Math.round(bytes / 1000)
+
 /** What a frame costs beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held. */
 export class FrameCosts {
   private readonly list: ListState
@@ -75,7 +77,6 @@ export class FrameCosts {
     const bytes = heapBytes(this.list.loader, this.list.world.heap.garbage())
     if (bytes.resident === this.lastMemory) return
     this.lastMemory = bytes.resident
-    const kB = (value: number) => Math.round(value / 1000)
     this.list.log.events.memory(this.list.world.clock.now(), {
       tier: bytes.tier,
       resident: kB(bytes.resident),

@@ -61,15 +61,19 @@ export class ListCells {
   }
 
   private attachRow(row: number): void {
-    const cells: ListCell[] = []
-    for (let column = 0; column < this.list.layout.columns; column++) {
-      const index = this.list.layout.itemAt(row, column)
-      if (index !== null) cells.push(this.list.recycler.attached.get(index) ?? this.attach(index, row, column))
+    const { layout, recycler } = this.list
+    for (let column = 0; column < layout.columns; column++) {
+      const index = layout.itemAt(row, column)
+      if (index !== null && !recycler.attached.has(index)) this.attach(index, row, column)
     }
     // The frames that its cells begin with may have made the row another one.
-    const top = this.list.layout.topOf(row)
-    const height = this.list.layout.heightOf(row)
-    for (const cell of cells) if (cell.top !== top) this.placeCell(cell, top, height)
+    const top = layout.topOf(row)
+    const height = layout.heightOf(row)
+    for (let column = 0; column < layout.columns; column++) {
+      const index = layout.itemAt(row, column)
+      const cell = index === null ? undefined : recycler.attached.get(index)
+      if (cell && cell.top !== top) this.placeCell(cell, top, height)
+    }
     const placed = this.placedRows.get(row)
     if (placed?.top === top && placed.height === height) return
     this.placedRows.set(row, { top, height })
@@ -168,16 +172,15 @@ export class ListCells {
     world.heap.churn(bindGarbage)
     if (parts.project.loading.setup === 'per-bind') this.list.setupsDue++
     const pictures = this.list.pictures.of(cell.index)
-    const goesOn = (number: number) =>
-      again && cell.slots[number]!.claim !== null && cell.slots[number]!.own === (pictures[number]?.asset ?? null)
-    if (layout.isFramed(cell.kind)) this.stages.expectStages(cell, goesOn)
+    if (layout.isFramed(cell.kind))
+      this.stages.expectStages(cell, (number) => again && goesOn(cell, number, pictures[number]))
     const { slots } = layout.geometry(cell.index)
     const left = layout.leftOf(cell.column)
     const top = layout.topOf(cell.row)
     for (const [number, picture] of pictures.entries()) {
       const slot = cell.slots[number]!
       const settings = parts.screen.cells[cell.kind]!.slots[number]!
-      const goes = goesOn(number)
+      const goes = again && goesOn(cell, number, picture)
       // Another address of the same item is another exposure.
       if (!goes && slot.onScreen) this.edge.endExposure(cell, number, now)
       setBox(slot, slots[number]!)
@@ -303,4 +306,10 @@ export class ListCells {
       return stays
     })
   }
+}
+
+/** Whether what a slot has claimed already is the picture that its item has. */
+function goesOn(cell: ListCell, number: number, picture: SlotPicture | null | undefined): boolean {
+  const { claim, own } = cell.slots[number]!
+  return claim !== null && own === (picture?.asset ?? null)
 }

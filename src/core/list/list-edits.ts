@@ -24,8 +24,8 @@ export class ListEdits {
   }
 
   applyEdits(): boolean {
+    if (this.pendingEdits.length === 0) return false
     const edits = this.pendingEdits.splice(0)
-    if (edits.length === 0) return false
     const { log, world } = this.list
     // What has moved above the window since the last frame has moved the list along already.
     const top = this.list.correctedTop

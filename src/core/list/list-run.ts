@@ -2,6 +2,7 @@ import { FeedList } from '../feed/feed-list.ts'
 import { ListLayout } from '../layout/list-layout.ts'
 import type { Mover } from '../log/event-kinds.ts'
 import { Loader } from '../loading/loader.ts'
+import type { Viewpoint } from '../loading/rank.ts'
 import type { Claim } from '../loading/request.ts'
 import type { Item, Step } from '../project/types.ts'
 import { Recycler } from './recycler.ts'
@@ -38,6 +39,8 @@ const mostCorrections = 3
  */
 export class ListRun {
   private readonly list: ListState
+  /** How the list stands, for the ranks of requests; the same object in each frame. */
+  private readonly view: Viewpoint
   private readonly edge: ScreenEdge
   private readonly cells: ListCells
   private readonly setter: PictureSetter
@@ -114,6 +117,11 @@ export class ListRun {
     const opened = new OpenedScreens(list)
     const ownerOf = ({ scope }: Claim) => ({ list: setter, opened, app: outside })[scope]
     this.list = list
+    this.view = {
+      centre: 0,
+      direction: 1,
+      centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2,
+    }
     this.edge = edge
     this.cells = cells
     this.setter = setter
@@ -287,27 +295,19 @@ export class ListRun {
     this.opened.lookAhead()
     this.costs.doSetup()
     this.cells.releaseZone()
-    list.loader.rerank(
-      {
-        // A first screen is read from its top.
-        centre: list.hasMoved ? list.top + list.height / 2 : list.top,
-        direction: list.direction,
-        centreOfRow: (row) => list.layout.topOf(row) + list.layout.heightOf(row) / 2,
-      },
-      list.speed,
-    )
+    // A first screen is read from its top.
+    this.view.centre = list.hasMoved ? list.top + list.height / 2 : list.top
+    this.view.direction = list.direction
+    list.loader.rerank(this.view, list.speed)
     this.costs.drawCosts(begin)
     this.costs.collectGarbage(begin)
     list.world.surface.scroll(list.top, list.layout.total)
     const present = list.visuals.take(begin)
     this.awaitingPresent++
-    frames.end(
-      () => this.afterWork(),
-      (due, presented, work) => {
-        this.awaitingPresent--
-        present(due, presented, work)
-      },
-    )
+    frames.end(this.afterWork, (due, presented, work) => {
+      this.awaitingPresent--
+      present(due, presented, work)
+    })
     if (this.setter.movingTransitions.length > 0) frames.request()
     this.pages.maybeAskPage()
   }
@@ -339,7 +339,8 @@ export class ListRun {
     list.corrections = 0
   }
 
-  private afterWork(): void {
+  /** When a frame's work has ended. */
+  private readonly afterWork = (): void => {
     if (this.list.ended !== null) return
     this.list.loader.settle()
     this.costs.logMemory()

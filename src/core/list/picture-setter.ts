@@ -46,6 +46,7 @@ export class PictureSetter {
 
   /** Sets what was decoded before this frame, and what memory had for the cells bound in it. */
   setPictures(): void {
+    if (this.toSet.length === 0) return
     const waiting = this.toSet.splice(0)
     for (const { claim, tier } of waiting) {
       const cell = this.list.recycler.cells[claim.cell]!
@@ -166,6 +167,7 @@ export class PictureSetter {
 
   /** Asks for what comes after the pictures that were shown or have failed. */
   askNext(): void {
+    if (this.toEnlarge.length === 0 && this.toReplace.length === 0) return
     for (const claim of this.toEnlarge.splice(0)) {
       const cell = this.list.recycler.cells[claim.cell]!
       const slot = cell.slots[claim.slot]!

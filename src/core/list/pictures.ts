@@ -82,9 +82,9 @@ export class Pictures {
       const px = { widthPx, heightPx, density: this.density }
       const address = addressOf(item, slot, px, this.base)
       if (address.class === 'absent' || address.class === 'empty') return null
-      const pictureAt = (at: Address) => this.pictureAt({ ...at, href: this.distinct(at.href, index) }, slot, box, item)
+      const picture = this.pictureAt(this.distinct(address, index), slot, box, item)
       const small = smallAddressOf(item, slot, px, this.base)
-      return small ? { ...pictureAt(address), small: pictureAt(small) } : pictureAt(address)
+      return small ? { ...picture, small: this.pictureAt(this.distinct(small, index), slot, box, item) } : picture
     })
   }
 
@@ -118,10 +118,13 @@ export class Pictures {
     return target
   }
 
-  private distinct(href: string, index: number): string {
-    if (this.screen.feed.repeat.addresses === 'same') return href
+  /** The address of an item that a feed repeats: another one for each time, where it is to be. */
+  private distinct(address: Address, index: number): Address {
+    if (this.screen.feed.repeat.addresses === 'same') return address
     const repeat = this.feed.repeat(index)
-    return repeat === 0 ? href : `${href}${href.includes('?') ? '&' : '?'}copy=${repeat}`
+    if (repeat === 0) return address
+    const { href } = address
+    return { ...address, href: `${href}${href.includes('?') ? '&' : '?'}copy=${repeat}` }
   }
 }
 

@@ -253,11 +253,16 @@ export class FluidNetwork {
     let next = Infinity
     let order = this.flowing
     let held = false
+    let inOrder = true
+    let before = 0
     for (const transfer of order) {
       transfer.capNow = this.capOf(transfer, now)
       held ||= transfer.capNow < this.link
+      inOrder &&= transfer.capNow >= before
+      before = transfer.capNow
     }
-    if (held) order = order.toSorted((a, b) => a.capNow - b.capNow)
+    // Those of one connection share its window: mostly they are in order already.
+    if (held && !inOrder) order = order.toSorted((a, b) => a.capNow - b.capNow)
     let rest = this.link
     for (let index = 0; index < order.length; index++) {
       const transfer = order[index]!
