@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { driveLive, expect, keptRuns, openApp, openWith, test, withGesture } from './fixture.ts'
+import { driveLive, expect, keptRuns, openApp, openWith, test, withGesture, keptRunCount } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
 const short = withGesture(demo, [
@@ -61,7 +61,7 @@ test('two tabs that drive one project at once do no harm to what either shows, n
     }),
   )
   // Both keep their runs in the one database.
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
+  await expect.poll(() => keptRunCount(page)).toBe(2)
   const runs = await keptRuns(page)
   for (const { metrics, checks } of runs) {
     expect(metrics).toMatchObject({ 'pictures.wrong': 0, 'pictures.failed': 0 })

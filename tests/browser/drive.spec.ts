@@ -20,6 +20,7 @@ import {
   test,
   unfold,
   withGesture,
+  keptRunCount,
 } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
@@ -111,9 +112,9 @@ test('visits in a row find what the one before has left: the disk after a restar
 }) => {
   await openWith(page, '/drive', { ...short, network: { rttMs: 40, downKbps: 20_000 } })
   await page.getByRole('button', { name: 'all in a row' }).click()
-  const before = (await keptRuns(page)).length
+  const before = await keptRunCount(page)
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(before + 3)
+  await expect.poll(() => keptRunCount(page)).toBe(before + 3)
   const [first, restarted, again] = (await keptRuns(page)).slice(before) as unknown as {
     id: number
     visit: string
@@ -179,7 +180,7 @@ test('a screen that is chosen during a drive is shown from its top as soon as th
   await driving
   await page.locator('#screens').click()
   await page.getByRole('button', { name: 'Makers', exact: true }).click()
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  await expect.poll(() => keptRunCount(page)).toBe(1)
   expect((await keptRuns(page))[0]!.screen).toBe('wall')
   await expect(page.getByRole('group', { name: /^Makers, the live list/ })).toContainText('Bram Ashlar')
   await expect(page.locator('.tt-glass .tt-cell[data-index="0"]')).toBeInViewport()
@@ -197,7 +198,8 @@ test('another screen opens over the list, live: it loads and shows its own pictu
         steps: [
           { do: 'wait', ms: 1500 },
           { do: 'open', screen: 'makers', item: 0 },
-          { do: 'wait', ms: 3000 },
+          // Its pictures come within one of them, unless the machine is busy with something else.
+          { do: 'wait', ms: 9000 },
           { do: 'back' },
           { do: 'wait', ms: 600 },
         ],
@@ -216,11 +218,11 @@ test('another screen opens over the list, live: it loads and shows its own pictu
   // The list beneath has its pictures for the way back.
   await expect(over).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  await expect.poll(() => keptRunCount(page)).toBe(1)
   const [run] = await keptRuns(page)
   const { facts } = profileRun(await keptLog(page, run!.id))
   expect(facts.uses.length).toBe(cells)
-  expect(facts.uses.every(({ t }) => t > 1_500_000 && t < 4_600_000)).toBe(true)
+  expect(facts.uses.every(({ t }) => t > 1_500_000 && t < 10_600_000)).toBe(true)
   expect(run!.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0 })
   expect(run!.checks.filter((check) => !check.ok)).toEqual([])
 })
@@ -255,7 +257,7 @@ test('a live drive is stepped: it stands still at what is waited for, tells what
     list,
   ])
   await card.getByRole('button', { name: 'Run on' }).click()
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  await expect.poll(() => keptRunCount(page)).toBe(1)
   const [run] = await keptRuns(page)
   expect(run!.checks.filter((check) => !check.ok)).toEqual([])
   expect(run!.metrics['pictures.failed']).toBe(0)
@@ -322,7 +324,7 @@ test('the readout counts while the list moves, a mark is kept with its run, and 
   })
   await page.getByRole('button', { name: 'Drive live' }).click()
   await marked
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  await expect.poll(() => keptRunCount(page)).toBe(1)
   const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
   expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])
 

@@ -4,7 +4,7 @@ import { test as base, expect, type Page } from '@playwright/test'
 import { decodeLog, type EncodedLog } from '../../src/core/log/log-encoding.ts'
 import type { RunLog } from '../../src/core/log/run-log.ts'
 import type { Check } from '../../src/core/profile/figures/checks.ts'
-import { storedIn } from '../support/stored.ts'
+import { countIn, storedIn } from '../support/stored.ts'
 import { withoutHints } from '../support/launch.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
@@ -54,6 +54,9 @@ export interface KeptRun {
 
 /** The runs that the app has kept in the browser, oldest first. */
 export const keptRuns = (page: Page) => storedIn<KeptRun>(page, 'runs')
+
+/** How many there are. */
+export const keptRunCount = (page: Page) => countIn(page, 'runs')
 
 /** The log of a kept run, decoded. */
 export async function keptLog(page: Page, run: number): Promise<RunLog> {
@@ -160,15 +163,15 @@ export async function seenInPage<T>(page: Page, look: () => T): Promise<T> {
 
 /** Drives the script live and gives the run that was kept. */
 export async function driveLive(page: Page, timeout = 60_000): Promise<KeptRun> {
-  const before = (await keptRuns(page)).length
+  const before = await keptRunCount(page)
   await page.getByRole('button', { name: 'Drive live' }).click()
-  await expect.poll(async () => (await keptRuns(page)).length, { timeout }).toBe(before + 1)
+  await expect.poll(() => keptRunCount(page), { timeout }).toBe(before + 1)
   return (await keptRuns(page)).at(-1)!
 }
 
 export async function simulate(page: Page): Promise<KeptRun> {
-  const before = (await keptRuns(page)).length
+  const before = await keptRunCount(page)
   await page.getByRole('button', { name: 'Simulate', exact: true }).click()
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(before + 1)
+  await expect.poll(() => keptRunCount(page)).toBe(before + 1)
   return (await keptRuns(page)).at(-1)!
 }

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import type { Locator, Page } from '@playwright/test'
-import { expect, keptRuns, openWith, simulate, test } from './fixture.ts'
+import { expect, openWith, simulate, test, keptRunCount } from './fixture.ts'
 
 /** The demo with two of everything that can be taken away again. */
 async function fullProject(): Promise<object> {
@@ -131,11 +131,11 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   // A live drive, which takes the device for itself, gives the focus back too.
   const live = page.getByRole('button', { name: 'Drive live' })
   await press(page, live)
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
+  await expect.poll(() => keptRunCount(page)).toBe(2)
   await expect(live).toBeFocused()
   const start = page.getByRole('button', { name: 'Simulate', exact: true })
   await press(page, start)
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(3)
+  await expect.poll(() => keptRunCount(page)).toBe(3)
   // Out of use while it runs, and back with the focus.
   await expect(start).toBeFocused()
   // Whoever presses beside it has let the focus go: it is not brought back when that place goes away.
@@ -189,7 +189,7 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   await expect(runs).toBeHidden()
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
   await press(page, page.getByRole('button', { name: /^Undo: delete run/ }))
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+  await expect.poll(() => keptRunCount(page)).toBe(1)
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
   // Help, the projects, and a project that is deleted in their list.
   await page.keyboard.press('?')

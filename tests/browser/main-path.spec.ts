@@ -3,7 +3,18 @@ import { parseProjectText } from '../../src/core/project/parse-text.ts'
 import { hashLog } from '../../src/core/log/log-hash.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { simulate as simulateInNode } from '../../src/core/simulate/simulate.ts'
-import { driveLive, expect, keptLog, keptRuns, openApp, openProject, openWith, simulate, test } from './fixture.ts'
+import {
+  driveLive,
+  expect,
+  keptLog,
+  keptRuns,
+  openApp,
+  openProject,
+  openWith,
+  simulate,
+  test,
+  keptRunCount,
+} from './fixture.ts'
 
 const demo = await readFile('demo/saltmarsh.tiletug.json', 'utf8')
 
@@ -185,7 +196,7 @@ test('a project goes out as a file and comes back the same', async ({ page }) =>
   await openProject(page, text)
   await page.locator('#project-menu').click()
   await expect(page.getByRole('button', { name: /^Mine / })).toHaveCount(2)
-  expect((await keptRuns(page)).length).toBe(0)
+  expect(await keptRunCount(page)).toBe(0)
 })
 
 test('a stranger gets from the demo to a proven finding that is applied, in three clicks', async ({ page }) => {

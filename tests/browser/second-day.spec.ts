@@ -17,6 +17,7 @@ import {
   simulate,
   test,
   withGesture,
+  keptRunCount,
 } from './fixture.ts'
 import { launchOptions } from '../support/launch.ts'
 
@@ -161,7 +162,7 @@ for (const [how, broken] of [
     await expect(notice).toHaveCount(0)
     await expect.poll(async () => (await storedProjects(page)).length).toBe(1)
     if (!made) return
-    await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+    await expect.poll(() => keptRunCount(page)).toBe(1)
     await page.reload()
     await expect(page.getByRole('heading', { name: /^Run 1 ·/ })).toBeVisible()
   })
@@ -242,17 +243,17 @@ test('a change is kept when the page is left a moment later, and one undo histor
       .getByRole('button', { name: /^Delete run/ })
       .first()
       .click()
-    await expect.poll(async () => (await keptRuns(page)).length).toBe(left - 1)
+    await expect.poll(() => keptRunCount(page)).toBe(left - 1)
   }
   await expect(page.getByText('There is no run yet.')).toBeVisible()
   await page.keyboard.press('3')
   await page.keyboard.press('5')
   for (let back = 1; back <= count; back++) {
     await page.locator('body').press('Control+z')
-    await expect.poll(async () => (await keptRuns(page)).length).toBe(back)
+    await expect.poll(() => keptRunCount(page)).toBe(back)
   }
   await page.locator('body').press('Control+Shift+z')
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(count - 1)
+  await expect.poll(() => keptRunCount(page)).toBe(count - 1)
 })
 
 test('all projects are listed and searched; made, renamed, duplicated, deleted with undo; screens too', async ({
@@ -326,7 +327,7 @@ test('each tab keeps the project of its address; a copy keeps the runs and says 
   await page.getByRole('button', { name: '+ no network' }).click()
   await expect(page.getByText('goes on as a copy')).toBeVisible()
   await expect(page.locator('#project-menu')).toHaveText('Mine (copy of this tab)')
-  await expect.poll(async () => (await keptRuns(page)).length).toBe(2)
+  await expect.poll(() => keptRunCount(page)).toBe(2)
   await page.keyboard.press('5')
   await expect(page.getByRole('heading', { name: /^Run 1 ·/ })).toBeVisible()
   // What the original is given later can be held against it.
@@ -397,7 +398,7 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
     await closing
     server.freeze()
     await cancel.click()
-    await expect.poll(async () => (await keptRuns(page)).length).toBe(1)
+    await expect.poll(() => keptRunCount(page)).toBe(1)
     await expect(drive).toBeEnabled()
     // The server does not answer at all: there is nothing of this drive yet.
     await drive.click()
@@ -406,7 +407,7 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
     await expect(drive).toBeEnabled()
     server.thaw()
     await expect(settled(page).nth(2)).toBeVisible()
-    expect((await keptRuns(page)).length).toBe(1)
+    expect(await keptRunCount(page)).toBe(1)
   } finally {
     await server.stop()
   }
