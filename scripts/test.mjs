@@ -14,7 +14,7 @@ const npx = (...args) => ['npx', '--no-install', ...args]
 /** Each part runs even when one before it has failed, so that one run tells all. What keeps one core busy runs in one of two lanes, longest first. */
 const parts = [
   {
-    name: 'lint and types',
+    name: 'lint, types, build and unit',
     lanes: 2,
     commands: [
       ['eslint', npx('eslint', '.')],
@@ -23,12 +23,9 @@ const parts = [
       ['format', npx('prettier', '--check', '.', '--log-level', 'warn')],
       ['unused code', npx('knip')],
       ['import directions', npx('depcruise', 'src', '--config', '.dependency-cruiser.cjs')],
-    ],
-  },
-  { name: 'build', commands: [['build', null]] },
-  {
-    name: 'unit',
-    commands: [
+      ['photos for the browser tests', npx('tsx', 'scripts/photos.ts')],
+      // Nothing else begins until it has ended: unit tests look at what was built.
+      ['build', null],
       ['unit', npx('vitest', 'run', '--reporter=dot', '--reporter=json', '--outputFile.json=.cache/unit.json')],
     ],
   },
@@ -43,15 +40,16 @@ for (const { name, commands, lanes = 1 } of parts) {
   const lane = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
       const [what, asked, env] = next
+      const began = performance.now()
       const ok = asked === null ? (build(say), buildPrograms(say), true) : await command(asked, lanes > 1, env)
       if (!ok) failed.push(what)
-      if (lanes > 1) process.stdout.write(`${what}: ${ok ? 'passed' : 'FAILED'}\n`)
+      if (lanes > 1) say(`${what}: ${told(ok, began)}`)
     }
   }
   const before = failed.length
   await Promise.all(Array.from({ length: lanes }, lane))
   const ok = failed.length === before
-  say(`${name}: ${ok ? 'passed' : 'FAILED'} in ${((performance.now() - start) / 1000).toFixed(0)} s`)
+  say(`${name}: ${told(ok, start)}`)
 }
 
 const unit = counts('.cache/unit.json', (report) => [report.numPassedTests, report.numFailedTests])
@@ -62,6 +60,10 @@ const [passes, failures] = [0, 1].map((which) => [unit, ...browser].reduce((sum,
 if (failed.length > 0) say(`failed: ${failed.join(', ')}`)
 process.stdout.write(`\n${passes} passed, ${failures} failed\n`)
 process.exit(failed.length > 0 ? 1 : 0)
+
+function told(ok, since) {
+  return `${ok ? 'passed' : 'FAILED'} in ${((performance.now() - since) / 1000).toFixed(0)} s`
+}
 
 /** The browser tests of one project; their report goes where it is counted. */
 function browserTests(project) {

@@ -36,8 +36,13 @@ function aheadOn(policy: Partial<Policy>, items = 40) {
   const follow = (firstRow: number, lastRow: number, direction: 1 | -1 = 1) =>
     ahead.follow(
       layout,
-      { firstRow, lastRow, top: firstRow * 100, height: (lastRow - firstRow + 1) * 100, direction },
-      (index) => index >= firstRow * 2 && index <= lastRow * 2 + 1,
+      { top: firstRow * 100, height: (lastRow - firstRow + 1) * 100, direction },
+      new Map(
+        Array.from({ length: 2 * (lastRow - firstRow + 1) }, (_, i) => [
+          2 * firstRow + i,
+          { row: firstRow + Math.floor(i / 2) },
+        ]),
+      ),
     )
   return { feed, ahead, follow, claimed, released }
 }

@@ -21,14 +21,5 @@ export function claimAhead(list: ListState, index: number, row: number): Claim[]
 /** Looks ahead of the rows that are attached now, the way the list moves. */
 export function followAhead(list: ListState): void {
   if (list.hidden || list.layout.rowCount === 0) return
-  const { attached } = list.recycler
-  let firstRow = Infinity
-  let lastRow = -1
-  for (const cell of attached.values()) {
-    firstRow = Math.min(firstRow, cell.row)
-    lastRow = Math.max(lastRow, cell.row)
-  }
-  if (lastRow < 0) return
-  const window = { firstRow, lastRow, top: list.top, height: list.height, direction: list.direction }
-  list.ahead.follow(list.layout, window, (index) => attached.has(index))
+  list.ahead.follow(list.layout, list, list.recycler.attached)
 }

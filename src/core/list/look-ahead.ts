@@ -2,13 +2,14 @@ import type { ListLayout } from '../layout/list-layout.ts'
 import type { Claim } from '../loading/request.ts'
 import type { Loading } from '../project/types.ts'
 
+/** The window over the list, 1/1024 dp. */
 interface Window {
-  firstRow: number
-  lastRow: number
   top: number
   height: number
   direction: 1 | -1
 }
+
+type AttachedCells = ReadonlyMap<number, { readonly row: number }>
 
 /** Claims for rows that are coming up; nobody's cell holds them. */
 export class LookAhead {
@@ -38,8 +39,17 @@ export class LookAhead {
   }
 
   /** Follows the window: releases what is no longer ahead or has a cell of its own, claims what has come near. */
-  follow(layout: ListLayout, window: Window, isAttached: (index: number) => boolean): void {
-    const [from, to] = this.reach(layout, window)
+  follow(layout: ListLayout, window: Window, attached: AttachedCells): void {
+    let firstRow = Infinity
+    let lastRow = -1
+    for (const { row } of attached.values()) {
+      if (row < firstRow) firstRow = row
+      if (row > lastRow) lastRow = row
+    }
+    if (lastRow < 0) return
+    const from = this.reachFrom(layout, window, firstRow)
+    const to = this.reachTo(layout, window, lastRow)
+    const { direction } = window
     // Most frames change nothing of it: the same rows, attached and ahead, of as many cells.
     const { last } = this
     if (
@@ -47,28 +57,20 @@ export class LookAhead {
       last.from === from &&
       last.to === to &&
       last.cells === layout.cellCount &&
-      last.firstRow === window.firstRow &&
-      last.lastRow === window.lastRow &&
-      last.direction === window.direction
+      last.firstRow === firstRow &&
+      last.lastRow === lastRow &&
+      last.direction === direction
     )
       return
-    this.last = {
-      layout,
-      from,
-      to,
-      cells: layout.cellCount,
-      firstRow: window.firstRow,
-      lastRow: window.lastRow,
-      direction: window.direction,
-    }
+    this.last = { layout, from, to, cells: layout.cellCount, firstRow, lastRow, direction }
     for (const [index, entry] of this.claims) {
       const inside = entry.row >= from && entry.row <= to
-      if (inside && !isAttached(index)) continue
+      if (inside && !attached.has(index)) continue
       for (const claim of entry.claims) this.release(claim, 'ahead')
       this.claims.delete(index)
     }
-    if (window.direction > 0) for (let row = from; row <= to; row++) this.claimRow(layout, row, isAttached)
-    else for (let row = to; row >= from; row--) this.claimRow(layout, row, isAttached)
+    if (direction > 0) for (let row = from; row <= to; row++) this.claimRow(layout, row, attached)
+    else for (let row = to; row >= from; row--) this.claimRow(layout, row, attached)
   }
 
   /** Lets everything go: the screen is left, or the feed has changed. */
@@ -78,37 +80,42 @@ export class LookAhead {
     this.last = null
   }
 
-  private claimRow(layout: ListLayout, row: number, isAttached: (index: number) => boolean): void {
+  private claimRow(layout: ListLayout, row: number, attached: AttachedCells): void {
     for (let column = 0; column < layout.columns; column++) {
       const index = layout.itemAt(row, column)
-      if (index === null || isAttached(index) || this.claims.has(index)) continue
+      if (index === null || attached.has(index) || this.claims.has(index)) continue
       this.claims.set(index, { row, claims: this.claim(index, row) })
     }
   }
 
   /** How many rows below the window are looked ahead for, whether they are there already or not. */
-  rowsBelow(layout: ListLayout, { top, height, direction }: Pick<Window, 'top' | 'height' | 'direction'>): number {
+  rowsBelow(layout: ListLayout, { top, height, direction }: Window): number {
     const { by, amount, direction: ways } = this.policy
     if (amount <= 0 || (ways !== 'both' && direction < 0)) return 0
     if (by === 'rows') return Math.ceil(amount)
     return Math.ceil(amount * Math.max(1, layout.rowAt(top + height) - layout.rowAt(top)))
   }
 
-  private reach(layout: ListLayout, window: Window): [number, number] {
+  /** The first row that is looked ahead for; after the last one: none is. */
+  private reachFrom(layout: ListLayout, window: Window, firstRow: number): number {
     const { by, amount, direction } = this.policy
-    const last = layout.rowCount - 1
-    if (amount <= 0 || last < 0) return [0, -1]
+    if (this.reachesNothing(layout)) return 0
+    if (direction !== 'both' && window.direction > 0) return firstRow
+    if (by === 'rows') return Math.max(0, firstRow - Math.ceil(amount))
+    return layout.rowAt(window.top - Math.round(amount * window.height))
+  }
+
+  /** The last row that is looked ahead for. */
+  private reachTo(layout: ListLayout, window: Window, lastRow: number): number {
+    const { by, amount, direction } = this.policy
+    if (this.reachesNothing(layout)) return -1
     const down = direction === 'both' || window.direction > 0
-    const up = direction === 'both' || window.direction < 0
-    if (by === 'rows') {
-      const rows = Math.ceil(amount)
-      return [Math.max(0, window.firstRow - (up ? rows : 0)), Math.min(last, window.lastRow + (down ? rows : 0))]
-    }
-    const reach = Math.round(amount * window.height)
-    return [
-      up ? layout.rowAt(window.top - reach) : window.firstRow,
-      // A row covers its top and not its bottom: one that begins just where the reach ends is beyond it.
-      down ? layout.rowAt(window.top + window.height + reach - 1) : window.lastRow,
-    ]
+    if (by === 'rows') return Math.min(layout.rowCount - 1, lastRow + (down ? Math.ceil(amount) : 0))
+    // A row covers its top and not its bottom: one that begins just where the reach ends is beyond it.
+    return down ? layout.rowAt(window.top + window.height + Math.round(amount * window.height) - 1) : lastRow
+  }
+
+  private reachesNothing(layout: ListLayout): boolean {
+    return this.policy.amount <= 0 || layout.rowCount === 0
   }
 }

@@ -7,13 +7,22 @@ const width = 6
 /** The instant of an event that gets its own when its frame is presented. */
 export const whenPresented = 0
 
+/** What a frame has changed: `width` numbers an event. */
+interface Changed {
+  rows: number[]
+  /** How many of the numbers count. */
+  length: number
+}
+
 /**
  * What a frame changes on screen, kept until the instant at which it is presented: the log carries that instant.
  */
 export class Visuals {
   /** Writes what the frame under way changes, by name. */
   readonly events: EventWriter = new EventWriter(this)
-  private rows: number[] = []
+  private changed: Changed = { rows: [], length: 0 }
+  /** Of frames that were presented, to be filled again. */
+  private readonly spare: Changed[] = []
   private readonly log: RunLog
   private readonly causes: number[]
 
@@ -24,7 +33,15 @@ export class Visuals {
 
   /** Takes an event; it gets its instant when the frame is presented. */
   row(kind: number, _t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
-    this.rows.push(kind, a, b, c, d, x)
+    const { changed } = this
+    const { rows, length: at } = changed
+    rows[at] = kind
+    rows[at + 1] = a
+    rows[at + 2] = b
+    rows[at + 3] = c
+    rows[at + 4] = d
+    rows[at + 5] = x
+    changed.length = at + width
   }
 
   text(value: string): number {
@@ -33,14 +50,17 @@ export class Visuals {
 
   /** Takes what one frame has changed; the returned function logs it, with the frame and its work. */
   take(begin: Us): (due: Us, presented: Us, work: Float64Array) => void {
-    const { rows, log, causes } = this
-    this.rows = []
+    const { changed, log, causes } = this
+    this.changed = this.spare.pop() ?? { rows: [], length: 0 }
     return (due, presented, work) => {
       log.events.frame(presented, { due, presented, begin, toldLate: 0 })
       for (let number = 0; number < work.length; number++)
         if (work[number]! > 0) log.events.work(presented, { cause: causes[number]!, ms: Math.round(work[number]!) })
-      for (let i = 0; i < rows.length; i += width)
+      const { rows, length } = changed
+      for (let i = 0; i < length; i += width)
         log.row(rows[i]!, presented, rows[i + 1]!, rows[i + 2]!, rows[i + 3]!, rows[i + 4]!, rows[i + 5]!)
+      changed.length = 0
+      this.spare.push(changed)
     }
   }
 }
