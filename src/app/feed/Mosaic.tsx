@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react'
+import { useLayoutEffect, useRef } from 'react'
 import type { CheckedClass } from '../../core/feed/address-check.ts'
 import type { SlotCheck } from '../../core/simulate/feed-check.ts'
 import { set } from '../store/project-store.ts'
@@ -38,13 +38,15 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const grid = useRef({ columns: 1, size: 8, group: 1 })
   const { classes, own } = check
-  useEffect(() => {
+  // Before the page is painted: a canvas has a height of its own until it is given one, and what is below it would jump.
+  useLayoutEffect(() => {
     const element = canvas.current!
     const paint = () => {
       grid.current = fit(classes.length, element.clientWidth)
       element.style.height = `${Math.ceil(Math.ceil(classes.length / grid.current.group) / grid.current.columns) * grid.current.size}px`
       drawMarks(element, classes, grid.current)
     }
+    paint()
     const watch = new ResizeObserver(paint)
     watch.observe(element)
     const theme = new MutationObserver(paint)
