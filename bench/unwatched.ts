@@ -6,12 +6,12 @@ import { chromium, type Page } from '@playwright/test'
 import { launchOptions, withoutHints } from '../tests/support/launch.ts'
 import { bundle } from './bundle.ts'
 
-/** What a page is called once what was begun in it has ended; its result is `window.result`. */
+/** What a page is called once what was begun in it has ended; its result is `window.result`, or its fault `window.trouble`. */
 const ended = 'measured'
 
 /**
  * Measures in a page that nothing is attached to. What drives a browser hears of every request and asks again and
- * again; on two cores that took a tenth of the machine, and most of the frames that came late.
+ * again; on two cores that took a tenth of the machine.
  *
  * @param prepare makes the page ready, and is attached meanwhile.
  * @param entry a file that is bundled for the page; it puts a function into `window.measure`.
@@ -25,14 +25,14 @@ export async function measureUnwatched<Result>(
 ): Promise<Result> {
   const code = await bundle(entry)
   const folder = mkdtempSync(join(tmpdir(), 'tug-bench-'))
-  const process = spawn(
+  const browser = spawn(
     launchOptions.executablePath,
     [...launchOptions.args, '--headless=new', '--remote-debugging-port=0', `--user-data-dir=${folder}`, 'about:blank'],
     { stdio: ['ignore', 'ignore', 'pipe'] },
   )
-  const gone = new Promise((resolve) => process.on('close', resolve))
+  const gone = new Promise((resolve) => browser.on('close', resolve))
   try {
-    const address = await debuggingAddress(process.stderr)
+    const address = await debuggingAddress(browser.stderr)
     // Attached to before its first page is there, the browser may not answer.
     while ((await titles(address)).length === 0) await new Promise((resolve) => setTimeout(resolve, 100))
     const first = await chromium.connectOverCDP(address)
@@ -44,10 +44,16 @@ export async function measureUnwatched<Result>(
     await page.evaluate(code)
     await page.evaluate(
       ([what, title]) => {
-        void (window as unknown as Measuring).measure(what).then((result) => {
-          Object.assign(window, { result })
-          document.title = title
-        })
+        void (window as unknown as Measuring)
+          .measure(what)
+          .then(
+            (result) => ({ result }),
+            (trouble: unknown) => ({ trouble: String(trouble) }),
+          )
+          .then((outcome) => {
+            Object.assign(window, outcome)
+            document.title = title
+          })
       },
       [given, ended] as const,
     )
@@ -58,11 +64,15 @@ export async function measureUnwatched<Result>(
       .contexts()[0]!
       .pages()
       .find((each) => each.url() === url)!
-    const result = await same.evaluate(() => (window as unknown as Measuring).result)
+    const { result, trouble } = await same.evaluate(() => {
+      const { result, trouble } = window as unknown as Measuring
+      return { result, trouble }
+    })
     await second.close()
+    if (trouble !== undefined) throw new Error(`${entry}: ${trouble}`)
     return result as Result
   } finally {
-    process.kill()
+    browser.kill()
     await gone
     rmSync(folder, { recursive: true, force: true })
   }
@@ -71,6 +81,8 @@ export async function measureUnwatched<Result>(
 interface Measuring {
   measure: (given: unknown) => Promise<unknown>
   result: unknown
+  /** Why it has failed; only where it has. */
+  trouble?: string
 }
 
 /** Where the browser can be reached, which it says when it has started. */

@@ -44,10 +44,10 @@ test('a list of a million rows, far taller than a browser can lay out, shows its
   await expect(page.locator('#project-menu')).toHaveText('long')
   const run = await driveLive(page)
   expect(run.checks.filter((check) => !check.ok)).toEqual([])
-  // A drive waits 10 s for what still loads: on a machine that is slower than that the hand goes on from where it ended.
   const last = page.locator('.tt-glass .tt-cell[data-index="999999"]')
   // The list of the drive gives way to that of the hand, which has cells of its own.
   await expect(async () => {
+    // A drive waits 10 s for what still loads: on a slower machine the hand goes on from where it ended.
     await page.locator('.tt-glass').press('End')
     await expect(last.locator('.tt-slot')).toHaveAttribute('data-stage', 'settled')
     await expect(last).toContainText('i999')
