@@ -101,10 +101,9 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
   }
   await page.getByRole('button', { name: 'Make the sheet' }).click()
   const saved: Record<string, Buffer> = {}
+  // A browser drops what a page saves after ten files within ten seconds. The others are in the zip, too.
   for (const name of [
-    'Save as Markdown',
     'Save as HTML',
-    'save the budgets as JUnit',
     'save the conformance cases',
     'save: Run log as NDJSON',
     'save: App events',
