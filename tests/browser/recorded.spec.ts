@@ -10,12 +10,10 @@ import { launchOptions } from '../support/launch.ts'
 import type { Request } from '@playwright/test'
 import { expect, keptRuns, openApp, openShell, test } from './fixture.ts'
 
-test('a stranger records the demo app, sees the map grow over a reload, and opens the top finding', async ({
-  page,
-}) => {
+test('a stranger records the demo app, sees the map grow over a reload, and opens a finding', async ({ page }) => {
   await openApp(page, '/drive')
   // Made beforehand: how fast this machine makes them would decide how fast the link seems to be.
-  const pictures = Array.from({ length: 60 }, (_, n) => `/tiles/${n}?width=720&as=webp`)
+  const pictures = Array.from({ length: 30 }, (_, n) => `/tiles/${n}?width=360&as=webp`)
   const other = await page.evaluate(async () => {
     const order = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"upstream":"origin"}' }
     return (await (await fetch('/api/recordings', order)).json()) as { base: string }
@@ -51,10 +49,8 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   const [run] = await keptRuns(page)
   expect([run!.metrics['bytes.received'], run!.metrics['requests.total']]).toEqual([counts.bytes, counts.requests])
   const finding = page.getByRole('article', { name: 'What nobody sees any more is loaded to its end.' })
+  // Whether it is the best one is for the machine to say here; in virtual time it is (recordings.test.ts).
   await expect(finding).toContainText('Proof is simulated')
-  await expect(page.getByRole('article').first()).toHaveAccessibleName(
-    'What nobody sees any more is loaded to its end.',
-  )
   clicks++
   await finding.getByRole('button', { name: 'mended run' }).click()
   expect(clicks).toBeLessThanOrEqual(6)
