@@ -276,129 +276,125 @@ test('what can be dragged can be typed; sets and variants have names; one change
   await expect(page.locator('#variants')).toContainText('No memory')
 })
 
-test('what changed since a run becomes a variant, and one key flips the device between the two', async ({ page }) => {
-  await openApp(page, '/cell')
-  await simulate(page)
-  const columns = page.getByLabel('Columns').last()
-  await columns.fill('2')
-  await columns.press('Enter')
-  const firstRow = () =>
-    page
-      .locator('.tt-glass .tt-cell[data-index="1"]')
-      .evaluate((cell) =>
-        Math.round(
-          (cell.getBoundingClientRect().width / document.querySelector('.tt-glass')!.getBoundingClientRect().width) *
-            100,
-        ),
-      )
-  await expect.poll(firstRow).toBeGreaterThan(45)
-  await page.locator('#variants').click()
-  await page.getByText('Keep what changed since run 1 as a variant').click()
-  await expect(page.locator('#variants')).toHaveText('Variant 2')
-  await expect(columns).toHaveValue('2')
-  await page.locator('body').press('v')
-  await expect(page.locator('#variants')).toHaveText('as it is')
-  await expect(columns).toHaveValue('3')
-  await expect.poll(firstRow).toBeLessThan(35)
-  await page.locator('body').press('v')
-  await expect.poll(firstRow).toBeGreaterThan(45)
-  // A run with the variant is what the command line gives with --variant: the same settings, the same log.
-  const run = await simulate(page)
-  expect(run.changed.join()).toMatch(/^Tile wall, Columns: 3 → 2$/)
-})
-
-test('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async ({
+test('a picture outside the list is loaded, what changed since a run becomes a variant, and texts of every kind stand beside the picture', async ({
   page,
 }) => {
   await openApp(page, '/cell')
-  await page.getByText('A picture outside the list').click()
-  const told = page.locator('.tt-outside [role="status"]')
-  const load = page.getByRole('button', { name: 'Load it' })
-  await load.click()
-  await expect(told).toContainText(
-    /^96 × 96 px from network, [\d,]+ bytes, in \d+ ms: https:\/\/archive\.example\.test\/tiles\/4711$/,
-  )
-  await load.click()
-  await expect(told).toContainText(/^96 × 96 px from memory/)
-  await page.getByLabel('Its address').last().fill('tiles/lost-9')
-  await load.click()
-  await expect(told).toContainText(/^Picture unavailable: 404, after \d+ ms: .*tiles\/lost-9$/)
-  // What was told was of another address; in dp it is as large as the device makes it.
-  await page.getByLabel('Its address').last().fill('tiles/4712')
-  await expect(told).toBeEmpty()
-  await page.getByLabel('Unit of the longer side').selectOption('dp')
-  await load.click()
-  await expect(told).toContainText('252 × 252 px from network')
-  await page.getByRole('button', { name: 'wait for it on the main thread' }).click()
-  await expect(told).toContainText('Refused: waiting on the main thread would hold every frame')
-})
+  await test.step('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async () => {
+    await page.getByText('A picture outside the list').click()
+    const told = page.locator('.tt-outside [role="status"]')
+    const load = page.getByRole('button', { name: 'Load it' })
+    await load.click()
+    await expect(told).toContainText(
+      /^96 × 96 px from network, [\d,]+ bytes, in \d+ ms: https:\/\/archive\.example\.test\/tiles\/4711$/,
+    )
+    await load.click()
+    await expect(told).toContainText(/^96 × 96 px from memory/)
+    await page.getByLabel('Its address').last().fill('tiles/lost-9')
+    await load.click()
+    await expect(told).toContainText(/^Picture unavailable: 404, after \d+ ms: .*tiles\/lost-9$/)
+    // What was told was of another address; in dp it is as large as the device makes it.
+    await page.getByLabel('Its address').last().fill('tiles/4712')
+    await expect(told).toBeEmpty()
+    await page.getByLabel('Unit of the longer side').selectOption('dp')
+    await load.click()
+    await expect(told).toContainText('252 × 252 px from network')
+    await page.getByRole('button', { name: 'wait for it on the main thread' }).click()
+    await expect(told).toContainText('Refused: waiting on the main thread would hold every frame')
+  })
+  await test.step('what changed since a run becomes a variant, and one key flips the device between the two', async () => {
+    await simulate(page)
+    const columns = page.getByLabel('Columns').last()
+    await columns.fill('2')
+    await columns.press('Enter')
+    const firstRow = () =>
+      page
+        .locator('.tt-glass .tt-cell[data-index="1"]')
+        .evaluate((cell) =>
+          Math.round(
+            (cell.getBoundingClientRect().width / document.querySelector('.tt-glass')!.getBoundingClientRect().width) *
+              100,
+          ),
+        )
+    await expect.poll(firstRow).toBeGreaterThan(45)
+    await page.locator('#variants').click()
+    await page.getByText('Keep what changed since run 1 as a variant').click()
+    await expect(page.locator('#variants')).toHaveText('Variant 2')
+    await expect(columns).toHaveValue('2')
+    await page.locator('body').press('v')
+    await expect(page.locator('#variants')).toHaveText('as it is')
+    await expect(columns).toHaveValue('3')
+    await expect.poll(firstRow).toBeLessThan(35)
+    await page.locator('body').press('v')
+    await expect.poll(firstRow).toBeGreaterThan(45)
+    // A run with the variant is what the command line gives with --variant: the same settings, the same log.
+    const run = await simulate(page)
+    expect(run.changed.join()).toMatch(/^Tile wall, Columns: 3 → 2$/)
+  })
+  await test.step('long, missing and right-to-left texts stand beside the picture as they would, it can change sides, and what they lack is told', async () => {
+    await page.locator('#screens').click()
+    await page.getByText('Makers', { exact: true }).click()
+    const settled = page.locator('.tt-stage-card[data-stage="settled"]')
+    const line = settled.locator('.tt-text').first()
+    await expect(line).not.toBeEmpty()
+    const own = await line.innerText()
+    await page.getByRole('button', { name: 'long', exact: true }).click()
+    await expect(line).toContainText(`${own} ${own}`)
+    // A card is drawn anew with its texts: what is looked at may just have been replaced.
+    await expect.poll(() => line.evaluate((text) => text.scrollHeight > text.clientHeight + 2)).toBe(true)
+    await page.getByRole('button', { name: 'right to left' }).click()
+    await expect.poll(() => line.evaluate((text) => getComputedStyle(text).direction)).toBe('rtl')
+    await page.getByRole('button', { name: 'missing' }).click()
+    await expect(line).toBeEmpty()
+    await page.getByRole('button', { name: 'its own texts' }).click()
+    const side = () =>
+      settled.evaluate((card) => {
+        const [slot, text] = ['.tt-slot', '.tt-text'].map((each) => card.querySelector(each)!.getBoundingClientRect())
+        return slot!.left < text!.left ? 'start' : 'end'
+      })
+    await expect.poll(side).toBe('start')
+    await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
+    await page.getByText('end', { exact: true }).click()
+    await expect.poll(side).toBe('end')
+    // A picture as wide as the row leaves the texts nothing, which is said.
+    await expect(page.locator('.tt-text-room')).not.toContainText('0 dp are left')
+    const frame = page.getByRole('group', { name: 'Frame' })
+    await frame.getByRole('button', { name: 'fixed', exact: true }).click()
+    await page.getByLabel('Size, width').fill('1000')
+    await page.keyboard.press('Enter')
+    await expect(page.locator('.tt-text-room')).toHaveText(
+      /^The picture takes the whole row: 0 dp are left for the texts/,
+    )
 
-test('long, missing and right-to-left texts stand beside the picture as they would, it can change sides, and what they lack is told', async ({
-  page,
-}) => {
-  await openApp(page, '/cell')
-  await page.locator('#screens').click()
-  await page.getByText('Makers', { exact: true }).click()
-  const settled = page.locator('.tt-stage-card[data-stage="settled"]')
-  const line = settled.locator('.tt-text').first()
-  await expect(line).not.toBeEmpty()
-  const own = await line.innerText()
-  await page.getByRole('button', { name: 'long', exact: true }).click()
-  await expect(line).toContainText(`${own} ${own}`)
-  // A card is drawn anew with its texts: what is looked at may just have been replaced.
-  await expect.poll(() => line.evaluate((text) => text.scrollHeight > text.clientHeight + 2)).toBe(true)
-  await page.getByRole('button', { name: 'right to left' }).click()
-  await expect.poll(() => line.evaluate((text) => getComputedStyle(text).direction)).toBe('rtl')
-  await page.getByRole('button', { name: 'missing' }).click()
-  await expect(line).toBeEmpty()
-  await page.getByRole('button', { name: 'its own texts' }).click()
-  const side = () =>
-    settled.evaluate((card) => {
-      const [slot, text] = ['.tt-slot', '.tt-text'].map((each) => card.querySelector(each)!.getBoundingClientRect())
-      return slot!.left < text!.left ? 'start' : 'end'
-    })
-  await expect.poll(side).toBe('start')
-  await page.getByRole('region', { name: 'Picture slot' }).getByText('More').click()
-  await page.getByText('end', { exact: true }).click()
-  await expect.poll(side).toBe('end')
-  // A picture as wide as the row leaves the texts nothing, which is said.
-  await expect(page.locator('.tt-text-room')).not.toContainText('0 dp are left')
-  const frame = page.getByRole('group', { name: 'Frame' })
-  await frame.getByRole('button', { name: 'fixed', exact: true }).click()
-  await page.getByLabel('Size, width').fill('1000')
-  await page.keyboard.press('Enter')
-  await expect(page.locator('.tt-text-room')).toHaveText(
-    /^The picture takes the whole row: 0 dp are left for the texts/,
-  )
-
-  // Texts that need more room than they were laid out for are told in dp.
-  await page.locator('#screens').click()
-  await page.getByText('Shelves', { exact: true }).click()
-  await expect(page.locator('#screens')).toHaveText('Shelves')
-  const told = page.locator('.tt-text-room')
-  await expect(told).toContainText(/dp/)
-  await expect(told).not.toContainText('0 dp are left')
-  await page.getByRole('button', { name: 'long', exact: true }).click()
-  const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
-  await expect(texts.last()).not.toBeEmpty()
-  /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
-  const heights = await texts.evaluateAll((all) =>
-    all.map((text) => {
-      const own = parseFloat((text as HTMLElement).style.height)
-      const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
-      const copy = text.cloneNode(true) as HTMLElement
-      Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
-      text.parentElement!.append(copy)
-      const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
-      copy.remove()
-      return Math.round(needed - own)
-    }),
-  )
-  const off = heights.filter((dp) => Math.abs(dp) > 1)
-  if (off.length === 0) await expect(told).toContainText('they were laid out for')
-  else
-    for (const dp of off)
-      await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
+    // Texts that need more room than they were laid out for are told in dp.
+    await page.locator('#screens').click()
+    await page.getByText('Shelves', { exact: true }).click()
+    await expect(page.locator('#screens')).toHaveText('Shelves')
+    const told = page.locator('.tt-text-room')
+    await expect(told).toContainText(/dp/)
+    await expect(told).not.toContainText('0 dp are left')
+    await page.getByRole('button', { name: 'long', exact: true }).click()
+    const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
+    await expect(texts.last()).not.toBeEmpty()
+    /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
+    const heights = await texts.evaluateAll((all) =>
+      all.map((text) => {
+        const own = parseFloat((text as HTMLElement).style.height)
+        const size = parseFloat(getComputedStyle(text).fontSize) * 1.3
+        const copy = text.cloneNode(true) as HTMLElement
+        Object.assign(copy.style, { height: 'auto', display: 'block', webkitLineClamp: 'none', top: '0' })
+        text.parentElement!.append(copy)
+        const needed = Math.min(copy.scrollHeight, Number((text as HTMLElement).style.webkitLineClamp) * size)
+        copy.remove()
+        return Math.round(needed - own)
+      }),
+    )
+    const off = heights.filter((dp) => Math.abs(dp) > 1)
+    if (off.length === 0) await expect(told).toContainText('they were laid out for')
+    else
+      for (const dp of off)
+        await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
+  })
 })
 
 test('the device is turned, widened and made denser at once, and the list with it', async ({ page }) => {

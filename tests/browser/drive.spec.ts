@@ -30,81 +30,79 @@ const short = withGesture(demo, [
   { do: 'wait', ms: 1200 },
 ])
 
-test('the gesture is drawn and dragged on one axis; presets, bands and flags come by a click', async ({ page }) => {
+test('a gesture is drawn, or recorded from the hand, and driven', async ({ page }) => {
   await openApp(page, '/drive')
-  const point = page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.20 s/ })
-  await point.focus()
-  await page.keyboard.press('ArrowRight')
-  await expect(page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ })).toBeVisible()
-  const box = (await page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ }).boundingBox())!
-  await page.mouse.move(box.x + 7, box.y + 7)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 7, box.y + 30, { steps: 3 })
-  await page.mouse.up()
-  const faster = page.getByRole('group', { name: 'The selected point' }).getByRole('spinbutton')
-  await expect.poll(async () => Number(await faster.inputValue())).toBeGreaterThan(9500)
-  await page.getByRole('button', { name: '+ no network' }).click()
-  await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
-  await page.getByRole('button', { name: '+ turn' }).click()
-  await expect(page.locator('.tt-flag')).toHaveText('turn')
-  await page.getByRole('button', { name: 'Open an item and go back' }).click()
-  await expect(page.getByLabel('Script')).toHaveValue('Open an item and go back')
-  await expect(page.locator('.tt-band.is-away')).toHaveCount(1)
-  // The strip follows: the run simulated with this gesture is as long as the axis says.
-  await expect(page.getByTestId('deltas')).toBeVisible()
-})
-
-test('the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame', async ({
-  page,
-}) => {
-  await openApp(page, '/drive')
-  await page.getByRole('button', { name: '● record my hand' }).click()
-  const glass = (await page.locator('.tt-glass').boundingBox())!
-  const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
-  await page.mouse.move(x, y)
-  await page.mouse.down()
-  for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
-  await page.mouse.up()
-  // It is at rest when ten frames in a row have left it where it is, however long they take.
-  const before = await page.locator('.tt-glass .tt-list').evaluate(
-    (list) =>
-      new Promise<string>((done) => {
-        let [at, still] = ['', 0]
-        const look = () => {
-          const now = list.getAttribute('style') ?? ''
-          still = now === at ? still + 1 : 0
-          at = now
-          if (still === 10) done(at)
-          else requestAnimationFrame(look)
-        }
-        look()
-      }),
-  )
-  await page.getByRole('button', { name: '■ stop recording' }).click()
-  await expect(page.getByLabel('Script')).toHaveValue('My hand')
-  expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
-  const run = await driveLive(page)
-  const log = await keptLog(page, run.id)
-  const { facts } = profileRun(log)
-  const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
-  expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
-  // What was recorded is straight lines between moments: each frame of the drive stands on them.
-  const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
-  const hand = timelineOf(
-    recorded,
-    { curve: 'exponential', timeMs: 325, stopDpPerS: 20 },
-    { max: Infinity, topOfRow: () => 0 },
-  )
-  const off: number[] = []
-  let begunMs = 0
-  new EventReader(log, {
-    // A frame that was told late stands in the log as much later (decision 016), and says by how much. What it moved
-    // follows it: several frames that were held up may be presented at one instant.
-    frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
-    scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
-  }).readAll()
-  expect(off.length).toBeGreaterThan(10)
-  expect(Math.max(...off)).toBeLessThan(0.01)
+  await test.step('the gesture is drawn and dragged on one axis; presets, bands and flags come by a click', async () => {
+    const point = page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.20 s/ })
+    await point.focus()
+    await page.keyboard.press('ArrowRight')
+    await expect(page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ })).toBeVisible()
+    const box = (await page.getByRole('button', { name: /^flick at 9000 dp\/s, at 1\.25 s/ }).boundingBox())!
+    await page.mouse.move(box.x + 7, box.y + 7)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 7, box.y + 30, { steps: 3 })
+    await page.mouse.up()
+    const faster = page.getByRole('group', { name: 'The selected point' }).getByRole('spinbutton')
+    await expect.poll(async () => Number(await faster.inputValue())).toBeGreaterThan(9500)
+    await page.getByRole('button', { name: '+ no network' }).click()
+    await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
+    await page.getByRole('button', { name: '+ turn' }).click()
+    await expect(page.locator('.tt-flag')).toHaveText('turn')
+    await page.getByRole('button', { name: 'Open an item and go back' }).click()
+    await expect(page.getByLabel('Script')).toHaveValue('Open an item and go back')
+    await expect(page.locator('.tt-band.is-away')).toHaveCount(1)
+    // The strip follows: the run simulated with this gesture is as long as the axis says.
+    await expect(page.getByTestId('deltas')).toBeVisible()
+  })
+  await test.step('the hand is recorded as a gesture of the project, and a live drive of it is within 1 dp of the hand at every frame', async () => {
+    await page.getByRole('button', { name: '● record my hand' }).click()
+    const glass = (await page.locator('.tt-glass').boundingBox())!
+    const [x, y] = [glass.x + glass.width / 2, glass.y + glass.height * 0.8]
+    await page.mouse.move(x, y)
+    await page.mouse.down()
+    for (let i = 1; i <= 12; i++) await page.mouse.move(x, y - 14 * i)
+    await page.mouse.up()
+    // It is at rest when ten frames in a row have left it where it is, however long they take.
+    const before = await page.locator('.tt-glass .tt-list').evaluate(
+      (list) =>
+        new Promise<string>((done) => {
+          let [at, still] = ['', 0]
+          const look = () => {
+            const now = list.getAttribute('style') ?? ''
+            still = now === at ? still + 1 : 0
+            at = now
+            if (still === 10) done(at)
+            else requestAnimationFrame(look)
+          }
+          look()
+        }),
+    )
+    await page.getByRole('button', { name: '■ stop recording' }).click()
+    await expect(page.getByLabel('Script')).toHaveValue('My hand')
+    expect(await page.locator('.tt-axis-point').count()).toBeGreaterThan(3)
+    const run = await driveLive(page)
+    const log = await keptLog(page, run.id)
+    const { facts } = profileRun(log)
+    const rest = Number(/, (-?[\d.]+)px, 0/.exec(before)?.[1] ?? /, (-?[\d.]+)px/.exec(before)![1])
+    expect(Math.abs(facts.scrolls.at(-1)!.top / unitsPerDp + rest)).toBeLessThan(1)
+    // What was recorded is straight lines between moments: each frame of the drive stands on them.
+    const recorded = run.raw.scripts.find(({ name }) => name === 'My hand')!.steps
+    const hand = timelineOf(
+      recorded,
+      { curve: 'exponential', timeMs: 325, stopDpPerS: 20 },
+      { max: Infinity, topOfRow: () => 0 },
+    )
+    const off: number[] = []
+    let begunMs = 0
+    new EventReader(log, {
+      // A frame that was told late stands in the log as much later (decision 016), and says by how much. What it moved
+      // follows it: several frames that were held up may be presented at one instant.
+      frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
+      scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
+    }).readAll()
+    expect(off.length).toBeGreaterThan(10)
+    expect(Math.max(...off)).toBeLessThan(0.01)
+  })
 })
 
 test('visits in a row find what the one before has left: the disk after a restart, memory too when the screen is visited again', async ({
@@ -159,179 +157,178 @@ test('visits in a row find what the one before has left: the disk after a restar
   expect((await driveLive(page)).metrics['tier.diskShare']).toBe(0)
 })
 
-test('a screen that is chosen during a drive is shown from its top as soon as the drive has ended', async ({
+test('while a list is driven live another screen is chosen, or opens over it, and each of its events is stepped to', async ({
   page,
 }) => {
-  await openWith(page, '/drive', {
-    ...demo,
-    scripts: [
-      {
-        name: 'down',
-        steps: [
-          { do: 'flick', dpPerS: 3000 },
-          { do: 'wait', ms: 1500 },
-        ],
-      },
-    ],
-    script: 'down',
+  await test.step('a screen that is chosen during a drive is shown from its top as soon as the drive has ended', async () => {
+    await openWith(page, '/drive', {
+      ...demo,
+      scripts: [
+        {
+          name: 'down',
+          steps: [
+            { do: 'flick', dpPerS: 3000 },
+            { do: 'wait', ms: 1500 },
+          ],
+        },
+      ],
+      script: 'down',
+    })
+    const driving = seenInPage(page, () => document.body.textContent!.includes('Driving: down'))
+    await page.getByRole('button', { name: 'Drive live' }).click()
+    await driving
+    await page.locator('#screens').click()
+    await page.getByRole('button', { name: 'Makers', exact: true }).click()
+    await expect.poll(() => keptRunCount(page)).toBe(1)
+    expect((await keptRuns(page))[0]!.screen).toBe('wall')
+    await expect(page.getByRole('group', { name: /^Makers, the live list/ })).toContainText('Bram Ashlar')
+    await expect(page.locator('.tt-glass .tt-cell[data-index="0"]')).toBeInViewport()
   })
-  const driving = seenInPage(page, () => document.body.textContent!.includes('Driving: down'))
-  await page.getByRole('button', { name: 'Drive live' }).click()
-  await driving
-  await page.locator('#screens').click()
-  await page.getByRole('button', { name: 'Makers', exact: true }).click()
-  await expect.poll(() => keptRunCount(page)).toBe(1)
-  expect((await keptRuns(page))[0]!.screen).toBe('wall')
-  await expect(page.getByRole('group', { name: /^Makers, the live list/ })).toContainText('Bram Ashlar')
-  await expect(page.locator('.tt-glass .tt-cell[data-index="0"]')).toBeInViewport()
+  await test.step('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async () => {
+    await openProject(page, {
+      ...demo,
+      network: { rttMs: 40, downKbps: 20_000 },
+      scripts: [
+        {
+          name: 'over',
+          steps: [
+            { do: 'wait', ms: 1500 },
+            { do: 'open', screen: 'makers', item: 0 },
+            // Its pictures come within one of them, unless the machine is busy with something else.
+            { do: 'wait', ms: 9000 },
+            { do: 'back' },
+            { do: 'wait', ms: 600 },
+          ],
+        },
+      ],
+      script: 'over',
+    })
+    const opened = seenInPage(page, () => {
+      const over = document.querySelector('.tt-glass .tt-opened')
+      const pictures = over?.querySelectorAll('.tt-slot[data-stage="settled"]').length ?? 0
+      return pictures > 7 && over!.textContent!.includes('Bram Ashlar') && over!.querySelectorAll('.tt-cell').length
+    })
+    await page.getByRole('button', { name: 'Drive live' }).click()
+    const cells = await opened
+    const over = page.locator('.tt-glass .tt-opened')
+    // The list beneath has its pictures for the way back.
+    await expect(over).toHaveCount(0)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
+    await expect.poll(() => keptRunCount(page)).toBe(2)
+    const run = (await keptRuns(page)).at(-1)
+    const { facts } = profileRun(await keptLog(page, run!.id))
+    expect(facts.uses.length).toBe(cells)
+    expect(facts.uses.every(({ t }) => t > 1_500_000 && t < 10_600_000)).toBe(true)
+    expect(run!.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0 })
+    expect(run!.checks.filter((check) => !check.ok)).toEqual([])
+  })
+  await test.step('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async () => {
+    await openProject(page, { ...short, network: { rttMs: 90, downKbps: 1500 } })
+    let arrived = 0
+    page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
+    await unfold(page, 'Step mode')
+    const card = page.getByRole('group', { name: 'Step mode' })
+    await card.getByRole('button', { name: 'on the live device' }).click()
+    await card.getByRole('button', { name: 'cut off' }).click()
+    arrived = 0
+    await card.getByRole('button', { name: 'Next event' }).click()
+    await expect(card.getByRole('status')).toHaveText(/cell \d+ is bound to row 0/)
+    const bound = await page.locator('.tt-glass .tt-cell').count()
+    await card.getByRole('button', { name: 'Next event' }).click()
+    await expect(card.getByRole('status')).toHaveText(/cell 1 is bound to row 0/)
+    await card.getByRole('button', { name: 'bind', exact: true }).click()
+    await card.getByRole('button', { name: 'arrival' }).click()
+    await card.getByRole('button', { name: 'Next event' }).click()
+    await expect(card.getByRole('status')).toHaveText(/transfer \d+ has arrived/)
+    await expect(card.getByText(/^In line · \d+$/)).toBeVisible()
+    const [at, list] = [
+      await card.getByRole('status').innerText(),
+      await page.locator('.tt-glass .tt-list').innerHTML(),
+    ]
+    expect(bound).toBeGreaterThan(0)
+    // More than this one arrives at the gate; the list and its clock stand.
+    await expect.poll(() => arrived).toBeGreaterThan(1)
+    expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([
+      at,
+      list,
+    ])
+    await card.getByRole('button', { name: 'Run on' }).click()
+    await expect.poll(() => keptRunCount(page)).toBe(3)
+    const run = (await keptRuns(page)).at(-1)
+    expect(run!.checks.filter((check) => !check.ok)).toEqual([])
+    expect(run!.metrics['pictures.failed']).toBe(0)
+  })
 })
 
-test('another screen opens over the list, live: it loads and shows its own pictures, and nothing of it stays', async ({
-  page,
-}) => {
-  await openWith(page, '/drive', {
-    ...demo,
-    network: { rttMs: 40, downKbps: 20_000 },
-    scripts: [
-      {
-        name: 'over',
-        steps: [
-          { do: 'wait', ms: 1500 },
-          { do: 'open', screen: 'makers', item: 0 },
-          // Its pictures come within one of them, unless the machine is busy with something else.
-          { do: 'wait', ms: 9000 },
-          { do: 'back' },
-          { do: 'wait', ms: 600 },
-        ],
-      },
-    ],
-    script: 'over',
+test('values of one’s own and many seeds; the readout, a mark, and why a screen is blank', async ({ page }) => {
+  await test.step('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async () => {
+    await openApp(page, '/drive')
+    const network = page.getByRole('group', { name: 'Network' })
+    await page.getByRole('textbox', { name: 'Round trip' }).fill('12x')
+    await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
+    await expect(page.getByText(/^Round trip stays \d+ ms: “12x” is no number\.$/)).toBeVisible()
+    await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
+    await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
+    await network.getByRole('button', { name: '+ keep as own' }).click()
+    await network.getByLabel('A name for this network').fill('Harbour wall')
+    await network.getByRole('button', { name: 'keep', exact: true }).click()
+    await openProject(page, {
+      ...short,
+      variants: [
+        { name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] },
+      ],
+    })
+    await network.getByRole('button', { name: 'Harbour wall', exact: true }).click()
+    await expect(page.getByRole('textbox', { name: 'Round trip' })).toHaveValue('123')
+    await expect(page.locator('#variants')).toHaveText('as it is')
+    await network.getByRole('button', { name: 'Coast road' }).click()
+    await expect(page.locator('#variants')).toHaveText('spare + as it is')
+    await unfold(page, 'Other seeds')
+    await page.getByRole('button', { name: 'Simulate 10 seeds' }).click()
+    await expect(page.getByText('Medians of 10 runs, 95 % sure')).toBeVisible()
+
+    // A time without network belongs to the network; its edges are dragged on the axis.
+    await unfold(page, 'Faults')
+    await page.getByRole('button', { name: '+ time without network' }).click()
+    await page.getByRole('slider', { name: 'No network 1, until' }).press('ArrowRight')
+    await expect(page.getByLabel('No network 1 until, ms')).toHaveValue('2050')
+    await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
   })
-  const opened = seenInPage(page, () => {
-    const over = document.querySelector('.tt-glass .tt-opened')
-    const pictures = over?.querySelectorAll('.tt-slot[data-stage="settled"]').length ?? 0
-    return pictures > 7 && over!.textContent!.includes('Bram Ashlar') && over!.querySelectorAll('.tt-cell').length
+  await test.step('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async () => {
+    await openProject(page, demo)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(2)).toBeVisible()
+    await page.getByRole('button', { name: 'readout' }).click()
+    const figure = (name: string) => page.locator('.tt-readout div', { hasText: name }).locator('dd')
+    await expect(figure('created')).toHaveText(/^\d+$/)
+    const bound = Number(await figure('bound').innerText())
+    await page.locator('.tt-glass').focus()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+    await expect.poll(async () => Number(await figure('bound').innerText())).toBeGreaterThan(bound)
+    await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
+    await openProject(page, short)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').first()).toBeVisible()
+    // The hand's list stands until the drive's own is there.
+    await page
+      .locator('.tt-glass .tt-cell')
+      .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
+    // The page presses the key itself: the drive may be over before somebody outside has seen its pictures.
+    const marked = seenInPage(page, () => {
+      const own = document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]')
+      if (!own || !document.body.textContent!.includes('Driving')) return false
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'm', bubbles: true }))
+      return true
+    })
+    await page.getByRole('button', { name: 'Drive live' }).click()
+    await marked
+    await expect.poll(() => keptRunCount(page)).toBe(1)
+    const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
+    expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])
+
+    await openProject(page, { ...short, device: { granted: { network: false } } })
+    await expect(page.getByText('Page 1 failed: the app has not been granted the network')).toBeVisible()
+    await openProject(page, { ...short, network: { offline: [{ fromMs: 0, toMs: 60_000 }] } })
+    await expect(page.getByText('Page 1 failed: there is no network')).toBeVisible()
   })
-  await page.getByRole('button', { name: 'Drive live' }).click()
-  const cells = await opened
-  const over = page.locator('.tt-glass .tt-opened')
-  // The list beneath has its pictures for the way back.
-  await expect(over).toHaveCount(0)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  await expect.poll(() => keptRunCount(page)).toBe(1)
-  const [run] = await keptRuns(page)
-  const { facts } = profileRun(await keptLog(page, run!.id))
-  expect(facts.uses.length).toBe(cells)
-  expect(facts.uses.every(({ t }) => t > 1_500_000 && t < 10_600_000)).toBe(true)
-  expect(run!.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0 })
-  expect(run!.checks.filter((check) => !check.ok)).toEqual([])
-})
-
-test('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async ({
-  page,
-}) => {
-  await openWith(page, '/drive', { ...short, network: { rttMs: 90, downKbps: 1500 } })
-  let arrived = 0
-  page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
-  await unfold(page, 'Step mode')
-  const card = page.getByRole('group', { name: 'Step mode' })
-  await card.getByRole('button', { name: 'on the live device' }).click()
-  await card.getByRole('button', { name: 'cut off' }).click()
-  arrived = 0
-  await card.getByRole('button', { name: 'Next event' }).click()
-  await expect(card.getByRole('status')).toHaveText(/cell \d+ is bound to row 0/)
-  const bound = await page.locator('.tt-glass .tt-cell').count()
-  await card.getByRole('button', { name: 'Next event' }).click()
-  await expect(card.getByRole('status')).toHaveText(/cell 1 is bound to row 0/)
-  await card.getByRole('button', { name: 'bind', exact: true }).click()
-  await card.getByRole('button', { name: 'arrival' }).click()
-  await card.getByRole('button', { name: 'Next event' }).click()
-  await expect(card.getByRole('status')).toHaveText(/transfer \d+ has arrived/)
-  await expect(card.getByText(/^In line · \d+$/)).toBeVisible()
-  const [at, list] = [await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]
-  expect(bound).toBeGreaterThan(0)
-  // More than this one arrives at the gate; the list and its clock stand.
-  await expect.poll(() => arrived).toBeGreaterThan(1)
-  expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([
-    at,
-    list,
-  ])
-  await card.getByRole('button', { name: 'Run on' }).click()
-  await expect.poll(() => keptRunCount(page)).toBe(1)
-  const [run] = await keptRuns(page)
-  expect(run!.checks.filter((check) => !check.ok)).toEqual([])
-  expect(run!.metrics['pictures.failed']).toBe(0)
-})
-
-test('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async ({
-  page,
-}) => {
-  await openApp(page, '/drive')
-  const network = page.getByRole('group', { name: 'Network' })
-  await page.getByRole('textbox', { name: 'Round trip' }).fill('12x')
-  await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
-  await expect(page.getByText(/^Round trip stays \d+ ms: “12x” is no number\.$/)).toBeVisible()
-  await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
-  await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
-  await network.getByRole('button', { name: '+ keep as own' }).click()
-  await network.getByLabel('A name for this network').fill('Harbour wall')
-  await network.getByRole('button', { name: 'keep', exact: true }).click()
-  await openProject(page, {
-    ...short,
-    variants: [{ name: 'spare', when: 'metered', patch: [{ op: 'replace', path: '/loading/ahead/amount', value: 0 }] }],
-  })
-  await network.getByRole('button', { name: 'Harbour wall', exact: true }).click()
-  await expect(page.getByRole('textbox', { name: 'Round trip' })).toHaveValue('123')
-  await expect(page.locator('#variants')).toHaveText('as it is')
-  await network.getByRole('button', { name: 'Coast road' }).click()
-  await expect(page.locator('#variants')).toHaveText('spare + as it is')
-  await unfold(page, 'Other seeds')
-  await page.getByRole('button', { name: 'Simulate 10 seeds' }).click()
-  await expect(page.getByText('Medians of 10 runs, 95 % sure')).toBeVisible()
-
-  // A time without network belongs to the network; its edges are dragged on the axis.
-  await unfold(page, 'Faults')
-  await page.getByRole('button', { name: '+ time without network' }).click()
-  await page.getByRole('slider', { name: 'No network 1, until' }).press('ArrowRight')
-  await expect(page.getByLabel('No network 1 until, ms')).toHaveValue('2050')
-  await expect(page.locator('.tt-band.is-offline')).toHaveCount(1)
-})
-
-test('the readout counts while the list moves, a mark is kept with its run, and a blank screen says why', async ({
-  page,
-}) => {
-  await openApp(page, '/drive')
-  await page.getByRole('button', { name: 'readout' }).click()
-  const figure = (name: string) => page.locator('.tt-readout div', { hasText: name }).locator('dd')
-  await expect(figure('created')).toHaveText(/^\d+$/)
-  const bound = Number(await figure('bound').innerText())
-  await page.locator('.tt-glass').focus()
-  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
-  await expect.poll(async () => Number(await figure('bound').innerText())).toBeGreaterThan(bound)
-  await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
-  await openProject(page, short)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').first()).toBeVisible()
-  // The hand's list stands until the drive's own is there.
-  await page
-    .locator('.tt-glass .tt-cell')
-    .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
-  // The page presses the key itself: the drive may be over before somebody outside has seen its pictures.
-  const marked = seenInPage(page, () => {
-    const own = document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]')
-    if (!own || !document.body.textContent!.includes('Driving')) return false
-    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'm', bubbles: true }))
-    return true
-  })
-  await page.getByRole('button', { name: 'Drive live' }).click()
-  await marked
-  await expect.poll(() => keptRunCount(page)).toBe(1)
-  const { facts } = profileRun(await keptLog(page, (await keptRuns(page))[0]!.id))
-  expect(facts.notes.map(({ text }) => text)).toEqual([expect.stringMatching(/^marked at row \d+$/)])
-
-  await openProject(page, { ...short, device: { granted: { network: false } } })
-  await expect(page.getByText('Page 1 failed: the app has not been granted the network')).toBeVisible()
-  await openProject(page, { ...short, network: { offline: [{ fromMs: 0, toMs: 60_000 }] } })
-  await expect(page.getByText('Page 1 failed: there is no network')).toBeVisible()
 })
 
 test(

@@ -4,8 +4,10 @@ import type { AddressInfo } from 'node:net'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
 import { hashText } from '../../src/core/numbers/draw.ts'
-import { expect, openApp, simulate, test } from './fixture.ts'
+import { expect, openApp, openProject, simulate, test } from './fixture.ts'
 import { storedIn } from '../support/stored.ts'
+
+const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
 
 /** A list that nobody here prepared, from a public package. */
 const strange = 'node_modules/node-releases/data/processed/envs.json'
@@ -292,78 +294,79 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
   })
 })
 
-test('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is told', async ({
-  page,
-}) => {
-  await openApp(page, '/feed')
-  const paste = async (text: string) => {
+test('a pasted feed is bound as it proposes; kinds from a field get cells of their own', async ({ page }) => {
+  await test.step('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is told', async () => {
+    await openApp(page, '/feed')
+    const paste = async (text: string) => {
+      await page.getByRole('button', { name: 'Paste…' }).click()
+      await page.getByLabel('Feed text').fill(text)
+      await page.getByRole('button', { name: 'Read it' }).click()
+    }
+    const items = Array.from({ length: 24 }, (_, i) => ({
+      sku: `s${i}`,
+      cover: { href: `https://archive.example.test/tiles/${i}.jpg`, w: 300, h: 300 },
+      headline: `Headline ${i}`,
+    }))
+    await paste(JSON.stringify(items))
+    await expect(page.getByText('Its values look like picture /cover/href, sizes /cover/w and /cover/h')).toBeVisible()
+    await page.getByRole('button', { name: 'Bind them' }).click()
+    await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Headline 0')
+    await expect(page.getByRole('button', { name: 'the field' })).toHaveAttribute('aria-pressed', 'true')
+    for (const bound of ['/cover/href', '/cover/w', '/cover/h', '/headline', '/sku'])
+      await expect(page.locator('.tt-place small').getByText(bound, { exact: true })).toBeVisible()
+    // One step takes all of it back.
+    await page.locator('body').press('Control+z')
+    await expect(page.locator('.tt-glass .tt-text')).toHaveCount(0)
+    await paste('https://far.example.org/1.jpg\nhttps://far.example.org/2.jpg\n')
+    await expect(page.getByText('Item 1 of 2')).toBeVisible()
+    await page.getByRole('button', { name: 'Bind them' }).click()
+    await expect(page.getByText('TUG_RELAY_HOSTS=far.example.org npm start')).toBeVisible()
+  })
+  await test.step('kinds from a field get cells of their own, and an item that none fits is told', async () => {
+    await openProject(page, { ...demo, name: 'Kinds' })
+    const items = Array.from({ length: 30 }, (_, i) => ({
+      id: i,
+      group: i === 4 ? 'stray' : ['people', 'posts', 'posts'][i % 3],
+      photo: `https://archive.example.test/tiles/${i}`,
+      title: `Item ${i}`,
+    }))
     await page.getByRole('button', { name: 'Paste…' }).click()
-    await page.getByLabel('Feed text').fill(text)
+    // Addresses alone make a feed too, one a line.
+    await page.getByLabel('Feed text').fill(items.map(({ photo }) => photo).join('\n'))
     await page.getByRole('button', { name: 'Read it' }).click()
-  }
-  const items = Array.from({ length: 24 }, (_, i) => ({
-    sku: `s${i}`,
-    cover: { href: `https://archive.example.test/tiles/${i}.jpg`, w: 300, h: 300 },
-    headline: `Headline ${i}`,
-  }))
-  await paste(JSON.stringify(items))
-  await expect(page.getByText('Its values look like picture /cover/href, sizes /cover/w and /cover/h')).toBeVisible()
-  await page.getByRole('button', { name: 'Bind them' }).click()
-  await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Headline 0')
-  await expect(page.getByRole('button', { name: 'the field' })).toHaveAttribute('aria-pressed', 'true')
-  for (const bound of ['/cover/href', '/cover/w', '/cover/h', '/headline', '/sku'])
-    await expect(page.locator('.tt-place small').getByText(bound, { exact: true })).toBeVisible()
-  // One step takes all of it back.
-  await page.locator('body').press('Control+z')
-  await expect(page.locator('.tt-glass .tt-text')).toHaveCount(0)
-  await paste('https://far.example.org/1.jpg\nhttps://far.example.org/2.jpg\n')
-  await expect(page.getByText('Item 1 of 2')).toBeVisible()
-  await page.getByRole('button', { name: 'Bind them' }).click()
-  await expect(page.getByText('TUG_RELAY_HOSTS=far.example.org npm start')).toBeVisible()
-})
-
-test('kinds from a field get cells of their own, and an item that none fits is told', async ({ page }) => {
-  await openApp(page, '/feed')
-  const items = Array.from({ length: 30 }, (_, i) => ({
-    id: i,
-    group: i === 4 ? 'stray' : ['people', 'posts', 'posts'][i % 3],
-    photo: `https://archive.example.test/tiles/${i}`,
-    title: `Item ${i}`,
-  }))
-  await page.getByRole('button', { name: 'Paste…' }).click()
-  // Addresses alone make a feed too, one a line.
-  await page.getByLabel('Feed text').fill(items.map(({ photo }) => photo).join('\n'))
-  await page.getByRole('button', { name: 'Read it' }).click()
-  await expect(page.getByText('30 items of pasted opened.')).toBeVisible()
-  await page.getByRole('button', { name: 'Paste…' }).click()
-  await page.getByLabel('Feed text').fill(JSON.stringify(items))
-  await page.getByRole('button', { name: 'Read it' }).click()
-  await expect(page.getByText('Item 1 of 30')).toBeVisible()
-  await field(page, '/group').click()
-  await place(page, 'kind').click()
-  await page.getByRole('button', { name: 'give “posts” one (19)' }).click()
-  await page.getByRole('button', { name: 'give “people” one (10)' }).click()
-  // A new cell is a copy of what the file says: what follows the app's defaults goes on following them.
-  interface Written {
-    raw: { screens: { cells: { kind?: string; slots?: object[] }[] }[] }
-  }
-  const written = async () => {
-    const [project] = await storedIn<Written>(page, 'projects')
-    return project!.raw.screens
-      .flatMap(({ cells }) => cells)
-      .filter(({ kind }) => kind === 'posts' || kind === 'people')
-      .map(({ slots }) => Object.keys(slots?.[0] ?? {}).length)
-  }
-  await expect.poll(async () => (await written()).length).toBe(2)
-  expect(Math.max(...(await written()))).toBeLessThan(6)
-  // The cell for any kind still takes the stray one; a line of text goes to the people's cells alone.
-  await field(page, '/title').click()
-  await place(page, '+ line').click()
-  await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Item 0')
-  await expect(page.locator('.tt-glass .tt-cell[data-index="1"] .tt-text')).toHaveCount(0)
-  await expect(page.locator('.tt-glass .tt-cell[data-index="4"]')).toHaveCount(1)
-  // Cell opens on the kind of the sample, whichever stands first in the file.
-  await page.locator('body').press('2')
-  await expect(page.getByRole('button', { name: 'people · main' })).toHaveAttribute('aria-pressed', 'true')
-  await expect(page.getByRole('button', { name: 'all other kinds · main' })).toBeVisible()
+    await expect(page.getByText('30 items of pasted opened.')).toBeVisible()
+    await page.getByRole('button', { name: 'Paste…' }).click()
+    await page.getByLabel('Feed text').fill(JSON.stringify(items))
+    await page.getByRole('button', { name: 'Read it' }).click()
+    await expect(page.getByText('Item 1 of 30')).toBeVisible()
+    await field(page, '/group').click()
+    await place(page, 'kind').click()
+    await page.getByRole('button', { name: 'give “posts” one (19)' }).click()
+    await page.getByRole('button', { name: 'give “people” one (10)' }).click()
+    // A new cell is a copy of what the file says: what follows the app's defaults goes on following them.
+    interface Written {
+      name: string
+      raw: { screens: { cells: { kind?: string; slots?: object[] }[] }[] }
+    }
+    const written = async () => {
+      const projects = await storedIn<Written>(page, 'projects')
+      return projects
+        .find(({ name }) => name === 'Kinds')!
+        .raw.screens.flatMap(({ cells }) => cells)
+        .filter(({ kind }) => kind === 'posts' || kind === 'people')
+        .map(({ slots }) => Object.keys(slots?.[0] ?? {}).length)
+    }
+    await expect.poll(async () => (await written()).length).toBe(2)
+    expect(Math.max(...(await written()))).toBeLessThan(6)
+    // The cell for any kind still takes the stray one; a line of text goes to the people's cells alone.
+    await field(page, '/title').click()
+    await place(page, '+ line').click()
+    await expect(page.locator('.tt-glass .tt-cell[data-index="0"] .tt-text')).toHaveText('Item 0')
+    await expect(page.locator('.tt-glass .tt-cell[data-index="1"] .tt-text')).toHaveCount(0)
+    await expect(page.locator('.tt-glass .tt-cell[data-index="4"]')).toHaveCount(1)
+    // Cell opens on the kind of the sample, whichever stands first in the file.
+    await page.locator('body').press('2')
+    await expect(page.getByRole('button', { name: 'people · main' })).toHaveAttribute('aria-pressed', 'true')
+    await expect(page.getByRole('button', { name: 'all other kinds · main' })).toBeVisible()
+  })
 })

@@ -304,6 +304,12 @@ test('all projects are listed and searched; made, renamed, duplicated, deleted w
   await screens.click()
   await page.getByRole('button', { name: 'Remove “Details (copy)”' }).click()
   await expect(screens).toHaveText('Details')
+  // Another project begins at its first screen; back in the one before, the device shows what it showed there.
+  await openProject(page, { ...short, name: 'Beside' })
+  await expect(screens).toHaveText('Tile wall')
+  await menu.click()
+  await page.getByRole('button', { name: /^New project / }).click()
+  await expect(screens).toHaveText('Details')
 })
 
 test('each tab keeps the project of its address; a copy keeps the runs and says so', async ({ page, context }) => {
@@ -446,13 +452,25 @@ test('addresses name what they show: a run, its view and its request; what is no
   for (const key of '5365153656351') await page.keyboard.press(key)
 })
 
-test('a project file is opened as one wherever it is dropped; everything goes out and comes in as one file', async ({
+test('a project goes out as a file and comes back the same wherever it is dropped; everything goes out and comes in as one file', async ({
   page,
 }) => {
-  await openWith(page, '/feed', { ...short, name: 'Everything' })
+  // What the app does not know goes along.
+  const mine = { ...short, name: 'Mine', mine: { kept: true } }
+  await openWith(page, '/feed', mine)
   await simulate(page)
-  await dropFile(page, 'any.txt', JSON.stringify({ ...short, name: 'Dropped' }))
-  await expect(page.locator('#project-menu')).toHaveText('Dropped')
+  const menu = page.locator('#project-menu')
+  await menu.click()
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByText('Save as a file').click()])
+  expect(file.suggestedFilename()).toBe('mine.tiletug.json')
+  const text = await readFile(await file.path(), 'utf8')
+  expect(JSON.parse(text)).toEqual(mine)
+  const before = (await menu.getAttribute('data-project'))!
+  await dropFile(page, 'any.txt', text)
+  await expect(menu).not.toHaveAttribute('data-project', before)
+  await menu.click()
+  await expect(page.getByRole('button', { name: /^Mine / })).toHaveCount(2)
+  await page.keyboard.press('Escape')
   await dropFile(page, 'feed.json', JSON.stringify([{ id: 1, photo: 'tiles/1' }]))
   await expect(page.getByText('1 items of feed.json opened.')).toBeVisible()
   await page.locator('#project-menu').click()

@@ -4,6 +4,7 @@ import type { Standstill } from '../../core/watch/standstill.ts'
 import type { HoldingStage } from '../../live/cell-view.ts'
 import type { FeedState } from '../../live/live-pages.ts'
 import { createStore } from '../store/external-store.ts'
+import { currentProject, followProject } from '../store/project-state.ts'
 
 export interface DeviceState {
   /** The screen of the project that the device shows. */
@@ -59,6 +60,19 @@ export const screenAt = (project: Project) => project.screens[Math.min(store.get
 export function showScreen(screen: number): void {
   update({ screen })
 }
+
+/** The screen that each project showed when it was left. */
+const screens = new Map<string, number>()
+let shown = currentProject()?.id ?? null
+
+// Another project shows what it showed last, or its first screen: not the one that happens to have the same number.
+followProject((state) => {
+  const id = state?.id ?? null
+  if (id === null || id === shown) return
+  if (shown !== null) screens.set(shown, store.get().screen)
+  shown = id
+  showScreen(screens.get(id) ?? 0)
+})
 
 /** Which visits the next drive or simulation makes. */
 export function chooseVisits(visits: VisitChoice): void {
