@@ -11,7 +11,7 @@ import type { Request } from '@playwright/test'
 import { expect, keptRuns, openShell, openWith, test } from './fixture.ts'
 
 test('a stranger records the demo app, sees the map grow over a reload, and opens a finding', async ({ page }) => {
-  // So slow a link is always behind the list, however late a busy machine moves it: what nobody sees is still loaded.
+  // On so slow a link there is something to be found, even when a busy machine moves the list late.
   const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
   await openWith(page, '/drive', { ...demo, network: { rttMs: 60, downKbps: 1000 } })
   // Made beforehand: how fast this machine makes them would decide how fast the link seems to be.
@@ -50,11 +50,10 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   await expect(page.getByRole('heading', { name: /^Run \d+ · recorded/ })).toBeVisible()
   const [run] = await keptRuns(page)
   expect([run!.metrics['bytes.received'], run!.metrics['requests.total']]).toEqual([counts.bytes, counts.requests])
-  const finding = page.getByRole('article', { name: 'What nobody sees any more is loaded to its end.' })
-  // Whether it is the best one is for the machine to say here; in virtual time it is (recordings.test.ts).
-  await expect(finding).toContainText('Proof is simulated')
+  // Which findings there are is for the machine to say here; in virtual time not cancelling is the first (recordings.test.ts).
+  const finding = page.getByRole('article').filter({ hasText: 'Proof is simulated' }).first()
   clicks++
-  await finding.getByRole('button', { name: 'mended run' }).click()
+  await finding.getByRole('button', { name: /^(mended run|that visit)$/ }).click()
   expect(clicks).toBeLessThanOrEqual(6)
 })
 
