@@ -108,15 +108,20 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   // The sample is asked for as the app would ask.
   const refused = page.getByText('Its picture is unavailable: the address is cleartext http')
   await expect(refused).toBeVisible()
+  const addresses = page.getByRole('region', { name: 'Addresses' })
+  const before = await addresses.boundingBox()
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
   await expect(refused).toHaveCount(0)
+  // What is said of the picture comes and goes without moving what somebody may be about to click.
+  expect((await addresses.boundingBox())!.y).toBe(before!.y)
   await expect(page.locator('.tt-glass .tt-text').first()).toHaveText(items[0]!.version)
   await expectOwnColours(page, (index) => `/by/${items[index]!.version}.png`)
   expect((await simulate(page)).metrics['pictures.exposures']).toBeGreaterThan(10)
   // One step back takes the host's leave away; the feed's own check says so again.
   await page.keyboard.press('Control+z')
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
+  await expect(page.getByRole('button', { name: `✓ cleartext allowed for ${host}` })).toBeVisible()
 
   // A header that the host wants is given by hand: what is typed as its secret is what the host is told.
   expect([...told]).toEqual(['nothing'])

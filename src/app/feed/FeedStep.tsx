@@ -144,14 +144,14 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   const { picture, trouble } = usePicture(screen, cell.slots[0], item, box ?? null, density)
   const scale = Math.min(roomPx.width / width, roomPx.height / geometry.heightDp, 1.3)
   return (
-    <>
+    <div className="tt-feed-sample">
       <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
       {trouble && (
         <p className="tt-saving" role="status">
           Its picture is unavailable: {trouble}.
         </p>
       )}
-    </>
+    </div>
   )
 }
 
