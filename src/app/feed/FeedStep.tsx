@@ -1,5 +1,5 @@
 import { knownItems } from '../../core/feed/known-items.ts'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useState, type CSSProperties } from 'react'
 import useSWRImmutable from 'swr/immutable'
 import Alert from 'react-bootstrap/Alert'
 import type { Item, Project, Screen } from '../../core/project/types.ts'
@@ -143,8 +143,13 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   const box = geometry.slots[0]
   const { picture, trouble } = usePicture(screen, cell.slots[0], item, box ?? null, density)
   const scale = Math.min(roomPx.width / width, roomPx.height / geometry.heightDp, 1.3)
+  const heightPx = Math.round(geometry.heightDp * scale)
   return (
-    <div className="tt-feed-sample">
+    <div
+      className="tt-feed-sample"
+      style={{ '--sample-px': `${heightPx}px` } as CSSProperties}
+      data-short={heightPx < 100 || undefined}
+    >
       <StageCell stage="settled" name="Settled" note="" {...{ cell, item, density, scale, picture }} widthDp={width} />
       {trouble && (
         <p className="tt-saving" role="status">
