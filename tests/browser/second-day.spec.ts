@@ -330,8 +330,12 @@ test('each tab keeps the project of its address; a copy keeps the runs and says 
   await other.getByRole('button', { name: '+ turn' }).click()
   await expect(other.getByText('Saved in this browser')).toBeVisible()
   await page.keyboard.press('4')
+  await page.locator('#screens').click()
+  await page.getByRole('button', { name: 'Makers', exact: true }).click()
   await page.getByRole('button', { name: '+ no network' }).click()
   await expect(page.getByText('goes on as a copy')).toBeVisible()
+  // It goes on where it was: on the same screen, too.
+  await expect(page.locator('#screens')).toHaveText('Makers')
   await expect(page.locator('#project-menu')).toHaveText('Mine (copy of this tab)')
   await expect.poll(() => keptRunCount(page)).toBe(2)
   await page.keyboard.press('5')

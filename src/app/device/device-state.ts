@@ -67,11 +67,13 @@ let shown = currentProject()?.id ?? null
 
 // Another project shows what it showed last, or its first screen: not the one that happens to have the same number.
 followProject((state) => {
-  const id = state?.id ?? null
-  if (id === null || id === shown) return
-  if (shown !== null) screens.set(shown, store.get().screen)
-  shown = id
-  showScreen(screens.get(id) ?? 0)
+  if (!state || state.id === shown) return
+  const { screen } = store.get()
+  if (shown !== null) screens.set(shown, screen)
+  // What goes on as a copy goes on where it was.
+  const isCopy = state.copyOf === shown && !screens.has(state.id)
+  shown = state.id
+  showScreen(isCopy ? screen : (screens.get(state.id) ?? 0))
 })
 
 /** Which visits the next drive or simulation makes. */
