@@ -23,6 +23,16 @@ const listOf = (items: object[], more: object) => ({
 })
 const tile = (n: number) => ({ id: n, photo: `tiles/${n}?width=200&height=200` })
 
+/** What the origin tells of one of its responses; times in ms of its own clock, null while it is being sent. */
+interface Told {
+  address: string
+  status: number
+  bodyBytes: number
+  aborted: boolean
+  startMs: number
+  endMs: number | null
+}
+
 /** Each kind of fault, and the reason that the log is to give. */
 const faults: [string, string][] = [
   ['status', 'status'],
@@ -157,7 +167,7 @@ test('credentials that are too old are renewed once for all whom the origin refu
 })
 
 test(
-  'what is let go stops at the origin within 50 ms, on recycle and when the screen is left, and a left screen receives nothing',
+  'a live drive and the origin agree on every byte; what is let go stops there within 50 ms, on recycle and when the screen is left, and a left screen receives nothing',
   { tag: '@alone' },
   async ({ page }) => {
     await openShell(page, '/drive')
@@ -199,10 +209,10 @@ test(
       ),
     )
     const run = await driveLive(page)
+    expect(run.checks.filter((check) => !check.ok)).toEqual([])
     const { facts } = profileRun(await keptLog(page, run.id))
-    const { responses } = (await (
-      await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)
-    ).json()) as { responses: { address: string; startMs: number; endMs: number | null }[] }
+    const ledger = await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)
+    const { responses } = (await ledger.json()) as { responses: Told[] }
     const pathOf = (address: string) => /tiles\/\d+/.exec(address)?.[0] ?? ''
     /** Each transfer with its response: the n-th for an address is the n-th. */
     const seen = new Map<string, number>()
@@ -225,5 +235,37 @@ test(
     const closed = facts.claims.filter((claim) => claim.why === 'closed')
     expect(closed.length).toBeGreaterThan(5)
     expect(closed.filter(({ deliverT, releaseT }) => deliverT !== null && deliverT > releaseT!)).toEqual([])
+    // Every byte: where the two sides know different ones, the failure says of which pictures.
+    const known = facts.transfers.map(({ asset, bytes, inFlight, end, total }) => ({
+      path: pathOf(facts.log.assets[asset]!.address),
+      bytes: bytes + inFlight,
+      total,
+      told: `${end}, ${inFlight} of it in flight`,
+    }))
+    const pictures = responses.filter(({ address }) => pathOf(address))
+    const onlyHere = known.map(({ path, bytes, told }) => `${path} ${bytes}: ${told}`)
+    const onlyThere = pictures.filter(({ address }) => {
+      const at = onlyHere.findIndex((line) => line.startsWith(`${pathOf(address)} `))
+      if (at >= 0) onlyHere.splice(at, 1)
+      return at < 0
+    })
+    expect(run.metrics['ledger.gapShare'], JSON.stringify({ onlyHere, onlyThere }, null, 1)).toBeLessThan(0.005)
+    const totals = new Map(known.map(({ path, total }) => [path, total]))
+    for (const { address, status, bodyBytes, aborted } of pictures) {
+      const total = totals.get(pathOf(address))
+      if (status === 200 && typeof total === 'number' && bodyBytes < total)
+        expect([address, aborted]).toEqual([address, true])
+    }
+    // What the origin wrote to its end before it heard of a cut came whole to the client too: finished, or read on.
+    let written = 0
+    let unknown = 0
+    for (const { address, status, bodyBytes, aborted } of pictures) {
+      written += bodyBytes
+      if (status !== 200 || aborted) continue
+      const at = known.findIndex(({ path, bytes }) => bytes === bodyBytes && path === pathOf(address))
+      if (at < 0) unknown += bodyBytes
+      else known.splice(at, 1)
+    }
+    expect(unknown / written).toBeLessThan(0.005)
   },
 )

@@ -66,14 +66,9 @@ export async function keptLog(page: Page, run: number): Promise<RunLog> {
     const one = open.result.transaction('runLogs').objectStore('runLogs').get(id)
     await new Promise((resolve) => (one.onsuccess = resolve))
     open.result.close()
-    const { log } = one.result as { log: { tables: Uint8Array; chunks: Uint8Array[] } }
-    return { ...log, tables: [...log.tables], chunks: log.chunks.map((chunk) => [...chunk]) }
+    return (one.result as { log: EncodedLog }).log
   }, run)
-  return decodeLog({
-    ...stored,
-    tables: Uint8Array.from(stored.tables),
-    chunks: stored.chunks.map((chunk) => Uint8Array.from(chunk)),
-  } as EncodedLog)
+  return decodeLog(stored)
 }
 
 /** Opens the app and waits until its list shows pictures. */

@@ -68,7 +68,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   page,
 }) => {
   // A setting is put on the sweep where it is set, with the keyboard too; at most three are.
-  await openApp(page, '/loading')
+  await openWith(page, '/loading', short)
   const varyButton = (name: string) => page.getByRole('button', { name: `Vary ${name}`, exact: true })
   for (const name of ['Let go', 'Direction', 'Next in line']) {
     await varyButton(name).focus()
@@ -116,10 +116,10 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'CSV' }).click(),
   ])
-  const parsed = parseProject(raw)
+  const parsed = parseProject(short)
   if (!parsed.ok) throw new Error(parsed.message)
   const { seed, screens, script } = parsed.project
-  const bench = { raw, screen: screens[0]!.id, script: script!, visits: ['first' as const], items: null }
+  const bench = { raw: short, screen: screens[0]!.id, script: script!, visits: ['first' as const], items: null }
   const varied = [
     { path: '/loading/fetchSlots', values: [2, 4, 6, 8] },
     { path: '/loading/order', values: ['nearest', 'first-come', 'last-come'] },
@@ -152,7 +152,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   const last = await lastMap.getAttribute('data-row')
   const mark = page.locator(`.tt-plot-mark[data-row="${last}"] circle`)
   await expect(page.locator('.tt-plot-ring')).toHaveAttribute('cx', (await mark.getAttribute('cx'))!)
-  await page.locator('.tt-plot-mark[data-rank="now"]').hover()
+  await page.locator('.tt-plot-mark[data-rank="now"] path').last().hover()
   await expect(page.locator('.tt-trade-told')).toContainText('as it is now')
   await mark.hover()
   await expect(page.locator('.tt-trade-told')).toContainText('Fetch slots 8, Next in line last-come')

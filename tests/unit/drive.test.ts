@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { EventReader } from '../../src/core/log/event-reader.ts'
 import { movePoint } from '../../src/app/drive/move-point.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 import { devicePresets, networkPresets, policyPresets, scriptPresets } from '../../src/core/project/presets.ts'
@@ -8,7 +9,7 @@ import { SteppedRun } from '../../src/core/watch/stepped-run.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { insertSteps, moveStep, removeStep } from '../../src/core/scrolling/edit-script.ts'
-import { scriptOfRecording, type Sample } from '../../src/core/scrolling/recording.ts'
+import { scriptOfHand, scriptOfRecording, type Sample } from '../../src/core/scrolling/recording.ts'
 import { ScriptPlayer } from '../../src/core/scrolling/script-player.ts'
 import { timelineOf } from '../../src/core/scrolling/timeline.ts'
 import { VirtualClock } from '../../src/core/worlds/virtual/virtual-clock.ts'
@@ -147,6 +148,48 @@ describe('a recorded hand', () => {
       clock.leap(Math.round(ms * 1000))
       expect(Math.abs(player.advance(Math.round(ms * 1000)).top / 1024 - top), `at ${ms} ms`).toBeLessThan(1)
     }
+  })
+})
+
+describe('the script of a hand', () => {
+  const frameMs = 1000 / 60
+  /** It drags from 40 dp in two frames, rests half a second, and drags back in one. */
+  const steps = scriptOfHand(
+    40,
+    [
+      { ms: 300, top: 90 },
+      { ms: 300 + frameMs, top: 140 },
+      { ms: 800, top: 100 },
+    ],
+    frameMs,
+  )
+
+  it('rests where the hand rested, from the instant at which it did', () => {
+    const { topAt } = timelineOf(steps, flick, { max, topOfRow: () => 0 })
+    const at = (ms: number) => topAt(1500 + ms)
+    expect([0, 280, 300, 320, 780, 800].map((ms) => Math.round(at(ms)))).toEqual([40, 40, 90, 140, 140, 100])
+  })
+
+  it('waits for a feed that is late: nothing of the gesture is lost on an empty list', () => {
+    const parsed = parseProject({
+      format: 'tile-tug/project',
+      version: 1,
+      name: 'late',
+      screens: [{ id: 'wall', feed: { source: { type: 'origin', feed: 'wall' } } }],
+      scripts: [{ name: 'My hand', steps }],
+      script: 'My hand',
+    })
+    if (!parsed.ok) throw new Error(parsed.message)
+    const scrolls = [20, 1500].map((rttMs) => {
+      const { log } = simulate({ ...parsed.project, network: { ...parsed.project.network, rttMs } })
+      const seen: { t: number; top: number }[] = []
+      new EventReader(log, { scroll: ({ t, top }) => seen.push({ t, top: top / 1024 }) }).readAll()
+      return seen
+    })
+    for (const seen of scrolls) expect([...new Set(seen.map(({ top }) => Math.round(top)))]).toEqual([40, 90, 140, 100])
+    // The later feed did come after the wait.
+    expect(scrolls[0]![0]!.t).toBeLessThan(1_550_000)
+    expect(scrolls[1]![0]!.t).toBeGreaterThan(2_000_000)
   })
 })
 

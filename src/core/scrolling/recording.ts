@@ -11,6 +11,25 @@ const toleranceDp = 0.4
 /** Steps are written to the µs and to a thousandth of a dp. */
 const fine = (value: number) => Math.round(value * 1000) / 1000
 
+/** A visit begins before its feed is there, and the hand had a list with pictures already: so long it waits, ms. */
+const feedWaitMs = 1500
+
+/**
+ * What a hand did on the device as a script. It waits for the feed, however long that takes; where the hand
+ * paused it pauses. `top`: where the list stood when the recording began, dp; `samples`: the
+ * frames that moved it; `frameMs`: how long a frame lasts.
+ */
+export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: number): Step[] {
+  const all: Sample[] = [{ ms: 0, top }]
+  for (const sample of samples) {
+    const last = all.at(-1)!
+    // Frames that leave the list where it was are not told: it stood still until a frame before this one.
+    if (sample.ms - last.ms > 1.5 * frameMs) all.push({ ms: sample.ms - frameMs, top: last.top })
+    all.push(sample)
+  }
+  return [{ do: 'wait', ms: feedWaitMs }, { do: 'to', where: 'start', dpPerS: 1000 }, ...scriptOfRecording(all)]
+}
+
 /**
  * A recorded gesture as a script: straight drags between those samples that tell it to within the tolerance, so that
  * it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a way to the place

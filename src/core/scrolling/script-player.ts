@@ -141,6 +141,9 @@ export class ScriptPlayer implements Motion {
         if (this.gesture?.step !== this.next) {
           this.moveTo(this.stepStart)
           this.gesture = { kind: 'to', ...this.here(), where: step.where, speed: step.dpPerS, way: null, gone: 0 }
+          this.moveTo(this.stepStart)
+          // It is there already, which takes no time.
+          if (this.gesture === null) return true
         }
         this.moveTo(now)
         if (this.gesture !== null) return false
@@ -250,7 +253,7 @@ export class ScriptPlayer implements Motion {
       if (gesture.gone + leg > patience * gesture.way.dp + patienceS * speed) this.gesture = null
       return
     }
-    if (where !== 'start' && target === max && this.bounds.growing()) {
+    if (target === max && this.bounds.growing()) {
       gesture.gone += Math.abs(target - from)
       gesture.from = target
       gesture.start += Math.round(ms * 1000)
