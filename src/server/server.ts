@@ -202,11 +202,18 @@ async function listenNear(servers: Server[], handle: ReturnType<Koa['callback']>
   }
 }
 
+/**
+ * So many connections wait while this process is busy. A list that flies past cuts hundreds of requests a second, each
+ * with its connection; one for which there is no room is not refused, but tries again a second later, then after two, and
+ * after four: the pictures of a whole drive came ten seconds late.
+ */
+const waitingConnections = 4096
+
 function listen(servers: Server[], handle: ReturnType<Koa['callback']>, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
     const server = createServer({ keepAliveTimeout: 65_000 }, (req, res) => void handle(req, res))
     server.on('error', reject)
-    server.listen(port, '127.0.0.1', () => {
+    server.listen({ port, host: '127.0.0.1', backlog: waitingConnections }, () => {
       servers.push(server)
       resolve((server.address() as AddressInfo).port)
     })

@@ -2,18 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import type { Locator } from '@playwright/test'
 import { storedIn } from '../support/stored.ts'
-import {
-  driveLive,
-  expect,
-  keptLog,
-  openApp,
-  openProject,
-  openShell,
-  openWith,
-  simulate,
-  test,
-  unfold,
-} from './fixture.ts'
+import { driveLive, expect, keptLog, openApp, openProject, openWith, simulate, test, unfold } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
   screens: { cells: { slots: Record<string, unknown>[] }[] }[]
@@ -201,79 +190,166 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
 })
 
-test('what can be dragged can be typed; sets and variants have names; one change of the app’s defaults reaches all who follow', async ({
+test('what can be dragged can be typed, sets and variants have names, two variants are held against each other px by px, and a failed picture is asked for again', async ({
   page,
 }) => {
-  await openWith(page, '/cell', {
-    format: 'tile-tug/project',
-    version: 1,
-    name: 'Two walls',
-    screens: ['near', 'far'].map((id) => ({
-      id,
-      feed: { source: { type: 'inline', items: [{ id: 1, photo: 'tiles/1' }] }, base: 'https://archive.example.test/' },
-      cells: [{ slots: [{ size: { type: 'fixed', widthDp: 96, heightDp: 96 } }] }],
-    })),
-    pictures: { sets: { 'set 1': { shadowDp: 4 } } },
-    variants: [{ name: 'Variant 1', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 0 }] }],
+  await test.step('what can be dragged can be typed; sets and variants have names; one change of the app’s defaults reaches all who follow', async () => {
+    await openWith(page, '/cell', {
+      format: 'tile-tug/project',
+      version: 1,
+      name: 'Two walls',
+      screens: ['near', 'far'].map((id) => ({
+        id,
+        feed: {
+          source: { type: 'inline', items: [{ id: 1, photo: 'tiles/1' }] },
+          base: 'https://archive.example.test/',
+        },
+        cells: [{ slots: [{ size: { type: 'fixed', widthDp: 96, heightDp: 96 } }] }],
+      })),
+      pictures: { sets: { 'set 1': { shadowDp: 4 } } },
+      variants: [{ name: 'Variant 1', patch: [{ op: 'replace', path: '/loading/memoryMb', value: 0 }] }],
+    })
+    const own = page.getByRole('region', { name: 'Picture slot' })
+    const type = async (field: Locator, value: string) => {
+      await field.fill(value)
+      await page.keyboard.press('Enter')
+    }
+    await own.getByText('More').click()
+    await type(own.getByLabel('Each corner, top right'), '21.5')
+    await type(own.getByLabel('Each inset, left'), '3')
+    await type(own.getByLabel('Focus, down'), '0.25')
+    await type(own.getByLabel('Focus, across'), 'half')
+    await expect(page.getByText('Focus, across stays 0.5: “half” is no number.')).toBeVisible()
+    await page.getByRole('button', { name: '+ blur' }).click()
+    await type(own.getByLabel('blur radius'), '12.5')
+    await page.getByRole('button', { name: '+ tint' }).click()
+    await own.getByLabel('tint colour').fill('#aa3300')
+    await type(own.getByLabel('tint amount'), '0.45')
+    interface Kept {
+      name: string
+      raw: { screens: { cells: { slots: object[] }[] }[] }
+    }
+    const slotOf = async (screen: number) => {
+      const kept = (await storedIn<Kept>(page, 'projects')).find(({ name }) => name === 'Two walls')
+      return kept?.raw.screens[screen]!.cells[0]!.slots[0] ?? null
+    }
+    await expect
+      .poll(() => slotOf(0))
+      .toMatchObject({
+        cornersDp: [8, 21.5, 8, 8],
+        insetDp: [0, 0, 0, 3],
+        position: [0.5, 0.25],
+        treatments: [
+          { type: 'blur', radiusDp: 12.5 },
+          { type: 'tint', colour: '#AA3300', amount: 0.45 },
+        ],
+      })
+
+    await unfold(page, 'All pictures of the app')
+    const app = page.getByRole('group', { name: 'All pictures of the app' })
+    await type(app.getByRole('textbox', { name: 'Lasts' }), '350')
+    await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue(
+      '350',
+    )
+    const corners = app.getByRole('group', { name: 'Who follows in Corners' })
+    await expect(corners).toContainText('1 of 2 follow; not')
+    await type(app.getByRole('textbox', { name: 'Corners' }), '2')
+    await corners.getByRole('button', { name: '×' }).click()
+    await expect(corners).toContainText('2 of 2 follow')
+    await expect(own.getByLabel('Each corner, top right')).toHaveValue('2')
+    await type(app.getByLabel('Name of the set set 1'), 'Under a lamp')
+    await expect(page.locator('.tt-own select')).toContainText('Under a lamp')
+    await page.locator('.tt-own select').selectOption('Under a lamp')
+    await expect(app.getByText('used by')).toBeVisible()
+    await app.getByRole('button', { name: 'Take the set Under a lamp away' }).click()
+    await expect.poll(() => slotOf(0)).toMatchObject({ shadowDp: 4, use: null })
+
+    await page.locator('#variants').click()
+    await page.getByRole('button', { name: 'Variant 1' }).click()
+    await page.locator('#variants').click()
+    await type(page.getByLabel('Name of the variant Variant 1'), 'No memory')
+    await expect(page.locator('#variants')).toContainText('No memory')
   })
-  const own = page.getByRole('region', { name: 'Picture slot' })
-  const type = async (field: Locator, value: string) => {
-    await field.fill(value)
-    await page.keyboard.press('Enter')
-  }
-  await own.getByText('More').click()
-  await type(own.getByLabel('Each corner, top right'), '21.5')
-  await type(own.getByLabel('Each inset, left'), '3')
-  await type(own.getByLabel('Focus, down'), '0.25')
-  await type(own.getByLabel('Focus, across'), 'half')
-  await expect(page.getByText('Focus, across stays 0.5: “half” is no number.')).toBeVisible()
-  await page.getByRole('button', { name: '+ blur' }).click()
-  await type(own.getByLabel('blur radius'), '12.5')
-  await page.getByRole('button', { name: '+ tint' }).click()
-  await own.getByLabel('tint colour').fill('#aa3300')
-  await type(own.getByLabel('tint amount'), '0.45')
-  interface Kept {
-    name: string
-    raw: { screens: { cells: { slots: object[] }[] }[] }
-  }
-  const slotOf = async (screen: number) => {
-    const kept = (await storedIn<Kept>(page, 'projects')).find(({ name }) => name === 'Two walls')
-    return kept?.raw.screens[screen]!.cells[0]!.slots[0] ?? null
-  }
-  await expect
-    .poll(() => slotOf(0))
-    .toMatchObject({
-      cornersDp: [8, 21.5, 8, 8],
-      insetDp: [0, 0, 0, 3],
-      position: [0.5, 0.25],
-      treatments: [
-        { type: 'blur', radiusDp: 12.5 },
-        { type: 'tint', colour: '#AA3300', amount: 0.45 },
+  await test.step('two variants are held against each other px by px: the same is the same, a cut corner is counted', async () => {
+    const wallCell = {
+      ...wall.cells[0],
+      height: { type: 'fixed', dp: 100 },
+      slots: [
+        { ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] },
+      ],
+    }
+    await openProject(page, {
+      ...demo,
+      screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }],
+      device: { widthDp: 100, heightDp: 400, density: 2 },
+      variants: [
+        { name: 'no change', patch: [] },
+        {
+          name: 'cut',
+          patch: [
+            { op: 'replace', path: '/screens/0/cells/0/slots/0/stages', value: {} },
+            { op: 'replace', path: '/screens/0/cells/0/slots/0/cornersDp', value: [40, 0, 0, 0] },
+          ],
+        },
       ],
     })
+    await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+    await page.getByText('Same look?').click()
+    const told = page.locator('.tt-same-look [role="status"]')
+    const compare = async (name: string) => {
+      await page.getByLabel('The other variant').selectOption(name)
+      await page.getByRole('button', { name: 'Compare the settled cell' }).click()
+    }
+    await compare('no change')
+    await expect(told).toHaveText('The same: none of 40,000 px differs.')
+    await compare('cut')
+    await expect(told).toHaveText(/^[\d,]+ of 40,000 px differ/)
+    // What a corner of 80 px cuts off its square: (1 − π ÷ 4) × 80², and its smoothed edge.
+    const count = Number((await told.innerText()).split(' ')[0]!.replaceAll(',', ''))
+    const cut = (1 - Math.PI / 4) * 80 * 80
+    expect(count).toBeGreaterThan(0.93 * cut)
+    expect(count).toBeLessThan(1.12 * cut)
+  })
+  await test.step('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async () => {
+    const failing = (stages: object) => ({
+      ...demo,
+      loading: { retry: { attempts: 0 }, ahead: { amount: 0 } },
+      network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
+      assets: [
+        {
+          name: 'spare',
+          type: 'image/svg+xml',
+          base64: Buffer.from(
+            '<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>',
+          ).toString('base64'),
+        },
+      ],
+      screens: [{ ...wall, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], stages }] }] }],
+    })
+    await openProject(page, failing({}))
+    const inStage = (stage: string) => page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)
+    await expect(inStage('failed').nth(12)).toBeVisible()
+    await expect(inStage('settled')).toHaveCount(0)
+    // It says why to whoever points at it, before any run.
+    await page.locator('.tt-glass .tt-cell[data-index="4"]').hover()
+    await expect(page.getByRole('tooltip')).toHaveText('Picture unavailable: 404')
+    await page.locator('.tt-glass .tt-cell[data-index="4"]').click()
+    await expect(inStage('settled')).toHaveCount(1)
+    await expect(page.locator('.tt-glass .tt-cell[data-index="4"] .tt-slot')).toHaveAttribute('data-stage', 'settled')
+    await page.locator('.tt-glass').focus()
+    await page.keyboard.press('r')
+    await expect(inStage('failed')).toHaveCount(0)
 
-  await unfold(page, 'All pictures of the app')
-  const app = page.getByRole('group', { name: 'All pictures of the app' })
-  await type(app.getByRole('textbox', { name: 'Lasts' }), '350')
-  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('350')
-  const corners = app.getByRole('group', { name: 'Who follows in Corners' })
-  await expect(corners).toContainText('1 of 2 follow; not')
-  await type(app.getByRole('textbox', { name: 'Corners' }), '2')
-  await corners.getByRole('button', { name: '×' }).click()
-  await expect(corners).toContainText('2 of 2 follow')
-  await expect(own.getByLabel('Each corner, top right')).toHaveValue('2')
-  await type(app.getByLabel('Name of the set set 1'), 'Under a lamp')
-  await expect(page.locator('.tt-own select')).toContainText('Under a lamp')
-  await page.locator('.tt-own select').selectOption('Under a lamp')
-  await expect(app.getByText('used by')).toBeVisible()
-  await app.getByRole('button', { name: 'Take the set Under a lamp away' }).click()
-  await expect.poll(() => slotOf(0)).toMatchObject({ shadowDp: 4, use: null })
-
-  await page.locator('#variants').click()
-  await page.getByRole('button', { name: 'Variant 1' }).click()
-  await page.locator('#variants').click()
-  await type(page.getByLabel('Name of the variant Variant 1'), 'No memory')
-  await expect(page.locator('#variants')).toContainText('No memory')
+    await openProject(page, failing({ failed: { fallbacks: ['packaged:spare'], retry: false } }))
+    await expect(inStage('settled').nth(12)).toBeVisible()
+    const colour = () =>
+      page
+        .locator('.tt-glass .tt-cell[data-index="0"] canvas')
+        .evaluate((canvas: HTMLCanvasElement) => [
+          ...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data,
+        ])
+    await expect.poll(colour).toEqual([0, 255, 0, 255])
+  })
 })
 
 test('a picture outside the list is loaded, what changed since a run becomes a variant, and texts of every kind stand beside the picture', async ({
@@ -397,227 +473,144 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
   })
 })
 
-test('the device is turned, widened and made denser at once, and the list with it', async ({ page }) => {
-  await openApp(page, '/cell')
-  const glass = page.locator('.tt-glass')
-  const shape = () => glass.evaluate((element) => [element.style.width, element.style.height])
-  expect(await shape()).toEqual(['411px', '823px'])
-  /** The list is made anew a moment after the device has changed. */
-  const cellWidth = () =>
-    page
-      .locator('.tt-glass .tt-cell[data-index]')
-      .evaluateAll((cells) => (cells[0] as HTMLElement | undefined)?.style.width)
-  const upright = await cellWidth()
-  const choose = async (name: string) => {
-    await page.locator('#device-chip').click()
-    await page.getByRole('button', { name, exact: true }).click()
-  }
-  await choose('3.5 px a dp')
-  await expect(page.getByText('Picture slot · 456 × 456 px')).toBeVisible()
-  await choose('Turn it')
-  expect(await shape()).toEqual(['823px', '411px'])
-  await expect.poll(cellWidth).not.toBe(upright)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
-  await choose('Turn it')
-  await expect.poll(cellWidth).toBe(upright)
-  // The item at the top stays at the top, turned, wide and narrow, and is there again at the former width.
-  await glass.focus()
-  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
-  const top = () =>
-    page.locator('.tt-glass').evaluate((element) => {
-      const edge = element.getBoundingClientRect().top
-      const cells = [...element.querySelectorAll<HTMLElement>('.tt-cell[data-index]')]
-      const shown = cells.filter((cell) => cell.getBoundingClientRect().bottom > edge + 1)
-      return Math.min(...shown.map((cell) => Number(cell.dataset.index)))
-    })
-  await expect.poll(top).toBeGreaterThan(30)
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
-  const item = await top()
-  for (const [name, width] of [
-    ['Turn it', '823px'],
-    ['360 dp wide', '360px'],
-    ['600 dp wide', '600px'],
-    ['411 dp wide', '411px'],
-  ] as const) {
-    const before = await cellWidth()
-    await choose(name)
-    await expect.poll(async () => (await shape())[0]).toBe(width)
-    await expect.poll(cellWidth).not.toBe(before)
-    await expect.poll(top, name).toBe(item)
-  }
-  expect(await shape()).toEqual(['411px', '823px'])
-})
-
-test('the tug keeps any moment of the load still; a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async ({
+test('the device is turned, widened and made denser, the tug keeps any moment of the load still, frames, insets and the gap are dragged', async ({
   page,
 }) => {
-  await openApp(page, '/cell')
-  const tug = page.getByRole('slider', { name: 'Moment of the load' })
-  const current = page.locator('.tt-stage-card[data-current]')
-  await tug.focus()
-  await page.keyboard.press('ArrowRight')
-  await expect(tug).toHaveAttribute('aria-valuetext', '17 ms')
-  await expect(current).toHaveAttribute('data-stage', 'waiting')
-  const end = Number(await tug.getAttribute('aria-valuemax'))
-  // Onward page by page: every stage of a load comes, in its order.
-  const met = new Set<string>()
-  for (let i = 0; i < end / 160 + 2; i++) {
-    met.add((await current.getAttribute('data-stage'))!)
-    await page.keyboard.press('PageDown')
-  }
-  expect([...met]).toEqual(['waiting', 'arriving', 'settled'])
-  // Halfway through the arrival the picture is half there, and stays so.
-  const arrival = page.getByRole('slider', { name: 'End of the arrival' })
-  await expect(arrival).toHaveAttribute('aria-valuenow', '200')
-  const area = (await page.locator('.tt-track-area').boundingBox())!
-  const handle = (await arrival.boundingBox())!
-  await page.mouse.click(handle.x + handle.width / 2 - (100 / end) * area.width, area.y + 30)
-  await expect(current.locator('figcaption')).toContainText(/(9\d|100|10\d) ms in/)
-  const opacity = () => current.locator('canvas').evaluate((canvas) => Number(getComputedStyle(canvas).opacity))
-  const held = await opacity()
-  expect(held).toBeGreaterThan(0.5)
-  expect(held).toBeLessThan(0.95)
-  expect(await opacity()).toBe(held)
-  // Its end is dragged on the track.
-  await arrival.focus()
-  await page.keyboard.press('PageUp')
-  await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue('205')
-
-  // Frames, on the same picture.
-  await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
-  const slider = (name: string) => page.getByRole('slider', { name, exact: true })
-  const value = async (name: string) => Number(await slider(name).getAttribute('aria-valuenow'))
-  const drag = async (name: string, dx: number, dy: number, steps = 4) => {
-    const box = (await slider(name).boundingBox())!
-    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
-    await page.mouse.down()
-    await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps })
-    await page.mouse.up()
-  }
-  const square = await value('Width, settled')
-  expect(await value('Height, settled')).toBe(square)
-  // In one step, so that what is drawn next is all of it.
-  await drag('Height, settled', 0, -30, 1)
-  await expect.poll(() => value('Height, settled')).toBeLessThan(square - 20)
-  const lower = await value('Height, settled')
-  // Near to the square again, it settles on it.
-  const room = (await page.locator('.tt-stage-card[data-stage="settled"] .tt-stage-room').boundingBox())!
-  await drag('Height, settled', 0, (square - lower) * (room.width / square))
-  await expect.poll(async () => Math.round(await value('Height, settled'))).toBe(Math.round(square))
-
-  // Two steps, and between them the page is drawn for another reason before it is drawn with the first.
-  await expect(page.locator('.tt-tug')).toBeVisible()
-  await slider('Height, waiting').evaluate(async (handle) => {
-    const press = (on: Element, key: string) => on.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
-    press(handle, 'PageDown')
-    press(document.querySelector('.tt-tug')!, 'ArrowRight')
-    for (let i = 0; i < 10; i++) await Promise.resolve()
-    press(handle, 'PageDown')
+  await test.step('the device is turned, widened and made denser at once, and the list with it', async () => {
+    await openApp(page, '/cell')
+    const glass = page.locator('.tt-glass')
+    const shape = () => glass.evaluate((element) => [element.style.width, element.style.height])
+    expect(await shape()).toEqual(['411px', '823px'])
+    /** The list is made anew a moment after the device has changed. */
+    const cellWidth = () =>
+      page
+        .locator('.tt-glass .tt-cell[data-index]')
+        .evaluateAll((cells) => (cells[0] as HTMLElement | undefined)?.style.width)
+    const upright = await cellWidth()
+    const choose = async (name: string) => {
+      await page.locator('#device-chip').click()
+      await page.getByRole('button', { name, exact: true }).click()
+    }
+    await choose('3.5 px a dp')
+    await expect(page.getByText('Picture slot · 456 × 456 px')).toBeVisible()
+    await choose('Turn it')
+    expect(await shape()).toEqual(['823px', '411px'])
+    await expect.poll(cellWidth).not.toBe(upright)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
+    await choose('Turn it')
+    await expect.poll(cellWidth).toBe(upright)
+    // The item at the top stays at the top, turned, wide and narrow, and is there again at the former width.
+    await glass.focus()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+    const top = () =>
+      page.locator('.tt-glass').evaluate((element) => {
+        const edge = element.getBoundingClientRect().top
+        const cells = [...element.querySelectorAll<HTMLElement>('.tt-cell[data-index]')]
+        const shown = cells.filter((cell) => cell.getBoundingClientRect().bottom > edge + 1)
+        return Math.min(...shown.map((cell) => Number(cell.dataset.index)))
+      })
+    await expect.poll(top).toBeGreaterThan(30)
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4)).toBeVisible()
+    const item = await top()
+    for (const [name, width] of [
+      ['Turn it', '823px'],
+      ['360 dp wide', '360px'],
+      ['600 dp wide', '600px'],
+      ['411 dp wide', '411px'],
+    ] as const) {
+      const before = await cellWidth()
+      await choose(name)
+      await expect.poll(async () => (await shape())[0]).toBe(width)
+      await expect.poll(cellWidth).not.toBe(before)
+      await expect.poll(top, name).toBe(item)
+    }
+    expect(await shape()).toEqual(['411px', '823px'])
   })
-  await slider('Height, waiting').focus()
-  for (let i = 0; i < 2; i++) await page.keyboard.press('PageDown')
-  await expect(page.getByText(/“waiting” is 20(\.\d)? dp shorter than “settled”/)).toBeVisible()
-  await expect(page.getByLabel('Frame height, dp')).toHaveValue(/^11\d/)
-  await page.getByRole('button', { name: 'the slot’s', exact: true }).click()
-  await expect(page.getByText('shorter than “settled”')).toHaveCount(0)
-
-  await page.getByRole('button', { name: 'insets and gap' }).click()
-  await slider('Inset, left').focus()
-  await page.keyboard.press('PageUp')
-  await slider('Gap below').focus()
-  await page.keyboard.press('ArrowDown')
-  await expect
-    .poll(() =>
-      page.locator('.tt-glass .tt-cell[data-index="0"] .tt-slot').evaluate((slot) => (slot as HTMLElement).style.left),
+  await test.step('the tug keeps any moment of the load still; a frame is dragged by its edges and snaps, a stage gets a frame of its own, insets and the gap are dragged too', async () => {
+    await openProject(page, { ...demo, name: 'As it was' })
+    const tug = page.getByRole('slider', { name: 'Moment of the load' })
+    const current = page.locator('.tt-stage-card[data-current]')
+    await tug.focus()
+    await page.keyboard.press('ArrowRight')
+    await expect(tug).toHaveAttribute('aria-valuetext', '17 ms')
+    await expect(current).toHaveAttribute('data-stage', 'waiting')
+    const end = Number(await tug.getAttribute('aria-valuemax'))
+    // Onward page by page: every stage of a load comes, in its order.
+    const met = new Set<string>()
+    for (let i = 0; i < end / 160 + 2; i++) {
+      met.add((await current.getAttribute('data-stage'))!)
+      await page.keyboard.press('PageDown')
+    }
+    expect([...met]).toEqual(['waiting', 'arriving', 'settled'])
+    // Halfway through the arrival the picture is half there, and stays so.
+    const arrival = page.getByRole('slider', { name: 'End of the arrival' })
+    await expect(arrival).toHaveAttribute('aria-valuenow', '200')
+    const area = (await page.locator('.tt-track-area').boundingBox())!
+    const handle = (await arrival.boundingBox())!
+    await page.mouse.click(handle.x + handle.width / 2 - (100 / end) * area.width, area.y + 30)
+    await expect(current.locator('figcaption')).toContainText(/(9\d|100|10\d) ms in/)
+    const opacity = () => current.locator('canvas').evaluate((canvas) => Number(getComputedStyle(canvas).opacity))
+    const held = await opacity()
+    expect(held).toBeGreaterThan(0.5)
+    expect(held).toBeLessThan(0.95)
+    expect(await opacity()).toBe(held)
+    // Its end is dragged on the track.
+    await arrival.focus()
+    await page.keyboard.press('PageUp')
+    await expect(page.getByRole('region', { name: 'Arrival' }).getByRole('textbox', { name: 'Lasts' })).toHaveValue(
+      '205',
     )
-    .toBe('5px')
-  await expect(slider('Gap below')).toHaveAttribute('aria-valuetext', '5 dp')
-})
 
-test('two variants are held against each other px by px: the same is the same, a cut corner is counted', async ({
-  page,
-}) => {
-  await openShell(page, '/cell')
-  const wallCell = {
-    ...wall.cells[0],
-    height: { type: 'fixed', dp: 100 },
-    slots: [
-      { ...wall.cells[0]!.slots[0], size: { type: 'fixed', widthDp: 100, heightDp: 100 }, cornersDp: [0, 0, 0, 0] },
-    ],
-  }
-  await openProject(page, {
-    ...demo,
-    screens: [{ ...wall, layout: { columns: 1, gapDp: 0, paddingDp: 0 }, cells: [wallCell] }],
-    device: { widthDp: 100, heightDp: 400, density: 2 },
-    variants: [
-      { name: 'no change', patch: [] },
-      {
-        name: 'cut',
-        patch: [
-          { op: 'replace', path: '/screens/0/cells/0/slots/0/stages', value: {} },
-          { op: 'replace', path: '/screens/0/cells/0/slots/0/cornersDp', value: [40, 0, 0, 0] },
-        ],
-      },
-    ],
+    // Frames, on the same picture.
+    await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
+    const slider = (name: string) => page.getByRole('slider', { name, exact: true })
+    const value = async (name: string) => Number(await slider(name).getAttribute('aria-valuenow'))
+    const drag = async (name: string, dx: number, dy: number, steps = 4) => {
+      const box = (await slider(name).boundingBox())!
+      await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+      await page.mouse.down()
+      await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps })
+      await page.mouse.up()
+    }
+    const square = await value('Width, settled')
+    expect(await value('Height, settled')).toBe(square)
+    // In one step, so that what is drawn next is all of it.
+    await drag('Height, settled', 0, -30, 1)
+    await expect.poll(() => value('Height, settled')).toBeLessThan(square - 20)
+    const lower = await value('Height, settled')
+    // Near to the square again, it settles on it.
+    const room = (await page.locator('.tt-stage-card[data-stage="settled"] .tt-stage-room').boundingBox())!
+    await drag('Height, settled', 0, (square - lower) * (room.width / square))
+    await expect.poll(async () => Math.round(await value('Height, settled'))).toBe(Math.round(square))
+
+    // Two steps, and between them the page is drawn for another reason before it is drawn with the first.
+    await expect(page.locator('.tt-tug')).toBeVisible()
+    await slider('Height, waiting').evaluate(async (handle) => {
+      const press = (on: Element, key: string) => on.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+      press(handle, 'PageDown')
+      press(document.querySelector('.tt-tug')!, 'ArrowRight')
+      for (let i = 0; i < 10; i++) await Promise.resolve()
+      press(handle, 'PageDown')
+    })
+    await slider('Height, waiting').focus()
+    for (let i = 0; i < 2; i++) await page.keyboard.press('PageDown')
+    await expect(page.getByText(/“waiting” is 20(\.\d)? dp shorter than “settled”/)).toBeVisible()
+    await expect(page.getByLabel('Frame height, dp')).toHaveValue(/^11\d/)
+    await page.getByRole('button', { name: 'the slot’s', exact: true }).click()
+    await expect(page.getByText('shorter than “settled”')).toHaveCount(0)
+
+    await page.getByRole('button', { name: 'insets and gap' }).click()
+    await slider('Inset, left').focus()
+    await page.keyboard.press('PageUp')
+    await slider('Gap below').focus()
+    await page.keyboard.press('ArrowDown')
+    await expect
+      .poll(() =>
+        page
+          .locator('.tt-glass .tt-cell[data-index="0"] .tt-slot')
+          .evaluate((slot) => (slot as HTMLElement).style.left),
+      )
+      .toBe('5px')
+    await expect(slider('Gap below')).toHaveAttribute('aria-valuetext', '5 dp')
   })
-  await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
-  await page.getByText('Same look?').click()
-  const told = page.locator('.tt-same-look [role="status"]')
-  const compare = async (name: string) => {
-    await page.getByLabel('The other variant').selectOption(name)
-    await page.getByRole('button', { name: 'Compare the settled cell' }).click()
-  }
-  await compare('no change')
-  await expect(told).toHaveText('The same: none of 40,000 px differs.')
-  await compare('cut')
-  await expect(told).toHaveText(/^[\d,]+ of 40,000 px differ/)
-  // What a corner of 80 px cuts off its square: (1 − π ÷ 4) × 80², and its smoothed edge.
-  const count = Number((await told.innerText()).split(' ')[0]!.replaceAll(',', ''))
-  const cut = (1 - Math.PI / 4) * 80 * 80
-  expect(count).toBeGreaterThan(0.93 * cut)
-  expect(count).toBeLessThan(1.12 * cut)
-})
-
-test('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async ({
-  page,
-}) => {
-  await openShell(page, '/cell')
-  const failing = (stages: object) => ({
-    ...demo,
-    loading: { retry: { attempts: 0 }, ahead: { amount: 0 } },
-    network: { downKbps: 50_000, rttMs: 5, faults: [{ match: '*/tiles/*', kind: 'status', status: 404, times: 1 }] },
-    assets: [
-      {
-        name: 'spare',
-        type: 'image/svg+xml',
-        base64: Buffer.from(
-          '<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><rect width="8" height="8" fill="#00ff00"/></svg>',
-        ).toString('base64'),
-      },
-    ],
-    screens: [{ ...wall, cells: [{ ...wall.cells[0], slots: [{ ...wall.cells[0]!.slots[0], stages }] }] }],
-  })
-  await openProject(page, failing({}))
-  const inStage = (stage: string) => page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)
-  await expect(inStage('failed').nth(12)).toBeVisible()
-  await expect(inStage('settled')).toHaveCount(0)
-  // It says why to whoever points at it, before any run.
-  await page.locator('.tt-glass .tt-cell[data-index="4"]').hover()
-  await expect(page.getByRole('tooltip')).toHaveText('Picture unavailable: 404')
-  await page.locator('.tt-glass .tt-cell[data-index="4"]').click()
-  await expect(inStage('settled')).toHaveCount(1)
-  await expect(page.locator('.tt-glass .tt-cell[data-index="4"] .tt-slot')).toHaveAttribute('data-stage', 'settled')
-  await page.locator('.tt-glass').focus()
-  await page.keyboard.press('r')
-  await expect(inStage('failed')).toHaveCount(0)
-
-  await openProject(page, failing({ failed: { fallbacks: ['packaged:spare'], retry: false } }))
-  await expect(inStage('settled').nth(12)).toBeVisible()
-  const colour = () =>
-    page
-      .locator('.tt-glass .tt-cell[data-index="0"] canvas')
-      .evaluate((canvas: HTMLCanvasElement) => [
-        ...canvas.getContext('2d')!.getImageData(canvas.width >> 1, canvas.height >> 1, 1, 1).data,
-      ])
-  await expect.poll(colour).toEqual([0, 255, 0, 255])
 })

@@ -2,7 +2,7 @@ import { startServer } from '../../src/server/server.ts'
 import { picturesFolder, testPort } from '../../playwright.config.ts'
 import { makePhotos } from '../support/photo-folder.ts'
 
-/** Makes a folder of 40 photos and starts the server that all browser tests share. */
+/** Makes a folder of photos and starts the server that all browser tests share. */
 export default async function setUp(): Promise<() => Promise<void>> {
   await makePhotos(picturesFolder)
   const server = await startServer({

@@ -17,6 +17,9 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect(hint).toHaveCount(0)
   await expect(hint).toContainText('Red and purple is waste')
+  // What a live run wastes is for the machine to say; a simulated one has something to mend.
+  await page.getByRole('button', { name: 'Simulate', exact: true }).click()
+  await expect(page.getByText('run 2, simulated')).toBeVisible()
   await page.getByRole('button', { name: 'Open in Profile' }).click()
   await expect(hint).toContainText('Try this fix')
   // A hint stands beside what it speaks of, not over it.
@@ -38,7 +41,7 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await expect(hint).toHaveCount(0)
   // A run that is made here shows in the strip, which is folded beside the feed.
   await page.getByRole('button', { name: 'Simulate', exact: true }).click()
-  await expect(page.getByText('run 2, simulated')).toBeVisible()
+  await expect(page.getByText('run 3, simulated')).toBeVisible()
 
   await page.locator('body').press('?')
   const help = page.getByRole('dialog', { name: 'Help' })

@@ -381,171 +381,165 @@ async function check(page: Page, cases: readonly Case[], moving = false): Promis
   }
 }
 
-test('every fit, position, shape and treatment, pixel by pixel, and what stands out of a slot or falls below it', async ({
-  page,
-}) => {
+test('pictures, transitions halfway and the visuals that stand in, pixel by pixel', async ({ page }) => {
   await openShell(page, '/loading')
-  for (const cases of [pictures.slice(0, 12), pictures.slice(12)]) {
-    // The list of the half before may stand for a moment.
-    const before = page.locator('.tt-glass .tt-cell[data-before]')
-    await page
-      .locator('.tt-glass .tt-cell')
-      .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
-    await openProject(page, bench(cases))
-    await expect(before).toHaveCount(0)
-    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
-    await check(page, cases)
-  }
-  await test.step('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async () => {
-    const cases: Case[] = [
-      { name: 'clipped', slot: { fit: 'none' }, wanted: fitted('none') },
-      { name: 'over', slot: { fit: 'none', clip: false }, wanted: fitted('none') },
-      { name: 'shadow', slot: { fit: 'fill', shadowDp: 12 }, wanted: fitted('fill') },
-    ]
-    await openProject(page, bench(cases, {}, { columns: 1, gapDp: 30, paddingDp: 60 }))
-    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
-    /** The colour at a place measured from a slot's top left, px of the slot. */
-    const around = async (index: number, x: number, y: number): Promise<Rgb> => {
-      const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
-      const scale = box.width / side
-      const clip = { x: Math.round(box.x + x * scale), y: Math.round(box.y + y * scale), width: 1, height: 1 }
-      const data = await sharp(await page.screenshot({ clip }))
-        .removeAlpha()
-        .raw()
-        .toBuffer()
-      return [data[0]!, data[1]!, data[2]!]
+  await test.step('every fit, position, shape and treatment, pixel by pixel, and what stands out of a slot or falls below it', async () => {
+    for (const cases of [pictures.slice(0, 12), pictures.slice(12)]) {
+      // The list of the half before may stand for a moment.
+      const before = page.locator('.tt-glass .tt-cell[data-before]')
+      await page
+        .locator('.tt-glass .tt-cell')
+        .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
+      await openProject(page, bench(cases))
+      await expect(before).toHaveCount(0)
+      await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
+      await check(page, cases)
     }
-    // 80 px of picture in 60: ten stand out on each side.
-    for (const [x, y, colour] of [
-      [-5, 20, red!],
-      [65, 20, green!],
-      [-5, 40, blue!],
-      [65, 40, yellow!],
-    ] as const) {
-      expect(await around(0, x, y), 'clipped').toEqual(ground)
-      for (const [channel, value] of (await around(1, x, y)).entries())
-        expect(Math.abs(value - colour[channel]!), `over at ${x}, ${y}`).toBeLessThanOrEqual(4)
-    }
-    const shade = async (y: number) => (await around(2, 30, y)).reduce((sum, value) => sum + value, 0)
-    const plain = ground.reduce((sum, value) => sum + value, 0)
-    expect(await shade(63)).toBeLessThan(plain - 20)
-    expect(await shade(63)).toBeLessThan(await shade(70))
-    expect(await shade(86)).toBe(plain)
-  })
-})
-
-test('every visual that stands in for a picture, pixel by pixel, the ring of an unknown length too', async ({
-  page,
-}) => {
-  await page.emulateMedia({ reducedMotion: 'reduce' })
-  await openShell(page, '/loading')
-  await openProject(page, bench(placeholders))
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="absent"]')).toHaveCount(placeholders.length)
-  // Hashes are drawn by a worker.
-  await expect(page.locator('.tt-glass [data-visual="hashed-preview"][style*="blob:"]')).toHaveCount(2)
-  await check(page, placeholders)
-  await test.step('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async () => {
-    const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as {
-      screens: { feed: { source: { items: object[] } } }[]
-      network: object
-    }
-    project.screens[0]!.feed.source.items = [{ id: 0, name: 'ring', photo: `${at}/unknown` }]
-    await openProject(page, { ...project, network: { downKbps: 60, rttMs: 5 } })
-    const ring = page.locator('.tt-glass .tt-slot[data-stage="arriving"] .tt-placeholder[data-visual="ring"]')
-    await expect(ring).toHaveAttribute('data-unknown', 'yes')
-    /** The share of the circle in the middle of the ring's stroke that is in its full colour. */
-    const share = async () => {
-      const { at: found } = await pixelsOf(page, 0, null)
-      const steps = 360
-      let full = 0
-      for (let step = 0; step < steps; step++) {
-        const angle = (step / steps) * 2 * Math.PI
-        const [red] = found(
-          side / 2 + 0.28 * side * 0.5 * 0.86 * Math.sin(angle),
-          side / 2 - 0.28 * side * 0.5 * 0.86 * Math.cos(angle),
-        )
-        if (red < 100) full++
+    await test.step('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async () => {
+      const cases: Case[] = [
+        { name: 'clipped', slot: { fit: 'none' }, wanted: fitted('none') },
+        { name: 'over', slot: { fit: 'none', clip: false }, wanted: fitted('none') },
+        { name: 'shadow', slot: { fit: 'fill', shadowDp: 12 }, wanted: fitted('fill') },
+      ]
+      await openProject(page, bench(cases, {}, { columns: 1, gapDp: 30, paddingDp: 60 }))
+      await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
+      /** The colour at a place measured from a slot's top left, px of the slot. */
+      const around = async (index: number, x: number, y: number): Promise<Rgb> => {
+        const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
+        const scale = box.width / side
+        const clip = { x: Math.round(box.x + x * scale), y: Math.round(box.y + y * scale), width: 1, height: 1 }
+        const data = await sharp(await page.screenshot({ clip }))
+          .removeAlpha()
+          .raw()
+          .toBuffer()
+        return [data[0]!, data[1]!, data[2]!]
       }
-      return full / steps
-    }
-    expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.1)
+      // 80 px of picture in 60: ten stand out on each side.
+      for (const [x, y, colour] of [
+        [-5, 20, red!],
+        [65, 20, green!],
+        [-5, 40, blue!],
+        [65, 40, yellow!],
+      ] as const) {
+        expect(await around(0, x, y), 'clipped').toEqual(ground)
+        for (const [channel, value] of (await around(1, x, y)).entries())
+          expect(Math.abs(value - colour[channel]!), `over at ${x}, ${y}`).toBeLessThanOrEqual(4)
+      }
+      const shade = async (y: number) => (await around(2, 30, y)).reduce((sum, value) => sum + value, 0)
+      const plain = ground.reduce((sum, value) => sum + value, 0)
+      expect(await shade(63)).toBeLessThan(plain - 20)
+      expect(await shade(63)).toBeLessThan(await shade(70))
+      expect(await shade(86)).toBe(plain)
+    })
   })
-})
-
-test('transitions halfway: how much of the picture is there, how large, and what lies beneath', async ({ page }) => {
-  const beneath: Rgb = [0x33, 0x66, 0x99]
-  const transition = (more: object) => ({
-    fit: 'fill',
-    transition: { type: 'fade', ms: 5000, easing: 'linear', skip: [], ...more },
-  })
-  const cases: Case[] = [
-    {
-      name: 'fade, beneath stays',
-      slot: transition({ beneath: 'stays' }),
-      wanted: over((colour) => mix(beneath, colour, 0.5)),
-    },
-    {
-      name: 'fade, beneath goes',
-      slot: transition({ beneath: 'goes' }),
-      wanted: over((colour) => mix(ground, colour, 0.5)),
-    },
-    {
-      name: 'fade, beneath fades',
-      slot: transition({ beneath: 'fades' }),
-      wanted: over((colour) => mix(mix(ground, beneath, 0.5), colour, 0.5)),
-    },
-    // From half its size: three quarters after half the time, around the middle.
-    {
-      name: 'fade and grow',
-      slot: transition({ type: 'fade-grow', fromScale: 0.5 }),
-      wanted: (x, y) => {
-        const [u, v] = [x, y].map((each) => (each - side / 2) / 0.75 + side / 2) as [number, number]
-        if (Math.min(u, v, side - u, side - v) < -3) return beneath
-        const colour = Math.min(u, v, side - u, side - v) < 3 ? null : fitted('fill')(u, v)
-        return colour && mix(beneath, colour, 0.5)
+  await test.step('transitions halfway: how much of the picture is there, how large, and what lies beneath', async () => {
+    const beneath: Rgb = [0x33, 0x66, 0x99]
+    const transition = (more: object) => ({
+      fit: 'fill',
+      transition: { type: 'fade', ms: 5000, easing: 'linear', skip: [], ...more },
+    })
+    const cases: Case[] = [
+      {
+        name: 'fade, beneath stays',
+        slot: transition({ beneath: 'stays' }),
+        wanted: over((colour) => mix(beneath, colour, 0.5)),
       },
-    },
-    {
-      name: 'ease in',
-      slot: transition({ easing: 'ease-in' }),
-      wanted: over((colour) => mix(beneath, colour, 0.3154)),
-    },
-    { name: 'none', slot: transition({ type: 'none' }), wanted: fitted('fill') },
-    {
-      name: 'on the main thread',
-      slot: transition({ on: 'main' }),
-      wanted: over((colour) => mix(beneath, colour, 0.5)),
-    },
-  ]
-  await openShell(page, '/loading')
-  await openProject(
-    page,
-    bench(cases, {
-      stages: {
-        waiting: { visual: { type: 'colour', colour: '#336699' } },
-        arriving: { visual: { type: 'colour', colour: '#336699' } },
+      {
+        name: 'fade, beneath goes',
+        slot: transition({ beneath: 'goes' }),
+        wanted: over((colour) => mix(ground, colour, 0.5)),
       },
-    }),
-  )
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
-  await page.locator('.tt-glass').evaluate((glass) => {
-    // What is stepped by hand stops too: it steps only while it is paused.
-    for (const animation of glass.getAnimations({ subtree: true })) {
-      animation.play()
-      animation.pause()
-      animation.currentTime = 2500
-      animation.updatePlaybackRate(0)
-      animation.play()
-    }
+      {
+        name: 'fade, beneath fades',
+        slot: transition({ beneath: 'fades' }),
+        wanted: over((colour) => mix(mix(ground, beneath, 0.5), colour, 0.5)),
+      },
+      // From half its size: three quarters after half the time, around the middle.
+      {
+        name: 'fade and grow',
+        slot: transition({ type: 'fade-grow', fromScale: 0.5 }),
+        wanted: (x, y) => {
+          const [u, v] = [x, y].map((each) => (each - side / 2) / 0.75 + side / 2) as [number, number]
+          if (Math.min(u, v, side - u, side - v) < -3) return beneath
+          const colour = Math.min(u, v, side - u, side - v) < 3 ? null : fitted('fill')(u, v)
+          return colour && mix(beneath, colour, 0.5)
+        },
+      },
+      {
+        name: 'ease in',
+        slot: transition({ easing: 'ease-in' }),
+        wanted: over((colour) => mix(beneath, colour, 0.3154)),
+      },
+      { name: 'none', slot: transition({ type: 'none' }), wanted: fitted('fill') },
+      {
+        name: 'on the main thread',
+        slot: transition({ on: 'main' }),
+        wanted: over((colour) => mix(beneath, colour, 0.5)),
+      },
+    ]
+    await openProject(
+      page,
+      bench(cases, {
+        stages: {
+          waiting: { visual: { type: 'colour', colour: '#336699' } },
+          arriving: { visual: { type: 'colour', colour: '#336699' } },
+        },
+      }),
+    )
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
+    await page.locator('.tt-glass').evaluate((glass) => {
+      // What is stepped by hand stops too: it steps only while it is paused.
+      for (const animation of glass.getAnimations({ subtree: true })) {
+        animation.play()
+        animation.pause()
+        animation.currentTime = 2500
+        animation.updatePlaybackRate(0)
+        animation.play()
+      }
+    })
+    await check(page, cases, true)
+    // What fades out beneath a picture is there again when another stage takes the picture's place halfway.
+    await page.keyboard.press('2')
+    await page.getByRole('button', { name: 'Failed', exact: true }).click()
+    await page.getByRole('button', { name: 'show on the device' }).click()
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]')).toHaveCount(cases.length)
+    const opacities = await page
+      .locator('.tt-glass .tt-placeholder')
+      .evaluateAll((all) => all.map((each) => getComputedStyle(each).opacity))
+    expect(opacities).toEqual(cases.map(() => '1'))
   })
-  await check(page, cases, true)
-  // What fades out beneath a picture is there again when another stage takes the picture's place halfway.
-  await page.keyboard.press('2')
-  await page.getByRole('button', { name: 'Failed', exact: true }).click()
-  await page.getByRole('button', { name: 'show on the device' }).click()
-  await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]')).toHaveCount(cases.length)
-  const opacities = await page
-    .locator('.tt-glass .tt-placeholder')
-    .evaluateAll((all) => all.map((each) => getComputedStyle(each).opacity))
-  expect(opacities).toEqual(cases.map(() => '1'))
+  await test.step('every visual that stands in for a picture, pixel by pixel, the ring of an unknown length too', async () => {
+    await page.emulateMedia({ reducedMotion: 'reduce' })
+    await openProject(page, bench(placeholders))
+    await expect(page.locator('.tt-glass .tt-slot[data-stage="absent"]')).toHaveCount(placeholders.length)
+    // Hashes are drawn by a worker.
+    await expect(page.locator('.tt-glass [data-visual="hashed-preview"][style*="blob:"]')).toHaveCount(2)
+    await check(page, placeholders)
+    await test.step('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async () => {
+      const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as {
+        screens: { feed: { source: { items: object[] } } }[]
+        network: object
+      }
+      project.screens[0]!.feed.source.items = [{ id: 0, name: 'ring', photo: `${at}/unknown` }]
+      await openProject(page, { ...project, network: { downKbps: 60, rttMs: 5 } })
+      const ring = page.locator('.tt-glass .tt-slot[data-stage="arriving"] .tt-placeholder[data-visual="ring"]')
+      await expect(ring).toHaveAttribute('data-unknown', 'yes')
+      /** The share of the circle in the middle of the ring's stroke that is in its full colour. */
+      const share = async () => {
+        const { at: found } = await pixelsOf(page, 0, null)
+        const steps = 360
+        let full = 0
+        for (let step = 0; step < steps; step++) {
+          const angle = (step / steps) * 2 * Math.PI
+          const [red] = found(
+            side / 2 + 0.28 * side * 0.5 * 0.86 * Math.sin(angle),
+            side / 2 - 0.28 * side * 0.5 * 0.86 * Math.cos(angle),
+          )
+          if (red < 100) full++
+        }
+        return full / steps
+      }
+      expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.1)
+    })
+  })
 })

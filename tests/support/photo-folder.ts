@@ -7,7 +7,7 @@ import { photoCount, photoOf } from './photos.ts'
 const wallpapers = ['/usr/share/wallpapers', '/usr/share/backgrounds']
 const megapixels = { from: 2, to: 12.5 }
 
-/** Makes a folder of 40 photos, unless it is there. */
+/** Makes a folder of photos, unless it is there. */
 export async function makePhotos(folder: string): Promise<void> {
   const before = await readdir(folder).catch(() => [])
   if (before.length !== photoCount) await fillFolder(folder)

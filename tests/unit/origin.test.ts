@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { get, request, type IncomingHttpHeaders } from 'node:http'
 import { tmpdir } from 'node:os'
@@ -467,6 +468,17 @@ describe('the server', () => {
     expect(await ask('{"network":{"downKbps":0}}')).toEqual([400, expect.stringContaining('/network/downKbps')])
     expect(await ask('{"seed":-1}')).toEqual([400, expect.stringContaining('/seed')])
     expect((await ask('{'))[0]).toBe(400)
+  })
+
+  it('lets a thousand connections wait while it is busy: none of them is told to come again later', () => {
+    // They are opened by another process while this one does nothing else; it waits for the last of them.
+    const opens = `
+      const { connect } = require('node:net')
+      let open = 0
+      for (let i = 0; i < 1000; i++)
+        connect(${server.port}, '127.0.0.1', () => { if (++open === 1000) process.exit(0) }).on('error', (e) => { console.error(e); process.exit(1) })`
+    const seen = spawnSync(process.execPath, ['-e', opens], { timeout: 60_000, encoding: 'utf8' })
+    expect([seen.status, seen.stderr]).toEqual([0, ''])
   })
 
   it('has room for a hundred sessions and forgets idle ones first', async () => {
