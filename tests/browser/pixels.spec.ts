@@ -507,6 +507,7 @@ test('pictures, transitions halfway and the visuals that stand in, pixel by pixe
       .locator('.tt-glass .tt-placeholder')
       .evaluateAll((all) => all.map((each) => getComputedStyle(each).opacity))
     expect(opacities).toEqual(cases.map(() => '1'))
+    await page.getByRole('button', { name: 'show on the device' }).click()
   })
   await test.step('every visual that stands in for a picture, pixel by pixel, the ring of an unknown length too', async () => {
     await page.emulateMedia({ reducedMotion: 'reduce' })
