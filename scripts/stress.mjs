@@ -1,8 +1,12 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { availableParallelism } from 'node:os'
 
-/** The browser tests so many times over (the argument, three by default) while a busy loop holds each core: none may fail. */
+/**
+ * The browser tests so many times over (the first argument, three by default) while a busy loop holds each core: none may
+ * fail. The second argument is how many run at a time; eight hold them up for longer than busy loops do.
+ */
 const times = Number(process.argv[2] ?? 3)
+const atATime = process.argv[3] ?? null
 const busy = Array.from({ length: availableParallelism() }, () =>
   spawn(process.execPath, ['-e', 'for (;;);'], { stdio: 'ignore' }),
 )
@@ -11,6 +15,7 @@ try {
   for (let n = 1; n <= times; n++)
     for (const project of ['beside', 'alone']) {
       const args = ['--no-install', 'playwright', 'test', `--project=${project}`, '--reporter=dot']
+      if (atATime !== null && project === 'beside') args.push(`--workers=${atATime}`)
       if (spawnSync('npx', args, { stdio: 'inherit' }).status !== 0) failed.push(`${project}, run ${n}`)
     }
 } finally {
