@@ -13,6 +13,7 @@ import { suspicionsOf } from '../../src/core/profile/findings/findings.ts'
 import { applyPatch } from '../../src/core/project/patch.ts'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
+import { AppClock } from '../../src/server/recordings/app-clock.ts'
 import type { RunningServer } from '../../src/server/server.ts'
 import { profileRun, readEvents } from '../support/evidence.ts'
 import { serverAt } from '../support/servers.ts'
@@ -217,6 +218,36 @@ function listen(url: string): { text: string; stop: () => void } {
     })
   return heard
 }
+
+describe('an app’s clock', () => {
+  // The recording is 5,000 ms ahead of the app's clock, and its machine holds every batch up.
+  const heldUp = () => {
+    const clock = new AppClock()
+    for (const [sent, took] of [
+      [100, 420],
+      [1100, 380],
+      [2100, 500],
+    ] as const)
+      clock.arrived(sent, sent + took + 5000, 400)
+    return clock
+  }
+  it('is held against what the app was asked for, where every batch was held up: no request is asked before it is started', () => {
+    const clock = heldUp()
+    expect(clock.alignment).toEqual({ offsetMs: 5000 + 380 - 200, errorMs: 200, samples: 3 })
+    clock.starts('a', 200)
+    clock.asks('a', 5204)
+    clock.starts('b', 300)
+    clock.asks('b', 5390)
+    expect(clock.alignment.offsetMs).toBe(5004)
+  })
+  it('takes no request for another of the same address, which the app did not tell of', () => {
+    const clock = heldUp()
+    clock.asks('a', 5100)
+    clock.starts('a', 1900)
+    clock.asks('a', 6910)
+    expect(clock.alignment.offsetMs).toBe(5180)
+  })
+})
 
 describe('the demo app, recorded', () => {
   const network = { rttMs: 60, downKbps: 1600 }

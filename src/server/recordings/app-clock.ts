@@ -9,12 +9,18 @@ export interface ClockAlignment {
 
 /**
  * Aligns an app's monotonic clock with a recording's. Each batch may tell the app's clock as it is sent, and the round
- * trip of the batch before: what came quickest was held up least, and counts.
+ * trip of the batch before: what came quickest was held up least, and counts. Where every batch was held up, requests
+ * tell more: none is answered before the app has started it.
  */
 export class AppClock {
   private least: number | null = null
   private quickestMs: number | null = null
   private samples = 0
+  /** When each address was first started, on the app's clock, and first asked for, on the recording's; ms. */
+  private readonly started = new Map<string, number>()
+  private readonly asked = new Map<string, number>()
+  /** The least time between the two; null: to be counted again. */
+  private latest: number | null = null
 
   /** A batch has arrived that says what time it was for the app; `rttMs`: what the app measured for the one before. */
   arrived(clockMs: number, atMs: number, rttMs: number | null): void {
@@ -22,11 +28,35 @@ export class AppClock {
     // A batch cannot arrive before it was sent: the least difference is the nearest to the truth.
     this.least = Math.min(this.least ?? Infinity, atMs - clockMs)
     if (rttMs !== null && rttMs >= 0) this.quickestMs = Math.min(this.quickestMs ?? Infinity, rttMs)
+    this.latest = null
+  }
+
+  /** The app says that it has started to load an address. */
+  starts(address: string, clockMs: number): void {
+    this.started.set(address, Math.min(this.started.get(address) ?? Infinity, clockMs))
+    this.latest = null
+  }
+
+  /** A request for an address has come in. */
+  asks(address: string, atMs: number): void {
+    this.asked.set(address, Math.min(this.asked.get(address) ?? Infinity, atMs))
+    this.latest = null
   }
 
   get alignment(): ClockAlignment {
     const { least, quickestMs, samples } = this
-    const errorMs = quickestMs === null ? null : quickestMs / 2
-    return { offsetMs: least === null ? null : least - (errorMs ?? 0), errorMs, samples }
+    if (least === null || quickestMs === null) return { offsetMs: least, errorMs: null, samples }
+    // Nearer than the quickest round trip allows is none of the same request: an app need not tell each that it starts.
+    this.latest ??= this.leastWait(least - quickestMs)
+    return { offsetMs: Math.min(least - quickestMs / 2, this.latest), errorMs: quickestMs / 2, samples }
+  }
+
+  private leastWait(from: number): number {
+    let wait = Infinity
+    for (const [address, clockMs] of this.started) {
+      const apart = (this.asked.get(address) ?? Infinity) - clockMs
+      if (apart >= from) wait = Math.min(wait, apart)
+    }
+    return wait
   }
 }

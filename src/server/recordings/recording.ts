@@ -232,7 +232,9 @@ export class Recording {
 
   private add(app: boolean, event: AppEvent): void {
     this.lines.push({ app, event })
+    if (app && event.event === 'start') this.clock.starts(event.address, event.t)
     if (event.event === 'response') {
+      this.clock.asks(event.address, event.t)
       this.responses++
       this.bytes += event.bytes
       if (event.aborted) this.aborted++
