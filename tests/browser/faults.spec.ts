@@ -72,13 +72,13 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
           afterBytes: 900,
         })),
       },
-      // Long enough for a drip to be heard of on a machine that is busy with others.
-      loading: { timeoutMs: 6000, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
+      // Long enough for every other picture, and for a drip to be heard of, on a machine that is busy with others.
+      loading: { timeoutMs: 12_000, retry: { attempts: 0 }, fetchSlots: 6, fetchSlotsPerHost: 6 },
       scripts: [
         {
           name: 'meet them',
           steps: [
-            { do: 'wait', ms: 9000 },
+            { do: 'wait', ms: 15_000 },
             { do: 'drag', dp: 2700, ms: 2500 },
             { do: 'wait', ms: 1500 },
           ],
