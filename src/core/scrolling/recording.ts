@@ -15,9 +15,9 @@ const fine = (value: number) => Math.round(value * 1000) / 1000
 const feedWaitMs = 1500
 
 /**
- * What a hand did on the device as a script. It waits for the feed, however long that takes; where the hand
- * paused it pauses. `top`: where the list stood when the recording began, dp; `samples`: the
- * frames that moved it; `frameMs`: how long a frame lasts.
+ * What a hand did on the device as a script. It waits for the feed, however long that takes; where the hand paused it
+ * pauses. `top`: where the list stood when the recording began, dp; `samples`: the frames that moved it; `frameMs`: how
+ * long a frame lasts.
  */
 export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: number): Step[] {
   const all: Sample[] = [{ ms: 0, top }]
