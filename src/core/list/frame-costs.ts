@@ -2,7 +2,7 @@ import type { Us } from '../worlds/ports.ts'
 import { heapBytes } from './heap-account.ts'
 import type { ListState } from './list-state.ts'
 import type { PictureSetter } from './picture-setter.ts'
-import { hasShape } from './pictures.ts'
+import type { ScreenEdge } from './screen-edge.ts'
 
 const kB = (bytes: number) => Math.round(bytes / 1000)
 
@@ -10,22 +10,17 @@ const kB = (bytes: number) => Math.round(bytes / 1000)
 export class FrameCosts {
   private readonly list: ListState
   private readonly setter: PictureSetter
+  private readonly edge: ScreenEdge
   private readonly ended: (why: string) => void
-  /** Slots of each kind whose pictures are drawn through a mask. */
-  private readonly masked: readonly (readonly boolean[])[]
-  private readonly anyMasked: boolean
   /** The script asks for a collection. */
   forceCollect = false
   private lastMemory: number | null = null
 
-  constructor(list: ListState, setter: PictureSetter, ended: (why: string) => void) {
+  constructor(list: ListState, setter: PictureSetter, edge: ScreenEdge, ended: (why: string) => void) {
     this.list = list
     this.setter = setter
+    this.edge = edge
     this.ended = ended
-    this.masked = list.parts.screen.cells.map(({ slots }) =>
-      slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot)),
-    )
-    this.anyMasked = this.masked.some((slots) => slots.includes(true))
   }
 
   decodeOnMain(): boolean {
@@ -52,15 +47,7 @@ export class FrameCosts {
       this.setter.movingTransitions = this.setter.movingTransitions.filter((end) => end > now)
       if (this.setter.movingTransitions.length > 0) frames.work('transition', this.setter.movingTransitions.length, 0)
     }
-    if (!this.anyMasked) return
-    let masks = 0
-    for (const cell of this.list.recycler.attached.values()) {
-      const masked = this.masked[cell.kind]!
-      for (let number = 0; number < masked.length; number++) {
-        const slot = cell.slots[number]!
-        if (slot.onScreen && slot.shows !== null && masked[number]) masks++
-      }
-    }
+    const masks = this.edge.masksOnScreen
     if (masks > 0) frames.work('mask', masks, 0)
   }
 

@@ -20,8 +20,10 @@ export interface SlotState {
   /** Fallbacks that were asked for since it was bound. */
   fallbacks: number
   onScreen: boolean
+  /** Its pictures are drawn through a mask. */
+  readonly masked: boolean
   box: Box
-  /** Where the box begins and ends below the top of its row, 1/1024 dp. */
+  /** Where the box begins and ends below the top of its row, 1/1024 dp; one that is empty begins nowhere. */
   from: number
   to: number
   geometry: number
@@ -30,8 +32,9 @@ export interface SlotState {
 /** Gives a slot its place in the cell. */
 export function setBox(slot: SlotState, box: Box): void {
   slot.box = box
-  slot.from = toUnits(box.y)
+  const from = toUnits(box.y)
   slot.to = toUnits(box.y + box.height)
+  slot.from = box.width > 0 && slot.to > from ? from : Infinity
 }
 
 export interface ListCell extends RecycledCell {
@@ -42,7 +45,8 @@ export interface ListCell extends RecycledCell {
   top: number | null
 }
 
-export function newCell(id: number, kind: number, place: Place, slots: number): ListCell {
+/** `masked`: for each of its slots, whether its pictures are drawn through a mask. */
+export function newCell(id: number, kind: number, place: Place, masked: readonly boolean[]): ListCell {
   const box = { x: 0, y: 0, width: 0, height: 0 }
   return {
     id,
@@ -51,7 +55,7 @@ export function newCell(id: number, kind: number, place: Place, slots: number): 
     state: 'pooled',
     key: null,
     top: null,
-    slots: Array.from({ length: slots }, () => ({
+    slots: masked.map((isMasked) => ({
       claim: null,
       asset: null,
       own: null,
@@ -60,6 +64,7 @@ export function newCell(id: number, kind: number, place: Place, slots: number): 
       shows: null,
       fallbacks: 0,
       onScreen: false,
+      masked: isMasked,
       box,
       from: 0,
       to: 0,

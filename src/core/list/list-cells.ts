@@ -4,7 +4,7 @@ import type { Claim } from '../loading/request.ts'
 import { toUnits } from '../numbers/units.ts'
 import { newCell, setBox, type ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
-import type { SlotPicture } from './pictures.ts'
+import { hasShape, type SlotPicture } from './pictures.ts'
 import type { Place } from './recycler.ts'
 import type { ScreenEdge } from './screen-edge.ts'
 import type { StageFrames } from './stage-frames.ts'
@@ -52,7 +52,7 @@ export class ListCells {
     )
       return
     const cells = layout.cellCount
-    for (const cell of [...this.list.recycler.attached.values()])
+    for (const cell of this.list.recycler.attached.values())
       if (cell.row < first || cell.row > last) this.detach(cell, true)
     if (this.list.direction > 0) for (let row = Math.max(0, first); row <= last; row++) this.attachRow(row)
     else for (let row = last; row >= Math.max(0, first); row--) this.attachRow(row)
@@ -155,7 +155,8 @@ export class ListCells {
     this.list.world.heap.churn(createGarbage)
     this.list.world.surface.create(id, kind)
     this.list.world.frames.work('create', 1, 0)
-    return newCell(id, kind, place, this.list.parts.screen.cells[kind]!.slots.length)
+    const masked = this.list.parts.screen.cells[kind]!.slots.map((slot) => slot.shapeAt === 'draw' && hasShape(slot))
+    return newCell(id, kind, place, masked)
   }
 
   /** Binds a cell to the item at its index: texts, then one claim a slot. */

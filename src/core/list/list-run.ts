@@ -110,7 +110,7 @@ export class ListRun {
     const edge = new ScreenEdge(list)
     const cells = new ListCells(list, stages, edge)
     const setter = new PictureSetter(list, stages, cells)
-    const costs = new FrameCosts(list, setter, (why) => this.end(why))
+    const costs = new FrameCosts(list, setter, edge, (why) => this.end(why))
     const edits = new ListEdits(list, stages, cells, edge)
     const pages = new FeedPages(list)
     const outside = new OutsideLoads(list)

@@ -7,6 +7,8 @@ import { whenPresented } from './visuals.ts'
 /** Which slots are on screen: what enters and leaves with each frame. */
 export class ScreenEdge {
   private readonly list: ListState
+  /** Pictures on screen that are drawn through a mask, as of the last look. */
+  private masks = 0
 
   constructor(list: ListState) {
     this.list = list
@@ -22,20 +24,34 @@ export class ScreenEdge {
   updateVisibility(now: Us): void {
     const { recycler, layout, top, height } = this.list
     const bottom = top + height
+    let masks = 0
+    let row = -1
+    let rowTop = 0
     for (const cell of recycler.attached.values()) {
-      const rowTop = layout.topOf(cell.row)
+      // Cells of a row mostly come one after another.
+      if (cell.row !== row) {
+        row = cell.row
+        rowTop = layout.topOf(row)
+      }
       const { slots } = cell
       for (let number = 0; number < slots.length; number++) {
         const slot = slots[number]!
-        const onScreen = Math.min(bottom, rowTop + slot.to) > Math.max(top, rowTop + slot.from) && slot.box.width > 0
+        const onScreen = rowTop + slot.to > top && rowTop + slot.from < bottom
         if (onScreen !== slot.onScreen) this.crossEdge(cell, number, onScreen, this.seenOf(slot, rowTop), now)
         const { claim } = slot
         if (claim) {
           claim.onScreen = onScreen
-          claim.row = cell.row
+          claim.row = row
         }
+        if (onScreen && slot.masked && slot.shows !== null) masks++
       }
     }
+    this.masks = masks
+  }
+
+  /** Pictures that are drawn through a mask in the frame that has just been looked at. */
+  get masksOnScreen(): number {
+    return this.list.hidden ? 0 : this.masks
   }
 
   leaveScreen(cell: ListCell, now: Us): void {

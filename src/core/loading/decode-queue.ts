@@ -107,12 +107,18 @@ export class DecodeQueue {
   }
 
   private takeBest(): Job | null {
-    let best: { index: number; rank: Rank } | null = null
-    for (const [index, job] of this.waiting.entries()) {
-      if (this.onMain && !this.prepared.has(job.request)) continue
-      const rank = this.rank(job.request)
-      if (best === null || isBefore(rank, best.rank)) best = { index, rank }
+    let best: number | null = null
+    let bestRank: Rank | null = null
+    for (let index = 0; index < this.waiting.length; index++) {
+      const { request } = this.waiting[index]!
+      if (this.onMain && !this.prepared.has(request)) continue
+      // The only one has no rank to be held against.
+      if (this.waiting.length === 1) return this.waiting.pop()!
+      const rank = this.rank(request)
+      if (bestRank !== null && !isBefore(rank, bestRank)) continue
+      best = index
+      bestRank = rank
     }
-    return best === null ? null : this.waiting.splice(best.index, 1)[0]!
+    return best === null ? null : this.waiting.splice(best, 1)[0]!
   }
 }

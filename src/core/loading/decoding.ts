@@ -7,8 +7,6 @@ import { ended, isOfCell, type Claim, type Request, type Tier } from './request.
 /** From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand. */
 export class Decoding {
   readonly decodes: DecodeQueue
-  /** Renditions of a request that are decoded or in line for it. */
-  readonly wanted = new Map<Request, Set<number>>()
   private readonly state: LoaderState
   private readonly actions: LoaderActions
 
@@ -30,16 +28,14 @@ export class Decoding {
 
   beginDecoding(request: Request): void {
     request.state = 'decoding'
-    const wanted = new Set(request.claims.map((claim) => claim.rendition))
-    if (wanted.size === 0) this.finish(request)
-    for (const rendition of wanted) this.wantDecode(request, rendition)
+    const { claims } = request
+    if (claims.length === 0) this.finish(request)
+    for (const { rendition } of claims) this.wantDecode(request, rendition)
   }
 
   wantDecode(request: Request, rendition: number): void {
-    let known = this.wanted.get(request)
-    if (!known) this.wanted.set(request, (known = new Set()))
-    if (known.has(rendition)) return
-    known.add(rendition)
+    if (request.wanted.includes(rendition)) return
+    request.wanted = [...request.wanted, rendition]
     request.decodes++
     this.decodes.add(request, rendition)
   }
@@ -50,16 +46,17 @@ export class Decoding {
       return
     }
     if (!result.ok) {
-      this.actions.fail(request, result.reason, 0, this.state.lastTransfer.get(request) ?? null)
+      this.actions.fail(request, result.reason, 0, request.lastTransfer)
       return
     }
-    this.wanted.get(request)?.delete(rendition)
+    request.wanted = request.wanted.filter((each) => each !== rendition)
     const waiting = request.claims.filter((claim) => claim.rendition === rendition && claim.state !== 'delivered')
     this.describe(rendition, result)
     if (!waiting.some((claim) => claim.state === 'open')) this.state.memory.keep(rendition, pictureBytes(result))
     for (const claim of waiting) this.deliver(claim, originOf(request))
     // Without the guard a released claim gets its picture all the same, but once.
-    request.claims = request.claims.filter((claim) => !(claim.state === 'released' && claim.rendition === rendition))
+    if (request.claims.some((claim) => claim.state === 'released'))
+      request.claims = request.claims.filter((claim) => !(claim.state === 'released' && claim.rendition === rendition))
     if (--request.decodes === 0) this.finish(request)
   }
 

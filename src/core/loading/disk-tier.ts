@@ -123,7 +123,7 @@ export class DiskTier {
 
   /** What a reply's headers allow; worked out once for all replies with the same ones. */
   private ruleOf(address: string, headers: Record<string, string>): Rule {
-    const name = ruling.map((header) => headers[header] ?? '').join('\n')
+    const name = ruledBy(headers)
     let rule = this.rules.get(name)
     if (!rule) {
       const policy = new PolicyAtZero(
@@ -164,6 +164,14 @@ interface Rule {
 
 /** The headers by which RFC 9111 decides whether and how long a reply may be kept. */
 const ruling = ['cache-control', 'expires', 'date', 'age', 'pragma', 'vary', 'last-modified'] as const
+
+/** One text for all headers with which replies are treated alike. Most replies have only one of them, which is that text. */
+function ruledBy(headers: Record<string, string>): string {
+  for (const header of ruling)
+    if (header !== 'cache-control' && headers[header] !== undefined)
+      return ruling.map((each) => headers[each] ?? '').join('\n')
+  return headers['cache-control'] ?? ''
+}
 
 const pick = (headers: Record<string, string>) =>
   Object.fromEntries(ruling.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])))

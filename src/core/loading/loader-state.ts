@@ -6,7 +6,7 @@ import type { AssetTable } from './asset-table.ts'
 import type { DiskTier } from './disk-tier.ts'
 import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
-import type { Claim, Request, Tier } from './request.ts'
+import type { Claim, HostLoad, Request, Tier } from './request.ts'
 
 /** Whoever makes the claims: hears what becomes of them. */
 export interface ClaimOwner {
@@ -79,12 +79,10 @@ export class LoaderState {
   readonly parts: LoaderParts
   readonly memory: MemoryTier
   readonly diskTier: DiskTier
-  /** Transfers that run, in all and to each host; those that were cut and are not confirmed yet. */
+  /** Transfers that run; those that were cut and are not confirmed yet. */
   active = 0
   cutting = 0
-  readonly perHost = new Map<string, number>()
-  /** The last transfer of requests that are not over. */
-  readonly lastTransfer = new Map<Request, number>()
+  private readonly hosts = new Map<string, HostLoad>()
   readonly live = new Set<Request>()
   readonly byAsset = new Map<number, Request>()
   readonly failures = new Map<number, { reason: FailReason; status: number }>()
@@ -98,6 +96,13 @@ export class LoaderState {
     this.parts = parts
     this.memory = memory
     this.diskTier = diskTier
+  }
+
+  /** What runs to a host; the same object for all of its requests. */
+  loadOf(host: string): HostLoad {
+    let load = this.hosts.get(host)
+    if (!load) this.hosts.set(host, (load = { running: 0 }))
+    return load
   }
 
   get now(): Us {

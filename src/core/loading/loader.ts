@@ -50,7 +50,7 @@ export class Loader {
     )
     const state = new LoaderState(parts, memory, diskTier)
     this.state = state
-    this.requests = new OpenRequests(state, (request) => this.decoding.wanted.delete(request))
+    this.requests = new OpenRequests(state)
     const actions: LoaderActions = {
       pump: () => this.pump(),
       fail: (request, reason, bytes, transfer) => this.fail(request, reason, bytes, transfer),
@@ -103,12 +103,9 @@ export class Loader {
       held: false,
       request: null,
     }
-    log.events.claim(this.state.now, {
-      id: claim.id,
-      rendition: claim.rendition,
-      ...placeInLog(claim),
-      index: claim.index,
-    })
+    const { cell, slot } = placeInLog(claim)
+    const { id, rendition, index } = claim
+    log.events.claim(this.state.now, { id, rendition, cell, slot, index })
     const failure = this.failureOf(claim.asset)
     if (this.state.memory.has(claim.rendition)) this.decoding.deliver(claim, 'memory')
     else if (failure !== undefined) {
@@ -187,6 +184,7 @@ export class Loader {
 
   /** Bytes that transfers in progress hold. */
   bufferBytes(): number {
+    if (this.state.active === 0) return 0
     let sum = 0
     for (const request of this.state.live)
       if (running(request)) sum += this.state.parts.world.network.received(request.transfer)
@@ -277,7 +275,9 @@ export class Loader {
     const shared = this.state.parts.policy.share ? this.state.byAsset.get(claim.asset) : undefined
     const request = shared && !ended(shared) ? shared : this.requests.open(claim.asset)
     claim.request = request
-    request.claims.push(claim)
+    // Most requests have one claim: a list that is made for one has no room to spare.
+    if (request.claims.length === 0) request.claims = [claim]
+    else request.claims.push(claim)
     this.state.parts.log.events.join(this.state.now, { claim: claim.id, request: request.id })
     this.state.noteClass(request, this.state.now)
     const reason = refused ?? this.refusal(request)

@@ -14,7 +14,7 @@ export function nextInLine(state: LoaderState): Request | null {
   for (const request of state.live) {
     if (request.state !== 'queued' || request.parked || request.awaitsRenewal || request.notBefore > now) continue
     if (held && state.isSuspended(request)) continue
-    if ((state.perHost.get(request.host) ?? 0) >= policy.fetchSlotsPerHost) continue
+    if (request.hostLoad.running >= policy.fetchSlotsPerHost) continue
     if (policy.ahead.onlyWhenIdle && onlyAhead(request)) {
       waits ??= screenWaits(state, now)
       if (waits) continue

@@ -1,30 +1,30 @@
 import type { LoaderState } from './loader-state.ts'
-import { ended, type Request } from './request.ts'
+import { ended, noHeaders, type Request } from './request.ts'
 
 /** Requests from their first line in the log to their end, which each has exactly once. */
 export class OpenRequests {
   private readonly state: LoaderState
-  /** What else is kept of a request goes with it. */
-  private readonly forget: (request: Request) => void
   /** Assets that are revalidated behind a stale copy. */
   private readonly revalidating = new Set<number>()
   private count = 0
 
-  constructor(state: LoaderState, forget: (request: Request) => void) {
+  constructor(state: LoaderState) {
     this.state = state
-    this.forget = forget
   }
 
   /** `behind`: it revalidates a stale copy; no claim joins it. */
   open(asset: number, behind = false): Request {
     const { log, table } = this.state.parts
+    const { host } = table.assets[asset]!
     const request: Request = {
       id: this.count++,
       asset,
-      host: table.assets[asset]!.host,
+      host,
+      hostLoad: this.state.loadOf(host),
       claims: [],
       state: 'queued',
       transfer: null,
+      lastTransfer: null,
       attempt: 0,
       queuedAt: this.state.now,
       notBefore: 0,
@@ -34,9 +34,10 @@ export class OpenRequests {
       local: false,
       total: null,
       status: 0,
-      headers: {},
+      headers: noHeaders,
       lastByteAt: 0,
       decodes: 0,
+      wanted: [],
       class: null,
       retryAfterUs: 0,
       credential: 0,
@@ -64,8 +65,6 @@ export class OpenRequests {
     request.state = state
     this.state.live.delete(request)
     if (request.behind) this.revalidating.delete(request.asset)
-    this.forget(request)
-    this.state.lastTransfer.delete(request)
     if (this.state.byAsset.get(request.asset) === request) this.state.byAsset.delete(request.asset)
   }
 }

@@ -34,7 +34,11 @@ function classOfClaim(claim: RankedClaim, now: Us): number {
 
 export function classOf(request: RankedRequest, now: Us): number {
   let best = unclaimed
-  for (const claim of request.claims) best = Math.min(best, classOfClaim(claim, now))
+  for (const claim of request.claims) {
+    const own = classOfClaim(claim, now)
+    if (own < best) best = own
+    if (best === 0) break
+  }
   return best
 }
 

@@ -37,16 +37,24 @@ export const isOfCell = (claim: Claim): claim is CellClaim => claim.cell !== nul
 export type RequestState =
   'queued' | 'disk' | 'connecting' | 'sent' | 'receiving' | 'decoding' | 'ready' | 'cancelled' | 'failed'
 
+/** Transfers that run to a host. */
+export interface HostLoad {
+  running: number
+}
+
 /** The loader's one job to satisfy all claims on an asset. */
 export interface Request {
   readonly id: number
   readonly asset: number
   readonly host: string
+  readonly hostLoad: HostLoad
   /** Standing claims; with the guard off also released ones that still await their picture. */
   claims: Claim[]
   state: RequestState
   /** The transfer that runs, null between transfers. */
   transfer: number | null
+  /** Its transfer before, null before the first has ended. */
+  lastTransfer: number | null
   attempt: number
   queuedAt: Us
   /** Not started before this instant: a retry's back-off. */
@@ -59,10 +67,11 @@ export interface Request {
   local: boolean
   total: number | null
   status: number
-  headers: Record<string, string>
+  headers: Readonly<Record<string, string>>
   lastByteAt: Us
-  /** Renditions still to be decoded or being decoded. */
+  /** Renditions still to be decoded or being decoded: how many, and which. */
   decodes: number
+  wanted: number[]
   /** As the log told it last, null before it has. */
   class: number | null
   retryAfterUs: Us
@@ -73,6 +82,9 @@ export interface Request {
   /** It revalidates behind a stale copy that was served already: nobody claims it. */
   behind: boolean
 }
+
+/** Of a request that nothing has answered yet. */
+export const noHeaders: Readonly<Record<string, string>> = Object.freeze({})
 
 const worthRetrying = new Set([408, 425, 429, 500, 502, 503, 504])
 

@@ -5,7 +5,7 @@ import type { DiskReads } from './disk-reads.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
 import type { Renewals } from './renewals.ts'
 import { maxAssetBytes } from './rendition.ts'
-import { canRetry, type Request } from './request.ts'
+import { canRetry, noHeaders, type Request } from './request.ts'
 
 /** Who goes on with what has come. */
 interface Collaborators {
@@ -22,6 +22,10 @@ export class Transfers {
   private readonly with: Collaborators
   private transferCount = 0
   private retries = 0
+  /** Transfers that are cut and still count as running until that is confirmed. */
+  private readonly beingCut = new Set<number>()
+  /** Whether a timer is set that looks for those that bring nothing. */
+  private looks = false
 
   constructor(state: LoaderState, actions: LoaderActions, collaborators: Collaborators) {
     this.state = state
@@ -52,13 +56,16 @@ export class Transfers {
     // What the try before was answered with is none of this one's.
     request.total = null
     request.status = 0
-    request.headers = {}
+    request.headers = noHeaders
     request.retryAfterUs = 0
     request.credential = this.with.renewals.current(request.host)
     this.byTransfer.set(transfer, request)
     this.state.active++
-    this.state.perHost.set(request.host, (this.state.perHost.get(request.host) ?? 0) + 1)
-    this.watch(request, transfer)
+    request.hostLoad.running++
+    if (!this.looks) {
+      this.looks = true
+      world.clock.at(this.state.now + this.state.parts.policy.timeoutMs * 1000, this.look)
+    }
     const { asset, host, etag } = request
     world.network.start({
       transfer,
@@ -71,18 +78,24 @@ export class Transfers {
     })
   }
 
-  /** A transfer that brings no byte for the time-out fails: counted from its last byte, whenever somebody looks. */
-  private watch(request: Request, transfer: number): void {
+  /**
+   * A transfer that brings no byte for the time-out fails: counted from its last byte, whenever somebody looks. One
+   * timer for all that run, for the first that may be due: most transfers are long over by then, and what a timer of
+   * their own would hold on to is not.
+   */
+  private readonly look = (): void => {
     const limit = this.state.parts.policy.timeoutMs * 1000
     const { clock, network } = this.state.parts.world
-    const look = () => {
-      if (request.transfer !== transfer) return
+    let next = Infinity
+    for (const [transfer, request] of this.byTransfer) {
+      if (this.beingCut.has(transfer)) continue
       request.lastByteAt = Math.max(request.lastByteAt, network.lastByteAt(transfer))
-      if (clock.now() - request.lastByteAt >= limit) {
+      if (clock.now() - request.lastByteAt >= limit)
         this.cutOff(transfer, (bytes) => this.transferFailed(transfer, bytes, 'timeout'))
-      } else clock.at(request.lastByteAt + limit, look)
+      else next = Math.min(next, request.lastByteAt + limit)
     }
-    clock.at(this.state.now + limit, look)
+    this.looks = next < Infinity
+    if (this.looks) clock.at(next, this.look)
   }
 
   private connected(transfer: number): void {
@@ -213,8 +226,10 @@ export class Transfers {
   /** Cuts a transfer off; until it is known what had come, the visit does not end. */
   cutOff(transfer: number, told: (bytes: number, inFlight: number) => void): void {
     this.state.cutting++
+    this.beingCut.add(transfer)
     this.state.parts.world.network.abort(transfer, (bytes, inFlight) => {
       this.state.cutting--
+      this.beingCut.delete(transfer)
       told(bytes, inFlight)
     })
   }
@@ -222,11 +237,11 @@ export class Transfers {
   endTransfer(request: Request): void {
     const { transfer } = request
     if (transfer === null) throw new Error(`request ${request.id} has no transfer that could end`)
-    this.state.lastTransfer.set(request, transfer)
+    request.lastTransfer = transfer
     this.byTransfer.delete(transfer)
     request.transfer = null
     this.state.active--
-    this.state.perHost.set(request.host, this.state.perHost.get(request.host)! - 1)
+    request.hostLoad.running--
   }
 }
 

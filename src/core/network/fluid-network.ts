@@ -4,6 +4,8 @@ import type { Clock, Us } from '../worlds/ports.ts'
 
 /** Bytes of the first round trip of a connection, ten segments of 1460 (RFC 6928). */
 const firstWindow = 14_600
+/** Beyond so many doublings a window holds back no link. */
+const mostDoublings = 27
 /** A connection that was idle for longer than this starts slowly again. */
 const idleResetUs = 1_000_000
 
@@ -346,7 +348,6 @@ export class FluidNetwork {
 }
 
 function windowAt(connection: Connection, now: Us, rtt: Us): number {
-  let window = firstWindow
-  for (let trip = Math.floor((now - connection.epoch) / rtt); trip > 0 && window < 1e12; trip--) window *= 2
-  return window
+  const trips = Math.floor((now - connection.epoch) / rtt)
+  return firstWindow * (1 << Math.min(Math.max(0, trips), mostDoublings))
 }

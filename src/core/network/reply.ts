@@ -37,7 +37,24 @@ const unknownBytesPerPx = 0.2
  * moves the same tiles are asked for in run after run. Nobody changes a reply.
  */
 const tileReplies = new Map<string, Readonly<Reply>>()
-const mostTileReplies = 20_000
+const mostKept = 20_000
+
+/** What the address alone says of a picture that is not made up: worked out once, as those are. */
+interface ToldByAddress {
+  /** Of the archive's own hosts: the query, which asks for a size. */
+  query: string | null
+  codec: Codec
+  etag: string
+}
+
+const toldByAddress = new Map<string, ToldByAddress>()
+
+function addressTells(address: string, query: string | null): ToldByAddress {
+  const told = { query, codec: codecOf(address), etag: `"${hashText(address).toString(16)}"` }
+  if (toldByAddress.size >= mostKept) toldByAddress.clear()
+  toldByAddress.set(address, told)
+  return told
+}
 
 const unchanged = (reply: Reply): Reply => ({ ...reply, status: 304, type: '', bytes: 0 })
 
@@ -45,7 +62,8 @@ const unchanged = (reply: Reply): Reply => ({ ...reply, status: 304, type: '', b
 export function plainReply(address: string, hints: Hints, etag: string | null, seen: Seen | null): Reply {
   const known = tileReplies.get(address)
   if (known) return known.headers.etag === etag ? unchanged(known) : known
-  const own = ownPath(address)
+  const told = toldByAddress.get(address)
+  const own = told ? null : ownPath(address)
   if (own && !own.path.startsWith('pictures/')) {
     const tile = readTile(own.path, own.query)
     if (!tile) return mistake(404)
@@ -64,17 +82,21 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
       fault: null,
       ...(tile.frames > 1 ? { frames: tile.frames, frameMs: tileFrameMs } : {}),
     }
-    if (tileReplies.size >= mostTileReplies) tileReplies.clear()
+    if (tileReplies.size >= mostKept) tileReplies.clear()
     tileReplies.set(address, reply)
     return etag === headers.etag ? unchanged(reply) : reply
   }
+  return pictureReply(told ?? addressTells(address, own?.query ?? null), hints, etag, seen)
+}
+
+/** The reply for a picture that is not made up. */
+function pictureReply(told: ToldByAddress, hints: Hints, etag: string | null, seen: Seen | null): Reply {
+  const { query, codec, etag: tag } = told
   const source = { width: hints.widthPx ?? 1200, height: hints.heightPx ?? hints.widthPx ?? 1200 }
-  const asked = own ? askedSize(own.query, source) : source
+  const asked = query === null ? source : askedSize(query, source)
   const width = seen?.width ?? asked.width
   const height = seen?.height ?? asked.height
   const share = (width * height) / (source.width * source.height)
-  const codec = codecOf(address)
-  const tag = `"${hashText(address).toString(16)}"`
   const bytes =
     etag === tag
       ? 0

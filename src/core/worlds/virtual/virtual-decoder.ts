@@ -56,15 +56,10 @@ export class VirtualDecoder implements Decoder {
     const frames = target.moments === 'all' ? (reply.frames ?? 1) : 1
     ms *= frames
     if (typeof target.moments === 'object' && isVideo(this.table.hrefs[order.asset]!)) ms += costs.seekMs
-    return {
-      ok: true,
-      us: Math.round((ms * 1000) / speed),
-      sourceWidth: source.width,
-      sourceHeight: source.height,
-      width: made.width,
-      height: made.height,
-      ...(frames > 1 ? { frames, frameMs: reply.frameMs ?? tileFrameMs } : {}),
-    }
+    const us = Math.round((ms * 1000) / speed)
+    const { width, height } = made
+    const still = { ok: true as const, us, sourceWidth: source.width, sourceHeight: source.height, width, height }
+    return frames > 1 ? { ...still, frames, frameMs: reply.frameMs ?? tileFrameMs } : still
   }
 }
 
