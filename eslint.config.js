@@ -89,5 +89,13 @@ export default tseslint.config(
     },
     rules: { 'no-console': 'off' },
   },
+  {
+    files: ['scripts/**/*.cjs'],
+    languageOptions: {
+      sourceType: 'commonjs',
+      globals: { require: 'readonly', exports: 'readonly', process: 'readonly' },
+    },
+    rules: { '@typescript-eslint/no-require-imports': 'off' },
+  },
   { files: ['.dependency-cruiser.cjs'], languageOptions: { globals: { module: 'readonly' } } },
 )

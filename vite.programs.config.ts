@@ -1,11 +1,11 @@
 import { defineConfig } from 'vite'
 
 /** Packages that are loaded from where they are installed: those of the server, and the pool, which starts a file of its own. */
-const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'p-queue', 'piscina']
+const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'piscina']
 
 /**
  * The command line and the server as Node runs them: compiled once, with the packages that the command line needs, so
- * that a start compiles nothing. The paths to dist and demo are the same from here as from src/cli and src/server.
+ * that a start compiles nothing; as CommonJS, of which Node keeps the compiled code (scripts/compiled.mjs). The paths to dist and demo are the same from here as from src/cli and src/server.
  */
 export default defineConfig({
   publicDir: false,
@@ -21,7 +21,7 @@ export default defineConfig({
         serve: 'src/server/start.ts',
       },
       external: packages,
-      output: { entryFileNames: '[name].js', chunkFileNames: '[name]-[hash].js' },
+      output: { format: 'cjs', entryFileNames: '[name].cjs', chunkFileNames: '[name]-[hash].cjs' },
     },
   },
   ssr: { noExternal: true },

@@ -3,4 +3,4 @@ import { pathToFileURL } from 'node:url'
 import { buildPrograms } from './set-up.mjs'
 
 const folder = buildPrograms((text) => process.stderr.write(`${text}\n`))
-await import(pathToFileURL(resolve(folder, 'serve.js')).href)
+await import(pathToFileURL(resolve(folder, 'serve.cjs')).href)

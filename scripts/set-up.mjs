@@ -1,8 +1,9 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { join, resolve } from 'node:path'
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib'
+import { programsFolder } from './programs.cjs'
 
 const stamps = '.cache'
 /** Started by this Node itself: quicker than by way of npx, and nothing of npm's own is said in between. */
@@ -62,23 +63,20 @@ export function compress(folder) {
   }
 }
 
-/** For a process whose workers take all cores: helpers of the garbage collector would only take time from them. */
-export const onAllCores = ['--single-threaded-gc']
-
 /**
- * Compiles the command line and the server, unless no source has changed since: by number and time of the files, since
- * each start asks. Gives the folder that has them. Commands that start at the same time do not meet: each builds in a
+ * Compiles the command line and the server, unless no source has changed since. Gives the folder that has them. Commands that start at the same time do not meet: each builds in a
  * folder of its own, and the first to be done gives it the name that all look for.
  */
 export function buildPrograms(say) {
-  const files = ['src', 'package-lock.json', 'vite.programs.config.ts'].flatMap(listFiles)
-  const newest = files.reduce((latest, file) => Math.max(latest, statSync(file).mtimeMs), 0)
-  const folder = join(stamps, `programs-${files.length}-${Math.round(newest)}`)
-  if (existsSync(folder)) return folder
+  const { folder, isThere } = programsFolder(stamps)
+  if (isThere) return folder
   say('command line and server: building …')
   const own = `${folder}-${process.pid}`
   const config = ['-c', 'vite.programs.config.ts', '--outDir', own, '--logLevel', 'error']
   run(process.execPath, [vite, 'build', ...config], { stdio: ['ignore', 'ignore', 'inherit'] })
+  run(process.execPath, ['scripts/keep-code.cjs', resolve(own), 'demo/saltmarsh.tiletug.json'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
   const former = readdirSync(stamps).filter((name) => /^programs-\d+-\d+$/.test(name))
   try {
     renameSync(own, folder)

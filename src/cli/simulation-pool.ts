@@ -19,7 +19,7 @@ export interface SimulationPool {
 
 /** A task whose worker has died is given to another so many times. */
 const mostTries = 3
-const workerFile = './measure-worker.js'
+const workerFile = './measure-worker.cjs'
 
 /** A simulation makes much that lives for an event only: with more room for it, it is collected a third as often. */
 export const workerLimits = { maxYoungGenerationSizeMb: 64 }

@@ -174,20 +174,26 @@ vectors
   .description('our own loader behind the protocol')
   .action(async () => (await import('./vectors/engine-command.ts')).engineCommand())
 
-try {
-  await program.parseAsync()
-} catch (error) {
-  if (error instanceof CommandEnd) {
-    process.stderr.write(`${error.message}\n`)
-    process.exitCode = error.code
-  } else if (error instanceof CommanderError) {
-    if (error.exitCode !== 0)
+async function main(): Promise<void> {
+  try {
+    await program.parseAsync()
+  } catch (error) {
+    if (error instanceof CommandEnd) {
+      process.stderr.write(`${error.message}\n`)
+      process.exitCode = error.code
+    } else if (error instanceof CommanderError) {
+      if (error.exitCode !== 0)
+        process.stderr.write(
+          `tug: ${error.message.replace(/^error: /, '').split('\n')[0]}; see "npm run -s tug -- --help"\n`,
+        )
+      process.exitCode = error.exitCode === 0 ? 0 : 2
+    } else {
       process.stderr.write(
-        `tug: ${error.message.replace(/^error: /, '').split('\n')[0]}; see "npm run -s tug -- --help"\n`,
+        `tug: our fault: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`,
       )
-    process.exitCode = error.exitCode === 0 ? 0 : 2
-  } else {
-    process.stderr.write(`tug: our fault: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`)
-    process.exitCode = 3
+      process.exitCode = 3
+    }
   }
 }
+
+void main()

@@ -1,3 +1,3 @@
 import { serve } from './main.ts'
 
-process.exitCode = await serve(process.env.PORT)
+void serve(process.env.PORT).then((code) => (process.exitCode = code))

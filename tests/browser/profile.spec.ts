@@ -14,7 +14,7 @@ test('every figure on Profile is the one that the command line gives, and the lo
 }) => {
   await openApp(page)
   const kept = await simulate(page)
-  const { stdout } = await run(process.execPath, ['scripts/tug.mjs', 'run', 'demo/saltmarsh.tiletug.json', '--json'], {
+  const { stdout } = await run(process.execPath, ['scripts/tug.cjs', 'run', 'demo/saltmarsh.tiletug.json', '--json'], {
     maxBuffer: 1e7,
   })
   const { metrics } = JSON.parse(stdout) as { metrics: Metrics }

@@ -28,7 +28,7 @@ interface Ended {
 
 function tug(...args: string[]): Promise<Ended> {
   return new Promise((resolve) => {
-    execFile(process.execPath, ['scripts/tug.mjs', ...args], (error, out, err) =>
+    execFile(process.execPath, ['scripts/tug.cjs', ...args], (error, out, err) =>
       resolve({ code: Number(error?.code ?? 0), out, err }),
     )
   })
@@ -424,7 +424,7 @@ describe('tug import', () => {
   it('makes vectors, and ends with 1 and a report when a loader fails them', async () => {
     const [file, report] = [join(folder, 'v.json'), join(folder, 'v.xml')]
     expect((await tug('vectors', 'make', demo, '--cases', '12', '--out', file)).code).toBe(0)
-    const engine = [process.execPath, 'scripts/tug.mjs', 'vectors', 'engine']
+    const engine = [process.execPath, 'scripts/tug.cjs', 'vectors', 'engine']
     const passed = await tug('vectors', 'run', file, '--', ...engine)
     expect([passed.code, passed.out]).toEqual([0, expect.stringMatching(/^slots: \d+ of \d+ passed/)])
     const silent = await tug('vectors', 'run', file, '--clause', 'share,memory', '--junit', report, '--', 'false')

@@ -1,0 +1,46 @@
+const { existsSync, readFileSync, renameSync, writeFileSync } = require('node:fs')
+const { createRequire, wrap } = require('node:module')
+const { join } = require('node:path')
+const { constants, Script } = require('node:vm')
+
+/** Where the code that was compiled of a file lies, beside it. */
+const codeOf = (file) => `${file}.code`
+
+/**
+ * Loads a script of a folder of built programs, and those that it asks for, with the code that an earlier run has left
+ * beside them: what has been compiled once, each function that was called among it, is not compiled again. Code of
+ * another Node is refused by it, and then all is compiled as ever. Gives the files with which that was so, and what keeps
+ * the code of this run for the next.
+ */
+exports.loadCompiled = function loadCompiled(folder, name) {
+  const scripts = new Map()
+  const modules = new Map()
+  const refused = []
+  const installed = createRequire(join(folder, name))
+  const load = (id) => {
+    const known = modules.get(id)
+    if (known) return known.exports
+    const module = { exports: {} }
+    modules.set(id, module)
+    const file = join(folder, id)
+    const script = new Script(wrap(readFileSync(file, 'utf8')), {
+      filename: file,
+      cachedData: existsSync(codeOf(file)) ? readFileSync(codeOf(file)) : undefined,
+      importModuleDynamically: constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+    })
+    scripts.set(file, script)
+    if (script.cachedDataRejected) refused.push(id)
+    const ask = (asked) => (asked.startsWith('./') ? load(asked.slice(2)) : installed(asked))
+    script.runInThisContext()(module.exports, ask, module, file, folder)
+    return module.exports
+  }
+  load(name)
+  const keepCode = () => {
+    for (const [file, script] of scripts) {
+      // Whole or not at all, for whoever starts meanwhile.
+      writeFileSync(`${codeOf(file)}-${process.pid}`, script.createCachedData())
+      renameSync(`${codeOf(file)}-${process.pid}`, codeOf(file))
+    }
+  }
+  return { keepCode, refused }
+}

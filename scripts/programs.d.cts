@@ -1,0 +1,2 @@
+/** See programs.cjs; the bench uses this of it. */
+export const onAllCores: readonly string[]
