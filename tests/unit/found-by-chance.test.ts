@@ -238,3 +238,31 @@ it('a list that is left while a row above takes its frame binds nothing more unt
   expect(away.filter(({ event }) => event === 'recycle')).not.toEqual([])
   expect(away.filter(({ event }) => event === 'bind')).toEqual([])
 })
+
+it('an edit holds the screen although rows that it brings in above become lower, and let more in above them', () => {
+  const waiting = { visual: { type: 'skeleton' }, frame: { widthDp: 90, heightDp: 40 } }
+  const { log } = simulate(
+    projectOf({
+      items: items(40),
+      device: { ...freeDevice, heightDp: 700, widthDp: 400 },
+      // Nothing comes: rows are as high as what they wait with or, while the network is away, as a failure, 390 dp.
+      network: { ...plainLink, rttMs: 5000 },
+      screen: { layout: { columns: 1, gapDp: 3, paddingDp: 5, beforeDp: 0, afterDp: 300, heldCells: 12 } },
+      height: { type: 'content' },
+      slot: { size: { type: 'from-picture' }, stages: { waiting } },
+      steps: [
+        { do: 'wait', ms: 100 },
+        { do: 'offline' },
+        { do: 'wait', ms: 100 },
+        { do: 'jump', row: 9 },
+        { do: 'wait', ms: 100 },
+        { do: 'online' },
+        { do: 'wait', ms: 100 },
+        { do: 'edit', op: 'move', at: 8, count: 8, to: 0 },
+        { do: 'wait', ms: 100 },
+      ],
+    }),
+  )
+  const place = profileRun(log).checks.find(({ id }) => id === 'place')
+  expect(place).toMatchObject({ ok: true, evidence: '1 edits; 0 moved what was on screen' })
+})

@@ -64,23 +64,27 @@ export class ListEdits {
     this.rebind(cells, found)
     this.stages.anchored = false
     if (anchor) {
-      // What will be bound above and beside it takes its frames now, so that the correction holds for them too.
-      const { row } = anchor.cell
-      const first = this.list.layout.topOf(row) - anchor.offset - toUnits(this.list.parts.screen.layout.beforeDp)
-      for (let above = Math.max(0, this.list.layout.rowAt(first)); above <= row; above++)
-        for (let column = 0; column < this.list.layout.columns; column++) {
-          const index = this.list.layout.itemAt(above, column)
-          if (
-            index !== null &&
-            !this.list.recycler.attached.has(index) &&
-            this.list.layout.isFramed(this.list.layout.kindOf(index))
-          )
-            this.stages.expect(index, above)
-        }
-      this.list.correct(this.list.layout.topOf(row) - anchor.offset - top)
+      this.expectAbove(anchor.cell.row, anchor.offset + toUnits(this.list.parts.screen.layout.beforeDp))
+      this.list.correct(this.list.layout.topOf(anchor.cell.row) - anchor.offset - top)
     }
     this.list.dirty = true
     return true
+  }
+
+  /**
+   * What will be bound beside a row and above it, as far up as is attached, takes its frames now, so that the correction
+   * holds for them too. Rows that become lower let others in above them.
+   */
+  private expectAbove(row: number, units: number): void {
+    const { layout, recycler } = this.list
+    for (let above = row; above >= 0; above--) {
+      for (let column = 0; column < layout.columns; column++) {
+        const index = layout.itemAt(above, column)
+        if (index !== null && !recycler.attached.has(index) && layout.isFramed(layout.kindOf(index)))
+          this.stages.expect(index, above)
+      }
+      if (layout.topOf(above) <= layout.topOf(row) - units) return
+    }
   }
 
   /** The cells on screen from the top, and where they stand: what an edit elsewhere must not move. */
