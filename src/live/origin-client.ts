@@ -1,6 +1,7 @@
 import { archiveBase, isArchive } from '../core/feed/tiles.ts'
 import { hostMatches } from '../core/loading/hosts.ts'
 import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
+import { mostPageBytes } from '../core/network/reply.ts'
 import type { Item, NetworkSettings } from '../core/project/types.ts'
 import { HTTPError } from 'ky'
 import { z } from 'zod'
@@ -64,9 +65,6 @@ export class PageFailure extends Error {
     this.reason = reason
   }
 }
-
-/** A page of more bytes than this is not read, like any asset. */
-const mostPageBytes = 32 * 1024 * 1024
 
 const pageSchema = z.object({
   items: z.array(z.record(z.string(), z.unknown())),

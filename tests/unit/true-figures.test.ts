@@ -364,13 +364,16 @@ describe('outages', () => {
 })
 
 describe('pages of a feed', () => {
+  let lastPageMs = 0
   const log = (more: Parameters<typeof projectWith>[0]) => {
     const project = projectWith({ ...more, feed: { source: { type: 'origin', feed: 'kiln-log' }, ...more.feed } })
     const { facts } = runOf(project)
     const pages: [number, string][] = []
-    facts.log.each(({ kind, a, b }, row) => {
-      if (facts.log.strings[b[row]!] !== undefined && kind[row] === pageKind)
-        pages.push([a[row]!, facts.log.strings[b[row]!]!])
+    lastPageMs = 0
+    facts.log.each(({ kind, t, a, b }, row) => {
+      if (facts.log.strings[b[row]!] === undefined || kind[row] !== pageKind) return
+      lastPageMs = t[row]! / 1000
+      pages.push([a[row]!, facts.log.strings[b[row]!]!])
     })
     return pages
   }
@@ -385,6 +388,9 @@ describe('pages of a feed', () => {
     expect(met({ kind: 'truncate' })).toEqual([[1, 'truncated']])
     expect(met({ kind: 'redirect-loop' })).toEqual([[1, 'redirects']])
     expect(met({ kind: 'wrong-type' })).toEqual([[1, 'not a feed']])
+    // Its head says how large it is: 40 MB are not waited for, live or simulated.
+    expect(met({ kind: 'huge' })).toEqual([[1, 'too-large']])
+    expect(lastPageMs).toBeLessThan(1000)
   })
 })
 

@@ -27,6 +27,9 @@ export interface Seen {
   height: number
 }
 
+/** A page of a feed with more bytes than this is not read. */
+export const mostPageBytes = 32 * 1024 * 1024
+
 const maxAge = 'public, max-age=86400'
 const mistakeBytes = 120
 /** Bytes a px of a picture of which nothing is known. */

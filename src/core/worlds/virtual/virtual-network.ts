@@ -2,7 +2,7 @@ import type { Loading, NetworkSettings } from '../../project/types.ts'
 import type { Clock, Network, TransferEvents, TransferOrder } from '../ports.ts'
 import { FluidNetwork } from '../../network/fluid-network.ts'
 import { Credentials, renewalBytes } from '../../network/credentials.ts'
-import { FaultPlan, flowOf, mistake, plainReply, type Reply, type Seen } from '../../network/reply.ts'
+import { FaultPlan, flowOf, mistake, mostPageBytes, plainReply, type Reply, type Seen } from '../../network/reply.ts'
 
 /** Why a call of the app has failed. */
 export type CallFailure =
@@ -16,15 +16,13 @@ export interface CallOrder {
   timeoutMs: number
 }
 
-/** Why the answer to a call cannot be used, whole as it came; null: it can. */
+/** Why the answer to a call cannot be used once it has come; null: it can. */
 function whyUnusable({ status, fault }: Reply): CallFailure | null {
   switch (fault?.kind) {
     case 'redirect-loop':
       return 'redirects'
     case 'truncate':
       return 'truncated'
-    case 'huge':
-      return 'too-large'
     case 'wrong-type':
     case 'broken':
     case 'empty':
@@ -66,7 +64,7 @@ export class VirtualNetwork implements Network {
     this.faults = new FaultPlan(settings.faults, seed)
     this.fluid = new FluidNetwork(clock, settings, seed, {
       connected: (id) => (id >= 0 ? this.events!.connected(id) : undefined),
-      firstByte: (id) => (id >= 0 ? this.firstByte(id) : undefined),
+      firstByte: (id) => (id >= 0 ? this.firstByte(id) : this.callBegins(id)),
       done: (id) => (id >= 0 ? this.done(id) : this.callDone(id)),
     })
   }
@@ -157,6 +155,13 @@ export class VirtualNetwork implements Network {
     const call = this.calls.get(id)
     this.calls.delete(id)
     call?.ended(reason)
+  }
+
+  /** An answer whose head says that it is too large is not read on. */
+  private callBegins(id: number): void {
+    if (this.calls.get(id)!.reply.bytes <= mostPageBytes) return
+    this.fluid.abort(id)
+    this.endCall(id, 'too-large')
   }
 
   private callDone(id: number): void {
