@@ -5,7 +5,8 @@ const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'piscina']
 
 /**
  * The command line and the server as Node runs them: compiled once, with the packages that the command line needs, so
- * that a start compiles nothing; as CommonJS, of which Node keeps the compiled code (scripts/compiled.mjs). The paths to dist and demo are the same from here as from src/cli and src/server.
+ * that a start compiles nothing; as CommonJS, whose compiled code can be kept (scripts/compiled.cjs). The paths to dist
+ * and demo are the same from here as from src/cli and src/server.
  */
 export default defineConfig({
   publicDir: false,

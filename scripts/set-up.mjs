@@ -64,8 +64,9 @@ export function compress(folder) {
 }
 
 /**
- * Compiles the command line and the server, unless no source has changed since. Gives the folder that has them. Commands that start at the same time do not meet: each builds in a
- * folder of its own, and the first to be done gives it the name that all look for.
+ * Compiles the command line and the server, unless no source has changed since. Gives the folder that has them. Commands
+ * that start at the same time do not meet: each builds in a folder of its own, and the first to be done gives it the name
+ * that all look for.
  */
 export function buildPrograms(say) {
   const { folder, isThere } = programsFolder(stamps)

@@ -1,11 +1,8 @@
 import type { NetworkSettings } from '../project/types.ts'
 import { draw } from '../numbers/draw.ts'
 import type { Clock, Us } from '../worlds/ports.ts'
+import { windowAt } from './slow-start.ts'
 
-/** Bytes of the first round trip of a connection, ten segments of 1460 (RFC 6928). */
-const firstWindow = 14_600
-/** Beyond so many doublings a window holds back no link. */
-const mostDoublings = 27
 /** A connection that was idle for longer than this starts slowly again. */
 const idleResetUs = 1_000_000
 
@@ -300,12 +297,12 @@ export class FluidNetwork {
     const { slowStart } = this.settings
     if (!slowStart || this.rtt === 0) return transfer.cap
     const connection = transfer.connection!
-    return Math.min(transfer.cap, windowAt(connection, now, this.rtt) / this.rtt / connection.flowing)
+    return Math.min(transfer.cap, windowAt(connection.epoch, now, this.rtt) / this.rtt / connection.flowing)
   }
 
   private nextWindow(connection: Connection, now: Us): Us {
     if (!this.settings.slowStart || this.rtt === 0) return Infinity
-    if (windowAt(connection, now, this.rtt) / this.rtt >= this.link) return Infinity
+    if (windowAt(connection.epoch, now, this.rtt) / this.rtt >= this.link) return Infinity
     return connection.epoch + (Math.floor((now - connection.epoch) / this.rtt) + 1) * this.rtt
   }
 
@@ -345,9 +342,4 @@ export class FluidNetwork {
     const others = this.queues.get(transfer.host)?.filter((each) => each !== transfer)
     if (others) this.queues.set(transfer.host, others)
   }
-}
-
-function windowAt(connection: Connection, now: Us, rtt: Us): number {
-  const trips = Math.floor((now - connection.epoch) / rtt)
-  return firstWindow * (1 << Math.min(Math.max(0, trips), mostDoublings))
 }
