@@ -56,6 +56,11 @@ test('a stranger opens the demo, gets to a proven finding that is applied in thr
   await expect(page.getByText('All 10 checks hold')).toBeVisible()
   const runs = page.getByRole('region', { name: 'Runs' })
   await expect(runs.getByRole('row')).toHaveCount(5)
+  // With its longest actions, and runs that say what was changed, no row is cut off.
+  await runs.getByRole('button', { name: 'pin', exact: true }).first().click()
+  await expect(runs.getByRole('button', { name: 'pinned' })).toBeVisible()
+  expect(await runs.evaluate((list) => list.scrollWidth - list.clientWidth)).toBe(0)
+  await runs.getByRole('button', { name: 'pinned' }).click()
   await expect(page.getByRole('group', { name: /^Every byte accounted for/ })).toBeVisible()
   expect(live.metrics['requests.peakActive']).toBeLessThanOrEqual(6)
   // How near the two come is measured by one that runs alone: a busy machine draws fewer frames, and binds fewer rows.

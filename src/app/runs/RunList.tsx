@@ -128,7 +128,7 @@ export function RunList() {
                   data-explain="Hold the other runs against this one"
                   onClick={() => void pinBaseline(run)}
                 >
-                  {run.baseline ? 'baseline' : 'pin'}
+                  {run.baseline ? 'pinned' : 'pin'}
                 </TextButton>
                 <TextButton
                   aria-label={`Delete run ${run.number}`}
