@@ -1,4 +1,6 @@
-/** Who may import whom (docs/architecture.md). Each rule names the rooms that a room may look into; type imports count. */
+/**
+ * Who may import whom (docs/architecture.md). Each rule names the rooms that a room may look into; type imports count.
+ */
 const core = (room) => `^src/core/${room}/`
 /** What the engine wants of a world: known to all who live in one. */
 const ports = '^src/core/worlds/(ports|timer-clock)'

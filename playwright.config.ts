@@ -8,7 +8,10 @@ export const picturesFolder = '.cache/pictures'
 /** Where the server of the tests listens; two checkouts that are tested at once need two. */
 export const testPort = Number(process.env.TUG_TEST_PORT ?? 4317)
 
-/** The same build without windows takes a fifth less of a small machine; what is measured is measured in the whole browser. */
+/**
+ * The same build without windows takes a fifth less of a small machine; what is measured is measured in the whole
+ * browser.
+ */
 const shell = '/usr/bin/chromium-headless-shell'
 
 export default defineConfig({

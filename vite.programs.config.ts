@@ -1,6 +1,9 @@
 import { defineConfig } from 'vite'
 
-/** Packages that are loaded from where they are installed: those of the server, and the pool, which starts a file of its own. */
+/**
+ * Packages that are loaded from where they are installed: those of the server, and the pool, which starts a file of its
+ * own.
+ */
 const packages = [/^@?koa/, 'sharp', 'pino', 'ipaddr.js', 'piscina']
 
 /**

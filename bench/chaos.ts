@@ -6,7 +6,8 @@ import { launchOptions, withoutHints } from '../tests/support/launch.ts'
 
 /**
  * The real interface driven by chance for so many minutes (the first argument, 10 by default) with a seed (the second)
- * while the server, storage and tabs come and go. Says what was done and what was not as it should be; exit code 1 then.
+ * while the server, storage and tabs come and go. Says what was done and what was not as it should be; exit code 1
+ * then.
  */
 const minutes = Number(process.argv[2] ?? 10)
 const seed = Number(process.argv[3] ?? 7)

@@ -42,7 +42,10 @@ const script = {
   ],
 }
 
-/** Each policy on each network, live and simulated on the same script and seed, on a device calibrated to this browser beforehand. */
+/**
+ * Each policy on each network, live and simulated on the same script and seed, on a device calibrated to this browser
+ * beforehand.
+ */
 export async function benchFidelity(): Promise<Line[]> {
   const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
     screens: object[]

@@ -5,7 +5,10 @@ import { fixed, type Line } from './measure.ts'
 
 const rounds = 7
 
-/** From navigation to the first picture on the device, on the demo: with nothing of the app in the browser, and opened again. */
+/**
+ * From navigation to the first picture on the device, on the demo: with nothing of the app in the browser, and opened
+ * again.
+ */
 export async function benchFirstPicture(): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
   const browser = await chromium.launch(launchOptions)

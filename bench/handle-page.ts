@@ -1,4 +1,7 @@
-/** From a key to an answer on the page, ms, least first: its first part and all of it, and its first part while a key is held down. */
+/**
+ * From a key to an answer on the page, ms, least first: its first part and all of it, and its first part while a key is
+ * held down.
+ */
 export interface Answers {
   first: number[]
   whole: number[]

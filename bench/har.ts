@@ -7,7 +7,10 @@ import type { Line } from './measure.ts'
 const rounds = 3
 const entryCount = 60_000
 
-/** Three ways to read the entries of a HAR file of 100 MB, each in a process of its own: whole, by our slices, by a streaming package. */
+/**
+ * Three ways to read the entries of a HAR file of 100 MB, each in a process of its own: whole, by our slices, by a
+ * streaming package.
+ */
 const ways = {
   whole: `const t = performance.now(); const { log } = JSON.parse(readFileSync(file, 'utf8')); count = log.entries.length; ms = performance.now() - t`,
   slices: `const { JsonSlices } = await import(process.env.SLICES); const t = performance.now()

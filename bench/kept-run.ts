@@ -8,7 +8,9 @@ import { fixed, time, type Line } from './measure.ts'
 
 const openings = 7
 
-/** A kept run of 1,000,000 events in Chromium: how long it takes to open, and what the page and its workers hold of it. */
+/**
+ * A kept run of 1,000,000 events in Chromium: how long it takes to open, and what the page and its workers hold of it.
+ */
 export async function benchKeptRun(): Promise<Line[]> {
   const server = await startServer({ port: 0, dist: 'dist', pictures: null })
   const browser = await chromium.launch(launchOptions)
@@ -130,7 +132,10 @@ async function storedLog(page: Page): Promise<EncodedLog> {
   return { ...(rest as EncodedLog), tables: bytes(tables), chunks: chunks.map(bytes) }
 }
 
-/** The demo with a script that makes a million events, and a short one: no flick is as fast as another, as no hand’s are. */
+/**
+ * The demo with a script that makes a million events, and a short one: no flick is as fast as another, as no hand’s
+ * are.
+ */
 async function projectText(): Promise<string> {
   const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
   const by = (n: number) => draw(11, 'gesture', n)

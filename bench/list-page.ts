@@ -1,4 +1,6 @@
-/** What one pair has shown: our work a frame at p95, ms, and shares of late frames of the drive and of two other pages. */
+/**
+ * What one pair has shown: our work a frame at p95, ms, and shares of late frames of the drive and of two other pages.
+ */
 export interface Pair {
   p95: number
   late: number

@@ -50,7 +50,9 @@ function percent(part: number, whole: number): string {
   return `${((100 * part) / Math.max(1, whole)).toFixed(0)} %`
 }
 
-/** What the system has counted since it started: all time of all cores, and what other guests of the machine took of it. */
+/**
+ * What the system has counted since it started: all time of all cores, and what other guests of the machine took of it.
+ */
 function machine(): { all: number; taken: number } | null {
   if (!existsSync('/proc/stat')) return null
   const [, ...times] = readFileSync('/proc/stat', 'utf8').split('\n', 1)[0]!.split(/ +/).map(Number)

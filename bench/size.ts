@@ -4,7 +4,10 @@ import type { Line } from './measure.ts'
 
 export const firstPaintLimit = 200_000
 
-/** The JavaScript that the first paint waits for, compressed: the entry and what it imports at once. Build the app first. */
+/**
+ * The JavaScript that the first paint waits for, compressed: the entry and what it imports at once. Build the app
+ * first.
+ */
 export function firstPaintBytes(): { bytes: number; files: string[] } {
   const entry = /src="\/assets\/([^"]+\.js)"/.exec(readFileSync('dist/index.html', 'utf8'))![1]!
   const known = new Set(readdirSync('dist/assets'))

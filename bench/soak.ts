@@ -6,7 +6,8 @@ import { launchOptions, pageWithoutHints } from '../tests/support/launch.ts'
 
 /**
  * Random live driving with faults for so many minutes (the first argument, 10 by default): what the page holds after a
- * forced collection, its nodes and its open requests end where they began, and the console stays clean. Exit code 1 if not.
+ * forced collection, its nodes and its open requests end where they began, and the console stays clean. Exit code 1 if
+ * not.
  */
 const minutes = Number(process.argv[2] ?? 10)
 const seed = Number(process.argv[3] ?? 7)

@@ -20,7 +20,10 @@ const arithmetic =
 const loops = 12_000_000
 const rounds = 9
 
-/** A sweep of 60 rows × 10 seeds of the demo on two warm workers against one, ÷ what plain arithmetic gains by the same; in a process as the command line starts it. */
+/**
+ * A sweep of 60 rows × 10 seeds of the demo on two warm workers against one, ÷ what plain arithmetic gains by the same;
+ * in a process as the command line starts it.
+ */
 export async function benchSweep(): Promise<Line[]> {
   const args = [...onAllCores, '--import', 'tsx', fileURLToPath(import.meta.url)]
   const { stdout } = await promisify(execFile)(process.execPath, args)

@@ -6,7 +6,10 @@ import { chromium, type Page } from '@playwright/test'
 import { launchOptions, withoutHints } from '../tests/support/launch.ts'
 import { bundle } from './bundle.ts'
 
-/** What a page is called once what was begun in it has ended; its result is `window.result`, or its fault `window.trouble`. */
+/**
+ * What a page is called once what was begun in it has ended; its result is `window.result`, or its fault
+ * `window.trouble`.
+ */
 const ended = 'measured'
 
 /**

@@ -9,8 +9,8 @@ const codeOf = (file) => `${file}.code`
 /**
  * Loads a script of a folder of built programs, and those that it asks for, with the code that an earlier run has left
  * beside them: what has been compiled once, each function that was called among it, is not compiled again. Code of
- * another Node is refused by it, and then all is compiled as ever. Gives the files with which that was so, and what keeps
- * the code of this run for the next.
+ * another Node is refused by it, and then all is compiled as ever. Gives the files with which that was so, and what
+ * keeps the code of this run for the next.
  */
 exports.loadCompiled = function loadCompiled(folder, name) {
   const scripts = new Map()

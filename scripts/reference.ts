@@ -195,7 +195,9 @@ export interface EventRows {
   text: (value: string) => number
 }
 
-/** Writes events by the names of their fields. ${made} */
+/**
+ * Writes events by the names of their fields. ${made}
+ */
 export class EventWriter {
   private readonly to: EventRows
 

@@ -64,9 +64,9 @@ export function compress(folder) {
 }
 
 /**
- * Compiles the command line and the server, unless no source has changed since. Gives the folder that has them. Commands
- * that start at the same time do not meet: each builds in a folder of its own, and the first to be done gives it the name
- * that all look for.
+ * Compiles the command line and the server, unless no source has changed since. Gives the folder that has them.
+ * Commands that start at the same time do not meet: each builds in a folder of its own, and the first to be done gives
+ * it the name that all look for.
  */
 export function buildPrograms(say) {
   const { folder, isThere } = programsFolder(stamps)
@@ -95,7 +95,9 @@ const shell = '/usr/bin/chromium-headless-shell'
 const quietly = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
 const install = ['install', '-y', '-qq', '--no-install-recommends']
 
-/** Chromium from Debian's packages, where there is apt and it is missing; its build without windows if that can be had. */
+/**
+ * Chromium from Debian's packages, where there is apt and it is missing; its build without windows if that can be had.
+ */
 export function installChromium(say) {
   if (existsSync(browser) && existsSync(shell)) return say('Chromium: installed, skipped')
   if (!existsSync('/usr/bin/apt-get')) {

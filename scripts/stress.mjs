@@ -2,8 +2,8 @@ import { spawn, spawnSync } from 'node:child_process'
 import { availableParallelism } from 'node:os'
 
 /**
- * The browser tests so many times over (the first argument, three by default) while a busy loop holds each core: none may
- * fail. The second argument is how many run at a time; eight hold them up for longer than busy loops do.
+ * The browser tests so many times over (the first argument, three by default) while a busy loop holds each core: none
+ * may fail. The second argument is how many run at a time; eight hold them up for longer than busy loops do.
  */
 const times = Number(process.argv[2] ?? 3)
 const atATime = process.argv[3] ?? null

@@ -11,7 +11,10 @@ installPhotos(say)
 
 const npx = (...args) => ['npx', '--no-install', ...args]
 
-/** Each part runs even when one before it has failed, so that one run tells all. What keeps one core busy runs in one of two lanes, longest first. */
+/**
+ * Each part runs even when one before it has failed, so that one run tells all. What keeps one core busy runs in one of
+ * two lanes, longest first.
+ */
 const parts = [
   {
     name: 'lint, types, build and unit',

@@ -28,7 +28,10 @@ import { saveWhenLeft } from './store/project-store.ts'
 import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
-/** A step is loaded when it is first opened. The router tries once only: one that did not load becomes a part that can be tried again. */
+/**
+ * A step is loaded when it is first opened. The router tries once only: one that did not load becomes a part that can
+ * be tried again.
+ */
 function step(path: string, name: string, load: () => Promise<{ default: ComponentType }>): RouteObject {
   const opening = <p className="tt-quiet">Opening…</p>
   return {

@@ -24,7 +24,10 @@ const workerFile = './measure-worker.cjs'
 /** A simulation makes much that lives for an event only: with more room for it, it is collected a third as often. */
 export const workerLimits = { maxYoungGenerationSizeMb: 64 }
 
-/** A pool of so many workers; of one job this thread does it, which starts at once. `worker`: the address of the file that each of them runs. */
+/**
+ * A pool of so many workers; of one job this thread does it, which starts at once. `worker`: the address of the file
+ * that each of them runs.
+ */
 export function openPool(
   benches: readonly Bench[],
   jobs: number,
@@ -43,7 +46,8 @@ export function openPool(
     maxThreads: jobs,
     resourceLimits: workerLimits,
   })
-  // Workers that cannot start take no task: who waits is told. Each of them says so, and none may find nobody listening.
+  // Workers that cannot start take no task: who waits is told. Each of them says so, and none may find nobody
+  // listening.
   const broken = new Promise<never>((_, reject) => pool.on('error', reject))
   broken.catch(() => undefined)
   return {

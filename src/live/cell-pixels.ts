@@ -15,7 +15,10 @@ interface CellLook {
   pictures: readonly (Picture | null)[]
 }
 
-/** The px of a settled cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the device's density. */
+/**
+ * The px of a settled cell, drawn by the code that draws the live ones and laid out by the browser; RGBA at the
+ * device's density.
+ */
 export async function cellPixels({ project, cell, item, widthDp, geometry, pictures }: CellLook): Promise<ImageData> {
   const { density } = project.device
   const view = new CellView(cell, density, assetUrls(project.assets))
@@ -96,7 +99,10 @@ function dataUrlOf(canvas: HTMLCanvasElement): string {
 
 let styles: { sheets: number; text: string } | null = null
 
-/** The rules that a cell can be under: ours, and those for every element of a kind. The many of the components would be read again at each picture. */
+/**
+ * The rules that a cell can be under: ours, and those for every element of a kind. The many of the components would be
+ * read again at each picture.
+ */
 function ownStyles(): string {
   const sheets = document.styleSheets.length
   if (styles?.sheets !== sheets) {

@@ -98,7 +98,10 @@ export class CellView {
   private item: Item = {}
   private geometry: CellGeometry | null = null
 
-  /** `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px; `pace`: how fast arrivals play. */
+  /**
+   * `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px; `pace`: how fast arrivals
+   * play.
+   */
   constructor(
     cell: Cell,
     density: number,

@@ -8,7 +8,10 @@ import { localBody, type PickedFiles } from './local-body.ts'
 /** What the list under the hand keeps while it lasts; drives keep theirs under their project's id. */
 export const byHand = 'hand'
 
-/** The disk tier's bodies and their index, which a worker keeps. What cannot be written is told once, and is then not there to be read. */
+/**
+ * The disk tier's bodies and their index, which a worker keeps. What cannot be written is told once, and is then not
+ * there to be read.
+ */
 export class LiveDisk implements Disk {
   private readonly bodies: Map<number, Blob>
   private readonly table: AssetTable

@@ -227,7 +227,10 @@ export class LiveNetwork implements Network {
     this.events!.failed(transfer.order.transfer, bytes, reason)
   }
 
-  /** The server has forgotten the session, as it does after a restart: all that runs belongs to it, and goes on in another one. */
+  /**
+   * The server has forgotten the session, as it does after a restart: all that runs belongs to it, and goes on in
+   * another one.
+   */
   private async recover(): Promise<void> {
     if (this.recovering) return
     this.recovering = true
@@ -253,7 +256,9 @@ export class LiveNetwork implements Network {
     }
   }
 
-  /** The worker could not be loaded, or broke: what it had is lost, and another one is tried when the server answers. */
+  /**
+   * The worker could not be loaded, or broke: what it had is lost, and another one is tried when the server answers.
+   */
   private workerFailed(): void {
     this.worker.terminate()
     for (const [id, { transfer }] of [...this.cutting]) this.confirmCut(id, this.bytesOf(transfer), 0)

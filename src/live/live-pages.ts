@@ -31,7 +31,10 @@ export interface LivePagesParts {
   told: (state: FeedState) => void
 }
 
-/** The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. They go by the same network as pictures. */
+/**
+ * The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. They go by
+ * the same network as pictures.
+ */
 export function livePages(parts: LivePagesParts): Pages {
   const { origin, screen, given, known, signal, told } = parts
   const { source } = screen.feed

@@ -178,8 +178,8 @@ export class LiveRun {
   }
 
   /**
-   * Throws when the server gives no session, or when `signal` says that nobody waits for it any more. `finds`: asked when
-   * the list can be made at once, for what it finds there; a list before it may stay, and be moved, until then.
+   * Throws when the server gives no session, or when `signal` says that nobody waits for it any more. `finds`: asked
+   * when the list can be made at once, for what it finds there; a list before it may stay, and be moved, until then.
    */
   static async start(
     options: Omit<LiveOptions, Found>,

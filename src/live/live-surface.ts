@@ -32,7 +32,10 @@ interface Placed {
   visible: boolean
   /** The rendition in each slot; undefined: none. */
   shows: (number | undefined)[]
-  /** The stage that each slot comes to unless it has its picture before the frame is over; undefined: it stays in its own. */
+  /**
+   * The stage that each slot comes to unless it has its picture before the frame is over; undefined: it stays in its
+   * own.
+   */
   stages: (Stage | undefined)[]
   /** It has been recycled and is still to be hidden, unless it is bound before the frame is over. */
   leaves: boolean

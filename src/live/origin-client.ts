@@ -142,7 +142,10 @@ export class OriginClient {
     return isArchive(host) || this.session.relay.some((pattern) => hostMatches(pattern, host))
   }
 
-  /** The real address on a port with a free connection, and what gives the connection back. `transfer`: its number, by which it can be let go. */
+  /**
+   * The real address on a port with a free connection, and what gives the connection back. `transfer`: its number, by
+   * which it can be let go.
+   */
   take(address: string, transfer: number | null = null): { url: string; release: () => void } {
     const port = this.ports.find((each) => each.active < connectionsPerPort) ?? this.ports[0]!
     port.active++
@@ -157,8 +160,8 @@ export class OriginClient {
   }
 
   /**
-   * Gives the session back to the server, which has room for a hundred of them; what it is still asked for about the run
-   * is answered first. A server that does not hear of it forgets the session by itself.
+   * Gives the session back to the server, which has room for a hundred of them; what it is still asked for about the
+   * run is answered first. A server that does not hear of it forgets the session by itself.
    */
   async close(): Promise<void> {
     if (this.closed) return
@@ -193,7 +196,9 @@ export class OriginClient {
     }
   }
 
-  /** Asks for an address from the page itself, over its own port; a session that was lost is renewed and asked again. */
+  /**
+   * Asks for an address from the page itself, over its own port; a session that was lost is renewed and asked again.
+   */
   async ask(address: string, init: RequestInit): Promise<Response> {
     const once = () => fetch(urlOf(address, this.session.base), init)
     const reply = await once()

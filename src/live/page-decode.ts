@@ -17,7 +17,10 @@ interface PageDecoded extends Size {
 /** Whether only the page can decode such a body: workers have neither videos nor vector pictures. */
 export const needsPage = (type: string) => type.startsWith('video/') || type.startsWith('image/svg')
 
-/** Decodes what only the page can, at the px that are wanted; width and height are the source's. Throws when it is no such picture. */
+/**
+ * Decodes what only the page can, at the px that are wanted; width and height are the source's. Throws when it is no
+ * such picture.
+ */
 export function pageDecode(body: Blob, target: Target): Promise<PageDecoded> {
   return body.type.startsWith('video/') ? cutPoster(body, target) : drawVector(body, target)
 }
@@ -83,7 +86,10 @@ const nextFrame = (video: HTMLVideoElement) =>
 const orLate = (frame: Promise<void>) =>
   Promise.race([frame, new Promise<void>((resolve) => setTimeout(resolve, mostFrameMs))])
 
-/** The bitmap of what is drawn. A browser may say that a video's frame is there a moment before it can be drawn: it is asked again. */
+/**
+ * The bitmap of what is drawn. A browser may say that a video's frame is there a moment before it can be drawn: it is
+ * asked again.
+ */
 async function bitmapOf(drawn: HTMLVideoElement | HTMLImageElement, size: ImageBitmapOptions): Promise<ImageBitmap> {
   const until = performance.now() + longestMs
   for (;;)

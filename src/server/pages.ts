@@ -5,7 +5,9 @@ import send from 'koa-send'
 
 const yearMs = 31_536_000_000
 
-/** Where the build puts the scripts of workers. The policy of a worker is that of its own response, also a year later. */
+/**
+ * Where the build puts the scripts of workers. The policy of a worker is that of its own response, also a year later.
+ */
 const workerPath = /^\/assets\/workers\//
 /** The only one that asks the extra ports, which need not be the same after each start. */
 const fetchWorker = /^\/assets\/workers\/fetch-worker-/
@@ -33,7 +35,8 @@ export function pages(folder: string, extraPorts: () => readonly number[]): Midd
     else if (!isAsset) ctx.set('Content-Security-Policy', policy([]))
     const path = isFile ? ctx.path : '/index.html'
     const forLong = isAsset && !connects
-    // The build puts compressed files beside the plain ones (scripts/set-up.mjs); koa-send takes one that the client does.
+    // The build puts compressed files beside the plain ones (scripts/set-up.mjs); koa-send takes one that the client
+    // does.
     ctx.vary('Accept-Encoding')
     await send(ctx, path, {
       root,

@@ -204,8 +204,8 @@ async function listenNear(servers: Server[], handle: ReturnType<Koa['callback']>
 
 /**
  * So many connections wait while this process is busy. A list that flies past cuts hundreds of requests a second, each
- * with its connection; one for which there is no room is not refused, but tries again a second later, then after two, and
- * after four: the pictures of a whole drive came ten seconds late.
+ * with its connection; one for which there is no room is not refused, but tries again a second later, then after two,
+ * and after four: the pictures of a whole drive came ten seconds late.
  */
 const waitingConnections = 4096
 

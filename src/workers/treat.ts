@@ -7,7 +7,10 @@ function canvasOf({ width, height }: Size): Context {
   return new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
 }
 
-/** What is made of a picture at decode, once: treatments in their order, then its shape. The picture itself when there is nothing to make. */
+/**
+ * What is made of a picture at decode, once: treatments in their order, then its shape. The picture itself when there
+ * is nothing to make.
+ */
 export function treat(picture: Drawn, target: Target): Drawn {
   let context: Context | null = null
   for (const each of target.making) {

@@ -51,7 +51,9 @@ test('pictures that arrive late move what is below by what the profile says, and
 }) => {
   await openWith(page, '/cell', framed({ widthDp: 200, heightDp: 140 }))
   await expect(page.getByText('“waiting” is 60 dp shorter than “settled”.')).toBeVisible()
-  /** Counts, in the page's own frames, every change of a cell's height that has another below it, and by how many dp. */
+  /**
+   * Counts, in the page's own frames, every change of a cell's height that has another below it, and by how many dp.
+   */
   const watch = () =>
     page.evaluate(() => {
       const seen = new Map<Element, number>()
@@ -452,7 +454,9 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
     await page.getByRole('button', { name: 'long', exact: true }).click()
     const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
     await expect(texts.last()).not.toBeEmpty()
-    /** Of each text of the card: the height it has, and the height that it would take with as many lines as it may have. */
+    /**
+     * Of each text of the card: the height it has, and the height that it would take with as many lines as it may have.
+     */
     const heights = await texts.evaluateAll((all) =>
       all.map((text) => {
         const own = parseFloat((text as HTMLElement).style.height)

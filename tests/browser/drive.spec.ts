@@ -376,8 +376,9 @@ test(
       ).metrics
       found.push(fidelityOf(run.metrics, simulated))
     }
-    // How near the two are depends on how late the frames of this machine come: the bench holds 36 pairs on a quiet one to the
-    // figures of the design. Here a simulation of another loader or network must be told from a busy machine, which is far less.
+    // How near the two are depends on how late the frames of this machine come: the bench holds 36 pairs on a quiet one
+    // to the figures of the design. Here a simulation of another loader or network must be told from a busy machine,
+    // which is far less.
     const middle = (id: keyof Fidelity) => found.map((each) => each[id]!).sort((a, b) => a - b)[1]!
     const told = JSON.stringify(found)
     expect(Math.abs(middle('fidelity.requests') - 1), told).toBeLessThan(0.15)

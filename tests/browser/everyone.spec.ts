@@ -172,7 +172,8 @@ test('on a small screen, on a phone’s width, and enlarged to 200 %, no step ru
       if (panel.scrollWidth > panel.clientWidth) names.push('the panel runs sideways')
       const all = '.tt-shell :is(a[href], button:enabled, input:enabled, select:enabled, textarea:enabled, summary)'
       for (const one of document.querySelectorAll<HTMLElement>(all)) {
-        // Of a group of buttons that exclude each other the labels are pressed; a skip link is there once it has the focus.
+        // Of a group of buttons that exclude each other the labels are pressed; a skip link is there once it has the
+        // focus.
         if (!one.checkVisibility() || one.matches('.btn-check, .visually-hidden-focusable')) continue
         one.scrollIntoView({ block: 'center', behavior: 'instant' })
         const { left, right, top, height } = one.getBoundingClientRect()

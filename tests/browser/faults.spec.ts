@@ -118,7 +118,8 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
   expect(stays.length).toBeGreaterThan(5)
   expect(stays.filter((each) => each.outcome !== 'shown')).toEqual([])
   expect(run.metrics['pictures.wrong']).toBe(0)
-  // The last pictures have ten seconds, in which a busy machine may not have them: none may wait beside a slot that is free.
+  // The last pictures have ten seconds, in which a busy machine may not have them: none may wait beside a slot that is
+  // free.
   const waiting = facts.requests.filter(({ end, transfers }) => end === 'open' && transfers.length === 0)
   const running = facts.transfers.filter(({ end }) => end === 'open')
   expect([waiting.length, waiting.length > 0 ? running.length : slots]).toEqual([waiting.length, slots])

@@ -111,8 +111,8 @@ const nothing = {
 
 /** Opens the app and waits for its frame alone, with nothing in it: for those who bring a project of their own. */
 export async function openShell(page: Page, path: string): Promise<void> {
-  // The browser keeps nothing in its cache of what it loads while something is put in its place: a server that is frozen
-  // or stopped later, one of the test's own, would be missed by workers that start then.
+  // The browser keeps nothing in its cache of what it loads while something is put in its place: a server that is
+  // frozen or stopped later, one of the test's own, would be missed by workers that start then.
   if (path.startsWith('http')) {
     await page.goto(path)
     await expect(page.locator('#project-menu')).toBeVisible()

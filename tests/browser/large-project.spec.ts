@@ -28,7 +28,10 @@ const itemsOf = (count: number) =>
     note: 'glazed '.repeat(12),
   }))
 
-/** Of so many edits as many of the longest tasks are looked at: if each edit had a long one, the last of them would be long too. */
+/**
+ * Of so many edits as many of the longest tasks are looked at: if each edit had a long one, the last of them would be
+ * long too.
+ */
 const edits = 4
 
 test(

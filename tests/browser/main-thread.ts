@@ -21,8 +21,8 @@ export interface MainTask {
 }
 
 /**
- * The page's longest tasks while something is done, longest first, by their own processor time: what others who use this machine
- * take from it is not the page's. Tasks that answer this test's own questions are not the page's either.
+ * The page's longest tasks while something is done, longest first, by their own processor time: what others who use
+ * this machine take from it is not the page's. Tasks that answer this test's own questions are not the page's either.
  */
 export async function mainTasks(browser: Browser, page: Page, act: () => Promise<void>): Promise<MainTask[]> {
   await browser.startTracing(page, { categories: ['toplevel'] })

@@ -334,7 +334,10 @@ const look = async (page: Page, clip?: { x: number; y: number; width: number; he
     .raw()
     .toBuffer({ resolveWithObject: true })
 
-/** The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws it anew. */
+/**
+ * The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws
+ * it anew.
+ */
 async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<{ at: (x: number, y: number) => Rgb }> {
   const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
   const { data, info } = whole ?? (await look(page, box))

@@ -24,7 +24,10 @@ const project = {
   script: 'there',
 }
 
-/** What a device shows: where its list stands, and each cell on its screen with its stage and the colours of its picture. */
+/**
+ * What a device shows: where its list stands, and each cell on its screen with its stage and the colours of its
+ * picture.
+ */
 interface Look {
   top: number
   cells: Record<string, { top: number; stage: string; colours: string }>
@@ -86,7 +89,10 @@ test('playback at twenty moments of a live drive shows what the device showed th
   expect(pictures).toBeGreaterThan(40)
 })
 
-/** Drives, and compares what was seen of it with its playback, at so many moments at most; how many there were, and how many pictures in them. */
+/**
+ * Drives, and compares what was seen of it with its playback, at so many moments at most; how many there were, and how
+ * many pictures in them.
+ */
 async function playDrive(page: Page, most: number): Promise<{ moments: number; pictures: number }> {
   // The device shows the live list again where a drive before was played back.
   const back = page.getByRole('button', { name: 'back to live' })
@@ -131,7 +137,8 @@ async function playDrive(page: Page, most: number): Promise<{ moments: number; p
   for (const seen of chosen) {
     const at = frameOf(seen.top)
     expect(at, `a position of ${seen.top} dp is in the log`).toBeGreaterThanOrEqual(0)
-    // What arrives between two frames may have been seen before the later one, or not: the screen is that of some moment of its frame.
+    // What arrives between two frames may have been seen before the later one, or not: the screen is that of some
+    // moment of its frame.
     const until = presented[at + 1]?.ms ?? presented[at]!.ms + 400
     let differing: unknown[] = ['nothing played']
     for (

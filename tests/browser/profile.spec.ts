@@ -68,7 +68,8 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const map = page.getByRole('img', { name: /^Scroll map of/ })
   const share = async () =>
     (await page.locator('.tt-stage').boundingBox())!.height / (await page.locator('.tt-panel').boundingBox())!.height
-  // What is opened is read without dragging an edge first, and the map keeps two fifths; folded, it has most of the height.
+  // What is opened is read without dragging an edge first, and the map keeps two fifths; folded, it has most of the
+  // height.
   await page.getByRole('button', { name: 'Fold', exact: true }).click()
   await expect(page.getByRole('region', { name: 'Runs' })).toBeHidden()
   await expect.poll(share).toBeGreaterThanOrEqual(0.6)
@@ -141,7 +142,8 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight')
   await expect(page.getByRole('region', { name: /^Story of request/ })).toBeVisible()
   await page.keyboard.press('Escape')
-  // The edge of what comes up is dragged on the evidence: what that would do is drawn over the run, and undone with one key.
+  // The edge of what comes up is dragged on the evidence: what that would do is drawn over the run, and undone with one
+  // key.
   const edge = page.getByRole('slider', { name: 'Coming up, on the map: rows ahead' })
   const rows = Number(await edge.getAttribute('aria-valuenow'))
   const ran = await map.getAttribute('aria-label')
@@ -320,7 +322,8 @@ test('a run of a million events is simulated, kept and opened again with the pag
     await expect(status).toHaveText(/[\d,]+ events/)
     expect(Number(/[\d,]+/.exec(await status.innerText())![0].replaceAll(',', ''))).toBeGreaterThan(1_000_000)
   }
-  // A host that others use too can count their time as this page's, which only makes a task longer: one opening without a long task proves it.
+  // A host that others use too can count their time as this page's, which only makes a task longer: one opening without
+  // a long task proves it.
   const longest: MainTask[] = []
   while (longest.length < 4 && (longest.at(-1)?.ms ?? 100) >= 100)
     longest.push((await mainTasks(browser, page, () => openOne(longest.length + 1)))[0]!)

@@ -50,7 +50,8 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   await expect(page.getByRole('heading', { name: /^Run \d+ · recorded/ })).toBeVisible()
   const [run] = await keptRuns(page)
   expect([run!.metrics['bytes.received'], run!.metrics['requests.total']]).toEqual([counts.bytes, counts.requests])
-  // Which findings there are is for the machine to say here; in virtual time not cancelling is the first (recordings.test.ts).
+  // Which findings there are is for the machine to say here; in virtual time not cancelling is the first
+  // (recordings.test.ts).
   const finding = page.getByRole('article').filter({ hasText: 'Proof is simulated' }).first()
   clicks++
   await finding.getByRole('button', { name: /^(mended run|that visit)$/ }).click()
@@ -147,7 +148,8 @@ test('an archive that a real browser has written equals what its page counted', 
     const path = info.outputPath('real.har')
     const context = await browser.newContext({ recordHar: { path, mode: 'full', content: 'omit' } })
     const page = await context.newPage()
-    // An exchange is in the archive as it ended only once the browser has told its end, which may be after the page knows.
+    // An exchange is in the archive as it ended only once the browser has told its end, which may be after the page
+    // knows.
     const going = new Set<Request>()
     page.on('request', (request) => going.add(request))
     for (const end of ['requestfinished', 'requestfailed'] as const)

@@ -150,7 +150,8 @@ test('what a newcomer stumbles over on Feed is told there, and mended there', as
     )
     await expect(page.locator('.tt-glass .tt-slot canvas').nth(4)).toBeVisible()
     await expect(sign).toHaveCount(0)
-    // No picture of its own ever comes: what stands there are the fallbacks, for longer than a blank screen would be told.
+    // No picture of its own ever comes: what stands there are the fallbacks, for longer than a blank screen would be
+    // told.
     const run = await simulate(page)
     expect(run.metrics['requests.failed']).toBeGreaterThan(0)
     await expect(sign).toHaveCount(0)

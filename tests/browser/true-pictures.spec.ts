@@ -78,7 +78,8 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
     for (const { index, stamp } of stamps) expect([index, stamp]).toEqual([index, tileOf(index)])
   }
   areTrue(await readStamps(page))
-  // A drive waits ten seconds for its last pictures, in which a busy machine may not have them: the hand's list has time.
+  // A drive waits ten seconds for its last pictures, in which a busy machine may not have them: the hand's list has
+  // time.
   await page.getByRole('button', { name: 'Load what is on screen again' }).click()
   await expect(page.locator('.tt-glass .tt-cell[data-index="930"] .tt-slot')).toHaveAttribute('data-stage', 'settled')
   await expect.poll(async () => (await readStamps(page)).length).toBeGreaterThanOrEqual(15)
@@ -87,7 +88,8 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
 })
 
 test('without guard, reset and cancelling on a slow network the same check sees wrong ones', async ({ page }) => {
-  // Where the drive ends no picture of one's own is answered: what is there came for others, however few frames this machine draws.
+  // Where the drive ends no picture of one's own is answered: what is there came for others, however few frames this
+  // machine draws.
   await openWith(
     page,
     '/loading',

@@ -1,6 +1,6 @@
 /**
- * More metrics from NDJSON lines with plain loops: threads, cells, tiers, memory, disk, decoding and how requests ended.
- * Written from metrics.md; shares no code with the product.
+ * More metrics from NDJSON lines with plain loops: threads, cells, tiers, memory, disk, decoding and how requests
+ * ended. Written from metrics.md; shares no code with the product.
  */
 type Line = Record<string, number> & { event: string; t: number; why: string; tier: string; cause: string }
 

@@ -28,7 +28,10 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
   const assetOf = (request: number) => of('queue').find((event) => event.request === request)!.asset
   const reasonOf = (asset: number) =>
     of('fail').find((event) => event.request! >= 0 && assetOf(event.request!) === asset)?.reason
-  /** Whether a claim has failed by some place in the log: never before it was made, and no more once the network is back or its request has started again. */
+  /**
+   * Whether a claim has failed by some place in the log: never before it was made, and no more once the network is back
+   * or its request has started again.
+   */
   const failedBy = (claim: Event, before: number): boolean => {
     if (at(claim) >= before) return false
     const request = of('join').find((event) => event.claim === claim.id)?.request
@@ -286,7 +289,10 @@ function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null
   return shareOf(hole, area)
 }
 
-/** Whether a claim was, by some place in the log, of a small picture that failed: it ends nothing, the larger one is still to come. */
+/**
+ * Whether a claim was, by some place in the log, of a small picture that failed: it ends nothing, the larger one is
+ * still to come.
+ */
 const isPassedOver = ({ of, at }: LogLines, { id }: Event, before: number) =>
   of('release').some((event) => event.id === id && event.why === 'larger' && at(event) < before) &&
   !of('deliver').some(({ claim }) => claim === id)
@@ -324,7 +330,10 @@ function firstScreen(log: LogLines, all: readonly SeenExposure[]): number | null
   return last
 }
 
-/** Decodes whose picture reached no exposure and no use: by the claims of their own request, or from memory until the next decode of the same. */
+/**
+ * Decodes whose picture reached no exposure and no use: by the claims of their own request, or from memory until the
+ * next decode of the same.
+ */
 function wastedDecodes(log: LogLines, valid: readonly SeenExposure[]): number {
   const { of, at } = log
   const seen = new Set(

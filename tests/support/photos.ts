@@ -1,7 +1,10 @@
 /** How many there are: more than a screen shows, of every size between. */
 export const photoCount = 24
 
-/** Photo-like pictures of 2 to 12 megapixels: smooth noise around a hue of their own, each with a mean colour of its own. */
+/**
+ * Photo-like pictures of 2 to 12 megapixels: smooth noise around a hue of their own, each with a mean colour of its
+ * own.
+ */
 export function photoOf(n: number): {
   name: string
   width: number

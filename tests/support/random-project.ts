@@ -184,7 +184,9 @@ export const anyProject = fc
     }),
   )
 
-/** What a visit can have beside: where the items come from, more pictures in a cell, what is kept, granted and given up. */
+/**
+ * What a visit can have beside: where the items come from, more pictures in a cell, what is kept, granted and given up.
+ */
 const beside = fc.record({
   visit: fc.constantFrom<Visit>('first', 'first', 'restarted', 'again'),
   feed: fc.constantFrom('own', 'own', 'repeated', 'pages', 'kinds'),
@@ -229,7 +231,10 @@ const detail = {
   cells: [{ slots: [{}] }],
 }
 
-/** A random project as `anyProject` has them, and more of what engine.md speaks of; and which of its visits is looked at. */
+/**
+ * A random project as `anyProject` has them, and more of what engine.md speaks of; and which of its visits is looked
+ * at.
+ */
 export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { project: Project; visit: Visit } => {
   const [screen] = project.screens
   const [cell] = screen!.cells

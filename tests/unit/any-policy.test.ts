@@ -34,7 +34,8 @@ describe('any policy, script, network, faults, feed and visit', () => {
             'open',
           ] as const
           expect(classes.reduce((sum, name) => sum + metrics[`bytes.${name}`]!, 0)).toBe(metrics['bytes.received'])
-          // At rest every picture on screen is there, or has failed; without the guard another one may stand in its place.
+          // At rest every picture on screen is there, or has failed; without the guard another one may stand in its
+          // place.
           const atRest = facts.exposures.filter(
             (each) => facts.endWhy === 'done' && project.loading.guard && !each.left,
           )

@@ -74,7 +74,8 @@ describe('addresses', () => {
     expect(widths.map((width) => of(width).href.at(-1))).toEqual(['t', 't', 'm', 'm', 'o', 'o'])
     expect(of(700, { ...item, whole: '' }).href).toBe(item.medium)
     expect(of(700, {}).class).toBe('absent')
-    // What the item says of its picture holds for the widest; a narrower one keeps its shape, and its bytes are unknown.
+    // What the item says of its picture holds for the widest; a narrower one keeps its shape, and its bytes are
+    // unknown.
     expect(saidOf(item, slot, of(500))).toEqual({ bytes: null, widthPx: 600, heightPx: 300 })
     expect(saidOf(item, slot, of(700))).toEqual({ bytes: 900_000, widthPx: 2400, heightPx: 1200 })
     // Before it comes the narrowest that the item has, unless that is the one.

@@ -64,7 +64,8 @@ it('a stand-in whose own picture fails before it was presented makes room for th
           },
         ],
       },
-      // Each slot has a request of its own, and only one runs at a time: the first row's large picture is there, its small one is not.
+      // Each slot has a request of its own, and only one runs at a time: the first row's large picture is there, its
+      // small one is not.
       loading: {
         share: false,
         fetchSlots: 1,
@@ -200,7 +201,8 @@ it('a place that moves away as fast as one goes there is given up, and one that 
 })
 
 it('a list that is left while a row above takes its frame binds nothing more until it is back', () => {
-  // The way up binds row 0, which waits in a lower frame than it had: the correction ends the way, and the script leaves at that instant.
+  // The way up binds row 0, which waits in a lower frame than it had: the correction ends the way, and the script
+  // leaves at that instant.
   const slot = {
     id: 'main',
     size: { type: 'fixed', widthDp: 90, heightDp: 90 },

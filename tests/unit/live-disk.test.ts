@@ -139,7 +139,10 @@ describe('the live disk tier', () => {
       transactions.add(this.transaction)
       return put.apply(this, given)
     })
-    /** The database's own steps, which no clock drives, until there were so many transactions; the end only bounds what hangs. */
+    /**
+     * The database's own steps, which no clock drives, until there were so many transactions; the end only bounds what
+     * hangs.
+     */
     const written = async (count: number) => {
       const end = Date.now() + 20_000
       while (transactions.size < count && Date.now() < end) await new Promise((resolve) => setImmediate(resolve))

@@ -111,7 +111,10 @@ describe('looking ahead', () => {
 })
 
 describe('pages that are looked ahead for', () => {
-  /** Stands still at the top of a feed of 40 rows a page: the pages that were asked for, and the farthest row of a request. */
+  /**
+   * Stands still at the top of a feed of 40 rows a page: the pages that were asked for, and the farthest row of a
+   * request.
+   */
   const standing = (ahead: object, pageAheadRows = 0) => {
     const { log } = simulate(
       projectOf({

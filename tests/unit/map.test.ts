@@ -382,7 +382,8 @@ describe('the map from far out', () => {
         const there = pan(whole, dx * msPerPx, dy * dpPerPx)
         const panned = drawn(far, there, { projection })
         const anew = drawn(new FarView(), there, { projection })
-        // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere (a curve has many), and a dot at the plot's edge is whole in a larger one.
+        // A place that lies between two pixels may be rounded to either, in a buffer that begins elsewhere (a curve has
+        // many), and a dot at the plot's edge is whole in a larger one.
         expect(panned.filter((pixel, i) => pixel !== anew[i]).length).toBeLessThanOrEqual(
           (projection === 'rows' ? 0.02 : 0.1) * inked(anew),
         )

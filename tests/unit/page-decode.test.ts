@@ -2,7 +2,10 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { needsPage, pageDecode } from '../../src/live/page-decode.ts'
 import type { Target } from '../../src/core/loading/rendition.ts'
 
-/** What a made-up browser does with a video: when it has a frame, how often it says so too early, whether it tells of frames that it draws. */
+/**
+ * What a made-up browser does with a video: when it has a frame, how often it says so too early, whether it tells of
+ * frames that it draws.
+ */
 const browser = {
   tells: true,
   early: 0,

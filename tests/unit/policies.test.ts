@@ -94,7 +94,8 @@ describe('a screen that opens over the list', () => {
     const started = early.facts.transfers.map(({ asset }) =>
       early.facts.log.assets[asset]!.address.replace(/^https:.*?([a-z]+)\.example\.test/, '$1'),
     )
-    // One of the list’s runs on; then what the opened screen shows, a picture of both among it, and only after the way back the rest.
+    // One of the list’s runs on; then what the opened screen shows, a picture of both among it, and only after the way
+    // back the rest.
     expect(started).toEqual([
       'pictures/0.jpg',
       'pictures/1.jpg',

@@ -12,7 +12,10 @@ const timeoutMs = 500
 const limit = timeoutMs * 1000
 const target = { width: 100, height: 100, fit: 'cover', decodeAt: { type: 'slot' }, making: [] } as const
 
-/** A transfer as the script has it, µs: when it is asked for, the silence before each of its parts, whether it comes to an end. */
+/**
+ * A transfer as the script has it, µs: when it is asked for, the silence before each of its parts, whether it comes to
+ * an end.
+ */
 interface Script {
   at: number
   silences: number[]
@@ -118,7 +121,8 @@ describe('Time-outs', () => {
         const { cuts, failed } = cutsOf(scripts, confirmUs)
         const due = scripts.map(dueOf).filter((at) => at !== null)
         cut += due.length
-        // One cut for each that is due, at its instant: a transfer that waits for its cut to be confirmed is not cut again.
+        // One cut for each that is due, at its instant: a transfer that waits for its cut to be confirmed is not cut
+        // again.
         expect(cuts.map(({ at }) => at)).toEqual(due.toSorted((one, other) => one - other))
         expect(failed.toSorted((one, other) => one.asset - other.asset)).toEqual(
           scripts.flatMap((each, asset) => {

@@ -12,7 +12,10 @@ const parts = [
   ['budgets', 'Budgets', 'What must hold, and settings that meet it'],
 ] as const
 
-/** Whether a change was better, worse or noise: between runs, over combinations of settings, on devices and networks, against budgets. */
+/**
+ * Whether a change was better, worse or noise: between runs, over combinations of settings, on devices and networks,
+ * against budgets.
+ */
 export default function CompareStep() {
   const [query, setQuery] = useSearchParams()
   const part = query.get('part') ?? 'runs'

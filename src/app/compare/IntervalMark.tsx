@@ -5,7 +5,10 @@ const halfPx = 58
 const heightPx = 14
 const middle = heightPx / 2
 
-/** A difference and how sure it is, left and right of none: each metric on the scale that findings weigh it by. What is beyond ends at the edge. */
+/**
+ * A difference and how sure it is, left and right of none: each metric on the scale that findings weigh it by. What is
+ * beyond ends at the edge.
+ */
 export function IntervalMark({ change: { metric, difference, is } }: { change: Change }) {
   const scale = effectOf(metric).scale
   const x = (value: number) => halfPx + 2 + Math.max(-1, Math.min(1, value / scale)) * halfPx

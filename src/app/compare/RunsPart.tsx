@@ -19,7 +19,10 @@ import { useSeeds } from './use-seeds.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 
-/** Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what was set otherwise. */
+/**
+ * Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what
+ * was set otherwise.
+ */
 export function RunsPart({ parts }: { parts: ReactNode }) {
   const { id: project } = useProject()!
   const list = useComparable()

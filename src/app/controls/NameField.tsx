@@ -13,7 +13,10 @@ interface NameFieldProps {
 
 const longest = 200
 
-/** A name that can be changed: it counts when Enter is pressed or the field is left, and must be one that nothing else has. */
+/**
+ * A name that can be changed: it counts when Enter is pressed or the field is left, and must be one that nothing else
+ * has.
+ */
 export function NameField({ label, name, taken, onName }: NameFieldProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const commit = () => {

@@ -14,7 +14,10 @@ interface SplitProps {
 /** px for one press of an arrow key. */
 const stepPx = 24
 
-/** The edge between two parts that stand above each other: dragged, stepped with the arrow keys, given back with a double click or Enter. */
+/**
+ * The edge between two parts that stand above each other: dragged, stepped with the arrow keys, given back with a
+ * double click or Enter.
+ */
 export function Split({ label, height, min, max, measure, onChange }: SplitProps) {
   const from = useRef<{ y: number; height: number } | null>(null)
   const put = (next: number) => onChange(Math.round(Math.min(max, Math.max(min, next))))

@@ -13,7 +13,10 @@ interface TypedNumberProps {
   onChange: (value: number) => void
 }
 
-/** A number that is typed: it counts when Enter is pressed or the field is left. What is no number is told, and nothing changes. */
+/**
+ * A number that is typed: it counts when Enter is pressed or the field is left. What is no number is told, and nothing
+ * changes.
+ */
 export function TypedNumber({ label, value, unit = '', id, path, explain, onChange }: TypedNumberProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const commit = (text: string) => {

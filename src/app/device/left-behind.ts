@@ -12,7 +12,10 @@ let held: { project: string; left: LeftBehind } | null = null
 const leftOf = (project: string) => (held?.project === project ? held.left : null)
 const diskClient = () => import('../../live/disk-client.ts')
 
-/** What a visit finds: what the project's last drive has left, else what lies on disk from before this page was opened. It is the run's from then on. */
+/**
+ * What a visit finds: what the project's last drive has left, else what lies on disk from before this page was opened.
+ * It is the run's from then on.
+ */
 export async function takeLeft(project: string, visit: Visit): Promise<LeftBehind | null> {
   if (visit === 'first') return null
   const disk = await (await diskClient()).keptOnDisk(project)

@@ -25,7 +25,9 @@ const usualHz = 60
 /** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
 const cancelledLedgerMs = 400
 
-/** The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change. */
+/**
+ * The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change.
+ */
 class LiveDevice {
   private host: HTMLElement | null = null
   private live: LiveRun | null = null
@@ -108,7 +110,10 @@ class LiveDevice {
     if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place ?? this.place
   }
 
-  /** Whether the hand's list that is there is the one asked for but for its looks: then it stays until that is there, which has its pictures. */
+  /**
+   * Whether the hand's list that is there is the one asked for but for its looks: then it stays until that is there,
+   * which has its pictures.
+   */
   private outlives(state: ProjectState, screen: Screen): boolean {
     if (!this.live?.hand || !this.made || this.made.id !== state.id || this.made.project === state.project) return false
     return this.live.log.head.screen === screen.id && differInLooksAlone(this.made.project, state.project, screen.id)
@@ -123,13 +128,19 @@ class LiveDevice {
     await this.begin(state, screenAt(state.project), state.project.script ?? '', first!)
   }
 
-  /** Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when none is under way. */
+  /**
+   * Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when
+   * none is under way.
+   */
   async stepLive(wanted: Wanted | null): Promise<void> {
     if (currentDevice().mode !== 'driving') await this.driveLive()
     if (currentDevice().mode === 'driving') this.live?.step(wanted, (stood) => update({ stood }))
   }
 
-  /** Ends the drive that is under way, at once, whatever the server does: a drive that has begun is kept as far as it came. */
+  /**
+   * Ends the drive that is under way, at once, whatever the server does: a drive that has begun is kept as far as it
+   * came.
+   */
   cancel(): void {
     this.ahead = []
     const state = currentProject()
@@ -263,7 +274,8 @@ class LiveDevice {
     const written = run.origin.ledger(run.run.ended === 'cancelled' ? cancelledLedgerMs : undefined)
     const left = run.leaveBehind()
     const now = currentProject()
-    // Another screen, or another project, was chosen while the list was driven: it is shown as soon as the drive has ended.
+    // Another screen, or another project, was chosen while the list was driven: it is shown as soon as the drive has
+    // ended.
     const isElsewhere = now !== null && (now.id !== state.id || screenAt(now.project).id !== log.head.screen)
     if (isElsewhere && this.ahead.length === 0) void this.startHand(now, false)
     try {

@@ -16,7 +16,10 @@ export function startRecording(): void {
   if (run?.hand) store.set({ run, ms: run.nowMs(), event: run.log.count, top: run.hand.topDp })
 }
 
-/** Ends the recording: the gesture as steps of a script; null when the hand did nothing, or its list is not there any more. */
+/**
+ * Ends the recording: the gesture as steps of a script; null when the hand did nothing, or its list is not there any
+ * more.
+ */
 export function stopRecording(): Step[] | null {
   const from = store.get()
   store.set(null)

@@ -20,7 +20,10 @@ const explains: Record<Stop, string> = {
 }
 const mostShown = 9
 
-/** A drive, event by event: the simulation stops before what one waits for, the live device behind it, and says what is in line, in the cells and in the tiers. */
+/**
+ * A drive, event by event: the simulation stops before what one waits for, the live device behind it, and says what is
+ * in line, in the cells and in the tiers.
+ */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
   const stood = useDevice(({ stood }) => stood)
   const mode = useDevice(({ mode }) => mode)

@@ -73,7 +73,10 @@ export async function openEvidence(project: string): Promise<void> {
   }
 }
 
-/** Adds files to the evidence. The log of a run is no evidence of another: it is opened as the run that it is; how many were, comes back. */
+/**
+ * Adds files to the evidence. The log of a run is no evidence of another: it is opened as the run that it is; how many
+ * were, comes back.
+ */
 export async function addFiles(dropped: readonly File[]): Promise<number> {
   const heads = await Promise.all(dropped.map((file) => file.slice(0, headLength).text()))
   const isRun = heads.map((head) => {
@@ -198,7 +201,9 @@ function follow(place: RecordingPlace): void {
   })
 }
 
-/** Reads everything that is there; what comes meanwhile is read when that is done. It ends when nothing is left to read. */
+/**
+ * Reads everything that is there; what comes meanwhile is read when that is done. It ends when nothing is left to read.
+ */
 function read(): Promise<void> {
   isStale = true
   reading ??= readWhileStale().finally(() => (reading = null))

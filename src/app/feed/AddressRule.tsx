@@ -19,7 +19,9 @@ interface AddressRuleProps {
   check: SlotCheck | null
 }
 
-/** How an item's address is made: a field, a template that asks for the slot's size, or a table; and what that saves. */
+/**
+ * How an item's address is made: a field, a template that asks for the slot's size, or a table; and what that saves.
+ */
 export function AddressRule({ screen, number, kind, slot, slotNumber, check }: AddressRuleProps) {
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}/address`
   const { address } = slot

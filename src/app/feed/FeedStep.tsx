@@ -164,7 +164,8 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
   const screen = project.screens[number]!
   const relay = useDevice(({ relay }) => relay)
-  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept else.
+  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept
+  // else.
   const { data, error, mutate } = useSWRImmutable<FeedCheck, Error>(
     ['the check in Feed', project.name, screen.id],
     () => {

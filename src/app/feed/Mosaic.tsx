@@ -38,7 +38,8 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const grid = useRef({ columns: 1, size: 8, group: 1 })
   const { classes, own } = check
-  // Before the page is painted: a canvas has a height of its own until it is given one, and what is below it would jump.
+  // Before the page is painted: a canvas has a height of its own until it is given one, and what is below it would
+  // jump.
   useLayoutEffect(() => {
     const element = canvas.current!
     const paint = () => {

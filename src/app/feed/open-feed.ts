@@ -248,7 +248,10 @@ function withoutArchiveRules(screen: Screen, number: number): Operation[] {
   )
 }
 
-/** What the values of a feed could be bound to in the first kind of cell; null: nothing in it looks like a picture's address. */
+/**
+ * What the values of a feed could be bound to in the first kind of cell; null: nothing in it looks like a picture's
+ * address.
+ */
 function proposalFor({ items, key }: ReadFeed, number: number): Opening['proposed'] {
   const { picture, width, height, texts } = proposeBindings(items, key)
   const cell = currentProject()?.project.screens[number]?.cells[0]

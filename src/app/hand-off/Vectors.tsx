@@ -17,7 +17,9 @@ interface Results {
   of: ReadonlyMap<string, OpenedResult>
 }
 
-/** Conformance cases for the app's own loader: what each is about, the file that the runner takes, and what came of it. */
+/**
+ * Conformance cases for the app's own loader: what each is about, the file that the runner takes, and what came of it.
+ */
 export function Vectors({ slug }: { slug: string }) {
   const { effective: raw } = useProject()!
   const [open, setOpen] = useState(false)

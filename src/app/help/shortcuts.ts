@@ -1,4 +1,7 @@
-/** The shortcuts as the help panel lists them. What each does is where it acts: `shell/Shell.tsx`, the device, the map, handles. */
+/**
+ * The shortcuts as the help panel lists them. What each does is where it acts: `shell/Shell.tsx`, the device, the map,
+ * handles.
+ */
 export const shortcuts = [
   { where: 'Everywhere', keys: '1 – 7', does: 'Go to a step', single: true },
   { where: 'Everywhere', keys: 'V', does: 'Show the other variant', single: true },

@@ -33,7 +33,9 @@ const lookMs = 120
 const fallMs = 600
 const mostFallen = 8
 
-/** Follows the loader of the live device. The line is in its own order: the first is what the next free slot goes to. */
+/**
+ * Follows the loader of the live device. The line is in its own order: the first is what the next free slot goes to.
+ */
 export function useLiveLine(): LiveLine {
   const [line, setLine] = useState<LiveLine>({ running: [], waiting: [], fallen: [] })
   useEffect(() => {

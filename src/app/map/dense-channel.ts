@@ -38,7 +38,9 @@ export function columnsOf({ channel: { t, top }, endMs }: MapData, view: MapWind
   return { high, low }
 }
 
-/** The channel of a long run from far out, column by column: where the window was at any time of each, and its edges. */
+/**
+ * The channel of a long run from far out, column by column: where the window was at any time of each, and its edges.
+ */
 export function drawDenseChannel(
   context: CanvasRenderingContext2D,
   map: MapData,

@@ -15,7 +15,10 @@ const manyLines = 4000
 /** Marks closer than this to one drawn before, in the same class, are left out (thinned by pixel). */
 const thinPx = 2
 
-/** Draws the scroll map: channel, holes, requests, drip line, axes. @returns whether all of it is drawn, or a part is still worked on */
+/**
+ * Draws the scroll map: channel, holes, requests, drip line, axes. @returns whether all of it is drawn, or a part is
+ * still worked on
+ */
 export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): boolean {
   const { width, height, plot } = paint
   context.clearRect(0, 0, width, height)

@@ -6,7 +6,10 @@ import { offsetAt, type Projection } from './projection.ts'
 
 /** Half the size of a mark's dot, px. */
 const dot = 1
-/** After so much work, in pixels, whoever draws is asked whether to go on; what one line takes beside its pixels, in pixels. */
+/**
+ * After so much work, in pixels, whoever draws is asked whether to go on; what one line takes beside its pixels, in
+ * pixels.
+ */
 const pixelsAPart = 60_000
 const lineInPixels = 12
 

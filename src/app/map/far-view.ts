@@ -2,14 +2,22 @@ import { addHoles, addLines, inksOf } from './far-pixels.ts'
 import type { FarPainter, MapPaint } from './map-paint.ts'
 import type { MapWindow } from './map-view.ts'
 
-/** While the map is panned, what is drawn reaches so far beyond the plot on every side, as a share of it: within, a redraw is one copy. */
+/**
+ * While the map is panned, what is drawn reaches so far beyond the plot on every side, as a share of it: within, a
+ * redraw is one copy.
+ */
 const beyond = 0.5
 /** So many rows of pixels are put on the canvas at once. */
 const rowsAPart = 96
-/** A picture that is replaced so often before it was ready is drawn to its end at once: whoever goes on and on sees something new. */
+/**
+ * A picture that is replaced so often before it was ready is drawn to its end at once: whoever goes on and on sees
+ * something new.
+ */
 const mostReplaced = 3
 
-/** Marks at a scale, in a buffer that may reach beyond the plot: the same marks can be shown from it at another place. */
+/**
+ * Marks at a scale, in a buffer that may reach beyond the plot: the same marks can be shown from it at another place.
+ */
 interface Layer {
   canvas: HTMLCanvasElement
   image: ImageData

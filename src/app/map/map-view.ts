@@ -30,8 +30,8 @@ export function inRange({ lines }: MapData, at: number, range: MapRange): boolea
 const keyShare = 0.05
 
 /**
- * A part that is selected by keys: its late edge and its lower one are moved by so many steps. Where none is selected yet it
- * begins at a moment, as high as the view. Both edges keep a step between them.
+ * A part that is selected by keys: its late edge and its lower one are moved by so many steps. Where none is selected
+ * yet it begins at a moment, as high as the view. Both edges keep a step between them.
  */
 export function stretchRange(
   range: MapRange | null,

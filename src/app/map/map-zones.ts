@@ -11,7 +11,10 @@ export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapDa
   }
 }
 
-/** Beyond the edges of the screen that lies straight: what was coming up as a tint, where it was let go as a dashed edge. */
+/**
+ * Beyond the edges of the screen that lies straight: what was coming up as a tint, where it was let go as a dashed
+ * edge.
+ */
 export function drawZones(
   context: CanvasRenderingContext2D,
   { map, view, plot, colour }: MapPaint,

@@ -5,7 +5,10 @@ export function niceStep(rough: number): number {
   return [1, 2, 5, 10].find((nice) => share <= nice)! * power
 }
 
-/** Ticks that read well, in even steps around some values: the first is not above the least, the last not below the most. About so many. */
+/**
+ * Ticks that read well, in even steps around some values: the first is not above the least, the last not below the
+ * most. About so many.
+ */
 export function niceTicks(values: readonly number[], about: number): number[] {
   const low = Math.min(...values)
   const high = Math.max(...values)

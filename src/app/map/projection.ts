@@ -2,10 +2,16 @@ import { countUpTo } from '../../core/numbers/search.ts'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 
-/** rows: the list stands, the window moves; distance: the window stands, and everything is as far from it as it was then. */
+/**
+ * rows: the list stands, the window moves; distance: the window stands, and everything is as far from it as it was
+ * then.
+ */
 export type Projection = 'rows' | 'distance'
 
-/** The distance projection begins with all that requests were away from the window, but not with more screens than this either way. */
+/**
+ * The distance projection begins with all that requests were away from the window, but not with more screens than this
+ * either way.
+ */
 const mostReach = 6
 const leastReach = 0.4
 

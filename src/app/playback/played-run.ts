@@ -19,7 +19,10 @@ export interface PlayedRun {
   screenAt: (ms: number) => Promise<PlayedScreen>
 }
 
-/** Makes a kept run ready for playback: its items by key, its log in the worker, pictures as they are wanted. `pxPerDp`: how large the page shows it. */
+/**
+ * Makes a kept run ready for playback: its items by key, its log in the worker, pictures as they are wanted. `pxPerDp`:
+ * how large the page shows it.
+ */
 export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () => number): Promise<PlayedRun> {
   // What it ran with, variants and all.
   const parsed = parseProject(run.raw)

@@ -45,7 +45,7 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
             data-explain={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
             aria-label={`${word}, ${mb(bytes)}`}
           >
-            {/* Where only the name has room, the number goes to a line that is not shown: as a whole, with its unit. */}
+            {/* Where only the name has room, the number goes to a line that is not shown: whole, with its unit. */}
             <span>{share >= roomForName ? `${word} ${mb(bytes).replace(' ', '\u00a0')}` : ''}</span>
           </button>
         )

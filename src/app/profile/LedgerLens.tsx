@@ -8,7 +8,10 @@ import { TextButton } from '../controls/TextButton.tsx'
 
 const bytes = (value: number) => value.toLocaleString('en')
 
-/** The ledger in full: every class with its requests, bytes and decoding, and its dearest requests; each selects on the map. */
+/**
+ * The ledger in full: every class with its requests, bytes and decoding, and its dearest requests; each selects on the
+ * map.
+ */
 export function LedgerLens({
   kept,
   hash,

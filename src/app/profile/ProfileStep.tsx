@@ -56,7 +56,8 @@ export default function ProfileStep() {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
-  // What follows the hand is a first visit of the script and screen that are chosen now: only such a run is compared with it.
+  // What follows the hand is a first visit of the script and screen that are chosen now: only such a run is compared
+  // with it.
   const comparable =
     run?.visit === 'first' &&
     run.script === (project.script ?? '') &&

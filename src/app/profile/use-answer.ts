@@ -5,7 +5,10 @@ import useSWRImmutable from 'swr/immutable'
 import type { Answer, JobName, Order } from '../../workers/jobs/jobs.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 
-/** Answers that no view shows any more are held so long as they are among so many: each selection and each typed letter asks anew. */
+/**
+ * Answers that no view shows any more are held so long as they are among so many: each selection and each typed letter
+ * asks anew.
+ */
 const mostHeld = 20
 const left = new LRUCache<string, Cache>({
   max: mostHeld,
@@ -14,7 +17,9 @@ const left = new LRUCache<string, Cache>({
   },
 })
 
-/** What the worker says of a kept run, which never changes; undefined while it works. `question` tells one from another. */
+/**
+ * What the worker says of a kept run, which never changes; undefined while it works. `question` tells one from another.
+ */
 export function useAnswer<Name extends JobName>(
   name: Name,
   hash: string,

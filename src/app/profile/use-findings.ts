@@ -16,7 +16,9 @@ export type Findings =
   | { is: 'failed'; why: string }
   | { is: 'cancelled' }
 
-/** What was found in runs that were looked at lately, by their number in this browser: log and settings never change. */
+/**
+ * What was found in runs that were looked at lately, by their number in this browser: log and settings never change.
+ */
 const known = new Map<number, Extract<Findings, { is: 'found' | 'suspected' }>>()
 const mostKnown = 12
 

@@ -32,7 +32,10 @@ export default function Explanations() {
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined
     let rests: HTMLElement | null = null
-    /** Where the pointer was pressed: until it leaves that place nothing is explained, for what comes under it by itself was not pointed at. */
+    /**
+     * Where the pointer was pressed: until it leaves that place nothing is explained, for what comes under it by itself
+     * was not pointed at.
+     */
     let pressed: { x: number; y: number } | null = null
     /** The pointer may have come to where it is before anybody listened: then its next move tells. */
     let seen = false

@@ -16,7 +16,10 @@ interface LazyPartProps<P extends object> {
   without?: ReactNode
 }
 
-/** A part of the app that is loaded when it is first shown. One that cannot be is asked for again, or the page is loaded anew. */
+/**
+ * A part of the app that is loaded when it is first shown. One that cannot be is asked for again, or the page is loaded
+ * anew.
+ */
 export function LazyPart<P extends object = object>({ name, load, given, meanwhile, without }: LazyPartProps<P>) {
   const {
     data: Part,

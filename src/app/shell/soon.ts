@@ -1,8 +1,8 @@
 /**
  * What every opening of the app needs and its first paint does not: the live list, the parts of the frame around the
  * steps, and what must work with the server away, such as keeping a drive, simulating, opening a project file, waiting
- * for the server's return. One file for all of it (vite.config.ts): a hundred small ones cost an opening more than their
- * content does.
+ * for the server's return. One file for all of it (vite.config.ts): a hundred small ones cost an opening more than
+ * their content does.
  */
 import '../../core/feed/known-items.ts'
 import '../../core/project/differences.ts'

@@ -28,7 +28,9 @@ export class WorkerClient {
   private readonly jobs = new Map<number, Waiting>()
   private last = 0
 
-  /** Asks for a job; its answer is the one that its own function gives. Rejects with `Cancelled` when it is cancelled. */
+  /**
+   * Asks for a job; its answer is the one that its own function gives. Rejects with `Cancelled` when it is cancelled.
+   */
   ask<Name extends JobName>(
     name: Name,
     order: Order<Name>,

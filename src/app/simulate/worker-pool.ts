@@ -24,7 +24,10 @@ interface Task {
   tries: number
 }
 
-/** Measures settings on all cores: whichever worker is free takes the next task. Cancelled, all that is not done rejects. */
+/**
+ * Measures settings on all cores: whichever worker is free takes the next task. Cancelled, all that is not done
+ * rejects.
+ */
 export class MeasuringPool {
   private readonly clients: readonly Client[]
   private readonly waiting: Task[] = []

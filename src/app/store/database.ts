@@ -106,7 +106,9 @@ export class Database extends Dexie {
   }
 }
 
-/** Everything that the app keeps in this browser; storage.ts may put one in its place that lasts as long as the page. */
+/**
+ * Everything that the app keeps in this browser; storage.ts may put one in its place that lasts as long as the page.
+ */
 export let database = new Database()
 
 export function replaceDatabase(next: Database): void {

@@ -27,7 +27,10 @@ export function handLifted(): void {
   press = null
 }
 
-/** Follows the pointer over the whole page: what changes during one press is one change, however slowly the page answers. */
+/**
+ * Follows the pointer over the whole page: what changes during one press is one change, however slowly the page
+ * answers.
+ */
 export function followHand(page: Window): void {
   page.addEventListener('pointerdown', handPressed, { capture: true })
   // After everybody else's: the last change of a drag is made as it is let go.

@@ -19,7 +19,10 @@ const mostDeleted = 20
 let past: Step[] = []
 let future: Step[] = []
 
-/** What Undo and Redo would take back or do again; null: nothing. `deleted`: the last thing that was deleted, for its notice. */
+/**
+ * What Undo and Redo would take back or do again; null: nothing. `deleted`: the last thing that was deleted, for its
+ * notice.
+ */
 const store = createStore<{ undo: string | null; redo: string | null; deleted: string | null }>({
   undo: null,
   redo: null,
@@ -59,7 +62,9 @@ export async function redoLast(): Promise<void> {
   await step.redo()
 }
 
-/** Another project is open: changes of the former's file are none of its steps; what was deleted can still be had back. */
+/**
+ * Another project is open: changes of the former's file are none of its steps; what was deleted can still be had back.
+ */
 export function forgetEditsOf(others: (project: string) => boolean): void {
   const stays = ({ project }: Step) => project === null || !others(project)
   past = past.filter(stays)

@@ -17,7 +17,10 @@ export const useOpening = store.use
 /** A long log must not hold up what else is asked of runs. */
 const worker = new WorkerClient()
 
-/** Keeps the runs of a saved log in the open project, each named after its file; how many, comes back: none when it was cancelled. */
+/**
+ * Keeps the runs of a saved log in the open project, each named after its file; how many, comes back: none when it was
+ * cancelled.
+ */
 export async function openRunLog(file: File): Promise<number> {
   const state = currentProject()
   if (!state) return 0

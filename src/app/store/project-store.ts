@@ -24,7 +24,10 @@ export {
 /** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
 const saveAfterMs = 300
 const saveEveryMs = 800
-/** Edits of the same name within this time are one step of undo, as are all of one press of the pointer: a drag is one change. */
+/**
+ * Edits of the same name within this time are one step of undo, as are all of one press of the pointer: a drag is one
+ * change.
+ */
 const mergeMs = 800
 
 /** The file of an open project as it is to be kept, and the revision of it that storage has. */
@@ -122,7 +125,10 @@ export function forgetProject(id: string): void {
   open = null
 }
 
-/** Changes the project by a JSON Patch; what does not parse is told and not applied. `isWhole`: undone by itself, however soon it comes after another of its name. */
+/**
+ * Changes the project by a JSON Patch; what does not parse is told and not applied. `isWhole`: undone by itself,
+ * however soon it comes after another of its name.
+ */
 export function edit(name: string, patch: Operation[], isWhole = false): void {
   const state = currentProject()
   if (!state) return
@@ -220,7 +226,8 @@ export function fileOf(state: ProjectState): string {
 
 /** Makes a stored project the open one; what of it is shown is asked for at the moment when it is. */
 async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): Promise<void> {
-  // What is seen open is what a visit without an address opens again. Where there is no room for that, the latest is opened.
+  // What is seen open is what a visit without an address opens again. Where there is no room for that, the latest is
+  // opened.
   await database.memory.put({ name: 'open', value: kept.id }).catch(() => undefined)
   open = kept
   put({

@@ -101,7 +101,10 @@ export async function duplicateProject(id: string): Promise<void> {
   await copyRuns(id, currentProject()!.id)
 }
 
-/** Deletes a project with all that belongs to it, as a step that can be taken back. When it is open, another one is opened. */
+/**
+ * Deletes a project with all that belongs to it, as a step that can be taken back. When it is open, another one is
+ * opened.
+ */
 export async function deleteProject(id: string): Promise<void> {
   await flush()
   const stored = await database.projects.get(id)

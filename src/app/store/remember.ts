@@ -1,4 +1,6 @@
-/** Small things that a page knows again after a reload; where the browser keeps nothing, they last as long as the page. */
+/**
+ * Small things that a page knows again after a reload; where the browser keeps nothing, they last as long as the page.
+ */
 const meanwhile = new Map<string, string>()
 
 export function remembered(key: string): string | null {

@@ -3,7 +3,10 @@ import type { Raw } from '../../core/project/parse.ts'
 import type { Item } from '../../core/project/types.ts'
 import { database, type SharedItems } from './database.ts'
 
-/** Names of the lists that are open, and the lists by their names: the same list is one object, however many runs have it. */
+/**
+ * Names of the lists that are open, and the lists by their names: the same list is one object, however many runs have
+ * it.
+ */
 const ids = new WeakMap<object, string>()
 const open = new Map<string, WeakRef<readonly Item[]>>()
 

@@ -126,7 +126,10 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
 const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
 const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
 
-/** The present figures of every screen and visit that a budget is about, and of the first visit. Limits do not change them: they are measured anew when a setting does. */
+/**
+ * The present figures of every screen and visit that a budget is about, and of the first visit. Limits do not change
+ * them: they are measured anew when a setting does.
+ */
 function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | undefined; trouble: string | null } {
   const { id, project, effective } = state
   const places = new Map(

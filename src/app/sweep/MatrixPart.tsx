@@ -38,7 +38,10 @@ interface Pair {
 /** Seeds of each pair. */
 const seeds = 5
 
-/** The settings as they are, and a variant beside them where one is chosen, on every device and network, the worst pair first. */
+/**
+ * The settings as they are, and a variant beside them where one is chosen, on every device and network, the worst pair
+ * first.
+ */
 export function MatrixPart({ parts }: { parts: ReactNode }) {
   const state = useProject()!
   const { project } = state

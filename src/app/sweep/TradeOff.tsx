@@ -41,7 +41,10 @@ function savePlot(room: HTMLElement | null): void {
   saveBlob('trade-off.svg', new Blob([text], { type: 'image/svg+xml' }))
 }
 
-/** The value at a tick as plain text: what Recharts makes of one is measured and broken into lines, in the page's own time. */
+/**
+ * The value at a tick as plain text: what Recharts makes of one is measured and broken into lines, in the page's own
+ * time.
+ */
 const tickOf =
   (form: (value: number) => string, textAnchor: 'middle' | 'end', down: number) =>
   ({ x, y, payload }: { x?: number | string; y?: number | string; payload?: { value: number } }) => (
@@ -53,7 +56,10 @@ const tickOf =
 /** So many fit. */
 const aboutTicks = 5
 
-/** An axis with ticks of our own, which are its ends as well: nothing is measured for them, nor worked out from data that the chart has none of. */
+/**
+ * An axis with ticks of our own, which are its ends as well: nothing is measured for them, nor worked out from data
+ * that the chart has none of.
+ */
 const scaleOf = (ticks: number[]) =>
   ({ ticks, domain: [ticks[0]!, ticks.at(-1)!], allowDataOverflow: true, interval: 0, niceTicks: 'none' }) as const
 

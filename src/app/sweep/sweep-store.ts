@@ -90,7 +90,9 @@ export async function followSweep(project: string): Promise<void> {
   updateSweep({ ...kept, rows: new Map(rows.map((row) => [row.row, row])) })
 }
 
-/** Rows as they are kept: each is written out once, since some hundred figures a row are slow to copy again and again. */
+/**
+ * Rows as they are kept: each is written out once, since some hundred figures a row are slow to copy again and again.
+ */
 const written = new WeakMap<DrawnRow, string>()
 
 function writtenOf(row: DrawnRow): string {
@@ -120,7 +122,9 @@ export function vary(path: string, values: readonly unknown[] | null): void {
   void keepSweep()
 }
 
-/** Puts a setting on the sweep with values around what it is now; one that is on it is taken off. Gives what hinders it. */
+/**
+ * Puts a setting on the sweep with values around what it is now; one that is on it is taken off. Gives what hinders it.
+ */
 export async function toggleVary(path: string): Promise<string | null> {
   const state = currentProject()
   // Storage that fails has no presets to offer.

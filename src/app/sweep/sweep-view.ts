@@ -2,7 +2,10 @@ import { useCallback } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { isMetricId, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 
-/** How maps are ordered: as the settings were varied, by the room that the budgets have left, or by a figure, the better first. */
+/**
+ * How maps are ordered: as the settings were varied, by the room that the budgets have left, or by a figure, the better
+ * first.
+ */
 export type MapOrder = 'settings' | 'room' | MetricId
 
 /** What is drawn of a sweep, as its address says it. */

@@ -36,7 +36,10 @@ interface PhoneCell {
 /** How far a gesture goes on in one frame, however late it is, ms. */
 const mostAFrameMs = 50
 
-/** A list of pictures on a phone that nobody holds: it is flicked down and a little back, and its loader does what it does. */
+/**
+ * A list of pictures on a phone that nobody holds: it is flicked down and a little back, and its loader does what it
+ * does.
+ */
 export class PhoneApp {
   readonly counts: AppCounts = { requests: 0, received: 0, cancelled: 0, failed: 0, bytes: 0 }
   private readonly options: AppOptions

@@ -12,7 +12,9 @@ const mostLines = 10_000
 /** What a loader has answered to one step: its outputs, or why there are none. */
 export type Answer = { outputs: VectorOutput[] } | { trouble: string }
 
-/** A loader under test: a program that is told steps and answers, a line each. It is started again after it has failed. */
+/**
+ * A loader under test: a program that is told steps and answers, a line each. It is started again after it has failed.
+ */
 export class LoaderProcess {
   private readonly command: string
   private readonly args: readonly string[]

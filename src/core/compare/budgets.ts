@@ -62,7 +62,10 @@ export function budgetValue({ metric, relativeTo }: Budget, medians: Medians, ba
   return median === undefined || base === null ? null : median - base
 }
 
-/** Whether a budget is held by medians over seeds, of which nothing of the kind holds it; null: it is relative, and the baseline has no such value. */
+/**
+ * Whether a budget is held by medians over seeds, of which nothing of the kind holds it; null: it is relative, and the
+ * baseline has no such value.
+ */
 export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | null): boolean | null {
   const value = budgetValue(budget, medians, baseline)
   if (value === null) return medians[budget.metric] ? null : true
@@ -74,7 +77,10 @@ export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | nul
 export const keepsBudget = (budget: Budget, medians: Medians, baseline: Metrics | null): boolean =>
   isHeld(budget, medians, baseline) !== false
 
-/** The share of its limit that a budget has left, of the nearer of two; below 0: it is missed by so much. Null: it cannot be told. */
+/**
+ * The share of its limit that a budget has left, of the nearer of two; below 0: it is missed by so much. Null: it
+ * cannot be told.
+ */
 export function marginOf(budget: Budget, medians: Medians, baseline: Metrics | null): number | null {
   const value = budgetValue(budget, medians, baseline)
   if (value === null) return null

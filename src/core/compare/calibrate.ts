@@ -7,7 +7,8 @@ const fewestDecodes = 6
 
 /**
  * A device whose costs are those that a live run has shown, at speed 1: what a frame costs by itself, what each cell,
- * bind and upload adds, how much later than the link alone explains the first bytes come, and a straight line through the decodes. What the run cannot tell stays as the project has it.
+ * bind and upload adds, how much later than the link alone explains the first bytes come, and a straight line through
+ * the decodes. What the run cannot tell stays as the project has it.
  */
 export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSettings, 'rttMs' | 'thinkMs'>): Device {
   const { frames, cells, binds } = facts
@@ -45,7 +46,10 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
   return { ...device, speed: 1, refreshHz: facts.log.head.refreshHz, costs }
 }
 
-/** A line through the decodes’ times, from being given to a worker to being back, over their source px: the slope by least squares, then the median of what it leaves; never a negative part. */
+/**
+ * A line through the decodes’ times, from being given to a worker to being back, over their source px: the slope by
+ * least squares, then the median of what it leaves; never a negative part.
+ */
 function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | null {
   const points = decodes
     .filter(({ ok }) => ok)

@@ -1,6 +1,8 @@
 import { rowOfLine, type MapData } from '../profile/views/map-data.ts'
 
-/** Which lines of two maps stand for the same request of the same item, and which the other run has not: 1 or 0 by line. */
+/**
+ * Which lines of two maps stand for the same request of the same item, and which the other run has not: 1 or 0 by line.
+ */
 export interface Overlap {
   both: { a: Uint8Array; b: Uint8Array }
   only: { a: Uint8Array; b: Uint8Array }

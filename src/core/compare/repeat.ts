@@ -2,7 +2,9 @@ import { metricIds, type MetricId, type Metrics } from '../profile/figures/metri
 import { intervalOf, type Interval } from './intervals.ts'
 import { onSeeds, parsed, type ProofHooks, type ProofOrder } from './prove.ts'
 
-/** One metric over runs that differ in their seed alone: its median with the 95 % interval, and the ends of its range. */
+/**
+ * One metric over runs that differ in their seed alone: its median with the 95 % interval, and the ends of its range.
+ */
 export interface Spread extends Interval {
   metric: MetricId
   least: number

@@ -39,7 +39,8 @@ export function outsideOf({ source: { exchanges, events }, shiftMs }: Aligned): 
 
 /**
  * Puts sources on one clock. Those with a clock of the calendar share it; the others begin with their own zero.
- * `offsets`: what each is shifted by on top of that, ms, by its name or kind. The run begins at 0, or with what came first.
+ * `offsets`: what each is shifted by on top of that, ms, by its name or kind. The run begins at 0, or with what came
+ * first.
  */
 export function align(sources: readonly Source[], offsets: ReadonlyMap<string, number>): Aligned[] {
   let wallZero = Infinity

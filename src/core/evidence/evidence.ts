@@ -78,7 +78,9 @@ export function emptySource(name: string, kind: SourceKind): Source {
   }
 }
 
-/** Takes the text of a source in pieces, then tells what it has read; throws when there is nothing of its kind in it. */
+/**
+ * Takes the text of a source in pieces, then tells what it has read; throws when there is nothing of its kind in it.
+ */
 export interface SourceReader {
   push(text: string): void
   finish(): Source

@@ -105,7 +105,10 @@ interface Wait {
   answered: boolean
 }
 
-/** Waits from the connection on, ascending. Without the times of connections, the longest are those that made one: they are left out. */
+/**
+ * Waits from the connection on, ascending. Without the times of connections, the longest are those that made one: they
+ * are left out.
+ */
 function waitsOf(transfers: readonly TransferFact[]): Wait[] {
   const waits = transfers
     .filter((each) => isAnswered(each) || each.end === 'cut')
@@ -119,7 +122,10 @@ function waitsOf(transfers: readonly TransferFact[]): Wait[] {
   return told ? waits : waits.filter(({ ms }) => ms <= 2 * middle)
 }
 
-/** A quantile of waits of which some were given up early (Kaplan and Meier's way): left out, they would make it too short. */
+/**
+ * A quantile of waits of which some were given up early (Kaplan and Meier's way): left out, they would make it too
+ * short.
+ */
 function quantileOf(waits: readonly Wait[], share: number): number {
   let left = 1
   let last = 0

@@ -62,7 +62,10 @@ function feedMs({ feed }: Screen, { rttMs, thinkMs, setupRtts }: Project['networ
   return feed.source.type === 'inline' ? 0 : rttMs * (setupRtts + 1) + thinkMs
 }
 
-/** A project file for a run of which no project is known: its pictures as a list, in the order in which they were bound or asked for. */
+/**
+ * A project file for a run of which no project is known: its pictures as a list, in the order in which they were bound
+ * or asked for.
+ */
 export function projectOfRun(facts: Facts): Raw {
   const { log, itemPlaces } = facts
   const seen = new Set<number>()

@@ -1,6 +1,8 @@
 import { EvidenceError } from './evidence.ts'
 
-/** The longest line of a source, characters: no evidence needs more, and a file without line ends must not fill memory. */
+/**
+ * The longest line of a source, characters: no evidence needs more, and a file without line ends must not fill memory.
+ */
 const longestLine = 1_000_000
 
 /** Splits text that comes in pieces into lines: any line end, a byte order mark in front left out. */

@@ -27,8 +27,8 @@ export function piecesOf(line: string): LinePiece[] {
 }
 
 /**
- * The pattern of an event from a sample line: values that were named become groups, other values may differ from line to
- * line, and what stands between them has to be there.
+ * The pattern of an event from a sample line: values that were named become groups, other values may differ from line
+ * to line, and what stands between them has to be there.
  */
 export function patternFrom(
   event: AppEventName,

@@ -7,7 +7,10 @@ import type { SourceKind } from './evidence.ts'
 /** So much of a file is looked at, characters. */
 export const headLength = 65_536
 
-/** What a file holds, by how it begins (`run`: the log of a run, which is no evidence of another); or why it cannot be read. */
+/**
+ * What a file holds, by how it begins (`run`: the log of a run, which is no evidence of another); or why it cannot be
+ * read.
+ */
 export function recognise(head: string): { kind: SourceKind | 'run' } | { reason: string } {
   const text = head.replace(/^\ufeff/, '')
   const lines = text.split(/\r?\n/)

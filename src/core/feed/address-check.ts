@@ -28,7 +28,10 @@ export interface AddressCheck {
   unreachableHosts: Record<string, number>
 }
 
-/** Classes the address of every item for one slot, before anything loads. `reaches`: whether a host can be asked from here; null: that is not known. */
+/**
+ * Classes the address of every item for one slot, before anything loads. `reaches`: whether a host can be asked from
+ * here; null: that is not known.
+ */
 export function checkAddresses(
   items: readonly Item[],
   screen: Screen,

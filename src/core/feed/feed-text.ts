@@ -4,7 +4,10 @@ import { readJson, type Read } from '../project/json-text.ts'
 /** A feed text of more characters than this is not read; said in the message. */
 const maxFeedCharacters = 50_000_000
 
-/** The value that a feed text stands for: JSON as it is, CSV (RFC 4180) as a list of objects by its first line, addresses one a line. */
+/**
+ * The value that a feed text stands for: JSON as it is, CSV (RFC 4180) as a list of objects by its first line,
+ * addresses one a line.
+ */
 export function readFeedText(name: string, text: string): Read<unknown> {
   if (text.length > maxFeedCharacters)
     return no(`the text is ${text.length} characters long; at most ${maxFeedCharacters} are read`)

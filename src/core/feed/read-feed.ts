@@ -33,7 +33,9 @@ export interface ReadFeed {
 
 export type FeedRead = { ok: true; feed: ReadFeed } | { ok: false; message: string }
 
-/** Reads a feed: finds its list, its items and their key. What is wrong is told with its place; nothing is guessed over. */
+/**
+ * Reads a feed: finds its list, its items and their key. What is wrong is told with its place; nothing is guessed over.
+ */
 export function readFeed(name: string, text: string, wishes: FeedWishes): FeedRead {
   const read = readFeedText(name, text)
   if (!read.ok) return read

@@ -1,6 +1,9 @@
 import type { Sheet } from './sheet.ts'
 
-/** What somebody has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the line. */
+/**
+ * What somebody has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the
+ * line.
+ */
 export interface SheetEdits {
   left: readonly string[]
   comments: Readonly<Record<string, string>>

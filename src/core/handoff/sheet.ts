@@ -13,7 +13,10 @@ import { projectWith, type Setting } from '../sweep/setting.ts'
 import { slotLinesOf } from './slot-instructions.ts'
 import { instructions, places, stepsOf, type Place } from './instructions.ts'
 
-/** What a plain loader does, which nobody has thought about: every line is held against it. What it leaves open is as by default. */
+/**
+ * What a plain loader does, which nobody has thought about: every line is held against it. What it leaves open is as by
+ * default.
+ */
 const plain = {
   ...policyPresets.find(({ name }) => name === 'Wired up by hand')!.values,
   diskMb: 0,
@@ -69,7 +72,10 @@ export interface SheetOrder {
 /** Tells how far it is, and lets others in; false: it was cancelled. */
 export type SheetHook = (share: number) => Promise<boolean>
 
-/** What an app developer is told: every setting that differs from a plain loader, where it belongs, and what it is worth. Null: cancelled. */
+/**
+ * What an app developer is told: every setting that differs from a plain loader, where it belongs, and what it is
+ * worth. Null: cancelled.
+ */
 export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise.resolve(true)): Promise<Sheet | null> {
   const now = parsed(order, [])
   const { project } = now

@@ -7,7 +7,10 @@ const stages: readonly StageName[] = ['absent', 'waiting', 'arriving', 'settled'
 export interface Disagreement {
   slot: number
   stage: StageName
-  /** Height of the cell in this stage less its settled height, dp: what is below jumps by as much when the picture arrives. */
+  /**
+   * Height of the cell in this stage less its settled height, dp: what is below jumps by as much when the picture
+   * arrives.
+   */
   heightDp: number
   /** Text lines that stand elsewhere, and by how many dp the furthest. */
   textsMoved: number

@@ -3,7 +3,10 @@ import type { Item, Step } from '../project/types.ts'
 
 type Edit = Extract<Step, { do: 'edit' }>
 
-/** Applies one edit step to the list. New items have the data that the step brings, in turn, or are copies of ones there, so that they have addresses. */
+/**
+ * Applies one edit step to the list. New items have the data that the step brings, in turn, or are copies of ones
+ * there, so that they have addresses.
+ */
 export function editFeed(feed: FeedList, edit: Edit): void {
   const at = Math.min(edit.at, feed.count)
   const count = Math.min(edit.count, feed.count)

@@ -6,7 +6,9 @@ import type { ScreenEdge } from './screen-edge.ts'
 
 const kB = (bytes: number) => Math.round(bytes / 1000)
 
-/** What a frame costs beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held. */
+/**
+ * What a frame costs beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held.
+ */
 export class FrameCosts {
   private readonly list: ListState
   private readonly setter: PictureSetter

@@ -4,7 +4,9 @@ import type { Claim } from '../loading/request.ts'
 import type { SlotPicture } from './pictures.ts'
 import type { Place, RecycledCell } from './recycler.ts'
 
-/** What one picture slot of a cell holds and shows, null where there is none; its box and geometry are set by each bind. */
+/**
+ * What one picture slot of a cell holds and shows, null where there is none; its box and geometry are set by each bind.
+ */
 export interface SlotState {
   claim: Claim | null
   /** The asset that its item asks for; once a fallback is asked for, that one's. */
@@ -13,7 +15,9 @@ export interface SlotState {
   own: number | null
   /** The asset of the small picture that comes before its own. */
   small: number | null
-  /** What is asked for as soon as the small picture is shown or has failed; null: it has been, or there is no small one. */
+  /**
+   * What is asked for as soon as the small picture is shown or has failed; null: it has been, or there is no small one.
+   */
   larger: SlotPicture | null
   /** The rendition whose picture is in it. */
   shows: number | null

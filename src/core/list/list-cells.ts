@@ -105,7 +105,10 @@ export class ListCells {
     }
   }
 
-  /** The small picture is shown, or cannot be: the one that covers the slot is asked for, and the small one stays until it comes. */
+  /**
+   * The small picture is shown, or cannot be: the one that covers the slot is asked for, and the small one stays until
+   * it comes.
+   */
   askLarger(cell: ListCell, number: number): void {
     const slot = cell.slots[number]!
     const picture = slot.larger!

@@ -72,8 +72,8 @@ export class ListEdits {
   }
 
   /**
-   * What will be bound beside a row and above it, as far up as is attached, takes its frames now, so that the correction
-   * holds for them too. Rows that become lower let others in above them.
+   * What will be bound beside a row and above it, as far up as is attached, takes its frames now, so that the
+   * correction holds for them too. Rows that become lower let others in above them.
    */
   private expectAbove(row: number, units: number): void {
     const { layout, recycler } = this.list

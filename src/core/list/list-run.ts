@@ -312,7 +312,10 @@ export class ListRun {
     this.pages.maybeAskPage()
   }
 
-  /** Attaches what has come in. What took its frames above the window has moved the list along: this very frame shows it so. */
+  /**
+   * Attaches what has come in. What took its frames above the window has moved the list along: this very frame shows it
+   * so.
+   */
   private followWindow(begin: Us): void {
     const { list, cells } = this
     cells.followWindow()

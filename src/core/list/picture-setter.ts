@@ -147,8 +147,9 @@ export class PictureSetter {
   }
 
   /**
-   * A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next frame.
-   * Where a small one is shown before it, that one stays; where the small one fails, the one after it is asked for.
+   * A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next
+   * frame. Where a small one is shown before it, that one stays; where the small one fails, the one after it is asked
+   * for.
    */
   failed(claim: Claim): void {
     const cell = isOfCell(claim) ? this.list.recycler.cells[claim.cell]! : null

@@ -91,7 +91,10 @@ export class ScriptSteps {
     }
   }
 
-  /** The network is gone for a reason: a span of the project, by its number, or the script. It is gone while any reason stands. */
+  /**
+   * The network is gone for a reason: a span of the project, by its number, or the script. It is gone while any reason
+   * stands.
+   */
   networkGone(reason: Outage): void {
     const before = this.outages.size
     this.outages.add(reason)

@@ -16,7 +16,10 @@ export class StageFrames {
     this.placeCell = placeCell
   }
 
-  /** Before a cell is shown, its frames are those of the stages it will begin with: that moves nothing on screen. Slots that `goOn` stay as they are. */
+  /**
+   * Before a cell is shown, its frames are those of the stages it will begin with: that moves nothing on screen. Slots
+   * that `goOn` stay as they are.
+   */
   expectStages(cell: ListCell, goOn: (slot: number) => boolean): void {
     const before = this.list.layout.topOf(cell.row)
     const moved = this.expect(cell.index, cell.row, goOn)
@@ -49,7 +52,10 @@ export class StageFrames {
     this.rowChanged(cell, before, this.list.layout.learnStage(cell.index, slot, cell.row, stage))
   }
 
-  /** The frames of a cell's slots may have changed, and its row, which stood at `before`, has grown by `moved`, 1/1024 dp: what is below it on screen jumps. */
+  /**
+   * The frames of a cell's slots may have changed, and its row, which stood at `before`, has grown by `moved`, 1/1024
+   * dp: what is below it on screen jumps.
+   */
   rowChanged(cell: ListCell, before: number, moved: number): void {
     const { list } = this
     if (!list.layout.changesWithPictures(cell.kind)) return
@@ -70,7 +76,10 @@ export class StageFrames {
       list.visuals.events.jump(whenPresented, { row: cell.row, dp: moved })
   }
 
-  /** Gives a cell's slots the frames that they have now; those on screen are logged. Whether texts of its own on screen have moved with them; null: no frame has changed. */
+  /**
+   * Gives a cell's slots the frames that they have now; those on screen are logged. Whether texts of its own on screen
+   * have moved with them; null: no frame has changed.
+   */
   private renewFrames(cell: ListCell): boolean | null {
     const { list } = this
     const { slots, texts } = list.layout.geometry(cell.index)

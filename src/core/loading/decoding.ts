@@ -4,7 +4,9 @@ import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { pictureBytes } from './rendition.ts'
 import { ended, isOfCell, type Claim, type Request, type Tier } from './request.ts'
 
-/** From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand. */
+/**
+ * From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand.
+ */
 export class Decoding {
   readonly decodes: DecodeQueue
   private readonly state: LoaderState

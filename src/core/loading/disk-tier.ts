@@ -165,7 +165,10 @@ interface Rule {
 /** The headers by which RFC 9111 decides whether and how long a reply may be kept. */
 const ruling = ['cache-control', 'expires', 'date', 'age', 'pragma', 'vary', 'last-modified'] as const
 
-/** One text for all headers with which replies are treated alike. Most replies have only one of them, which is that text. */
+/**
+ * One text for all headers with which replies are treated alike. Most replies have only one of them, which is that
+ * text.
+ */
 function ruledBy(headers: Record<string, string>): string {
   for (const header of ruling)
     if (header !== 'cache-control' && headers[header] !== undefined)

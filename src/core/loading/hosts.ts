@@ -1,4 +1,7 @@
-/** Whether a host (with or without its port) is meant by a pattern: itself, or `*.example.test` for every host below. Case does not matter. */
+/**
+ * Whether a host (with or without its port) is meant by a pattern: itself, or `*.example.test` for every host below.
+ * Case does not matter.
+ */
 export function hostMatches(pattern: string, host: string): boolean {
   const wanted = pattern.toLowerCase()
   const given = host.toLowerCase()

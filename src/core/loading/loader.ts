@@ -159,7 +159,8 @@ export class Loader {
     while (this.state.active < policy.fetchSlots) {
       const next = nextInLine(this.state)
       if (!next) return
-      // Claims may have been released, or have left the screen, since the last frame: who goes first is judged by what is so now.
+      // Claims may have been released, or have left the screen, since the last frame: who goes first is judged by what
+      // is so now.
       for (const request of this.state.live) this.state.noteClass(request, this.state.now)
       this.transfers.start(next)
     }

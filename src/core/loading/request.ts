@@ -75,7 +75,10 @@ export interface Request {
   /** As the log told it last, null before it has. */
   class: number | null
   retryAfterUs: Us
-  /** Which of its host's credentials it was sent with; how often they were renewed for it, and whether it waits for new ones. */
+  /**
+   * Which of its host's credentials it was sent with; how often they were renewed for it, and whether it waits for new
+   * ones.
+   */
   credential: number
   renewals: number
   awaitsRenewal: boolean

@@ -14,7 +14,9 @@ interface Collaborators {
   renewals: Renewals
 }
 
-/** Transfers from their start to their end: time-outs, wrong answers, retries, and the wait for a network that is gone. */
+/**
+ * Transfers from their start to their end: time-outs, wrong answers, retries, and the wait for a network that is gone.
+ */
 export class Transfers {
   private readonly byTransfer = new Map<number, Request>()
   private readonly state: LoaderState

@@ -47,7 +47,10 @@ export function eventsAsText(log: RunLog, wish: EventWish, most: number): string
   return listEvents(log, wish, most).events.map(lineOf).join('\n')
 }
 
-/** An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched for. */
+/**
+ * An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched
+ * for.
+ */
 export function lineOf({ event, t, ...fields }: ToldEvent): string {
   const told = Object.entries(fields).map(([name, value]) => `${name} ${value}`)
   return `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${told.join(', ')}`

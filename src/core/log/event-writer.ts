@@ -8,7 +8,9 @@ export interface EventRows {
   text: (value: string) => number
 }
 
-/** Writes events by the names of their fields. Made from the definitions by `npm run reference`; do not edit by hand. */
+/**
+ * Writes events by the names of their fields. Made from the definitions by `npm run reference`; do not edit by hand.
+ */
 export class EventWriter {
   private readonly to: EventRows
 

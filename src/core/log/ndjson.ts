@@ -3,7 +3,10 @@ import { logFormat, logVersion } from './log-encoding.ts'
 import { unitsPerDp } from '../numbers/units.ts'
 import type { Chunk, RunLog } from './run-log.ts'
 
-/** One event as it is told outside: what it is, its instant in ms, and its fields by name (`create` has one called kind). */
+/**
+ * One event as it is told outside: what it is, its instant in ms, and its fields by name (`create` has one called
+ * kind).
+ */
 export type ToldEvent = { event: string; t: number } & Record<string, number | string>
 
 /** The event at a row of a chunk, told by name. */

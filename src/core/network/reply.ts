@@ -117,7 +117,10 @@ function pictureReply(told: ToldByAddress, hints: Hints, etag: string | null, se
   }
 }
 
-/** How long a tile says that it is good: a day, or as its address asks: `fresh` and `stale` (while it is revalidated), in s. */
+/**
+ * How long a tile says that it is good: a day, or as its address asks: `fresh` and `stale` (while it is revalidated),
+ * in s.
+ */
 function freshnessOf(query: string): string {
   const seconds = (name: string) => new RegExp(`(?:^|&)${name}=(\\d{1,9})(?:&|$)`).exec(query)?.[1]
   const [fresh, stale] = [seconds('fresh'), seconds('stale')]

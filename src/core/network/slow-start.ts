@@ -5,7 +5,9 @@ const firstWindow = 14_600
 /** Beyond so many doublings a window holds back no link. */
 const mostDoublings = 27
 
-/** What a connection may have under way, bytes: twice as much with each round trip since it began slowly, at `epoch`. */
+/**
+ * What a connection may have under way, bytes: twice as much with each round trip since it began slowly, at `epoch`.
+ */
 export function windowAt(epoch: Us, now: Us, rtt: Us): number {
   const trips = Math.floor((now - epoch) / rtt)
   return firstWindow * (1 << Math.min(Math.max(0, trips), mostDoublings))

@@ -6,7 +6,10 @@ const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, { error: 'a colour such as 
 const dp = z.number().min(0).max(10_000)
 const fit = ['cover', 'contain', 'fill', 'none', 'scale-down'] as const
 
-/** One of several addresses of a picture, and how wide it is there: in px, or where the item says so. Without either it is the largest. */
+/**
+ * One of several addresses of a picture, and how wide it is there: in px, or where the item says so. Without either it
+ * is the largest.
+ */
 const sizedAddress = fields({
   at: pointer(),
   widthPx: z.int().min(1).max(65_536).optional(),

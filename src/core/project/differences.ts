@@ -11,9 +11,9 @@ interface Leaf {
 type Json = Record<string, unknown>
 
 /**
- * What is set otherwise in two project files, one line a setting: by its label and with its unit where the schema has them,
- * by the last words of its path elsewhere. Defaults count as what they are, so that a value that is written out and one that
- * is left out are the same. Lists of items and bodies of pictures are told as a whole.
+ * What is set otherwise in two project files, one line a setting: by its label and with its unit where the schema has
+ * them, by the last words of its path elsewhere. Defaults count as what they are, so that a value that is written out
+ * and one that is left out are the same. Lists of items and bodies of pictures are told as a whole.
  */
 export function differences(before: Raw, after: Raw): string[] {
   const [one, other] = [parseProject(before), parseProject(after)]

@@ -37,7 +37,10 @@ function restOf(project: Project, screen: string): unknown {
   }
 }
 
-/** Whether two states of a project differ for the list of a screen by nothing but its looks: what an app has loaded by then it still has. */
+/**
+ * Whether two states of a project differ for the list of a screen by nothing but its looks: what an app has loaded by
+ * then it still has.
+ */
 export function differInLooksAlone(before: Project, after: Project, screen: string): boolean {
   return dequal(restOf(before, screen), restOf(after, screen))
 }

@@ -80,7 +80,9 @@ const cancel: Loading['cancel'] = {
   whenLeft: 'let-go',
 }
 const ahead: Loading['ahead'] = { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: true, lists: [] }
-/** What the other policies begin from: each says all of it, so that one taken after another leaves nothing of it behind. */
+/**
+ * What the other policies begin from: each says all of it, so that one taken after another leaves nothing of it behind.
+ */
 const steady: Policy = {
   fetchSlots: 6,
   fetchSlotsPerHost: 6,

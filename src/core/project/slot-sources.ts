@@ -19,7 +19,10 @@ interface RawSlot {
   raw: Raw
 }
 
-/** For every slot, whether a setting (a JSON Pointer within a slot, `/transition/ms`) is its own, its set’s or the app’s. */
+/**
+ * For every slot, whether a setting (a JSON Pointer within a slot, `/transition/ms`) is its own, its set’s or the
+ * app’s.
+ */
 export function sourcesOf(raw: Raw, project: Project, setting: string): SlotSource[] {
   const { sets } = project.pictures
   return project.screens.flatMap((screen, s) =>

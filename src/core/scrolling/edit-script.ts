@@ -1,6 +1,9 @@
 import type { Step } from '../project/types.ts'
 
-/** Puts a step so many ms later (or earlier): the wait before it grows and the one behind it shrinks, so that what follows stays. */
+/**
+ * Puts a step so many ms later (or earlier): the wait before it grows and the one behind it shrinks, so that what
+ * follows stays.
+ */
 export function moveStep(steps: readonly Step[], at: number, ms: number): Step[] {
   const before = steps[at - 1]
   const room = before?.do === 'wait' ? before.ms : 0

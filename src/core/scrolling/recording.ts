@@ -50,7 +50,9 @@ export function scriptOfRecording(samples: readonly Sample[]): Step[] {
   return steps
 }
 
-/** Keeps the samples from which all others can be told by straight lines (Douglas and Peucker's way, without recursion). */
+/**
+ * Keeps the samples from which all others can be told by straight lines (Douglas and Peucker's way, without recursion).
+ */
 function simplify(samples: readonly Sample[]): Sample[] {
   const keep = new Uint8Array(samples.length)
   keep[0] = 1

@@ -48,7 +48,9 @@ type Gesture = { step: number; start: Us; from: number } & (
       kind: 'to'
       where: 'start' | 'end' | number
       speed: number
-      /** How far it was to go when it began, and how much farther that has become as the list grew, dp; null: not begun. */
+      /**
+       * How far it was to go when it began, and how much farther that has become as the list grew, dp; null: not begun.
+       */
       way: { dp: number; farthest: number } | null
       /** How far it has gone before the list grew last, dp. */
       gone: number
@@ -249,7 +251,8 @@ export class ScriptPlayer implements Motion {
     this.position = reached ? target : at
     this.speed = reached ? 0 : sign * speed
     if (!reached) {
-      // A row that grows whenever it comes in moves the list away from its place again and again: no script goes on for ever.
+      // A row that grows whenever it comes in moves the list away from its place again and again: no script goes on for
+      // ever.
       if (gesture.gone + leg > patience * gesture.way.dp + patienceS * speed) this.gesture = null
       return
     }

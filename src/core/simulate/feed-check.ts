@@ -43,7 +43,10 @@ const exampleCount = 3
 /** Savings are worked out over so many items, evenly spread. */
 const sampleCount = 200
 
-/** Looks at every address of a screen before anything loads. `relay`: patterns of the real hosts that can be asked from here; null: that is not known. */
+/**
+ * Looks at every address of a screen before anything loads. `relay`: patterns of the real hosts that can be asked from
+ * here; null: that is not known.
+ */
 export function checkFeed(
   project: Project,
   screen: Screen,

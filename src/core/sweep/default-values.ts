@@ -7,7 +7,10 @@ import type { Raw } from '../project/parse.ts'
 /** Shares of what a number is now, at which it is tried when nobody says otherwise. */
 const ladder = [0.5, 1, 1.5, 2]
 
-/** The values that a setting is tried at until somebody says others: all that there are of few, else some around the present one. */
+/**
+ * The values that a setting is tried at until somebody says others: all that there are of few, else some around the
+ * present one.
+ */
 export function defaultValues(path: string, project: Project, raw: Raw): unknown[] {
   if (isWhole(path)) return namesOf(path, raw)
   if (path === 'variant') return ['', ...project.variants.map(({ name }) => name)]

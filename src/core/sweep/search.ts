@@ -36,7 +36,10 @@ export interface SearchOrder {
 export interface SearchProgress {
   /** Simulations so far. */
   runs: number
-  /** The best settings so far, how far they miss the budgets (a share of the limits, summed), and their least metric; null: nothing of the kind. */
+  /**
+   * The best settings so far, how far they miss the budgets (a share of the limits, summed), and their least metric;
+   * null: nothing of the kind.
+   */
   best: readonly Setting[]
   misses: number
   least: number | null
@@ -80,10 +83,11 @@ const costOfCandidate = 4
 const missWeight = 10
 
 /**
- * Looks for the settings that meet every budget with the least of one metric; if none does, for those that miss by least.
+ * Looks for the settings that meet every budget with the least of one metric; if none does, for those that miss by
+ * least.
  *
- * Candidates are raced on the same seeds (common random numbers): all on one seed, the better half on twice as many, and
- * so on (successive halving: Jamieson and Talwalkar, AISTATS 2016), and one whose paired difference to the best is
+ * Candidates are raced on the same seeds (common random numbers): all on one seed, the better half on twice as many,
+ * and so on (successive halving: Jamieson and Talwalkar, AISTATS 2016), and one whose paired difference to the best is
  * certain is dropped at once (racing: Maron and Moore, NIPS 1993). Where there are more combinations than runs allow, a
  * seeded sample is raced, and the neighbours of the best join each round. The same order gives the same answer.
  */
@@ -124,7 +128,9 @@ export async function search(order: SearchOrder, hooks: SearchHooks): Promise<So
   return soughtOf(alive[0]!, order, runs)
 }
 
-/** All combinations where the runs allow that; else a sample that has every value of each setting about equally often. */
+/**
+ * All combinations where the runs allow that; else a sample that has every value of each setting about equally often.
+ */
 function firstCandidates(order: SearchOrder, known: Map<string, Candidate>): Candidate[] {
   const { varied, seed } = order
   const most = Math.max(4, Math.floor(order.runs / (costOfCandidate * order.cost)))

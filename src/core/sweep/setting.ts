@@ -5,7 +5,10 @@ import { applyPatch, type Patch } from '../project/patch.ts'
 import { parseProject, type Raw } from '../project/parse.ts'
 import { devicePresets, networkPresets, policyPresets, type Preset } from '../project/presets.ts'
 
-/** One setting at one value: a JSON Pointer into the project file; or `device`, `network` or `policy`, whose value is the name of something ready-made or a preset of one's own. */
+/**
+ * One setting at one value: a JSON Pointer into the project file; or `device`, `network` or `policy`, whose value is
+ * the name of something ready-made or a preset of one's own.
+ */
 export interface Setting {
   path: string
   value: unknown
@@ -33,7 +36,9 @@ export type Whole = keyof typeof whole
 
 export const isWhole = (path: string): path is Whole => Object.hasOwn(whole, path)
 
-/** The names that `device`, `network` or `policy` can have for a project: the ready-made ones, and the project's own. */
+/**
+ * The names that `device`, `network` or `policy` can have for a project: the ready-made ones, and the project's own.
+ */
 export function namesOf(what: Whole, raw: Raw): string[] {
   const own = ownNameOf(what, raw)
   const ready = whole[what].presets.map(({ name }) => name)

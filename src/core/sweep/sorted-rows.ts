@@ -8,13 +8,19 @@ interface Held {
   baseline: Metrics | null
 }
 
-/** The room that a row leaves: the least margin of its budgets, a share of the limit; below 0: one is broken. Null: none can be told. */
+/**
+ * The room that a row leaves: the least margin of its budgets, a share of the limit; below 0: one is broken. Null: none
+ * can be told.
+ */
 function roomOf({ metrics }: Pick<SweepRow, 'metrics'>, { budgets, baseline }: Held): number | null {
   const margins = budgets.map((budget) => marginOf(budget, metrics, baseline)).filter((margin) => margin !== null)
   return margins.length === 0 ? null : Math.min(...margins)
 }
 
-/** Rows by a figure, the better first, or by the room within budgets, the most first. What has no value stands last; equals stay in their order. */
+/**
+ * Rows by a figure, the better first, or by the room within budgets, the most first. What has no value stands last;
+ * equals stay in their order.
+ */
 export function sortedRows<Row extends Pick<SweepRow, 'metrics'>>(rows: readonly Row[], by: MetricId | Held): Row[] {
   const keyOf = (row: Row): number | null => {
     if (typeof by !== 'string') {
@@ -30,7 +36,10 @@ export function sortedRows<Row extends Pick<SweepRow, 'metrics'>>(rows: readonly
     .map(({ row }) => row)
 }
 
-/** What has a row, with how many budgets that breaks, the worst first: most budgets broken, then most holes. Equals stay in their order. */
+/**
+ * What has a row, with how many budgets that breaks, the worst first: most budgets broken, then most holes. Equals stay
+ * in their order.
+ */
 export function worstFirst<Placed extends { row: Pick<SweepRow, 'metrics'> }>(
   placed: readonly Placed[],
   { budgets, baseline }: Held,

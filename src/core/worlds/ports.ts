@@ -169,7 +169,9 @@ export interface PageReply {
 
 /** Where the feed's pages come from. */
 export interface Pages {
-  /** A page that cannot be loaded is null, with the reason: one of a failed request's, or what was wrong with its text. */
+  /**
+   * A page that cannot be loaded is null, with the reason: one of a failed request's, or what was wrong with its text.
+   */
   ask(page: number, done: (reply: PageReply | null, reason: string) => void): void
   /** A page has failed, whether it was asked for or not. */
   failed(page: number, reason: string): void

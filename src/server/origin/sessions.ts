@@ -10,7 +10,10 @@ const forgetAfterMs = 3_600_000
 /** One that was used within this is in use, whether anything is under way or not, ms. */
 const inUseMs = 60_000
 
-/** The origin's sessions; one that nobody has closed is forgotten an hour after its last use, or when room is needed and it is idle. */
+/**
+ * The origin's sessions; one that nobody has closed is forgotten an hour after its last use, or when room is needed and
+ * it is idle.
+ */
 export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
 

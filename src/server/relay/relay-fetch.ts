@@ -36,7 +36,10 @@ export interface RelayOrder {
 }
 
 const mostRedirects = 5
-/** What the relay passes on: pictures, and texts that a feed may be. SVG and texts are served so that no page can run them. */
+/**
+ * What the relay passes on: pictures, and texts that a feed may be. SVG and texts are served so that no page can run
+ * them.
+ */
 const allowedTypes =
   /^(image\/(jpeg|png|webp|avif|gif|svg\+xml|apng)|application\/(json|[a-z0-9.+-]+\+json|x-ndjson)|text\/(csv|plain|json|tab-separated-values))$/
 const passedOn = ['etag', 'cache-control', 'expires', 'last-modified', 'age', 'date', 'retry-after', 'vary']

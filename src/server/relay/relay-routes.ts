@@ -16,7 +16,10 @@ export interface Relay {
   timeoutMs: number
 }
 
-/** `GET /relay/SESSION?u=ADDRESS`: a picture or feed of a host that was named at start, paced and in the ledger like the origin's. */
+/**
+ * `GET /relay/SESSION?u=ADDRESS`: a picture or feed of a host that was named at start, paced and in the ledger like the
+ * origin's.
+ */
 export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutMs }: Relay): Router {
   const router = new Router({ prefix: '/relay/:session' })
   router.get('/', async (ctx) => {

@@ -18,7 +18,10 @@ export interface DescribeOrder {
   against: FidelityOrder | null
 }
 
-/** A live run as it is kept, with how near its simulation comes: the same script and seed, on a device calibrated to this very run. */
+/**
+ * A live run as it is kept, with how near its simulation comes: the same script and seed, on a device calibrated to
+ * this very run.
+ */
 export function describeJob({ log, against }: DescribeOrder): RunResult {
   const run = decodeLog(log)
   const profile = profileRun(run)

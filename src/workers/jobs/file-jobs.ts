@@ -15,7 +15,10 @@ import { openedRun, type StoredRun } from './opened-run.ts'
 export const runFiles = ['har', 'log', 'events', 'figures', 'map'] as const
 export type RunFile = (typeof runFiles)[number]
 
-/** A kept run as HTTP Archive 1.2, its log in NDJSON, the app events that an app could have sent of it, its figures as CSV, or its map as SVG. */
+/**
+ * A kept run as HTTP Archive 1.2, its log in NDJSON, the app events that an app could have sent of it, its figures as
+ * CSV, or its map as SVG.
+ */
 export function runFileJob({ what, ...run }: StoredRun & { what: RunFile }): string {
   const { facts, ledger, metrics } = openedRun(run)
   switch (what) {

@@ -14,7 +14,10 @@ const stepsPerLook = 2000
 
 export interface SimulateOrder extends ProjectOrder {
   visits: Visit[]
-  /** The state that the first of the visits begins from, as an earlier run left it; null: what the visits before it leave. */
+  /**
+   * The state that the first of the visits begins from, as an earlier run left it; null: what the visits before it
+   * leave.
+   */
   from: string | null
   seen: SeenPictures
 }
@@ -45,7 +48,10 @@ export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } |
 
 /** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
 const firstPartMs = 3
-/** Later parts are told when all has taken so many times as long as at the one before, the second after so many ms: what is told often is drawn often. */
+/**
+ * Later parts are told when all has taken so many times as long as at the one before, the second after so many ms: what
+ * is told often is drawn often.
+ */
 const partGrowth = 3
 const secondPartMs = 60
 /** A script that is so far simulated by then is told in one piece: its end is near. */

@@ -11,7 +11,10 @@ import { edit, set, useProject } from '../../store/project-store.ts'
 
 const at = '/pictures/defaults'
 
-/** What every picture of the app has unless its slot says otherwise, who follows that, and the named sets between the two. */
+/**
+ * What every picture of the app has unless its slot says otherwise, who follows that, and the named sets between the
+ * two.
+ */
 export function AppDefaults() {
   const { project } = useProject()!
   const now = (setting: string): unknown =>

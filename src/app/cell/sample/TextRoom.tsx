@@ -12,7 +12,10 @@ interface Room {
 /** Narrower than this nothing can be read, dp. */
 const leastDp = 1
 
-/** Texts whose real height is not the one that the cell was laid out for: spare room, or lines that are clipped; and a picture that leaves them none. */
+/**
+ * Texts whose real height is not the one that the cell was laid out for: spare room, or lines that are clipped; and a
+ * picture that leaves them none.
+ */
 export function TextRoom({ cell, item, geometry }: { cell: Cell; item: Item; geometry: CellGeometry }) {
   const rooms = useMemo(() => measure(cell, item, geometry), [cell, item, geometry])
   const off = rooms.filter(({ estimatedDp, realDp }) => Math.abs(estimatedDp - realDp) > 1)

@@ -18,7 +18,10 @@ let origin: { headers: string; client: Promise<OriginClient> } | null = null
 /** Why a picture is unavailable. */
 class NoSample extends Error {}
 
-/** Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample with the reason when it cannot be had. */
+/**
+ * Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample
+ * with the reason when it cannot be had.
+ */
 export async function samplePicture(
   state: Pick<ProjectState, 'id' | 'project'>,
   screen: Screen,
@@ -32,7 +35,10 @@ export async function samplePicture(
   return pictureAt(state, address, slot, px)
 }
 
-/** The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it cannot be had. */
+/**
+ * The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it cannot
+ * be had.
+ */
 export async function pictureAt(
   state: Pick<ProjectState, 'id' | 'project'>,
   address: Address,
@@ -71,7 +77,10 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
   return reply.blob()
 }
 
-/** A session that sends these headers. A server that was away when the last sample was asked for may be there for the next. */
+/**
+ * A session that sends these headers. A server that was away when the last sample was asked for may be there for the
+ * next.
+ */
 function sessionWith(headers: readonly SessionHeader[]): Promise<OriginClient> {
   const text = JSON.stringify(headers)
   if (origin?.headers === text) return origin.client

@@ -10,7 +10,10 @@ interface FocalPointProps {
 const step = 0.05
 const within = (share: number) => Math.round(Math.min(1, Math.max(0, share)) * 100) / 100
 
-/** The point of the picture that stays in view when its frame cuts it: dragged on the picture, or moved by the arrow keys. */
+/**
+ * The point of the picture that stays in view when its frame cuts it: dragged on the picture, or moved by the arrow
+ * keys.
+ */
 export function FocalPoint({ at, box, onChange }: FocalPointProps) {
   const dragging = useRef(false)
   const room = useRef<HTMLDivElement>(null)

@@ -20,7 +20,10 @@ interface FrameHandlesProps {
 
 const sides = ['top', 'right', 'bottom', 'left'] as const
 
-/** The edges of a slot's frame, dragged on the picture itself; in a stage that is not settled they become a frame of its own. */
+/**
+ * The edges of a slot's frame, dragged on the picture itself; in a stage that is not settled they become a frame of its
+ * own.
+ */
 export function FrameHandles({ slot, stage, path, box, beside, room, scale, insets }: FrameHandlesProps) {
   const [top, right, bottom, left] = slot.insetDp
   const frame = { widthDp: box.width + left + right, heightDp: box.height + top + bottom }

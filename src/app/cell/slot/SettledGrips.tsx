@@ -23,7 +23,9 @@ interface SettledGripsProps {
   onGap: (dp: number) => void
 }
 
-/** What is dragged on the settled picture: its frame, corners and focal point, or its insets and the gap below its cell. */
+/**
+ * What is dragged on the settled picture: its frame, corners and focal point, or its insets and the gap below its cell.
+ */
 export function SettledGrips(props: SettledGripsProps) {
   const { slot, path, box, scale, grips, heightDp, gapDp, onGap, beside, room } = props
   const frame = (

@@ -7,7 +7,10 @@ import { Chip } from '../../controls/Chip.tsx'
 
 const most = 8
 
-/** What is tried when a picture cannot be loaded: other addresses or packaged pictures, one after the other; and whether it can be asked for again. */
+/**
+ * What is tried when a picture cannot be loaded: other addresses or packaged pictures, one after the other; and whether
+ * it can be asked for again.
+ */
 export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
   const { fallbacks, retry } = slot.stages.failed
   const [text, setText] = useState('')

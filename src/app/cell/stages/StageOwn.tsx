@@ -7,7 +7,10 @@ import { Chip } from '../../controls/Chip.tsx'
 const fits: readonly Fit[] = ['cover', 'contain', 'fill', 'none', 'scale-down']
 const all = (dp: number) => [dp, dp, dp, dp]
 
-/** What one stage has of its own beside its visual: the colour beneath, inset, corners and fit; empty: as the slot has it. */
+/**
+ * What one stage has of its own beside its visual: the colour beneath, inset, corners and fit; empty: as the slot has
+ * it.
+ */
 export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; path: string }) {
   const look = slot.stages[stage]
   const at = `${path}/stages/${stage}`

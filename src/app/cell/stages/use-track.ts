@@ -6,7 +6,8 @@ import { feedWorker } from '../../simulate/worker-client.ts'
 
 /** The load of the sample's picture as these settings would have it, simulated; the last one stands until then. */
 export function useTrack(project: Project, screen: number, slot: number, item: Item): LoadTrack | null {
-  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept else.
+  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept
+  // else.
   const { data, error, mutate } = useSWRImmutable<LoadTrack, Error>(
     'the track in Cell',
     () => feedWorker.ask('track', { project, screen, item, slot }).result,

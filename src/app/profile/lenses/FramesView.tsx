@@ -14,7 +14,9 @@ function lateWord(refreshes: number, last: number): string {
   return refreshes === 1 ? '1 refresh late' : `${refreshes} late`
 }
 
-/** Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with. */
+/**
+ * Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with.
+ */
 export function FramesView({
   part,
   lens,

@@ -7,7 +7,9 @@ import { Told } from './Told.tsx'
 const laneHeight = 13
 /** Times that are told, without the one at the beginning. */
 const marks = 5
-/** So that a moment lies beneath the same moment of the map: the card's own edge and padding are 13 px of the map's 47. */
+/**
+ * So that a moment lies beneath the same moment of the map: the card's own edge and padding are 13 px of the map's 47.
+ */
 const left = 34
 const beyond = 2
 const classNames = ['on screen', 'coming up', 'just left', 'nobody needs it now']

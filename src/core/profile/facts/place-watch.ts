@@ -39,7 +39,10 @@ export class PlaceWatch {
     return this.rowTops.get(row) ?? 0
   }
 
-  /** A frame is presented; what of it moved the list is still to be read. `rowOf`: where an item's cell is now, null when it shows it no more; `moved`: the frame before had scrolled. */
+  /**
+   * A frame is presented; what of it moved the list is still to be read. `rowOf`: where an item's cell is now, null
+   * when it shows it no more; `moved`: the frame before had scrolled.
+   */
   presented(t: number, moved: boolean, rowOf: (anchor: Anchor) => number | null): void {
     this.check(t, moved, rowOf)
     this.toCome = []

@@ -175,7 +175,10 @@ export class QueueWatch {
     else this.facts.inversions.push({ from: since, to: t })
   }
 
-  /** Whether a slot that a request to a host could use is held by one of a lower class: at its own host where that is full, anywhere else. */
+  /**
+   * Whether a slot that a request to a host could use is held by one of a lower class: at its own host where that is
+   * full, anywhere else.
+   */
   private isHeldByLower(host: string): boolean {
     const hostIsFull = (this.perHost.get(host) ?? 0) >= this.policy.fetchSlotsPerHost
     if (!hostIsFull && this.running.size < this.policy.fetchSlots) return false

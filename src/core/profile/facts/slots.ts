@@ -47,7 +47,10 @@ export class Slots {
     this.ends.failedAssets.set(asset, why)
   }
 
-  /** A new frame is presented: what the one before has shown is complete, and rows stand as they were bound for this one. */
+  /**
+   * A new frame is presented: what the one before has shown is complete, and rows stand as they were bound for this
+   * one.
+   */
   presented(t: number): void {
     this.ends.measureShown()
     if (this.toMove.length === 0) return

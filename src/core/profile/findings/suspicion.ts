@@ -16,7 +16,10 @@ export interface Suspicion {
   patch: Operation[]
   /** Where it shows on the map, ms; null: all over. */
   pinMs: number | null
-  /** No setting mends it: this other visit of the same project, on which the metric is below a bound, tells what it is about. */
+  /**
+   * No setting mends it: this other visit of the same project, on which the metric is below a bound, tells what it is
+   * about.
+   */
   other?: { visit: Visit; below: number }
 }
 

@@ -62,7 +62,10 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const topOf = (row: number) => tops.known.get(row) ?? tops.first + (row - tops.firstRow) * tops.pitch
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
-  /** Where the item of a claim stands, for one that was never bound where it would if every item had a kind; null: outside the list. */
+  /**
+   * Where the item of a claim stands, for one that was never bound where it would if every item had a kind; null:
+   * outside the list.
+   */
   const standsAt = ({ scope, row, column, index }: ClaimFact) => {
     if (scope !== 'list' || index === null) return null
     const known = row === null ? facts.itemPlaces.get(index) : { row, column }
@@ -110,7 +113,9 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   }
 }
 
-/** A number of each of a list, as a typed array; `from` of these is slow, and a map is made anew while a handle moves. */
+/**
+ * A number of each of a list, as a typed array; `from` of these is slow, and a map is made anew while a handle moves.
+ */
 function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(
   Kind: new (length: number) => A,
   list: readonly E[],

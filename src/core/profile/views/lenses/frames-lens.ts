@@ -19,7 +19,10 @@ export interface FramesLens {
 const lateSteps = 6
 const mostWorst = 10
 
-/** Every frame of a run, or of a while of it, against the budget of the device's refresh rate, and the ten that came latest with what they did. */
+/**
+ * Every frame of a run, or of a while of it, against the budget of the device's refresh rate, and the ten that came
+ * latest with what they did.
+ */
 export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: While | null = null): FramesLens {
   const frames = within
     ? all.filter(
