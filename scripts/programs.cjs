@@ -23,7 +23,7 @@ exports.programsFolder = function programsFolder(stamps) {
   const seen = { files: 0, newest: 0 }
   // What they may import, by the rules of the imports.
   for (const folder of ['src/cli', 'src/core', 'src/server']) look(folder, seen)
-  for (const file of ['package-lock.json', 'vite.programs.config.ts']) note(file, seen)
+  for (const file of ['package-lock.json', 'scripts/compiled.cjs', 'vite.programs.config.ts']) note(file, seen)
   const folder = join(stamps, `programs-${seen.files}-${Math.round(seen.newest)}`)
   return { folder, isThere: existsSync(folder) }
 }

@@ -13,6 +13,9 @@ import type { SweepOptions } from './sweep-command.ts'
 /** An option that may be given several times. */
 const collect = (value: string, all: string[]) => [...all, value]
 
+/** First of all for commands that read one project and end: their start is most of the time that they take. */
+const checkOnce = () => import('./check-once.ts')
+
 // Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
@@ -31,7 +34,10 @@ program
   .option('--log <file>', 'write the run log as NDJSON')
   .option('--har <file>', 'write the requests of one visit as HAR 1.2')
   .option('--events <file>', 'write one visit as app events, as an app could have sent them')
-  .action(async (file: string, options: RunOptions) => (await import('./run-command.ts')).runCommand(file, options))
+  .action(async (file: string, options: RunOptions) => {
+    await checkOnce()
+    return (await import('./run-command.ts')).runCommand(file, options)
+  })
 
 program
   .command('check <file>')
@@ -41,14 +47,18 @@ program
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
   .option('--devices <names>', 'hold them on each of these devices, or on all; default: the project’s own')
   .option('--networks <names>', 'on each of these networks, or on all; default: the project’s own')
-  .action(async (file: string, options: CheckOptions) =>
-    (await import('./check-command.ts')).checkCommand(file, options),
-  )
+  .action(async (file: string, options: CheckOptions) => {
+    await checkOnce()
+    return (await import('./check-command.ts')).checkCommand(file, options)
+  })
 
 program
   .command('feed <file>')
   .description('the address check as JSON')
-  .action(async (file: string) => (await import('./feed-command.ts')).feedCommand(file))
+  .action(async (file: string) => {
+    await checkOnce()
+    return (await import('./feed-command.ts')).feedCommand(file)
+  })
 
 program
   .command('handoff <file>')
