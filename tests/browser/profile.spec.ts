@@ -294,7 +294,8 @@ test('a run of a million events is simulated, kept and opened again with the pag
   browser,
   page,
 }) => {
-  test.setTimeout(150_000)
+  // Four rounds at the most, each of a million events.
+  test.setTimeout(900_000)
   await openShell(page, '/loading')
   const flicks = Array.from({ length: 1420 }, (_, i) => [
     { do: 'flick', dpPerS: i % 4 === 3 ? -9000 : 7000 },
