@@ -5,8 +5,8 @@ const { setFlagsFromString } = require('node:v8')
 const { constants, Script } = require('node:vm')
 
 /**
- * How much of a function is run, in bytes of its code, before V8 optimises it: more than four times what it takes by
- * itself. A short command has ended before what is optimised for it has paid, and a long one does not notice.
+ * How much of a function is run, in bytes of its code, before V8 optimises it: more than four times the
+ * default. A short command ends before optimised code has paid for itself, and a long one runs no slower.
  */
 const optimiseAfter = '--interrupt-budget=300000'
 
@@ -16,8 +16,8 @@ const codeOf = (file) => `${file}.code`
 /**
  * Loads a script of a folder of built programs, and those that it asks for, with the code that an earlier run has left
  * beside them: what has been compiled once, each function that was called among it, is not compiled again. Code of
- * another Node is refused by it, and then all is compiled as ever. Gives the files with which that was so, and what
- * keeps the code of this run for the next.
+ * another Node is refused by it, and then everything is compiled again. Gives the files with which that was so, and
+ * what keeps the code of this run for the next.
  */
 exports.loadCompiled = function loadCompiled(folder, name) {
   // Before anything is compiled: V8 keeps with the code which flags it was compiled for.
@@ -46,7 +46,7 @@ exports.loadCompiled = function loadCompiled(folder, name) {
   load(name)
   const keepCode = () => {
     for (const [file, script] of scripts) {
-      // Whole or not at all, for whoever starts meanwhile.
+      // Whole or not at all, for commands that start meanwhile.
       writeFileSync(`${codeOf(file)}-${process.pid}`, script.createCachedData())
       renameSync(`${codeOf(file)}-${process.pid}`, codeOf(file))
     }

@@ -1,7 +1,7 @@
 const { existsSync, readdirSync, statSync } = require('node:fs')
 const { join } = require('node:path')
 
-/** All files beneath a path, and when the newest of them was changed, ms. */
+/** All files below a path, and when the newest of them was changed, ms. */
 function look(path, seen) {
   for (const entry of readdirSync(path, { withFileTypes: true })) {
     const file = join(path, entry.name)

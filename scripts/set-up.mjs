@@ -50,7 +50,7 @@ export function build(say) {
 /** Files smaller than this are not worth another one beside them, bytes. */
 const leastCompressed = 1000
 
-/** Puts a compressed file beside each text of the app: the server sends it to whoever takes it. */
+/** Puts a compressed file beside each text of the app: the server sends it to clients that accept it. */
 export function compress(folder) {
   for (const file of listFiles(folder)) {
     if (!/\.(html|js|css|svg|json)$/.test(file)) continue

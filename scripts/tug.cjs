@@ -2,7 +2,7 @@ const { resolve } = require('node:path')
 const { loadCompiled } = require('./compiled.cjs')
 const { onAllCores, programsFolder } = require('./programs.cjs')
 
-// CommonJS, and no more of Node than it needs: a third of a short command's time is what it loads before it starts.
+// CommonJS, and as few of Node's modules as possible: a third of a short command's time is spent on loading.
 const args = process.argv.slice(2)
 
 function start(folder) {
@@ -10,12 +10,12 @@ function start(folder) {
   const { spawn } = require('node:child_process')
   const { constants } = require('node:os')
   const child = spawn(process.execPath, [...onAllCores, resolve(folder, 'tug.cjs'), ...args], { stdio: 'inherit' })
-  // Whoever ends this ends the command, and this with it.
+  // A signal to this process ends the command, and this process with it.
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal))
   child.on('exit', (code, signal) => process.exit(code ?? 128 + constants.signals[signal]))
 }
 
 const { folder, isThere } = programsFolder('.cache')
 if (isThere) start(resolve(folder))
-// What goes to stderr is the command's own.
+// Only the command itself writes to stderr.
 else void import('./set-up.mjs').then(({ buildPrograms }) => start(resolve(buildPrograms(() => undefined))))

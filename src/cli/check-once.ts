@@ -1,5 +1,5 @@
 import { config } from 'zod'
 
-// Loaded before any schema is made: what Zod compiles of a schema, to check many values by it, takes longer than to
-// check the one project of a short command.
+// Must load before any schema is created. Zod compiles schemas so that checking many values is fast; for the one
+// project of a short command, compiling takes longer than checking.
 config({ jitless: true })

@@ -157,7 +157,7 @@ function between(text: string): RegExp {
   try {
     return new RegExp(text, 'u')
   } catch (error) {
-    throw badInput(`--frames-between ${text}: is no regular expression (${(error as Error).message})`)
+    throw badInput(`--frames-between ${text}: is not a regular expression (${(error as Error).message})`)
   }
 }
 
@@ -188,7 +188,7 @@ function readOffsets(
 
 async function readSource(file: string, kind: SourceKind | null, options: ReadOptions): Promise<Source> {
   const known = kind ?? (await kindOf(file))
-  if (known === 'run') throw badInput(`${file}: is the log of a run, which is no evidence of another: import it alone`)
+  if (known === 'run') throw badInput(`${file}: is the log of a run, which is not evidence of another: import it alone`)
   const reader = within(file, () => readerFor(basename(file), known, options))
   await readText(file, (text) => within(file, () => reader.push(text)))
   return within(file, () => reader.finish())

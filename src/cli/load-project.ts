@@ -10,7 +10,7 @@ import { badInput } from './fault.ts'
 import { readItems } from './read-items.ts'
 import { readText } from './read-text.ts'
 
-/** Reads a project file as it was written, once it is known to be one; what is unknown in it is told on stderr. */
+/** Reads a project file as it was written, once it is known to be one; unknown fields are reported on stderr. */
 export async function loadFile(file: string): Promise<Raw> {
   const outcome = parseProjectText(await readText(file))
   if (!outcome.ok) throw badInput(`${file}: ${outcome.message}`)

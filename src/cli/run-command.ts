@@ -21,7 +21,7 @@ export interface RunOptions {
   events?: string
 }
 
-/** `tug run`: simulates a project and tells its metrics and checks. */
+/** `tug run`: simulates a project and prints its metrics and checks. */
 export async function runCommand(file: string, options: RunOptions): Promise<void> {
   const { project } = await loadProject(file, options.variant)
   const screen = pickScreen(file, project, options.screen)

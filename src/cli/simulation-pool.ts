@@ -46,8 +46,8 @@ export function openPool(
     maxThreads: jobs,
     resourceLimits: workerLimits,
   })
-  // Workers that cannot start take no task: who waits is told. Each of them says so, and none may find nobody
-  // listening.
+  // Workers that cannot start take no task: whatever waits for one fails. Each of them says so, and none may find
+  // nobody listening.
   const broken = new Promise<never>((_, reject) => pool.on('error', reject))
   broken.catch(() => undefined)
   return {

@@ -115,7 +115,7 @@ function rowsOfShard(text: string | undefined): (row: number) => boolean {
   return (row) => row % count === at - 1
 }
 
-/** Told where somebody watches; a log of a thousand lines helps nobody. */
+/** Told where someone watches; a log of a thousand lines helps nobody. */
 export function progress(done: number, all: number): void {
   if (process.stderr.isTTY) process.stderr.write(`\r${done} of ${all} ${done === all ? '\n' : ''}`)
 }

@@ -13,7 +13,7 @@ import type { SweepOptions } from './sweep-command.ts'
 /** An option that may be given several times. */
 const collect = (value: string, all: string[]) => [...all, value]
 
-/** First of all for commands that read one project and end: their start is most of the time that they take. */
+/** Runs first in commands that read one project and exit: start-up is most of their time. */
 const checkOnce = () => import('./check-once.ts')
 
 // Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
@@ -94,7 +94,7 @@ program
   .option('--script <name>', 'a script of the project; default: the one it names')
   .option('--visit <visit>', 'first, restarted or again', 'first')
   .option('--seeds <n>', 'simulate each combination with this many seeds', '10')
-  .option('--jobs <n>', 'so many at once; default: all cores')
+  .option('--jobs <n>', 'how many at once; default: all cores')
   .option('--shard <i/n>', 'only this part of the rows')
   .option('--csv <file>', 'write all figures as CSV')
   .option('--json', 'rows with medians and intervals, and the front')
@@ -111,11 +111,11 @@ program
     collect,
     [],
   )
-  .option('--least <metric>', 'what is made least among settings that meet every budget', 'bytes.received')
+  .option('--least <metric>', 'the metric to keep lowest among settings that meet every budget', 'bytes.received')
   .option('--against <file>', 'the baseline for relative budgets: the JSON of a run')
   .option('--seeds <n>', 'seeds on which the winner is simulated', '10')
   .option('--runs <n>', 'the most simulations', '2000')
-  .option('--jobs <n>', 'so many at once; default: all cores')
+  .option('--jobs <n>', 'how many at once; default: all cores')
   .option('--json', 'the settings, as a patch too, with figures and budgets')
   .action(async (file: string, options: SearchOptions) =>
     (await import('./search-command.ts')).searchCommand(file, options),
@@ -143,13 +143,13 @@ program
   .option('--lines <file>', 'log lines, read with --pattern', collect, [])
   .option(
     '--pattern <event=re>',
-    'how an event is told in log lines, with groups t, cell, kind, row, key, address, ms, bytes, tier, text; may be repeated',
+    'what an event looks like in log lines, with groups t, cell, kind, row, key, address, ms, bytes, tier, text; may be repeated',
     collect,
     [],
   )
   .option('--events <file>', 'app events as NDJSON', collect, [])
   .option('--offset <source=ms>', 'shift a source on the common clock; may be repeated', collect, [])
-  .option('--project <file>', 'the project that the app is like: its feed tells which addresses are pictures')
+  .option('--project <file>', 'the project that the app is like: its feed says which addresses are pictures')
   .option('--screen <id>', 'a screen of the project; default: the first')
   .option('--json', 'figures, checks and sources')
   .option('--log <file>', 'write the run log as NDJSON')
@@ -199,7 +199,7 @@ async function main(): Promise<void> {
       process.exitCode = error.exitCode === 0 ? 0 : 2
     } else {
       process.stderr.write(
-        `tug: our fault: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`,
+        `tug: internal error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`,
       )
       process.exitCode = 3
     }

@@ -15,9 +15,9 @@ interface SlotView {
   context: CanvasRenderingContext2D
   box: Box
   arrival: Animation | null
-  /** What fades out beneath the arrival. */
+  /** What fades out below the arrival. */
   leaving: Animation | null
-  /** Whether something is said of it to whoever points at it. */
+  /** Whether it has a tooltip. */
   explained: boolean
   /** The stage that it is in, whatever is forced. */
   real: StageName
@@ -66,7 +66,7 @@ function stepOnMain(animation: Animation): void {
   requestAnimationFrame(step)
 }
 
-/** An arrival is over before its end: what fades out beneath it stops too, or it would stay away. */
+/** An arrival is over before its end: what fades out below it stops too, or it would stay away. */
 function endArrival(slot: SlotView): void {
   slot.arrival?.cancel()
   slot.arrival = null
@@ -140,7 +140,7 @@ export class CellView {
     if (this.forced === null) this.showStage(slot, stage)
   }
 
-  /** What is said of a slot to whoever points at it; null: nothing. */
+  /** The tooltip of a slot; null: none. */
   explain(number: number, text: string | null): void {
     const slot = this.slots[number]!
     if (text === null && !slot.explained) return
@@ -257,7 +257,7 @@ export class CellView {
     }
   }
 
-  /** Draws a slot's picture again as it stands: the page shows the device at another size. */
+  /** Draws a slot's picture again as it is: the page shows the device at another size. */
   redraw(number: number, picture: Picture): void {
     const { settings, context, box } = this.slots[number]!
     const px = (dp: number) => Math.max(1, Math.round(dp * this.density))

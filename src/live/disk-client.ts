@@ -5,7 +5,7 @@ import type { FromDisk, ToDisk } from '../workers/messages.ts'
 /** A store that has not answered within this is not waited for, ms: it writes what a drive has left first. */
 const answerMs = 10_000
 
-/** Who is told that changes were lost, by the number of the run. */
+/** What is called when changes were lost, by the number of the run. */
 const runs = new Map<number, (error: string) => void>()
 const reads = new Map<number, ((body: Blob | null) => void)[]>()
 const lists = new Map<number, (entries: DiskEntry[] | null) => void>()
@@ -13,19 +13,19 @@ let batch: { place: string; done: (body: Blob | null) => void }[] = []
 let worker: Worker | null = null
 let last = 0
 
-/** A number for changes to come; `lost` hears of those that could not be made. */
+/** A number for changes to come; `lost` is called for those that could not be made. */
 export function openDisk(lost: (error: string) => void): number {
   runs.set(++last, lost)
   return last
 }
 
-/** Nobody hears any more of the changes of this number; what waits to be made is made now. */
+/** Nobody is notified any more of the changes of this number; what waits to be made is made now. */
 export function closeDisk(disk: number): void {
   runs.delete(disk)
   worker?.postMessage({ type: 'flush' } satisfies ToDisk)
 }
 
-/** Changes what lies on disk: in the order in which it is asked for, after the run that asks has ended too. */
+/** Changes what is on disk: in the order in which it is asked for, after the run that asks has ended too. */
 export function changeDisk(change: DiskChange): void {
   tell(change)
 }
@@ -44,9 +44,9 @@ export function readDisk(place: string, done: (body: Blob | null) => void): void
   })
 }
 
-/** The index of what somebody has on disk once all changes before are made, least recently written first. */
+/** The index of what someone has on disk once all changes before are made, least recently written first. */
 export async function keptOnDisk(whose: string): Promise<DiskEntry[]> {
-  // A store that does not answer keeps nothing; the runs themselves tell that they cannot use it.
+  // A store that does not answer keeps nothing; the runs themselves report that they cannot use it.
   return (await listOf(whose)) ?? []
 }
 
@@ -65,7 +65,7 @@ function listOf(whose: string): Promise<DiskEntry[] | null> {
   })
 }
 
-/** Empties what somebody has left on disk. Throws when it cannot be emptied. */
+/** Empties what someone has left on disk. Throws when it cannot be emptied. */
 export async function clearDisk(whose: string): Promise<void> {
   let lost: string | null = null
   const disk = openDisk((error) => (lost = error))

@@ -12,7 +12,7 @@ export const drawings = new WeakMap<HTMLCanvasElement, number>()
 /**
  * Draws a decoded picture into a slot's canvas: fit and position as the slot says; treatments were made at decode.
  * Sizes are in the slot's own px; `shown` is how many px of the canvas stand for one of them, so that a device that
- * is drawn smaller than it is does not scale every picture anew in every frame. A slot that does not clip gets a
+ * is drawn smaller than it is does not scale every picture again in every frame. A slot that does not clip gets a
  * canvas as large as what is drawn, laid over its neighbours.
  */
 export function drawPicture(

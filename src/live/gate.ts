@@ -2,15 +2,15 @@ import type { Us, World } from '../core/worlds/ports.ts'
 import type { LiveClock } from './live-clock.ts'
 
 /**
- * What stands between a live world and the engine when a run is stepped. Closed, it keeps everything that happens
- * outside, in its order, and the clock stands still; the network itself goes on. It is asked after each thing that it
+ * What is between a live world and the engine when a run is stepped. Closed, it keeps everything that happens
+ * outside, in its order, and the clock is paused; the network itself goes on. It is asked after each thing that it
  * lets through whether to close.
  */
 export class Gate {
   private readonly clock: LiveClock
   private readonly waiting: (() => void)[] = []
   private shut = false
-  /** Whether the run is to stand still now. */
+  /** Whether the run is to pause now. */
   closes: () => boolean = () => false
   /** It was closed, or opened again. */
   turned: (closed: boolean) => void = () => undefined
@@ -53,7 +53,7 @@ export class Gate {
   }
 }
 
-/** The same world, with all that it tells the engine passing through a gate; frames ask the gate themselves. */
+/** The same world, with all its callbacks to the engine passing through a gate; frames ask the gate themselves. */
 export function gated(world: World, gate: Gate): World {
   const { clock, network, decoder, disk, pages, screens } = world
   const through =
@@ -69,7 +69,7 @@ export function gated(world: World, gate: Gate): World {
       clock.at(time, () =>
         gate.pass(() => {
           if (!timers.delete(id)) return
-          // One that went off while the clock stood still is early by that.
+          // One that went off while the clock was paused is early by that.
           if (clock.now() < time) arm(id, time, run)
           else run()
         }),

@@ -18,7 +18,7 @@ export class HandMotion implements Motion {
   private speed = 0
   private drag: { y: number; from: number; moves: { t: number; y: number }[] } | null = null
   private nudged = false
-  /** Where the list is to stand once its items are there. */
+  /** Where the list is to be once its items are there. */
   private start: ListPlace | null
   /** A hand has moved it. */
   touched = false
@@ -75,7 +75,7 @@ export class HandMotion implements Motion {
     if (top !== null || !this.bounds.growing()) this.start = null
   }
 
-  /** A hand takes over, wherever the list was to stand. */
+  /** A hand takes over, wherever the list was going. */
   private touch(): void {
     this.touched = true
     this.start = null

@@ -18,12 +18,12 @@ export class LiveClock extends TimerClock<ReturnType<typeof setTimeout>> {
 
   private heldAt: Us | null = null
 
-  /** The visit's time stands still. */
+  /** The visit's time is paused. */
   hold(): void {
     this.heldAt ??= super.now()
   }
 
-  /** Time goes on from where it stood. */
+  /** Time goes on from where it was. */
   goOn(): void {
     if (this.heldAt === null) return
     this.origin += (super.now() - this.heldAt) / 1000

@@ -9,8 +9,8 @@ import { localBody, type PickedFiles } from './local-body.ts'
 export const byHand = 'hand'
 
 /**
- * The disk tier's bodies and their index, which a worker keeps. What cannot be written is told once, and is then not
- * there to be read.
+ * The disk tier's bodies and their index, which a worker keeps. What cannot be written is reported once, and is then
+ * not there to be read.
  */
 export class LiveDisk implements Disk {
   private readonly bodies: Map<number, Blob>
@@ -82,7 +82,7 @@ export class LiveDisk implements Disk {
     changeDisk({ type: 'clear', disk: this.disk, whose: this.whose })
   }
 
-  /** Nobody hears any more of what cannot be written. */
+  /** Nobody is notified any more of what cannot be written. */
   stop(): void {
     closeDisk(this.disk)
   }

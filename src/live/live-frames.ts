@@ -6,7 +6,7 @@ const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, nu
 
 /**
  * Frames on requestAnimationFrame. Work is measured: whatever time passed since the last mark belongs to the
- * cause that is told. A frame is presented at the next timestamp, counted in whole refreshes.
+ * cause that is logged. A frame is presented at the next timestamp, counted in whole refreshes.
  */
 export class LiveFrames implements Frames {
   private readonly clock: LiveClock

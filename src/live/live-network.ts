@@ -29,9 +29,9 @@ export interface LiveNetworkParts {
   headersNow: () => Promise<readonly SessionHeader[]>
   /** Resolves when the server answers again. */
   serverReturns: (signal: AbortSignal, waitMs?: number) => Promise<void>
-  /** What a person should know: told once each. */
+  /** What the user should know: reported once each. */
   trouble: (message: string) => void
-  /** The network is there again after requests have failed for want of it. */
+  /** The network is there again after requests have failed without it. */
   returned: () => void
   fetchWorker?: () => Worker
 }
@@ -274,7 +274,7 @@ export class LiveNetwork implements Network {
     )
   }
 
-  /** Requests have failed for want of a network: as soon as the server answers they may be asked for again. */
+  /** Requests have failed without a network: as soon as the server answers they may be asked for again. */
   private watchReturn(): void {
     if (this.watching || this.offline) return
     this.watching = true

@@ -24,7 +24,7 @@ export interface LiveOptions {
   host: HTMLElement
   /** px on the page for one px of the device. */
   shown: () => number
-  /** Where the list stands at first; null: at its top. */
+  /** Where the list is at first; null: at its top. */
   start: ListPlace | null
   /** Pages of the feed that a list before has loaded; what this one loads is added. */
   pages: LivePage[]
@@ -40,7 +40,7 @@ export interface LiveOptions {
   headersNow: () => Promise<readonly SessionHeader[]>
   /** What the host shows stays there until the list has its first cells. */
   stays: boolean
-  /** What is known of the feed's pages, told as it changes. */
+  /** What is known of the feed's pages, reported as it changes. */
   feed: (state: FeedState) => void
   trouble: (message: string) => void
   ended: (log: RunLog) => void

@@ -228,7 +228,7 @@ export class LiveRun {
     return this.clock.now() / 1000
   }
 
-  /** Goes on until what is waited for has happened, and stands still there; null: goes on to its end. */
+  /** Goes on until what is waited for has happened, and pauses there; null: goes on to its end. */
   step(wanted: Wanted | null, stood: (standstill: Standstill | null) => void): void {
     this.gate.turned = (closed) => {
       if (!closed) this.frames.goOn()

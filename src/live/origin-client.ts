@@ -161,7 +161,7 @@ export class OriginClient {
 
   /**
    * Gives the session back to the server, which has room for a hundred of them; what it is still asked for about the
-   * run is answered first. A server that does not hear of it forgets the session by itself.
+   * run is answered first. A server that does not get it forgets the session by itself.
    */
   async close(): Promise<void> {
     if (this.closed) return
@@ -221,7 +221,7 @@ export class OriginClient {
   async page(feed: string, page: number, limits: ReadLimits): Promise<{ items: Item[]; more: boolean }> {
     const { body, type } = await this.read(`${archiveBase}feeds/${encodeURIComponent(feed)}?page=${page}`, limits)
     const read = pageSchema.safeParse(type.includes('json') ? parsed(await body.text()) : null)
-    if (!read.success) throw new PageFailure('not a feed', 'what came is no page of a feed')
+    if (!read.success) throw new PageFailure('not a feed', 'what came is not a page of a feed')
     return { items: read.data.items, more: read.data.next !== null }
   }
 
@@ -239,7 +239,7 @@ export class OriginClient {
       const any = AbortSignal.any([signal, outage, stall.signal])
       const reply = await this.ask(address, { signal: any, cache: 'no-store', redirect: 'manual' })
       began = true
-      if (reply.type === 'opaqueredirect') throw new PageFailure('redirects', 'it leads on and on')
+      if (reply.type === 'opaqueredirect') throw new PageFailure('redirects', 'it redirects too often')
       if (!reply.ok)
         throw new PageFailure(`status ${reply.status}`, (await saidBy(reply)) ?? statusWords(address, reply))
       if (Number(reply.headers.get('content-length') ?? 0) > mostPageBytes) {

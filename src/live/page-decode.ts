@@ -38,7 +38,7 @@ async function cutPoster(body: Blob, target: Target): Promise<PageDecoded> {
     const wanted = typeof target.moments === 'object' ? target.moments.ms / 1000 : 0
     const last = Number.isFinite(video.duration) ? Math.max(0, video.duration - 0.001) : wanted
     if (wanted > 0) {
-      // What is drawn follows what is told: right after the seek it may still be the frame before it.
+      // What is drawn follows the event: right after the seek it may still be the frame before it.
       await orLate(first)
       const [seeked, frame] = [once(video, 'seeked'), nextFrame(video)]
       video.currentTime = Math.min(wanted, last)
@@ -82,7 +82,7 @@ async function asTarget(
 const nextFrame = (video: HTMLVideoElement) =>
   new Promise<void>((resolve) => video.requestVideoFrameCallback(() => resolve()))
 
-/** A page that is not shown is told of no frame, and a seek within one frame may bring none: nobody waits for long. */
+/** A page that is not shown gets no frame callbacks, and a seek within one frame may bring none: the wait is short. */
 const orLate = (frame: Promise<void>) =>
   Promise.race([frame, new Promise<void>((resolve) => setTimeout(resolve, mostFrameMs))])
 

@@ -70,7 +70,7 @@ export class PlayedList {
     const { columns } = this.options.screen.layout
     if (cell.column !== null) return cell.column
     if (Math.floor(cell.index / columns) === cell.row) return cell.index % columns
-    // Items that no kind fits take no room: those of a row stand in their order.
+    // Items that no kind fits take no room: those of a row keep their order.
     return screen.cells.filter((each) => each.row === cell.row && each.index < cell.index).length
   }
 

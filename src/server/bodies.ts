@@ -32,7 +32,7 @@ export const recordingBody = z.object({
 })
 export type RecordingOrder = z.output<typeof recordingBody>
 
-/** What somebody marks while it is recorded. */
+/** What someone marks while it is recorded. */
 export const markBody = z.object({ text: z.string().max(2000).default('mark') })
 
 /** The body of a request; 400 when it is not as it has to be. What was found is not named: it may be a secret. */

@@ -15,7 +15,7 @@ interface StoredEntry {
   entry: DiskEntry
 }
 
-/** A change of what lies on disk. `disk`: the run that asks for it, and is told when it fails. */
+/** A change of what is on disk. `disk`: the run that asks for it, and is notified when it fails. */
 export type DiskChange =
   | { type: 'write'; disk: number; place: string; whose: string; entry: DiskEntry; body: Blob }
   | { type: 'renew'; disk: number; place: string; whose: string; entry: DiskEntry }
@@ -95,7 +95,7 @@ export class DiskStore {
     if (this.waiting.length > 0) await this.work()
   }
 
-  /** The index of what somebody has on disk, least recently written first. */
+  /** The index of what someone has on disk, least recently written first. */
   async kept(whose: string): Promise<DiskEntry[]> {
     await this.flush()
     const found = await this.tables.index.where('whose').equals(whose).toArray()
@@ -179,5 +179,5 @@ function outcomeOf(changes: readonly DiskChange[]) {
   return { cleared, bodies, entries }
 }
 
-/** Whether a place is somebody's. */
+/** Whether a place is someone's. */
 const isOf = (place: string, whose: string) => place.startsWith(`${whose} `)

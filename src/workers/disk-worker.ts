@@ -5,7 +5,7 @@ import type { FromDisk, ToDisk } from './messages.ts'
 declare const self: DedicatedWorkerGlobalScope
 
 const answer = (message: FromDisk) => self.postMessage(message)
-/** Of several that failed together, the first tells why. */
+/** Of several that failed together, the first one's reason is given. */
 const nameOf = (error: unknown): string => {
   const why = error instanceof Dexie.BulkError ? error.failures[0] : error
   return why instanceof Error ? why.name : 'unknown error'
@@ -19,7 +19,7 @@ self.onmessage = ({ data }: MessageEvent<ToDisk>) => {
       void store.read(data.places).then((bodies) => answer({ type: 'read', id: data.id, bodies }))
       return
     case 'kept':
-      // A store that cannot be opened keeps nothing; the runs themselves tell that they cannot use it.
+      // A store that cannot be opened keeps nothing; the runs themselves report that they cannot use it.
       void store
         .kept(data.whose)
         .catch(() => [])

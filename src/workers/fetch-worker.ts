@@ -1,7 +1,7 @@
 import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
 import type { FromFetcher, ToFetcher } from './messages.ts'
 
-/** Progress is told when this share of the body has come since it was last told. */
+/** Progress is reported each time this share of the body has arrived. */
 const toldShare = 0.1
 /** The share of bodies whose length is not known, bytes. */
 const unknownLength = 64_000
@@ -49,7 +49,7 @@ self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
 }
 
 async function letGo(all: number[]): Promise<void> {
-  // One that is not running has ended meanwhile, and has been told as such.
+  // One that is not running has ended meanwhile, and has been reported as such.
   const ids = all.filter((id) => running.has(id))
   if (ids.length === 0) return
   for (const id of ids)
@@ -70,7 +70,7 @@ async function letGo(all: number[]): Promise<void> {
   for (const [i, id] of ids.entries()) {
     const left = leaving.get(id)
     if (!left) continue
-    // Null: the origin has not heard of it yet.
+    // Null: the origin does not know it yet.
     left.written = written[i] ?? 0
     clearTimeout(left.timer)
     left.timer = setTimeout(() => cut(id), mostComing)
@@ -82,7 +82,7 @@ function cutWhenAllCame(id: number): void {
   if ((received.get(id) ?? 0) >= leaving.get(id)!.written) cut(id)
 }
 
-/** Aborts a transfer that was let go, and tells what it had received then and what came after. */
+/** Aborts a transfer that was let go, and reports what it had received by then and what came after. */
 function cut(id: number): void {
   const { bytes, timer } = leaving.get(id)!
   clearTimeout(timer)

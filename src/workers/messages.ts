@@ -49,7 +49,7 @@ export type DecodeAnswer =
   | { id: number; ok: false; us: number; reason: 'undecodable' | 'too-large' }
 
 /**
- * What the fetch worker is told. `counter`: the place of the transfer's byte count in the first half of the shared
+ * Orders to the fetch worker. `counter`: the place of the transfer's byte count in the first half of the shared
  * memory, and in the second half of the instant of its last byte, ms since `epoch`.
  */
 export type ToFetcher =

@@ -34,7 +34,7 @@ interface Pixels {
 
 function fromBlurhash(text: string): Pixels {
   const { result, errorReason } = isBlurhashValid(text)
-  if (!result) throw new Error(errorReason ?? 'it is no blurhash')
+  if (!result) throw new Error(errorReason ?? 'it is not a blurhash')
   return { width: side, height: side, pixels: decodeBlurhash(text, side, side) }
 }
 
@@ -42,7 +42,7 @@ function fromBlurhash(text: string): Pixels {
 function fromThumbhash(text: string): Pixels {
   const bytes = Uint8Array.from(atob(text), (character) => character.charCodeAt(0))
   // Five bytes of head, and at least the waves of lightness behind it.
-  if (bytes.length < 8 || bytes.length > 64) throw new Error('it is no thumbhash')
+  if (bytes.length < 8 || bytes.length > 64) throw new Error('it is not a thumbhash')
   const { w, h, rgba } = thumbHashToRGBA(bytes)
   return { width: w, height: h, pixels: rgba }
 }

@@ -31,7 +31,7 @@ export class ListSender {
     const take = (items: readonly Item[]) => {
       const id = idOf(items)
       if (!this.sent.delete(id)) lists.push({ type: 'list', id, items })
-      // The newest stand last.
+      // The newest are last.
       this.sent.add(id)
       return { shared: id }
     }

@@ -87,8 +87,8 @@ test('pictures that arrive late move what is below by what the profile says, and
   await expect(page.getByText('dp shorter than')).toHaveCount(0)
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(2)
   await watch()
-  const mended = await driveLive(page)
-  expect([mended.metrics['pictures.jumps'], mended.metrics['pictures.jumpDp']]).toEqual([0, 0])
+  const fixed = await driveLive(page)
+  expect([fixed.metrics['pictures.jumps'], fixed.metrics['pictures.jumpDp']]).toEqual([0, 0])
   expect(await page.evaluate(() => (window as unknown as { told: { jumps: number } }).told.jumps)).toBe(0)
 })
 
@@ -126,7 +126,7 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   })
   await expect.poll(() => had.size).toBeGreaterThan(12)
   const before = { had: new Set(had), sessions: new Set(sessions) }
-  /** What the list asks for that is made anew. */
+  /** What the list asks for that is made again. */
   const asked: string[] = []
   page.on('request', (request) => {
     const [session, tile] = parts(request.url()) as [string, string]
@@ -221,7 +221,7 @@ test('what can be dragged can be typed, sets and variants have names, two varian
     await type(own.getByLabel('Each inset, left'), '3')
     await type(own.getByLabel('Focus, down'), '0.25')
     await type(own.getByLabel('Focus, across'), 'half')
-    await expect(page.getByText('Focus, across stays 0.5: “half” is no number.')).toBeVisible()
+    await expect(page.getByText('Focus, across stays 0.5: “half” is not a number.')).toBeVisible()
     await page.getByRole('button', { name: '+ blur' }).click()
     await type(own.getByLabel('blur radius'), '12.5')
     await page.getByRole('button', { name: '+ tint' }).click()
@@ -263,7 +263,7 @@ test('what can be dragged can be typed, sets and variants have names, two varian
     await expect(page.locator('.tt-own select')).toContainText('Under a lamp')
     await page.locator('.tt-own select').selectOption('Under a lamp')
     await expect(app.getByText('used by')).toBeVisible()
-    await app.getByRole('button', { name: 'Take the set Under a lamp away' }).click()
+    await app.getByRole('button', { name: 'Remove the set Under a lamp' }).click()
     await expect.poll(() => slotOf(0)).toMatchObject({ shadowDp: 4, use: null })
 
     await page.locator('#variants').click()
@@ -418,7 +418,7 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
     const own = await line.innerText()
     await page.getByRole('button', { name: 'long', exact: true }).click()
     await expect(line).toContainText(`${own} ${own}`)
-    // A card is drawn anew with its texts: what is looked at may just have been replaced.
+    // A card is drawn again with its texts: what is looked at may just have been replaced.
     await expect.poll(() => line.evaluate((text) => text.scrollHeight > text.clientHeight + 2)).toBe(true)
     await page.getByRole('button', { name: 'right to left' }).click()
     await expect.poll(() => line.evaluate((text) => getComputedStyle(text).direction)).toBe('rtl')
@@ -485,7 +485,7 @@ test('the device is turned, widened and made denser, the tug keeps any moment of
     const glass = page.locator('.tt-glass')
     const shape = () => glass.evaluate((element) => [element.style.width, element.style.height])
     expect(await shape()).toEqual(['411px', '823px'])
-    /** The list is made anew a moment after the device has changed. */
+    /** The list is made again a moment after the device has changed. */
     const cellWidth = () =>
       page
         .locator('.tt-glass .tt-cell[data-index]')

@@ -5,8 +5,8 @@ test('two runs are held against each other: maps overlaid, figures subtracted, s
 }) => {
   await openApp(page, '/loading')
   const before = await simulate(page)
-  await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
-  await page.getByRole('button', { name: 'Take a fetch slot away' }).click()
+  await page.getByRole('button', { name: 'Remove a fetch slot' }).click()
+  await page.getByRole('button', { name: 'Remove a fetch slot' }).click()
   await unfold(page, 'Common mistakes')
   await page.getByRole('button', { name: 'no cancelling' }).click()
   const after = await simulate(page)

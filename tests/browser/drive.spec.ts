@@ -221,7 +221,7 @@ test('while a list is driven live another screen is chosen, or opens over it, an
     await page.getByRole('button', { name: 'Drive live' }).click()
     const cells = await opened
     const over = page.locator('.tt-glass .tt-opened')
-    // The list beneath has its pictures for the way back.
+    // The list below has its pictures for the way back.
     await expect(over).toHaveCount(0)
     await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
     await expect.poll(() => keptRunCount(page)).toBe(2)
@@ -278,7 +278,7 @@ test('values of one’s own and many seeds; the readout, a mark, and why a scree
     const network = page.getByRole('group', { name: 'Network' })
     await page.getByRole('textbox', { name: 'Round trip' }).fill('12x')
     await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
-    await expect(page.getByText(/^Round trip stays \d+ ms: “12x” is no number\.$/)).toBeVisible()
+    await expect(page.getByText(/^Round trip stays \d+ ms: “12x” is not a number\.$/)).toBeVisible()
     await page.getByRole('textbox', { name: 'Round trip' }).fill('123')
     await page.getByRole('textbox', { name: 'Round trip' }).press('Enter')
     await network.getByRole('button', { name: '+ keep as own' }).click()
@@ -323,7 +323,7 @@ test('values of one’s own and many seeds; the readout, a mark, and why a scree
     await page
       .locator('.tt-glass .tt-cell')
       .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
-    // The page presses the key itself: the drive may be over before somebody outside has seen its pictures.
+    // The page presses the key itself: the drive may be over before someone outside has seen its pictures.
     const marked = seenInPage(page, () => {
       const own = document.querySelector('.tt-glass .tt-cell:not([data-before]) .tt-slot[data-stage="settled"]')
       if (!own || !document.body.textContent!.includes('Driving')) return false

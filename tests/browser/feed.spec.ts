@@ -71,7 +71,9 @@ const middles = (page: Page) =>
     }),
   )
 
-/** Waits until the device, which begins anew at each change, shows pictures, and each cell its own: by their pixels. */
+/**
+ * Waits until the device, which begins again at each change, shows pictures, and each cell its own: by their pixels.
+ */
 async function expectOwnColours(page: Page, addressOf: (index: number) => string): Promise<void> {
   await expect
     .poll(async () => {
@@ -113,7 +115,7 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
   await expect(refused).toHaveCount(0)
-  // What is said of the picture comes and goes without moving what somebody may be about to click.
+  // What is said of the picture comes and goes without moving what someone may be about to click.
   expect((await addresses.boundingBox())!.y).toBe(before!.y)
   await expect(page.locator('.tt-glass .tt-text').first()).toHaveText(items[0]!.version)
   await expectOwnColours(page, (index) => `/by/${items[index]!.version}.png`)
@@ -168,7 +170,7 @@ test('a paged feed at an address comes through the relay, its pictures too', asy
   await place(page, 'picture').click()
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expectOwnColours(page, (index) => `/by/1-${index}.png`)
-  // Each edit made the list anew: the server holds the last one's session, and that of the samples.
+  // Each edit made the list again: the server holds the last one's session, and that of the samples.
   await expect.poll(() => opened - given.size).toBe(2)
   // A page that fails is told on the device, and comes when it is asked for again.
   failOnce = true

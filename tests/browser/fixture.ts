@@ -83,7 +83,7 @@ export async function unfold(page: Page, title: string): Promise<void> {
   if ((await card.getAttribute('open')) === null) await card.locator('summary').first().click()
 }
 
-/** Opens the app with a project of one's own, whatever the demo's pictures do. */
+/** Opens the app with a project of your own, whatever the demo's pictures do. */
 export async function openWith(page: Page, path: string, project: unknown): Promise<void> {
   await openShell(page, path)
   await openProject(page, project)

@@ -66,7 +66,7 @@ async function takeAllAway(page: Page, expected: readonly RegExp[]): Promise<voi
   const gone: string[] = []
   const panel = page.locator('.tt-panel')
   const removals = panel.getByRole('button', {
-    name: /^(Take .* (away|off|out)|take this one away|Forget .*|Remove the budget .*|Delete .*|Fallback .* take it away|.+ ×)$/,
+    name: /^(Remove (?!the first).*|remove this picture|Forget .*|Delete .*|Fallback .* remove it|.+ ×)$/,
   })
   const missing = async () => {
     // What is folded is unfolded, for what stands in it.
@@ -97,23 +97,23 @@ test('whatever is taken away by the keyboard, the focus stays beside it', async 
   await go('Cell')
   await page.getByRole('button', { name: 'Failed', exact: true }).click()
   await takeAllAway(page, [
-    /^Take grayscale/,
-    /^Take blur/,
-    /^Take the text \/title/,
-    /^Take the set round/,
+    /^Remove grayscale/,
+    /^Remove blur/,
+    /^Remove the text \/title/,
+    /^Remove the set round/,
     /^Fallback 1/,
   ])
   await go('Drive')
   const gestures = page.getByRole('group', { name: 'Gesture' }).getByRole('button')
   const before = await gestures.allInnerTexts()
-  await press(page, gestures.filter({ hasText: 'take this one out' }))
+  await press(page, gestures.filter({ hasText: 'remove this gesture' }))
   await expect.poll(() => gestures.allInnerTexts()).not.toEqual(before)
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
   await page.getByRole('button', { name: '+ keep as own' }).first().click()
   await page.getByLabel('A name for this device').fill('mine')
   await page.keyboard.press('Enter')
   await expect.poll(() => focused(page)).toMatch(/^panel: /)
-  await takeAllAway(page, [/^Take fault 1/, /^Take no network 1/, /^Forget mine/])
+  await takeAllAway(page, [/^Remove fault 1/, /^Remove “no network” 1/, /^Forget mine/])
   await go('Compare')
   await page.getByRole('button', { name: 'Budgets', exact: true }).click()
   await takeAllAway(page, [/^Remove the budget of .*(late|frames)/i, /^Remove the budget of .*(nobody|wasted)/i])
@@ -171,11 +171,11 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   for (const text of ['one', 'two']) {
     await page.getByPlaceholder(/note/i).fill(text)
     await page.keyboard.press('Enter')
-    await expect(page.getByRole('button', { name: `Take the note “${text}” away` })).toBeVisible()
+    await expect(page.getByRole('button', { name: `Remove the note “${text}”` })).toBeVisible()
   }
   for (const text of ['one', 'two']) {
-    await press(page, page.getByRole('button', { name: `Take the note “${text}” away` }))
-    await expect(page.getByRole('button', { name: `Take the note “${text}” away` })).toBeHidden()
+    await press(page, page.getByRole('button', { name: `Remove the note “${text}”` }))
+    await expect(page.getByRole('button', { name: `Remove the note “${text}”` })).toBeHidden()
     await expect.poll(() => focused(page)).toMatch(/^panel: /)
   }
   await page.getByRole('button', { name: /^Findings/ }).click()

@@ -39,7 +39,7 @@ test('a gallery of this machine needs no network: pictures and the poster of a v
       { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('no picture') },
     ])
   await expect(
-    page.getByText('4 items of this machine opened. 1 entries that are no items were left out.'),
+    page.getByText('4 items of this machine opened. 1 entries that are not items were left out.'),
   ).toBeVisible()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(4)
   expect((await middle(page, 3))[0]).toBeGreaterThan(150)

@@ -147,7 +147,7 @@ test('from the demo to saved vectors, files and a zip, and no file has a secret 
     expect(Buffer.from(body).includes(secret)).toBe(false)
   await page.getByRole('button', { name: 'read the cases' }).click()
   await expect(page.getByText('Retry-After is waited for.')).toBeVisible()
-  // A case is read step by step; what somebody's loader made of it is opened, as JSON and as JUnit.
+  // A case is read step by step; what someone's loader made of it is opened, as JSON and as JUnit.
   await page.getByRole('button', { name: 'Retry-After is waited for.' }).click()
   await expect(page.locator('.tt-case-steps li').first()).toContainText('→ {"start":')
   await expect(page.locator('.tt-case-map').first()).toHaveAccessibleName(/^\d+ pictures?: \d+ started/)

@@ -17,7 +17,7 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect(hint).toHaveCount(0)
   await expect(hint).toContainText('Red and purple is waste')
-  // What a live run wastes is for the machine to say; a simulated one has something to mend.
+  // What a live run wastes is for the machine to say; a simulated one has something to fix.
   await page.getByRole('button', { name: 'Simulate', exact: true }).click()
   await expect(page.getByText('run 2, simulated')).toBeVisible()
   await page.getByRole('button', { name: 'Open in Profile' }).click()

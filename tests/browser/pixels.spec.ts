@@ -336,7 +336,7 @@ const look = async (page: Page, clip?: { x: number; y: number; width: number; he
 
 /**
  * The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws
- * it anew.
+ * it again.
  */
 async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<{ at: (x: number, y: number) => Rgb }> {
   const box = (await page.locator(`.tt-glass .tt-cell[data-index="${index}"] .tt-slot`).boundingBox())!
@@ -354,7 +354,7 @@ async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<
 }
 
 async function check(page: Page, cases: readonly Case[], moving = false): Promise<void> {
-  // Still pictures are all seen at once; what moves is drawn anew for each.
+  // Still pictures are all seen at once; what moves is drawn again for each.
   const whole = moving ? null : await look(page)
   for (const [index, { name, wanted, tolerance = 4, slot }] of cases.entries()) {
     const inset = (slot as { insetDp?: number[] }).insetDp
@@ -501,7 +501,7 @@ test('pictures, transitions halfway and the visuals that stand in, pixel by pixe
       }
     })
     await check(page, cases, true)
-    // What fades out beneath a picture is there again when another stage takes the picture's place halfway.
+    // What fades out below a picture is there again when another stage takes the picture's place halfway.
     await page.keyboard.press('2')
     await page.getByRole('button', { name: 'Failed', exact: true }).click()
     await page.getByRole('button', { name: 'show on the device' }).click()

@@ -67,7 +67,7 @@ test('playback at twenty moments of a live drive shows what the device showed th
     window.looks = []
     let last = 0
     const each = (at) => {
-      // Only a drive's list counts: the hand's stands still at the top.
+      // Only a drive's list counts: the hand's stays at the top.
       if (document.body.innerText.includes('Driving') && at - last > 90) {
         last = at
         window.looks.push(look(document.querySelector('.tt-glass')))

@@ -95,8 +95,8 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect(works.locator('line')).toHaveCount(metrics['frames.count']!)
   await works.click()
   await expect(page.locator('.tt-cursor')).toBeVisible()
-  // What stands below is made taller by the edge between the two, and given back.
-  const edgeBelow = page.getByRole('separator', { name: 'Height of what stands below the map' })
+  // What the panel shows is made taller by the edge between the two, and given back.
+  const edgeBelow = page.getByRole('separator', { name: 'Height of the panel below the map' })
   await edgeBelow.focus()
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowUp')
   await expect(edgeBelow).toHaveAttribute('aria-valuetext', /^\d+ px$/)
@@ -276,7 +276,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
     expect(read.broken).toBe(false)
     expect(read.texts).toContain('frames')
   }
-  // A name of one's own, and a clip of what was seen.
+  // A name of your own, and a clip of what was seen.
   await page.getByRole('button', { name: /^Findings/ }).click()
   await page.getByRole('button', { name: 'Rename run 1' }).click()
   await page.getByLabel('Name of run 1').fill('with holes')

@@ -54,7 +54,7 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   // (recordings.test.ts).
   const finding = page.getByRole('article').filter({ hasText: 'Proof is simulated' }).first()
   clicks++
-  await finding.getByRole('button', { name: /^(mended run|that visit)$/ }).click()
+  await finding.getByRole('button', { name: /^(fixed run|that visit)$/ }).click()
   expect(clicks).toBeLessThanOrEqual(6)
 })
 
@@ -69,7 +69,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   await expect(page.getByText('requests (HAR) ·')).toBeVisible()
   await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveCount(0)
   await expect(page.getByText(': record bind events with the address that each cell was given')).not.toHaveCount(0)
-  // A file of no known kind is read as somebody says.
+  // A file of no known kind is read as someone says.
   const odd = page.getByRole('group', { name: 'odd.txt could not be read' })
   await expect(odd.getByRole('alert')).toContainText('log lines need a pattern')
   await odd.getByLabel('tells').selectOption('memory')
@@ -84,7 +84,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   await picker.setInputFiles([file('run.har', harText(original)), file('odd.txt', 'a=0.5 b=7\na=0.6 b=9\n')])
   await odd.getByRole('button', { name: 'our memory line', exact: true }).click()
   await expect(page.getByText('log lines · 2')).toBeVisible()
-  await page.getByRole('button', { name: 'Take odd.txt out' }).click()
+  await page.getByRole('button', { name: 'Remove odd.txt' }).click()
   await picker.setInputFiles([
     file('app.ndjson', eventsText(original.facts.log)),
     file('mem.csv', 'time_ms,memory_mb\n10,90\n500,140.5\n'),

@@ -142,9 +142,9 @@ for (const [how, broken] of [
   ['never answers', 'indexedDB.open = () => new EventTarget()'],
 ] as const)
   test(`storage that ${how}: the app works for the session, says so, and tries again`, async ({ page }) => {
-    // What is broken is mended when the page says so.
+    // What is broken is fixed when the page says so.
     await page.addInitScript(
-      `const real = indexedDB.open; ${broken.replaceAll('indexedDB.open =', 'IDBFactory.prototype.open =')}; window.mend = () => { IDBFactory.prototype.open = real; sessionStorage.mended = 1 }; if (sessionStorage.mended) window.mend()`,
+      `const real = indexedDB.open; ${broken.replaceAll('indexedDB.open =', 'IDBFactory.prototype.open =')}; window.fix = () => { IDBFactory.prototype.open = real; sessionStorage.fixed = 1 }; if (sessionStorage.fixed) window.fix()`,
     )
     await page.goto('/')
     const notice = page.getByText('storage cannot be used')
@@ -157,7 +157,7 @@ for (const [how, broken] of [
       await page.keyboard.press('5')
       await expect(page.getByRole('heading', { name: /^Run 1 ·/ })).toBeVisible()
     }
-    await page.evaluate('window.mend()')
+    await page.evaluate('window.fix()')
     await page.getByRole('button', { name: 'Try storage again' }).click()
     await expect(notice).toHaveCount(0)
     await expect.poll(async () => (await storedProjects(page)).length).toBe(1)
@@ -333,7 +333,7 @@ test('each tab keeps the project of its address; a copy keeps the runs and says 
   await page.locator('#screens').click()
   await page.getByRole('button', { name: 'Makers', exact: true }).click()
   await page.getByRole('button', { name: '+ no network' }).click()
-  await expect(page.getByText('goes on as a copy')).toBeVisible()
+  await expect(page.getByText('continues as a copy')).toBeVisible()
   // It goes on where it was: on the same screen, too.
   await expect(page.locator('#screens')).toHaveText('Makers')
   await expect(page.locator('#project-menu')).toHaveText('Mine (copy of this tab)')
@@ -389,7 +389,7 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
   const note = (response: Response) => before.add(sessionOf(response))
   page.on('response', note)
   try {
-    // So long that it is cancelled before its end, however late somebody outside looks.
+    // So long that it is cancelled before its end, however late someone outside looks.
     const { steps } = short.scripts[0]!
     await openWith(page, server.address, withGesture(short, [...steps, { do: 'wait', ms: 60_000 }]))
     await expect(settled(page).nth(2)).toBeVisible()
@@ -497,7 +497,7 @@ test('a project goes out as a file and comes back the same wherever it is droppe
   await page
     .getByLabel('Project file')
     .setInputFiles({ name: 'all.zip', mimeType: 'application/zip', buffer: zip.subarray(0, 900) })
-  await expect(page.getByText('all.zip was not opened: it is no zip that can be read')).toBeVisible()
+  await expect(page.getByText('all.zip was not opened: it is not a zip that can be read')).toBeVisible()
   await page.goto('about:blank')
   await server.close()
 })

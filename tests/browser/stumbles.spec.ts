@@ -12,7 +12,7 @@ const atTop = (glass: Locator) =>
     return Math.min(...cells.map((cell) => Number(cell.dataset.index)))
   })
 
-test('what a newcomer stumbles over on Feed is told there, and mended there', async ({ page }) => {
+test('what a newcomer stumbles over on Feed is told there, and fixed there', async ({ page }) => {
   await test.step('on Feed a run gives a sign, a repeated feed says how long it is, hosts out of reach are told apart, and what is added on top moves nothing unless it is to be followed', async () => {
     const photo = (i: number) =>
       i % 10 === 9 ? `https://elsewhere.invalid/${i}.jpg` : `https://archive.example.test/tiles/${i}?width=60&height=60`
@@ -60,7 +60,7 @@ test('what a newcomer stumbles over on Feed is told there, and mended there', as
     await page.keyboard.press('Enter')
     await expect(page.getByText(/^120 items of this kind in the list/)).toBeVisible()
     const glass = page.locator('.tt-glass')
-    // The list starts anew with each change of its feed: the key counts once it has.
+    // The list starts again with each change of its feed: the key counts once it has.
     await expect
       .poll(async () => {
         await glass.press('End')
@@ -84,7 +84,7 @@ test('what a newcomer stumbles over on Feed is told there, and mended there', as
     // What is added has data of its own where some is typed; what cannot be read is told.
     const own = page.getByLabel('Own data for what is added or updated')
     await own.fill('[{"id": "mine"')
-    await expect(page.getByText('This is no JSON yet')).toBeVisible()
+    await expect(page.getByText('This is not JSON yet')).toBeVisible()
     await expect(page.getByRole('button', { name: 'Add 3 on top' })).toBeDisabled()
     await own.fill(JSON.stringify([{ id: 'my own', photo: photo(7) }]))
     await page.getByRole('button', { name: 'Add 1 on top' }).click()
@@ -156,7 +156,7 @@ test('what a newcomer stumbles over on Feed is told there, and mended there', as
     expect(run.metrics['requests.failed']).toBeGreaterThan(0)
     await expect(sign).toHaveCount(0)
   })
-  await test.step('the frame of the item is that of the bound fields, and relative addresses are mended where they are told', async () => {
+  await test.step('the frame of the item is that of the bound fields, and relative addresses are fixed where they are told', async () => {
     await openProject(page, {
       format: 'tile-tug/project',
       version: 1,
@@ -196,7 +196,7 @@ test('what a newcomer stumbles over on Feed is told there, and mended there', as
     // 3 : 2, as the nested fields say.
     await expect
       .poll(async () => {
-        // The list starts anew with the change: for a moment there is no slot.
+        // The list starts again with the change: for a moment there is no slot.
         const box = await page.locator('.tt-glass .tt-slot').first().boundingBox()
         return box ? Math.abs(box.width / box.height - 1.5) : Infinity
       })

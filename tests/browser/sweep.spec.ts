@@ -81,8 +81,8 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   await expect(varyButton('Let go')).toHaveAttribute('aria-pressed', 'false')
   await page.locator('body').press('6')
   await page.getByRole('button', { name: 'Sweep', exact: true }).click()
-  await page.getByRole('button', { name: 'Take Direction off' }).click()
-  await page.getByRole('button', { name: 'Take Next in line off' }).click()
+  await page.getByRole('button', { name: 'Remove Direction' }).click()
+  await page.getByRole('button', { name: 'Remove Next in line' }).click()
   await vary(page, 'Fetch slots')
   await vary(page, 'Next in line')
   await page.getByRole('textbox', { name: 'Values of Fetch slots' }).fill('2..8:2')
@@ -195,7 +195,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
 test('the settings on every device and network: the worst pair is told, and one that is clicked is in use', async ({
   page,
 }) => {
-  // A network of one's own is one more, here and in a sweep, where it is put by the button before the networks.
+  // A network of your own is one more, here and in a sweep, where it is put by the button before the networks.
   await openWith(page, '/drive', short)
   const networks = page.getByRole('group', { name: 'Network', exact: true })
   await networks.getByRole('button', { name: '+ keep as own' }).click()

@@ -88,7 +88,7 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
 })
 
 test('without guard, reset and cancelling on a slow network the same check sees wrong ones', async ({ page }) => {
-  // Where the drive ends no picture of one's own is answered: what is there came for others, however few frames this
+  // Where the drive ends no picture of your own is answered: what is there came for others, however few frames this
   // machine draws.
   await openWith(
     page,

@@ -152,7 +152,7 @@ describe('hostile projects', () => {
     return tug('run', join(folder, 'hostile.json'), '--json')
   }
 
-  it('end with one clear line, and none with our fault', async () => {
+  it('end with one clear line, and none with an internal error', async () => {
     const items = Array.from({ length: 1000 }, (_, id) => ({ id, photo: `https://a.example.test/${id}.jpg` }))
     const doubling = [
       { op: 'add', path: '/x', value: [0] },

@@ -112,7 +112,7 @@ describe('the budget of the disk tier', () => {
     put(5, 301)
     expect(evicted).toEqual([2, 3])
     expect([tier.look(5), tier.bytes]).toEqual([null, 250])
-    // A copy that is written anew replaces the one before it, and that one is told as gone.
+    // A copy that is written again replaces the one before it, and that one is told as gone.
     put(1, 120)
     expect([evicted, tier.bytes]).toEqual([[2, 3, 1], 270])
   })

@@ -249,7 +249,7 @@ describe('step mode', () => {
     const waiting = () => now.queue.filter((each) => each.state === 'queued')
     expect(waiting().length).toBeGreaterThan(2)
     for (; waiting().length > 1 && now.ms < 300; now = stepped.next(['request'])) {
-      // It stands still before the start that it names: that one is the first in line, and no slot is taken.
+      // It is paused before the start that it names: that one is the first in line, and no slot is taken.
       expect(now.at).toMatchObject({ event: 'start', request: waiting()[0]!.request })
       expect(now.queue.filter(({ state }) => state === 'connecting' || state === 'receiving')).toEqual([])
     }

@@ -62,7 +62,7 @@ describe('HAR', () => {
       new Set(['https://a.example.test/odd']),
     )
     expect(source.exchanges.map(({ address }) => address.slice(23))).toEqual(['p/1.webp', 'p/2', 'odd'])
-    expect(source.notes).toEqual(['2 entries are no pictures: 2000 bytes, left out'])
+    expect(source.notes).toEqual(['2 entries are not pictures: 2000 bytes, left out'])
   })
 
   it.each<[string, EntryParts, object]>([
@@ -143,7 +143,7 @@ describe('HAR', () => {
     expect(source.skipped).toBe(1)
     const torn = readHar(text.slice(0, -40))
     expect(torn.exchanges.length).toBe(2)
-    expect(torn.notes).toContain('the file ends in the middle; what stands before that was read')
+    expect(torn.notes).toContain('the file ends in the middle; what comes before that was read')
   })
 
   it('says why there is nothing to read', () => {
@@ -250,7 +250,7 @@ describe('log lines', () => {
     ['jump=(?<t>.)', 'found "jump"'],
     ['bind=(?<cell>.)', 'no group (?<t>…)'],
     ['bind=(?<t>.)(?<colour>.)', 'a group "colour"'],
-    ['bind=(?<t>(', 'no regular expression'],
+    ['bind=(?<t>(', 'not a regular expression'],
   ])('%s is told', (text, message) => expect(readPattern(text)).toContain(message))
 })
 

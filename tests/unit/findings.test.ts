@@ -68,10 +68,10 @@ describe('findings', () => {
       expect(found.map((each) => each.id)[0]).toBe(id)
       const [top] = found
       expect(top!.evidence).toMatch(/\d/)
-      const mended = await findingsOf(patched(raw, top!.patch), screen)
-      expect(mended.found.map((each) => each.id)).not.toContain(id)
+      const fixed = await findingsOf(patched(raw, top!.patch), screen)
+      expect(fixed.found.map((each) => each.id)).not.toContain(id)
       // What the proof said of this seed's run holds for the run itself.
-      expect(mended.metrics[top!.proof.metric]!).toBeLessThan(
+      expect(fixed.metrics[top!.proof.metric]!).toBeLessThan(
         (await findingsOf(raw, screen)).metrics[top!.proof.metric]!,
       )
     }, 30_000)

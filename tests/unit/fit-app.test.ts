@@ -152,7 +152,7 @@ describe('the costs of a device', () => {
     expect(fit.fitted).toEqual([])
     expect(whyOf(fit, '/device/refreshHz')).toBe('no frames were recorded')
     expect(whyOf(fit, '/device/costs/bindMs')).toBe('no work of frames was recorded')
-    expect(whyOf(fit, '/device/costs/decodeMs')).toBe('0 decodes tell their size and time; 5 are needed')
+    expect(whyOf(fit, '/device/costs/decodeMs')).toBe('0 decodes have a size and a time; 5 are needed')
   })
 
   it('of a decode are its own and that of each px', () => {

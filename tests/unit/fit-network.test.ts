@@ -52,7 +52,7 @@ describe('the rate of a link', () => {
   it('stays what it was where too little was recorded, and says so', () => {
     const told = fit([transfer(0, 60, 100, 5000), transfer(400, 60, 100, 5000)])
     expect(told.network.downKbps).toBe(base.downKbps)
-    expect(why(told, '/network/downKbps')).toBe('2 stretches tell how fast bytes came; 5 are needed')
+    expect(why(told, '/network/downKbps')).toBe('2 stretches show how fast bytes arrived; 5 are needed')
   })
 })
 

@@ -196,7 +196,7 @@ it('forgets with the project, the screen and the end of following, and hears no 
   next.done(answer(70))
   await settled()
   expect(shown(followed.get())).toEqual([70, null, 7])
-  // Another screen begins anew.
+  // Another screen begins again.
   end()
   end = followHand(1)
   expect(followed.get()).toBeNull()

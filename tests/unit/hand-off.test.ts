@@ -109,7 +109,7 @@ describe('the hand-off sheet', () => {
     const other = await sheetFor({ ...demo, loading: { cancel: { when: 'zone', zoneRows: 9, keepAbove: 0.4 } } }, 1)
     const said = other.groups.flatMap((group) => group.lines).map(({ say }) => say)
     expect(said).toContain('Cancel a download when its row is more than 9 rows from the screen.')
-    expect(said).toContain('Finish it instead when 40 % of it or more has come, and keep it.')
+    expect(said).toContain('Finish it instead when 40 % of it or more has arrived, and keep it.')
     expect(JSON.stringify(other.steps)).toContain('9 rows from the screen')
   })
 

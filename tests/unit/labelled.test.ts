@@ -18,7 +18,7 @@ it('a wrong value is told by the label of its setting, with its place behind it'
   expect(wrong({ loading: { fetchSlots: 99 } })).toBe(
     'Fetch slots, /loading/fetchSlots: found 99, allowed: a whole number from 1 to 64',
   )
-  // A part of a setting by the whole, a text of another kind as it stands.
+  // A part of a setting by the whole, a text of another kind as it is.
   const slots = [{ cornersDp: [1, -2, 3, 4] }]
   expect(
     wrong({ screens: [{ id: 'a', feed: { source: { type: 'inline', items: [] } }, cells: [{ slots }] }] }),

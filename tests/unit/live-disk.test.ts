@@ -160,7 +160,7 @@ describe('the live disk tier', () => {
       disk.stop()
       await vi.advanceTimersByTimeAsync(50)
       expect(await written(2)).toBe(2)
-      // One that never ends is not put off for ever.
+      // One that never ends is not put off forever.
       for (let i = 0; i < 12; i++) {
         write(i % 4, `of a long burst ${i}`)
         await vi.advanceTimersByTimeAsync(100)

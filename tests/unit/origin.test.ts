@@ -220,7 +220,7 @@ describe('the origin', () => {
       }
   })
 
-  it('refuses what it issued too long ago, and whoever has no secret; a renewal mends the former, over the paced link', async () => {
+  it('refuses what it issued too long ago, and whoever has no secret; a renewal fixes the former, over the paced link', async () => {
     const post = async (path: string, body: object) => {
       const reply = await fetch(`${server.address}api/origin/${path}`, {
         method: 'POST',

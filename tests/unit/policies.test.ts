@@ -309,7 +309,7 @@ describe('trying again', () => {
     expect(facts.requests[0]!.reason).toBe('status')
   })
 
-  it('does not repeat what trying again cannot mend, and remembers it', () => {
+  it('does not repeat what trying again cannot fix, and remembers it', () => {
     const again = { items: [...items(1, 1000), ...items(1, 1000)].map((item, i) => ({ ...item, id: `k${i}` })) }
     const { facts } = drive({
       ...again,
@@ -592,7 +592,7 @@ describe('frames by stage', () => {
 
   it('count a jump for each arrival by as many dp as the stages differ, and none when they agree', () => {
     const apart = drive({ ...two, slot: { stages: { waiting: small, arriving: small } } })
-    // The first row moves the second; beneath the second there is nothing to move.
+    // The first row moves the second; below the second there is nothing to move.
     expect(apart.metrics).toMatchObject({ 'pictures.jumps': 1, 'pictures.jumpDp': 60 })
     const agreed = drive(two)
     expect(agreed.metrics).toMatchObject({ 'pictures.jumps': 0, 'pictures.jumpDp': 0 })

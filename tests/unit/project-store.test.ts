@@ -100,7 +100,7 @@ describe('saving a project', () => {
     const theirs = { ...small, seed: 99 }
     await database.projects.put({ id, rev: 7, name: 'kiln', raw: theirs, changed: 0 })
     set('/seed', 1)
-    await vi.waitFor(() => expect(currentProject()!.notice).toContain('goes on as a copy'), { timeout: 5000 })
+    await vi.waitFor(() => expect(currentProject()!.notice).toContain('continues as a copy'), { timeout: 5000 })
     set('/loading', { fetchSlots: 2 })
     await settled()
     const all = await stored()

@@ -170,9 +170,9 @@ describe('everything', () => {
   })
 
   it.each([
-    ['is no zip', null, 'it is no zip that can be read'],
-    ['is another zip', { 'a.txt': 'x' }, 'it has no manifest.json: it is no export of everything from Tile Tug'],
-    ['has a broken part', { 'manifest.json': '{' }, 'manifest.json in it is no JSON'],
+    ['is no zip', null, 'it is not a zip that can be read'],
+    ['is another zip', { 'a.txt': 'x' }, 'it has no manifest.json: it is not an export of everything from Tile Tug'],
+    ['has a broken part', { 'manifest.json': '{' }, 'manifest.json in it is not JSON'],
     [
       'is of a later version',
       { 'manifest.json': '{"format":"tile-tug/everything","version":9}' },

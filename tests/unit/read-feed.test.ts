@@ -67,7 +67,7 @@ describe('reading a feed', () => {
     ])
     expect(readFeed('pasted', 'https://a.test/1.jpg\nsome words', { itemsAt: null })).toMatchObject({
       ok: false,
-      message: 'line 2: found more than an address, allowed: one address a line',
+      message: 'line 2: found more than an address, allowed: one address per line',
     })
   })
 
@@ -81,7 +81,7 @@ describe('reading a feed', () => {
     )
     expect(wrong('{"rows":[1,2],"items":[{"id":1}]}', 'f.json', { itemsAt: '/rows' })).toContain('/rows: holds no item')
     expect(wrong('[{"id":"A"},{"id":"B"},{"id":"A"}]', 'f.json', { key: '/id' })).toBe(
-      '/id: "A" is the key of item 1 and of item 3; a key must tell all items apart',
+      '/id: "A" is the key of item 1 and of item 3; a key must be unique to each item',
     )
     expect(repeatOf([{ id: 1 }, {}], '/id')).toContain('item 2 has no such text or number')
     expect(wrong('[{"__proto__":{"polluted":1}}]')).toContain('/0/__proto__: this name is not allowed')

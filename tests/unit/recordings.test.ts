@@ -294,7 +294,7 @@ describe('the demo app, recorded', () => {
     }
   })
 
-  /** What the fitted world's best finding foretells that the app receives when it is mended, in bytes. */
+  /** What the fitted world's best finding foretells that the app receives when it is fixed, in bytes. */
   const foretold = async ({ profile }: Recorded): Promise<number> => {
     const raw = projectOfRun(profile.facts)
     const parsed = parsedOf(raw)
@@ -318,12 +318,12 @@ describe('the demo app, recorded', () => {
       progress: () => undefined,
     })
     expect(proven!.findings[0]!.id).toBe('no-cancelling')
-    const mended = applyPatch(world.raw, proven!.findings[0]!.patch)
-    if (!mended.ok) throw new Error(mended.message)
-    return profileRun(simulate(parsedOf(mended.raw)).log).metrics['bytes.received']!
+    const fixed = applyPatch(world.raw, proven!.findings[0]!.patch)
+    if (!fixed.ok) throw new Error(fixed.message)
+    return profileRun(simulate(parsedOf(fixed.raw)).log).metrics['bytes.received']!
   }
 
-  it('is fitted to a world in which not cancelling is the top finding, and mending it does what the app then does', async () => {
+  it('is fitted to a world in which not cancelling is the top finding, and fixing it does what the app then does', async () => {
     for (const { never, recycle } of pairs) {
       const then = recycle.counts.bytes
       expect(Math.abs((await foretold(never)) / then - 1)).toBeLessThan(0.1)

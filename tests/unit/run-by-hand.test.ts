@@ -49,7 +49,7 @@ describe('a run that somebody has in the hand', () => {
     expect([run.ended, simulation.log.count]).toEqual(['done', count])
   })
 
-  it('hears that the network has returned: what has failed for want of it comes', () => {
+  it('hears that the network has returned: what has failed without it comes', () => {
     const simulation = beginRun({ items: items(20), network: { ...plainLink, offline: [{ fromMs: 0, toMs: 3000 }] } })
     const { run } = simulation
     runTo(simulation, 1000)

@@ -84,7 +84,7 @@ describe('a gate for stepping', () => {
     expect([heard, Math.round(clock.now() / 1000)]).toEqual([[], 40])
     gate.closes = () => false
     gate.open()
-    // It went off while time stood still, sixty ms of the visit too early.
+    // It went off while time was paused, sixty ms of the visit too early.
     expect(heard).toEqual([])
     world.clock.cancel(dropped)
     vi.advanceTimersByTime(59)

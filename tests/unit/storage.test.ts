@@ -127,7 +127,7 @@ describe('what cannot be kept', () => {
     expect([wrote, page.isWaiting(), page.currentStorage().waiting]).toEqual([['a, second', 'b'], false, null])
   })
 
-  it('and is not wanted any more is forgotten; an error that is not for want of room is told as that', async () => {
+  it('and is not wanted any more is forgotten; an error other than a lack of room is reported as that', async () => {
     const page = await openPage()
     await page.keep('a', 'a feed', () => Promise.reject(new Error('the disk is broken')))
     expect(page.currentStorage().waiting).toEqual({

@@ -20,7 +20,7 @@ function look(project: Project, visit: Visit) {
   return { metrics: profile.metrics, suspicions: suspicionsOf(profile, project) }
 }
 
-function mended(project: Project, patch: Operation[]): Project {
+function fixed(project: Project, patch: Operation[]): Project {
   const patched = applyPatch(project as never, patch)
   if (!patched.ok) throw new Error(patched.message)
   const parsed = parseProject(patched.raw)
@@ -196,7 +196,7 @@ describe('what is set badly is suspected', () => {
       id,
     ).toContain(id)
     expect(found.evidence).not.toMatch(/NaN|undefined|Infinity/)
-    const after = look(mended(project, found.patch), visit)
+    const after = look(fixed(project, found.patch), visit)
     expect(after.suspicions.map((each) => each.id)).not.toContain(id)
     if (better !== null) {
       expect(found.metric).toBe(better)

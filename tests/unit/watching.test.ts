@@ -81,7 +81,7 @@ describe('a screen without pictures', () => {
     ['the host wants a header that it does not get', 2000, failing('status', { status: 401 })],
     ['the host redirects in a circle', 2000, failing('redirect-loop')],
     ['every transfer breaks off', 2000, failing('truncate', { afterBytes: 100 })],
-    ['what comes are no pictures', 2000, failing('wrong-type')],
+    ['what comes is not pictures', 2000, failing('wrong-type')],
     ['the host does not answer in time', 4000, { ...failing('timeout'), loading: { timeoutMs: 1000 } }],
   ])('says so: %s', (sentence, ms, parts) => {
     expect(whyBlank(runUntil(ms, parts).run)).toBe(`Nothing is shown: ${sentence}.`)

@@ -2,7 +2,7 @@ import type { Screen } from '../../core/project/types.ts'
 import { Amount } from '../controls/Amount.tsx'
 import { Choice } from '../controls/Choice.tsx'
 
-/** Where the picture stands in its cell, and how cells stand beside each other. */
+/** Where the picture is in its cell, and how cells are laid out beside each other. */
 export function CellLayout({ screen, number, kind }: { screen: Screen; number: number; kind: number }) {
   const { columns, gapDp } = screen.layout
   return (

@@ -15,7 +15,7 @@ export default function CellStep() {
   const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { item } = useSample(screen)
-  // Until somebody picks one it is the kind of the sample item, which there is one of.
+  // Until someone picks one it is the kind of the sample item, which there is one of.
   const cell = Math.min(picked ?? kindOf(screen, item), screen.cells.length - 1)
   const { slots } = screen.cells[cell]!
   const chips = screen.cells.flatMap((each, k) =>
@@ -66,7 +66,7 @@ export default function CellStep() {
             ])
           }
         >
-          take this one away
+          remove this picture
         </Chip>
       )}
     </div>

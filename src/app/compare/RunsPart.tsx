@@ -59,7 +59,7 @@ export function RunsPart({ parts }: { parts: ReactNode }) {
     const kept = logs?.[i]
     return kept?.run === run.id ? [{ run, kept, letter: letters[i]! }] : []
   })
-  // Until somebody picks a moment the devices stand where their drives have ended.
+  // Until someone picks a moment the devices are where their drives have ended.
   const ms = moment ?? Math.max(0, ...opened.map(({ kept }) => kept.map.endMs))
   const strangers = chosen.filter((run) => !alike(run))
   const masks = overlap && masksOf(overlap, overlaid)

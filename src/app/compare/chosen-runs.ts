@@ -9,7 +9,7 @@ import { readRuns } from '../store/stored-runs.ts'
 export const letters = ['A', 'B', 'C', 'D', 'E', 'F'] as const
 export const most = letters.length
 
-/** The runs of this project; those of the project that it is a copy of stand before them. */
+/** The runs of this project; those of the project that it is a copy of come first. */
 export function useComparable(): readonly StoredRun[] {
   const { list } = useRuns()
   const { copyOf } = useProject()!

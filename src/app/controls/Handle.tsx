@@ -12,9 +12,9 @@ interface HandleProps {
   pxPerUnit: number
   axis: 'x' | 'y'
   style: CSSProperties
-  /** Values that it settles on when it comes near: the edges of what stands beside it. */
+  /** Values that it settles on when it comes near: the edges of what is beside it. */
   snaps?: readonly number[]
-  /** It stands on the far side of what it moves, where another one has the near side. */
+  /** It is on the far side of what it moves, where another one has the near side. */
   far?: boolean
   onChange: (value: number) => void
 }
@@ -76,7 +76,7 @@ export function Handle({
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
-        // What it stands on may be drawn at another scale while it is dragged: the hand keeps the one it began with.
+        // What it is on may be drawn at another scale while it is dragged: the hand keeps the one it began with.
         from.current = { at: axis === 'x' ? event.clientX : event.clientY, value: at.current, pxPerUnit }
       }}
       onPointerMove={(event) => {

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { tell } from '../store/project-store.ts'
 
 interface NameFieldProps {
-  /** What is named, as it is told: "Name of set 1". */
+  /** What is named, for its label: "Name of set 1". */
   label: string
   name: string
   /** Names that others have. */

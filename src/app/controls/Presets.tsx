@@ -16,7 +16,7 @@ interface PresetsProps {
   onTake: (name: string, values: object) => void
 }
 
-/** Ready-made values with their reasons, and those of one's own: kept in this browser, for every project. */
+/** Ready-made values with their reasons, and those of your own: kept in this browser, for every project. */
 export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProps) {
   const own = useOwnPresets(of)
   const [name, setName] = useState<string | null>(null)

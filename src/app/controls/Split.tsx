@@ -2,7 +2,7 @@ import { useRef } from 'react'
 
 interface SplitProps {
   label: string
-  /** The height of what stands below it, px; null: as tall as the sheet has it. */
+  /** The height of what is below it, px; null: as tall as the sheet has it. */
   height: number | null
   min: number
   max: number
@@ -15,7 +15,7 @@ interface SplitProps {
 const stepPx = 24
 
 /**
- * The edge between two parts that stand above each other: dragged, stepped with the arrow keys, given back with a
+ * The edge between two parts, one above the other: dragged, stepped with the arrow keys, given back with a
  * double click or Enter.
  */
 export function Split({ label, height, min, max, measure, onChange }: SplitProps) {
@@ -28,7 +28,7 @@ export function Split({ label, height, min, max, measure, onChange }: SplitProps
       tabIndex={0}
       aria-orientation="horizontal"
       aria-label={label}
-      data-explain={`${label}: drag it, or the arrow keys; double-click gives it back`}
+      data-explain={`${label}: drag it, or the arrow keys; double-click resets it`}
       aria-valuenow={height ?? min}
       aria-valuemin={min}
       aria-valuemax={max}

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { tell } from '../store/project-store.ts'
 
 interface TypedNumberProps {
-  /** What it is called when it is told; also its name for assistive technology where no label stands beside it. */
+  /** What messages call it; also its name for assistive technology where it has no label. */
   label: string
   value: number
   unit?: string
@@ -14,8 +14,8 @@ interface TypedNumberProps {
 }
 
 /**
- * A number that is typed: it counts when Enter is pressed or the field is left. What is no number is told, and nothing
- * changes.
+ * A number that is typed: it counts when Enter is pressed or the field is left. What is not a number is reported, and
+ * nothing changes.
  */
 export function TypedNumber({ label, value, unit = '', id, path, explain, onChange }: TypedNumberProps) {
   const [typed, setTyped] = useState<string | null>(null)
@@ -24,7 +24,7 @@ export function TypedNumber({ label, value, unit = '', id, path, explain, onChan
     setTyped(null)
     if (text.trim() === '') return
     if (Number.isFinite(next)) onChange(next)
-    else tell(`${label} stays ${value}${unit ? ` ${unit}` : ''}: “${text.trim().slice(0, 40)}” is no number.`)
+    else tell(`${label} stays ${value}${unit ? ` ${unit}` : ''}: “${text.trim().slice(0, 40)}” is not a number.`)
   }
   return (
     <FormControl

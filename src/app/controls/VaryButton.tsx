@@ -7,7 +7,7 @@ import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 
 /** Puts a setting on the sweep, where it is set; pressed again it takes it off. */
 export function VaryButton({ path, label }: { path: string; label: string }) {
-  // Drawn anew only when there is, or no longer is, such a setting: not with every change of the project.
+  // Drawn again only when there is, or no longer is, such a setting: not with every change of the project.
   const id = useProject((state) => state?.id)
   const has = useProject((state) => state !== null && (isWhole(path) || valueAt(state.project, path) !== undefined))
   const isVaried = useSweep(({ varied }) => varied.some((each) => each.path === path))
@@ -23,7 +23,7 @@ export function VaryButton({ path, label }: { path: string; label: string }) {
       aria-label={`Vary ${label}`}
       data-explain={
         isVaried
-          ? `${label} varies in the sweep on Compare. Press to take it off.`
+          ? `${label} varies in the sweep on Compare. Press to remove it.`
           : `Try several values of ${label} in a sweep on Compare`
       }
       onClick={() => void toggleVary(path).then(tell)}

@@ -13,7 +13,7 @@ export default function DeviceChip() {
       { op: 'replace', path: '/device/widthDp', value: device.heightDp },
       { op: 'replace', path: '/device/heightDp', value: device.widthDp },
     ])
-  /** Widths are those of a device that stands upright: one that lies is stood up. */
+  /** Widths are those of the device in portrait. */
   const widen = (width: number) =>
     edit('device width', [
       { op: 'replace', path: '/device/widthDp', value: width },

@@ -6,7 +6,7 @@ import { currentRun } from './device-store.ts'
 
 /** How often the live run is looked at, ms. */
 const lookMs = 200
-/** A screen that stays blank for so long is told why, ms. */
+/** How long a screen stays blank before the reason is shown, ms. */
 const patienceMs = 1500
 
 let watched: { run: LiveRun; reader: ReadoutReader; blankSinceMs: number | null } | null = null

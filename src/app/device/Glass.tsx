@@ -75,7 +75,7 @@ function retryAt(x: number, y: number): void {
   if (cell && currentHand()) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
 }
 
-/** The hand takes the list; after a drive it starts anew from where the drive left it. */
+/** The hand takes the list; after a drive it starts again from where the drive left it. */
 function withHand(act: (hand: NonNullable<ReturnType<typeof currentHand>>) => void): void {
   const hand = currentHand()
   const state = currentProject()

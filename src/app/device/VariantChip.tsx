@@ -63,7 +63,7 @@ export default function VariantChip() {
                 edit('variant', [{ op: 'remove', path: `/variants/${at}` }])
               }}
             >
-              Take “{variant}” out of the project
+              Remove “{variant}” from the project
             </MenuItem>
           </>
         )}

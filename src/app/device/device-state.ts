@@ -21,11 +21,11 @@ export interface DeviceState {
   /** The list as a whole on the live device. */
   feed: FeedState
   trouble: string | null
-  /** Patterns of the real hosts that the server may ask; null: no session has told yet. */
+  /** Patterns of the real hosts that the server may ask; null: not known yet. */
   relay: readonly string[] | null
   /** The kept run from whose state simulations of later visits begin; null: from what the visits before leave. */
   from: number | null
-  /** What a stepped drive stands still at; null: it goes on, or none is stepped. */
+  /** What a stepped drive is paused at; null: it goes on, or none is stepped. */
   stood: Standstill | null
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice

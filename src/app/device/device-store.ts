@@ -22,7 +22,7 @@ export async function simulate(visits?: VisitChoice): Promise<void> {
   try {
     await (await import('./simulate-runs.ts')).simulateRuns(visits)
   } catch (error) {
-    update({ trouble: `The simulation could not begin: ${messageOf(error)}` })
+    update({ trouble: `The simulation could not start: ${messageOf(error)}` })
   }
 }
 

@@ -13,7 +13,7 @@ const leftOf = (project: string) => (held?.project === project ? held.left : nul
 const diskClient = () => import('../../live/disk-client.ts')
 
 /**
- * What a visit finds: what the project's last drive has left, else what lies on disk from before this page was opened.
+ * What a visit finds: what the project's last drive has left, else what is on disk from before this page was opened.
  * It is the run's from then on.
  */
 export async function takeLeft(project: string, visit: Visit): Promise<LeftBehind | null> {

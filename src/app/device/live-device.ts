@@ -26,12 +26,12 @@ const usualHz = 60
 const cancelledLedgerMs = 400
 
 /**
- * The live list of the page: made for the hand or for a drive, kept when a drive ends, made anew when settings change.
+ * The live list of the page: made for the hand or for a drive, kept when a drive ends, made again when settings change.
  */
 class LiveDevice {
   private host: HTMLElement | null = null
   private live: LiveRun | null = null
-  /** Where the hand's list stood before it was made anew. */
+  /** Where the hand's list was before it was rebuilt. */
   private place: ListPlace | null = null
   /** Pages of the feed that the list has loaded. */
   private pages: LivePage[] = []
@@ -85,7 +85,7 @@ class LiveDevice {
       return
     }
     const row = this.live.run.layout.rowAt(this.live.run.top)
-    this.live.note(row < 0 ? 'marked before the list was there' : `marked at row ${row}`)
+    this.live.note(row < 0 ? 'marked before the list was ready' : `marked at row ${row}`)
   }
 
   /** The list that is there, if one is. */
@@ -105,7 +105,7 @@ class LiveDevice {
     await this.begin(state, screenAt(state.project), null, 'first')
   }
 
-  /** What no hand has moved since stands where it stood before: turning back, and back again, drifts nowhere. */
+  /** What no hand has moved since is where it was before: turning back, and back again, drifts nowhere. */
   private notePlace(): void {
     if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place ?? this.place
   }
@@ -129,7 +129,7 @@ class LiveDevice {
   }
 
   /**
-   * Drives until what is waited for has happened, and stands still there; null: goes on to the end. Begins a drive when
+   * Drives until what is waited for has happened, and pauses there; null: goes on to the end. Begins a drive when
    * none is under way.
    */
   async stepLive(wanted: Wanted | null): Promise<void> {
@@ -230,7 +230,7 @@ class LiveDevice {
     this.live = run
     this.made = made
     if (!dequal(currentDevice().relay, run.origin.relay)) update({ relay: run.origin.relay })
-    for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was there')
+    for (; this.marksBefore > 0; this.marksBefore--) run.note('marked before the list was ready')
     if (made) run.force(currentDevice().forced)
     update({ mode: made ? 'hand' : 'driving' })
   }

@@ -136,7 +136,7 @@ function Gesture() {
         </Chip>
         {project.scripts.length > 1 && at >= 0 && (
           <Chip
-            data-explain={`Takes the gesture “${script?.name}” out of the project`}
+            data-explain={`Removes the gesture “${script?.name}” from the project`}
             onClick={() =>
               edit('scripts', [
                 { op: 'remove', path: `/scripts/${at}` },
@@ -144,7 +144,7 @@ function Gesture() {
               ])
             }
           >
-            take this one out
+            remove this gesture
           </Chip>
         )}
         <span className="tt-quiet">

@@ -74,7 +74,7 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           />
           %
           <Chip
-            aria-label={`Take fault ${i + 1} away`}
+            aria-label={`Remove fault ${i + 1}`}
             onClick={() => edit('fault', [{ op: 'remove', path: `/network/faults/${i}` }])}
           >
             ×
@@ -112,7 +112,7 @@ export function Faults({ network: { faults, offline } }: { network: NetworkSetti
           />{' '}
           ms
           <Chip
-            aria-label={`Take no network ${i + 1} away`}
+            aria-label={`Remove “no network” ${i + 1}`}
             onClick={() => edit('offline', [{ op: 'remove', path: `/network/offline/${i}` }])}
           >
             ×

@@ -59,7 +59,7 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
             </label>
           ),
       )}
-      <Chip onClick={onDelete}>take it out</Chip>
+      <Chip onClick={onDelete}>remove this point</Chip>
     </div>
   )
 }

@@ -116,7 +116,7 @@ export function Repeat() {
           </tbody>
         </Table>
       )}
-      {held.is === 'idle' && <p className="tt-quiet">One run may be luck. Many tell what is.</p>}
+      {held.is === 'idle' && <p className="tt-quiet">One run may be luck. Many show what is typical.</p>}
     </Fold>
   )
 }

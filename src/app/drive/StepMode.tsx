@@ -35,7 +35,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
   const moving = where === 'live' && mode === 'driving' && now === null
   const go = (next: Wanted | null) => {
     if (where === 'live') return void stepLive(next)
-    // A changed setting begins anew: half a run with other settings would be none.
+    // A changed setting begins again: half a run with other settings would be none.
     if (run.current?.project !== project || now?.over)
       run.current = {
         project,
@@ -63,14 +63,14 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
       <div className="tt-swatches" role="group" aria-label="Which world is stepped">
         <Chip
           aria-pressed={where === 'simulated'}
-          data-explain="Nothing goes on while it stands still"
+          data-explain="Nothing happens while it is paused"
           onClick={() => setWhere('simulated')}
         >
           in the simulation
         </Chip>
         <Chip
           aria-pressed={where === 'live'}
-          data-explain="The list and its clock stand still; what the network sends meanwhile waits at the gate"
+          data-explain="The list and its clock are paused; what the network sends meanwhile waits"
           onClick={() => setWhere('live')}
         >
           on the live device

@@ -141,7 +141,7 @@ export function TimeAxis({
             aria-pressed={selected === step}
             style={{ left: x(fromMs), top: flagOf(each) === null ? y(top) : height - room.bottom + 2 }}
             aria-label={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s`}
-            data-explain={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete takes it out.`}
+            data-explain={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete removes it.`}
             onKeyDown={onKey(step)}
             onClick={() => onSelect(step)}
             onPointerDown={(event) => {

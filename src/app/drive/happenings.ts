@@ -2,7 +2,7 @@ import type { Step } from '../../core/project/types.ts'
 
 type Name = Step['do']
 
-/** What stands on the axis as a flag, said in a few words; null: a gesture or a wait, which the curve itself shows. */
+/** What is on the axis as a flag, in a few words; null: a gesture or a wait, which the curve itself shows. */
 export function flagOf(step: Step): string | null {
   switch (step.do) {
     case 'wait':

@@ -1,6 +1,6 @@
 const size = { width: 120, height: 14 }
 
-/** A fitted value against the recorded ones: a bar over their middle half, a mark where the fit stands. */
+/** A fitted value against the recorded ones: a bar over their middle half, a mark at the fitted value. */
 export function FitMark({ value, low, high }: { value: number; low: number; high: number }) {
   const most = Math.max(value, high, 1e-9) * 1.15
   const x = (each: number) => 3 + (Math.max(0, each) / most) * (size.width - 6)

@@ -6,7 +6,7 @@ import { changeFile } from './evidence-store.ts'
 import { kindNames } from './kind-names.ts'
 
 /** The two sides of a recording that is under way. */
-const liveWord = (name: string) => (name === 'pictures' ? 'written by the bench' : 'told by the app')
+const liveWord = (name: string) => (name === 'pictures' ? 'written by the bench' : 'sent by the app')
 
 interface LaneProps {
   lane: EvidenceAnswer['lanes'][number]
@@ -17,7 +17,7 @@ interface LaneProps {
   onPick: (ms: number) => void
 }
 
-/** One source: what it tells, its events on the common time axis, and what it is shifted by. */
+/** One source: what it has, its events on the common time axis, and what it is shifted by. */
 export function Lane({ lane, toMs, file, picked, onPick }: LaneProps) {
   const bar = useRef<SVGSVGElement>(null)
   const [drag, setDrag] = useState<{ fromX: number; ms: number } | null>(null)
@@ -106,7 +106,7 @@ export function Lane({ lane, toMs, file, picked, onPick }: LaneProps) {
           <Button
             size="sm"
             variant="outline-secondary"
-            aria-label={`Take ${lane.name} out`}
+            aria-label={`Remove ${lane.name}`}
             onClick={() => void changeFile(file.name, null)}
           >
             ×

@@ -11,7 +11,7 @@ interface Picked {
   ms: number
 }
 
-/** Each source as a lane on one time axis: how much it tells, from when to when, and what could not be read. */
+/** Each source as a lane on one time axis: how much it has, from when to when, and what could not be read. */
 export function Lanes() {
   const files = useEvidence(({ files }) => files)
   const answer = useEvidence(({ answer }) => answer)

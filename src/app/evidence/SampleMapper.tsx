@@ -15,7 +15,7 @@ const roleNames: Record<ValueRole, string> = {
   tier: 'a tier',
   text: 'a text',
 }
-/** What a line can tell by itself; the responses of a recording are none of an app's. */
+/** What a line can report by itself; the responses of a recording are not an app's. */
 const events = appEventNames.filter((name) => name !== 'response')
 
 /** A sample line whose values are named by clicking them; what was named becomes a pattern. */

@@ -59,7 +59,7 @@ export function Unread({ unread, file }: { unread: UnreadFile; file: EvidenceFil
           placeholder={
             kind === 'frames'
               ? 'start=2,end=14,unit=ns'
-              : 'an event a line: bind=^(?<t>\\S+) bind c(?<cell>\\d+) row (?<row>\\d+) (?<address>\\S+)'
+              : 'one event per line: bind=^(?<t>\\S+) bind c(?<cell>\\d+) row (?<row>\\d+) (?<address>\\S+)'
           }
           value={mapping}
           onChange={(event) => setMapping(event.target.value)}
@@ -68,7 +68,7 @@ export function Unread({ unread, file }: { unread: UnreadFile; file: EvidenceFil
           Read it so
         </Button>
         <Button size="sm" variant="outline-secondary" onClick={() => void changeFile(unread.name, null)}>
-          Take it out
+          Remove it
         </Button>
       </div>
       <div className="tt-source-line" role="group" aria-label="Mappings of your own">

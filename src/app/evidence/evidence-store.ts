@@ -123,7 +123,7 @@ export async function setReadings(change: Partial<Readings>): Promise<void> {
 
 export const cancelReading = () => job?.cancel()
 
-/** Begins to record a real app: what stands behind it, and how it is paced; null: as fast as it comes. */
+/** Begins to record a real app: what is behind it, and how it is paced; null: as fast as it comes. */
 export async function record(upstream: string, network: NetworkSettings | null): Promise<void> {
   const open = currentProject()
   if (!open) return

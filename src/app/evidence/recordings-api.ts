@@ -15,7 +15,7 @@ const standing = z.object({
   clock: z.object({ offsetMs: z.number().nullable(), errorMs: z.number().nullable(), samples: z.number() }),
   trouble: z.string().nullable(),
 })
-/** How a recording stands on the server. */
+/** The state of a recording on the server. */
 export type Standing = z.output<typeof standing>
 
 const place = standing.extend({ base: z.string(), events: z.string(), stream: z.string() })
@@ -41,7 +41,7 @@ export const markRecording = (id: string, text: string) =>
 
 export const endRecording = (id: string) => asked(ownServer.post(`/api/recordings/${id}/end`).json(), standing)
 
-/** Everything that a recording has heard so far, as app events. */
+/** Everything that a recording has received so far, as app events. */
 export const recordedEvents = (id: string): Promise<Blob> =>
   ownServer
     .get(`/api/recordings/${id}/events.ndjson`, { cache: 'no-store' })

@@ -213,7 +213,7 @@ function Sizes({ path, choices, smallFirst }: SizesProps) {
         type="switch"
         id="small-first"
         label="The smallest first, then the one that covers the slot"
-        data-explain="A slot shows the smallest picture as soon as it is there, and asks for the larger one then. Costs a request more a picture."
+        data-explain="A slot shows the smallest picture as soon as it is there, and asks for the larger one then. Costs one more request per picture."
         checked={smallFirst}
         onChange={() => set(`${path}/smallFirst`, !smallFirst)}
       />

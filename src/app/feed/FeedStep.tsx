@@ -160,7 +160,7 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
   )
 }
 
-/** The check of the screen's feed; the last one stands until the next is there. */
+/** The check of the screen's feed; the last one is shown until the next is there. */
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
   const screen = project.screens[number]!
   const relay = useDevice(({ relay }) => relay)

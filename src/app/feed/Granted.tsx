@@ -64,7 +64,7 @@ export function Granted({ project }: { project: Project }) {
             s
           </label>
           <Chip
-            aria-label={`Take the header for ${header.host} away`}
+            aria-label={`Remove the header for ${header.host}`}
             onClick={() => edit('header', [{ op: 'remove', path: `/loading/headers/${i}` }])}
           >
             ×

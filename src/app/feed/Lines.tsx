@@ -28,7 +28,7 @@ export function Lines({ lines, fields, onAdd }: LinesProps) {
         <div key={i} className="tt-source-line">
           <span>{text}</span>
           {onRemove && (
-            <Chip aria-label={`Take ${name} away`} onClick={onRemove}>
+            <Chip aria-label={`Remove ${name}`} onClick={onRemove}>
               ×
             </Chip>
           )}

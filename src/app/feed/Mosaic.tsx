@@ -61,7 +61,7 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
   return (
     <section className="tt-card tt-mosaic" aria-label="Addresses">
       <h2>
-        Addresses · one mark an item{' '}
+        Addresses · one mark per item{' '}
         <span className="tt-quiet">{classes.length.toLocaleString('en')} looked at before anything loads</span>
       </h2>
       <canvas

@@ -75,7 +75,7 @@ function readItems(text: string): { items: Item[] | null; wrong: string | null }
   try {
     value = JSON.parse(text)
   } catch {
-    return { items: null, wrong: 'This is no JSON yet: an item is { "field": value }, a list of items [ … ].' }
+    return { items: null, wrong: 'This is not JSON yet: an item is { "field": value }, a list of items [ … ].' }
   }
   const items = Array.isArray(value) ? (value as unknown[]) : [value]
   const isItem = (each: unknown): each is Item => typeof each === 'object' && each !== null && !Array.isArray(each)

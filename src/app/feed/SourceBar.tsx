@@ -50,7 +50,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
         <Button
           size="sm"
           variant="outline-primary"
-          data-explain="Pictures and videos of this machine; they stay in this browser and need no network"
+          data-explain="Pictures and videos on this machine; they stay in this browser and need no network"
           onClick={() => pictures.current?.click()}
         >
           Pictures…
@@ -88,7 +88,7 @@ export function SourceBar({ screen }: { screen: Screen }) {
             size="sm"
             aria-label="Feed text"
             rows={4}
-            placeholder="JSON, CSV, or addresses, one a line"
+            placeholder="JSON, CSV, or addresses, one per line"
             value={text}
             onChange={(event) => setText(event.target.value)}
           />

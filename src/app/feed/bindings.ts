@@ -79,7 +79,7 @@ export function placesOf(screen: Screen, number: number, kind: number): Place[] 
     {
       id: 'key',
       name: 'key',
-      explain: 'The value tells every item apart: identity is the key, never the position.',
+      explain: 'The value is unique to each item: identity is the key, never the position.',
       bound: screen.feed.key,
       patch: put(`${at}/feed/key`),
     },
@@ -93,7 +93,7 @@ export function placesOf(screen: Screen, number: number, kind: number): Place[] 
   ]
 }
 
-/** Binds a value to a place; a key that does not tell all items apart is told and the former one stays. */
+/** Binds a value to a place; a key that is not unique is reported, and the former one stays. */
 export function bind(place: Place, pointer: string, items: readonly Item[]): void {
   const wrong = place.id === 'key' ? repeatOf(items, pointer) : null
   if (wrong !== null) tell(`The key stays as it was. ${wrong}.`)

@@ -219,8 +219,8 @@ async function adopt(read: ReadFeed, from: Source, name: string, picture?: strin
     true,
   )
   showSample(0)
-  const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are no items were left out.` : ''
-  const key = read.key === null ? ' No field tells all items apart: their position serves as the key.' : ''
+  const left = read.leftOut > 0 ? ` ${read.leftOut} entries that are not items were left out.` : ''
+  const key = read.key === null ? ' No field is unique to each item: the position is used as the key.' : ''
   const proposed = picture === undefined ? proposalFor(read, number) : null
   const next = picture || proposed ? '' : ' Click a value that is a picture’s address, then “picture”.'
   store.set({

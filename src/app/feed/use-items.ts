@@ -7,7 +7,7 @@ import { feedId, itemsOf, useItemsKept } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
 const none: readonly Item[] = []
-/** Which item stands as the sample, counted from 0; Feed and Cell show the same one. */
+/** Which item is the sample, counted from 0; Feed and Cell show the same one. */
 const sample = createStore(7)
 export const showSample = sample.set
 

@@ -21,7 +21,7 @@ const ofRun: readonly { what: RunFile; name: string; end: string; type: string; 
     name: 'Run log as NDJSON',
     end: '.ndjson',
     type: 'application/x-ndjson',
-    use: 'Every event, a line each, for tools of your own; dropped here again it is opened as a run.',
+    use: 'Every event, one per line, for tools of your own; dropped here again it is opened as a run.',
   },
   {
     what: 'events',

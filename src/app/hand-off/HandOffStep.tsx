@@ -27,7 +27,7 @@ interface Made {
   of: unknown
 }
 
-/** The sheet that was made last: it is there again when somebody comes back from where a line has led. */
+/** The sheet that was made last: it is there again when someone comes back from where a line has led. */
 let last: { project: string; made: Made } | null = null
 
 /** What the real app takes back: a sheet in the order of its code, and files that other tools read. */
@@ -80,7 +80,7 @@ export default function HandOffStep() {
   const copy = (text: string) =>
     navigator.clipboard.writeText(text).then(
       () => tell('The sheet was copied as Markdown.'),
-      () => tell('The browser did not let it be copied: save it as Markdown instead.'),
+      () => tell('The browser blocked the copy: save it as Markdown instead.'),
     )
   return (
     <div className="tt-step tt-hand-off">
@@ -131,7 +131,7 @@ export default function HandOffStep() {
       )}
       {made && made.of !== state.effective && (
         <p className="tt-saving" role="status">
-          The settings have changed since: this is the sheet of before.
+          The settings have changed since: this is the earlier sheet.
         </p>
       )}
       {made ? (

@@ -1,6 +1,6 @@
 import { tellFailure, vectorResults } from '../../core/vectors/results.ts'
 
-/** What became of one case in somebody's run: passed, or what was wrong. */
+/** What became of one case in someone's run: passed, or what was wrong. */
 export interface OpenedResult {
   id: string
   /** null: it passed. */
@@ -31,7 +31,7 @@ function readJUnit(text: string): OpenedResult[] {
   const document = new DOMParser().parseFromString(text, 'application/xml')
   const cases = [...document.querySelectorAll('testcase')]
   if (document.querySelector('parsererror') || cases.length === 0)
-    throw new Error('it is XML, but no JUnit report of cases')
+    throw new Error('it is XML, but not a JUnit report of cases')
   return cases.map((element) => {
     const failed = element.querySelector('failure, error')
     return {

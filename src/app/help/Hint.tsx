@@ -75,7 +75,7 @@ function useFollowed(): void {
   }, [hint, hasRun, place])
 }
 
-/** How often the parts around an element have changed their size since it was found: it may stand elsewhere then. */
+/** How often the parts around an element have changed their size since it was found: it may be elsewhere then. */
 function useMoves(target: HTMLElement | null): number {
   const [moves, setMoves] = useState(0)
   useEffect(() => {

@@ -22,7 +22,7 @@ export function prefer(change: Partial<Preferences>): void {
   try {
     localStorage.setItem(place, JSON.stringify(store.get()))
   } catch {
-    // A browser that refuses storage is told of elsewhere; these are the least of what it loses.
+    // A browser that refuses storage is reported elsewhere; these are the least of what it loses.
   }
 }
 
@@ -40,7 +40,7 @@ function stored(): Preferences {
     if (hint) preferences.hint = hint
     if (typeof kept.singleKeys === 'boolean') preferences.singleKeys = kept.singleKeys
   } catch {
-    // Damaged or refused: as for somebody new.
+    // Damaged or refused: as for someone new.
   }
   return preferences
 }

@@ -35,7 +35,7 @@ export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHo
         <Button
           size="sm"
           variant="outline-primary"
-          aria-label="Take a fetch slot away"
+          aria-label="Remove a fetch slot"
           disabled={slots <= 1}
           onClick={() => resize(slots - 1)}
         >

@@ -6,7 +6,7 @@ const gapPx = 4
 /** So many screens are drawn; a budget beyond them is typed. */
 const mostScreens = 12
 
-/** The memory budget as screens of pictures that lie beyond the zones; its end is dragged. */
+/** The memory budget as screens of pictures beyond the zones; its end is dragged. */
 export function MemoryBand({ memoryMb, screenMb }: { memoryMb: number; screenMb: number }) {
   const screens = memoryMb / screenMb
   const drawn = Math.min(mostScreens, screens)

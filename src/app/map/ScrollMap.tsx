@@ -25,13 +25,13 @@ interface ScrollMapProps {
   /** Lines that are drawn, of the map and of its ghost; null: all. */
   only?: Uint8Array | null
   onlyGhost?: Uint8Array | null
-  /** The part that is selected, and what is told when another is dragged with the shift key. */
+  /** The part that is selected, and what is called when another is dragged with the shift key. */
   range?: MapRange | null
   onRange?: (range: MapRange | null) => void
   /** Zones of the run's policy; where the screen lies straight the edge of what comes up can be dragged. */
   zones?: MapZones | null
   edge?: { rows: number; most: number; onChange: (rows: number) => void } | null
-  /** Where the playback stands; null: nothing is played. */
+  /** Where the playback is; null: nothing is played. */
   cursorMs?: number | null
   /** The cursor is put to a moment. */
   onCursor?: (ms: number) => void

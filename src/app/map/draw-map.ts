@@ -173,7 +173,7 @@ function drawHoles(context: CanvasRenderingContext2D, paint: MapPaint): void {
   }
 }
 
-/** A band of the list over a while, which is a curved one where the window stands still. */
+/** A band of the list over a while, which is a curved one where the window is at rest. */
 function fillWay(
   context: CanvasRenderingContext2D,
   { map, view, plot, projection = 'rows' }: MapPaint,

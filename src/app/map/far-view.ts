@@ -32,7 +32,7 @@ interface Layer {
 /**
  * The map from far out: too many lines for paths. Holes, lines and end dots go straight into a pixel buffer, whose
  * part in view is laid over the channel. It is as large as the plot until the map is panned, and larger from then on:
- * a first view, and each step of a zoom, are drawn as fast as can be. A new one is filled in parts where somebody waits
+ * a first view, and each step of a zoom, are drawn as fast as can be. A new one is filled in parts where someone waits
  * for the page; until it is ready the one before stands in, moved and stretched to where its marks are now.
  */
 export class FarView implements FarPainter {
@@ -41,7 +41,7 @@ export class FarView implements FarPainter {
   /** A canvas that no layer uses. */
   private spare: HTMLCanvasElement | null = null
   private replaced = 0
-  /** How often a buffer was filled anew. */
+  /** How often a buffer was filled again. */
   fills = 0
 
   /**

@@ -37,7 +37,7 @@ export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): v
     if (!long) continue
     context.moveTo(x, y + room * 0.65)
     context.lineTo(x, y + room)
-    // Numbers that would lie upon each other tell nothing: they are there when the map is close enough.
+    // Numbers that would overlap are left out until the map is close enough.
     if (x - lastNumber < numberRoom) continue
     lastNumber = x
     context.fillText(`${Math.round(late)} ms`, x + 4, y + room)
@@ -54,7 +54,7 @@ export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): v
   context.fillText('frames', plot.left - 6, y + 4)
 }
 
-/** Seconds beneath the map, rows beside it; where the screen lies straight, rows beyond its edges. */
+/** Seconds below the map, rows beside it; where the screen lies straight, rows beyond its edges. */
 export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): void {
   const { map, view, plot, colour, height } = paint
   context.fillStyle = colour('--quiet')

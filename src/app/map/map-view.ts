@@ -62,7 +62,7 @@ export interface PlotArea {
   height: number
 }
 
-/** Room for the axes around the plot, and for the drip line beneath it, px. */
+/** Room for the axes around the plot, and for the drip line below it, px. */
 export const margins = { left: 46, right: 10, top: 8, drips: 34, bottom: 20 }
 
 export function plotOf(width: number, height: number): PlotArea {

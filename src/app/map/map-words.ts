@@ -34,7 +34,7 @@ export const classWords: Record<
   },
   again: {
     name: 'again',
-    explain: 'Arrived before in this visit, and was loaded anew.',
+    explain: 'Arrived before in this visit, and was loaded again.',
     hue: '--again',
     mark: 'loop',
     glyph: '↺',

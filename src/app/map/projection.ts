@@ -3,7 +3,7 @@ import type { MapData } from '../../core/profile/views/map-data.ts'
 import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 
 /**
- * rows: the list stands, the window moves; distance: the window stands, and everything is as far from it as it was
+ * rows: the list is fixed, the window moves; distance: the window is fixed, and everything is as far from it as it was
  * then.
  */
 export type Projection = 'rows' | 'distance'
@@ -15,7 +15,7 @@ export type Projection = 'rows' | 'distance'
 const mostReach = 6
 const leastReach = 0.4
 
-/** Where the window stood at any instant of a run. */
+/** Where the window was at any instant of a run. */
 class Position {
   private readonly t: Float64Array
   private readonly top: Float64Array

@@ -22,7 +22,7 @@ export class SvgPaper {
   }
 
   save(): void {
-    // Only the clip is kept and given back; drawMap sets the rest anew each time.
+    // Only the clip is kept and given back; drawMap sets the rest again each time.
   }
 
   restore(): void {

@@ -13,7 +13,7 @@ const store = createStore<Played | null>(null)
 export const usePlayed = store.use
 export const currentPlayed = store.get
 
-/** Puts the device where a run was at a moment; it stands there. */
+/** Puts the device where a run was at a moment; it stays there. */
 export function playAt(run: number, ms: number, endMs: number): void {
   const now = store.get()
   store.set({
@@ -35,7 +35,7 @@ export function stopPlaying(): void {
   store.set(null)
 }
 
-/** Goes on from the cursor, or stands still; from the start when it stands at the end. */
+/** Plays from the cursor, or pauses; from the start when it is at the end. */
 export function togglePlaying(): void {
   const now = store.get()
   if (!now) return

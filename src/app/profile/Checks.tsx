@@ -14,7 +14,7 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
             <li key={id} className={ok === false ? 'is-broken' : ''}>
               <span aria-hidden>{lookOf({ ok }).mark}</span> <strong>{id}</strong> {evidence}{' '}
               {atMs !== undefined && (
-                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(atMs)}>
+                <TextButton data-explain="Moves the cursor there" onClick={() => onMoment(atMs)}>
                   at {(atMs / 1000).toFixed(2)} s
                 </TextButton>
               )}
@@ -25,7 +25,7 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
   )
 }
 
-/** Broken ones stand first, then those that cannot be decided. */
+/** Broken ones come first, then those that cannot be decided. */
 function lookOf({ ok }: Pick<Check, 'ok'>): { order: number; mark: string } {
   if (ok === null) return { order: 1, mark: '–' }
   return ok ? { order: 2, mark: '✓' } : { order: 0, mark: '!' }

@@ -40,7 +40,7 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const last = Math.max(0, Math.ceil((answer?.matching ?? 0) / most) - 1)
   const lines = answer?.events.map(lineOf) ?? []
   const copy = () => {
-    // The text is made in the worker: whoever copies waits for it, and no more than the clipboard takes is made.
+    // The worker makes the text, and no more of it than the clipboard takes.
     const text = runWorker
       .ask('eventText', { log: kept.log, hash: run.hash, wish, most: mostCopied })
       .result.then((lines) => new Blob([lines], { type: 'text/plain' }))
@@ -52,7 +52,7 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
     runWorker.ask('export', { log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
       (file) => saveBlob(`run-${run.number}.${as}`, file),
       (error: unknown) =>
-        tell(`The run could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
+        tell(`The run could not be exported: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (

@@ -13,7 +13,7 @@ interface FindingCardsProps {
   world: string
   /** Bytes of the world in which changes are tried ÷ those of the run; null: not known. */
   fidelity: number | null
-  /** Whose mended run is drawn over the present one. */
+  /** Whose fixed run is drawn over the present one. */
   shown: string | null
   tried: string | null
   onShow: (id: string | null) => void
@@ -135,7 +135,7 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
                   data-explain="Drawn over the present run"
                   onClick={() => onShow(shown === finding.id ? null : finding.id)}
                 >
-                  {finding.other === undefined ? 'mended run' : 'that visit'}
+                  {finding.other === undefined ? 'fixed run' : 'that visit'}
                 </Chip>
               </div>
             </article>
@@ -175,7 +175,7 @@ function FindingAct({ finding, tried, canUndo, onTry, onVisits }: FindingActProp
       <Button
         size="sm"
         variant="outline-primary"
-        data-explain="Simulates the first visit, the one after a restart and the one after that, to stand side by side in Tiers"
+        data-explain="Simulates the first visit, the one after a restart and the one after that, to be shown side by side in Tiers"
         onClick={onVisits}
       >
         Simulate the visits

@@ -47,7 +47,7 @@ export function MapTools({
     exportMap(as, map, ghost, hidden, projection, only, zones).then(
       (file) => saveBlob(`${name}.${as}`, file),
       (error: unknown) =>
-        tell(`The map could not be taken out: ${error instanceof Error ? error.message : String(error)}`),
+        tell(`The map could not be exported: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (

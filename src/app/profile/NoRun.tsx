@@ -18,7 +18,7 @@ export function NoRun({ opening }: { opening: boolean }) {
         ) : (
           <>
             <p>
-              There is no run yet. It will stand here as a scroll map with its figures: simulate the script, or drive
+              There is no run yet. It will be shown here as a scroll map with its figures: simulate the script, or drive
               live on the device.
             </p>
             <Button onClick={() => void simulate()}>Simulate the script</Button> <UndoDeletion />

@@ -69,7 +69,7 @@ export function NotesLens({
           <li key={`note ${i}`}>
             <TextButton onClick={() => onMoment(ms)}>{(ms / 1000).toFixed(2)} s</TextButton> {told}
             <TextButton
-              aria-label={`Take the note “${told}” away`}
+              aria-label={`Remove the note “${told}”`}
               onClick={() =>
                 void keepNotes(
                   run.id,
@@ -84,8 +84,8 @@ export function NotesLens({
       </ul>
       {notes.length === 0 && answer?.matching === 0 && (
         <p className="tt-quiet">
-          Nothing is noted yet. The key M marks a moment while a drive runs; here a note goes where the cursor stands.
-          Notes are kept with the run and taken out with it.
+          There are no notes yet. The key M marks a moment while a drive runs; here a note goes where the cursor is.
+          Notes are kept with the run and exported with it.
         </p>
       )}
     </section>

@@ -144,7 +144,7 @@ export function ProfileFoot({
         )
     }
   }
-  // Views that need the whole width have it; the runs stand beside the others.
+  // Views that need the whole width have it; the runs are beside the others.
   const wide = !story && !narrow.includes(lens)
   const open = story || !isFolded
   return (
@@ -158,7 +158,7 @@ export function ProfileFoot({
     >
       {open && (
         <Split
-          label="Height of what stands below the map"
+          label="Height of the panel below the map"
           height={height}
           min={least}
           max={most}
@@ -166,7 +166,7 @@ export function ProfileFoot({
           onChange={tall.set}
         />
       )}
-      <div className="tt-lenses" role="group" aria-label="What stands below">
+      <div className="tt-lenses" role="group" aria-label="What the panel shows">
         {lenses.map((each) => (
           <Chip
             key={each}
@@ -185,7 +185,7 @@ export function ProfileFoot({
           <Chip
             aria-expanded={open}
             aria-label={open ? 'Fold' : 'Unfold'}
-            data-explain="Folds what stands below the map, which has the whole height then"
+            data-explain="Folds the panel below the map, which then has the whole height"
             onClick={() => folded.set(open)}
           >
             {open ? '▾' : '▴'}

@@ -51,7 +51,7 @@ export default function ProfileStep() {
   const following = useFollowing()
   const screen = useDevice(({ screen }) => screen)
   const found = findings?.is === 'found' ? findings.findings : []
-  const mended = found.find(({ id }) => id === drawn)
+  const fixed = found.find(({ id }) => id === drawn)
   const classes = useMemo(() => {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
@@ -63,9 +63,9 @@ export default function ProfileStep() {
     run.script === (project.script ?? '') &&
     run.screen === project.screens[Math.min(screen, project.screens.length - 1)]!.id
   const would =
-    mended?.map ?? (following && comparable && pulled === run.id && projection === 'distance' ? following.map : null)
+    fixed?.map ?? (following && comparable && pulled === run.id && projection === 'distance' ? following.map : null)
   const lines = would?.lines ?? kept?.map.lines
-  // Maps that were kept before slots were told have none.
+  // Maps that were kept before slots were recorded have none.
   const ofSlot = useMemo(
     () => (slot === null || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))),
     [slot, lines],
@@ -87,7 +87,7 @@ export default function ProfileStep() {
   const within = gap === null ? 'not observed' : `within ${(100 * gap).toFixed(1)} %`
   const ledger = run.world === 'live' ? `, origin’s ledger ${within}` : ''
   const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${ledger}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
-  // The edge stands where the settings have it now; the tint is what the run was driven with.
+  // The edge is where the settings have it now; the tint is what the run was driven with.
   const rowsAhead = Math.ceil(
     ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp,
   )
@@ -150,7 +150,7 @@ export default function ProfileStep() {
         />
       </div>
       <div className="tt-stage">
-        {would && !mended && (
+        {would && !fixed && (
           <p role="status" className="tt-map-would">
             simulated with {edge.rows} rows ahead, over the present run{' '}
             <TextButton onClick={() => setPulled(null)}>present run alone</TextButton>
@@ -177,7 +177,7 @@ export default function ProfileStep() {
           onRange={select}
           zones={zones}
           edge={comparable ? edge : null}
-          // Stories are told of the present run: what is drawn over it has none.
+          // Stories belong to the present run: what is drawn over it has none.
           onSelect={(id) => (would ? undefined : toRequest(id))}
         />
       </div>

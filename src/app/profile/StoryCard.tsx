@@ -14,7 +14,7 @@ interface StoryCardProps {
   onClose: () => void
 }
 
-/** A request told as sentences with times and reasons. */
+/** A request as sentences with times and reasons. */
 export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: StoryCardProps) {
   const { answer: story, trouble } = useAnswer('story', hash, [request], () => ({ log: kept.log, hash, request }))
   return (
@@ -35,7 +35,7 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
         </h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />
       </header>
-      {trouble && <p role="alert">The story could not be told: {trouble}</p>}
+      {trouble && <p role="alert">The story could not be loaded: {trouble}</p>}
       {story && (
         <>
           <p className="tt-address" tabIndex={0} data-explain={story.address}>
@@ -56,7 +56,7 @@ export function StoryCard({ kept, hash, request, onMoment, onWay, onClose }: Sto
           <ol>
             {story.sentences.map((sentence, i) => (
               <li key={i}>
-                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(sentence.t)}>
+                <TextButton data-explain="Moves the cursor there" onClick={() => onMoment(sentence.t)}>
                   {(sentence.t / 1000).toFixed(2)} s
                 </TextButton>{' '}
                 {sentence.text}

@@ -34,13 +34,13 @@ export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCa
         </h2>
         <CloseButton aria-label="Close the story" onClick={onClose} />
       </header>
-      {trouble && <p role="alert">The story could not be told: {trouble}</p>}
+      {trouble && <p role="alert">The story could not be loaded: {trouble}</p>}
       {answer === null && <p>This run has no {name}.</p>}
       {answer && (
         <ol>
           {answer.sentences.map((sentence, i) => (
             <li key={i}>
-              <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(sentence.t)}>
+              <TextButton data-explain="Moves the cursor there" onClick={() => onMoment(sentence.t)}>
                 {(sentence.t / 1000).toFixed(2)} s
               </TextButton>{' '}
               {sentence.text}

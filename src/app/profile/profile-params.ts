@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { useParams } from 'react-router'
 
-/** One part of an address: as it stands there, and the number it names; null: it names none. */
+/** One part of an address: as it is there, and the number it names; null: it names none. */
 export interface NamedNumber {
   named: string
   id: number | null

@@ -7,7 +7,7 @@ import { runWorker } from '../simulate/worker-client.ts'
 
 /**
  * Answers that no view shows any more are held so long as they are among so many: each selection and each typed letter
- * asks anew.
+ * asks again.
  */
 const mostHeld = 20
 const left = new LRUCache<string, Cache>({
@@ -18,7 +18,7 @@ const left = new LRUCache<string, Cache>({
 })
 
 /**
- * What the worker says of a kept run, which never changes; undefined while it works. `question` tells one from another.
+ * What the worker says of a kept run, which never changes; undefined while it works. `question` identifies it.
  */
 export function useAnswer<Name extends JobName>(
   name: Name,

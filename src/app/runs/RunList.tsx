@@ -39,7 +39,7 @@ export function RunList() {
   const [naming, setNaming] = useState<number | null>(null)
   const [used, setUsed] = useState<number | null>(null)
   useEffect(() => {
-    // What the browser tells of all that this app keeps in it; not every browser does.
+    // What the browser reports of all that this app keeps in it; not every browser does.
     navigator.storage?.estimate?.().then(
       ({ usage }) => setUsed(usage ?? null),
       () => setUsed(null),

@@ -46,7 +46,7 @@ export function figureOf(id: MetricId): Figure {
   return { id, name, explain: means, better: effect?.better ?? 'less', form: finer[id] ?? forms[unit] }
 }
 
-/** The headline figures of a run, in the order in which they stand. */
+/** The headline figures of a run, in the order in which they are shown. */
 const headlineIds = [
   'frames.lateMsPerS',
   'pictures.holeShare',
@@ -84,13 +84,13 @@ export function tell(figure: Figure, metrics: Metrics): string {
   return value === null || value === undefined ? '–' : told(figure, value)
 }
 
-/** The number alone, where its unit stands above it. */
+/** The number alone, where its unit is above it. */
 export function numberOf(figure: Figure, metrics: Metrics): string {
   const value = metrics[figure.id]
   return value === null || value === undefined ? '–' : figure.form(value).text
 }
 
-/** The difference to a baseline with its sign; null when there is none to tell. */
+/** The difference to a baseline with its sign; null when there is none. */
 export function difference(
   figure: Figure,
   metrics: Metrics,

@@ -6,11 +6,11 @@ const id = 'explanation'
 /** How long the pointer rests before it is explained what it rests on, ms. */
 const restMs = 350
 
-/** The element whose explanation is for an event's target: it, or what it stands in. */
+/** The element whose explanation is for an event's target: it, or what it is in. */
 const explained = (target: EventTarget | null) =>
   target instanceof Element ? target.closest<HTMLElement>('[data-explain]:not([data-explain=""])') : null
 
-/** What is told of an element, as it changes: a handle that is stepped by keys tells its present value. */
+/** The tooltip of an element, as it changes: a handle that is stepped by keys shows its present value. */
 function useExplanation(element: HTMLElement | null): string {
   const follow = useCallback(
     (changed: () => void) => {
@@ -37,7 +37,7 @@ export default function Explanations() {
      * was not pointed at.
      */
     let pressed: { x: number; y: number } | null = null
-    /** The pointer may have come to where it is before anybody listened: then its next move tells. */
+    /** The pointer may have come to where it is before anybody listened: then its next move shows it. */
     let seen = false
     const show = (element: HTMLElement | null) => {
       clearTimeout(timer)

@@ -10,15 +10,15 @@ interface LazyPartProps<P extends object> {
   load: () => Promise<{ default: ComponentType<P> }>
   /** What it is given. */
   given?: P
-  /** What stands there until it is loaded. */
+  /** What is shown until it is loaded. */
   meanwhile: ReactNode
-  /** What stands there when it cannot be loaded; by default the reason, and what to do. */
+  /** What is shown when it cannot be loaded; by default the reason, and what to do. */
   without?: ReactNode
 }
 
 /**
  * A part of the app that is loaded when it is first shown. One that cannot be is asked for again, or the page is loaded
- * anew.
+ * again.
  */
 export function LazyPart<P extends object = object>({ name, load, given, meanwhile, without }: LazyPartProps<P>) {
   const {
@@ -34,7 +34,7 @@ export function LazyPart<P extends object = object>({ name, load, given, meanwhi
   return without ?? <NotLoaded name={name} onAgain={() => void mutate()} />
 }
 
-/** Says why a part could not be loaded: the server is away, or the app was built anew under the open page. */
+/** Says why a part could not be loaded: the server is away, or the app was built again under the open page. */
 function NotLoaded({ name, onAgain }: { name: string; onAgain: () => void }) {
   const [state, setState] = useState<ServerState | null>(null)
   const again = async () => {

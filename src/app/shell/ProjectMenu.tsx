@@ -12,7 +12,7 @@ import { openAnyFile } from './open-any-file.ts'
 import { LazyPart } from './LazyPart.tsx'
 import { MenuHeading, MenuItem } from '../controls/MenuItem.tsx'
 
-/** So many projects stand in the menu itself. */
+/** The most projects in the menu itself. */
 const inMenu = 8
 
 /** The project's name, and what can be done with projects. */

@@ -13,7 +13,7 @@ import { currentPreferences } from '../help/preferences.ts'
 import { steps } from './steps.ts'
 import { TowLine } from './TowLine.tsx'
 
-/** The frame of the whole: tow line, device, the step's panel, and the strip beneath. */
+/** The frame of the whole: tow line, device, the step's panel, and the strip below. */
 export function Shell() {
   const { storage, generation } = useStorage()
   // What was read from a database that another has taken the place of is read again.
@@ -82,10 +82,10 @@ function Frame({ ready }: { ready: boolean }) {
   )
 }
 
-/** What stands in the panel above the step. A change of the project does not draw it anew. */
+/** What is in the panel above the step. A change of the project does not draw it again. */
 const Notices = memo(() => <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />)
 
-/** What lies over the page when it is asked for. A change of the project does not draw it anew either. */
+/** What lies over the page when it is asked for. A change of the project does not draw it again either. */
 const Overlays = memo(() => {
   const help = useHelp()
   return (

@@ -55,7 +55,7 @@ interface StepsProps {
   changed: boolean
 }
 
-/** Drawn anew only when what it shows is another: a change of the project that is followed closely is not. */
+/** Drawn again only when what it shows is another: a change of the project that is followed closely is not. */
 const Steps = memo(({ project, place, changed }: StepsProps) => {
   const at = steps.findIndex((step) => place.startsWith(`/${step.path}`))
   return (

@@ -15,7 +15,7 @@ let router: Router | null = null
 export const headingOf = (own: Router) => (router = own)
 
 /**
- * Whether the page shows a step and is not on its way to another. An effect of a step may run after somebody has left
+ * Whether the page shows a step and is not on its way to another. An effect of a step may run after someone has left
  * it: what it would then put into the address would bring it back.
  */
 export function staysAt(step: string): boolean {

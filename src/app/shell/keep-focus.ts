@@ -2,7 +2,7 @@
 const reachable =
   'a[href], button:enabled, input:enabled, select:enabled, textarea:enabled, summary, [tabindex]:not([tabindex="-1"])'
 
-/** The element that has the focus, and what stood around it when it got it. */
+/** The element that has the focus, and what was around it when it got it. */
 interface Place {
   readonly element: HTMLElement
   /** From its parent outwards, to the body. */
@@ -14,7 +14,7 @@ interface Place {
 
 /**
  * Keeps the focus beside the place where it was when what has it goes away: deleted, renamed, closed, or out of use.
- * Without it the focus would fall to the page, and the next Tab would begin at its top. It goes to what stands in that
+ * Without it the focus would fall to the page, and the next Tab would begin at its top. It goes to what is in that
  * place now, else to the next of its kind in the same group, else to what is next or before; what is only out of use
  * for a while gets it back.
  *
@@ -29,7 +29,7 @@ export function keepFocus(page: Document): () => void {
   const look = () => {
     asked = 0
     const at = page.activeElement
-    // Whoever has moved on from what had it meanwhile, or pressed beside it, does not get it back.
+    // It is not given back to a user who has moved it meanwhile, or has pressed beside it.
     if (lent && at !== lent.to && (at !== page.body || isUsable(lent.to))) lent = null
     if (lent && isUsable(lent.from)) {
       const { from } = lent
@@ -40,7 +40,7 @@ export function keepFocus(page: Document): () => void {
     if (!place || (at !== page.body && at !== place.element)) return
     const { element } = place
     if (isUsable(element)) {
-      // Either it was out of use for less than a frame, or somebody pressed beside it: then the focus was meant to go.
+      // Either it was out of use for less than a frame, or someone pressed beside it: then the focus was meant to go.
       if (wasOut) element.focus({ preventScroll: true })
       else if (at === page.body) place = null
       wasOut = false
@@ -51,7 +51,7 @@ export function keepFocus(page: Document): () => void {
     const from = lent?.from.isConnected ? lent.from : element
     lent = next && from.isConnected ? { from, to: next } : null
   }
-  // After whoever takes the thing away had the chance to say where the focus goes.
+  // After the code that removes the element had the chance to say where the focus goes.
   const lookSoon = () => {
     if (asked === 0) asked = requestAnimationFrame(look)
   }

@@ -14,7 +14,7 @@ function labelOf(pointer: string): string | null {
       const { label } = settingAt(at)
       if (!label.startsWith('/')) return label
     } catch {
-      // There is no setting there: an unknown key is told by its place alone.
+      // There is no setting there: an unknown key is named by its place alone.
       return null
     }
   }

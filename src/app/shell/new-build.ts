@@ -1,4 +1,4 @@
-/** A part of the app could not be loaded: the server is away, or the app was built anew under the open page. */
+/** A part of the app could not be loaded: the server is away, or the app was built again under the open page. */
 export function isMissingChunk(error: unknown): boolean {
   const message = error instanceof Error ? error.message : String(error)
   return /dynamically imported module|importing a module script|module script failed|preload CSS/i.test(message)

@@ -17,7 +17,7 @@ async function kindOfFile(file: Blob): Promise<FileKind> {
 }
 
 /**
- * Opens a file as what it is; `go` leads to the step that shows it. `asked`: what somebody who picked it said it is,
+ * Opens a file as what it is; `go` leads to the step that shows it. `asked`: what someone who picked it said it is,
  * where its content does not say otherwise.
  */
 export async function openAnyFile(

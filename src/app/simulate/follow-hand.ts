@@ -22,7 +22,7 @@ interface Wish {
 /** A change that is simulated now. */
 interface Simulating {
   wish: Wish
-  /** A later change may take its place: its beginning has been told, and figures are not too old. */
+  /** A later change may take its place: its beginning has been reported, and figures are not too old. */
   mayEnd: boolean
   cancel: () => void
 }
@@ -40,7 +40,7 @@ class Follower {
   }
 
   /**
-   * Takes the place of what is simulated now, but not before the beginning of that has been told: a hand that never
+   * Takes the place of what is simulated now, but not before the beginning of that has been reported: a hand that never
    * rests would see nothing. Resolves when this change, or what it waited for, is over.
    */
   async follow(wish: Wish): Promise<void> {
@@ -143,7 +143,7 @@ function forget(): void {
   followed.set(null)
 }
 
-/** Not every browser tells when it is idle: there it is done a moment later. */
+/** Not every browser reports when it is idle; elsewhere it is done a moment later. */
 function whenIdle(act: () => void): void {
   if ('requestIdleCallback' in window) requestIdleCallback(act, { timeout: 1000 })
   else setTimeout(act, 300)
@@ -170,7 +170,7 @@ export function followHand(screen: number): () => void {
   let last: ProjectState | null = null
   const follow = (state: ProjectState | null) => {
     const isOther = state?.id !== last?.id
-    // That it is saved by now, or what is told of it, is no other project.
+    // A project that was saved meanwhile, or has a new message, is still the same project.
     const isSame = !isOther && state?.project === last?.project
     last = state
     if (isOther) forget()

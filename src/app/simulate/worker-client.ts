@@ -10,7 +10,7 @@ export interface Job<T> {
 /** A cancelled job rejects with this. */
 export class Cancelled extends Error {}
 
-/** A worker that does not hear a cancel within this is ended, ms. */
+/** A worker that does not answer a cancel within this is ended, ms. */
 const patienceMs = 1000
 
 interface Waiting {
@@ -21,7 +21,7 @@ interface Waiting {
   part: (answer: Answer<JobName>) => void
 }
 
-/** One simulation worker and the jobs it has; made anew when it had to be ended. */
+/** One simulation worker and the jobs it has; made again when it had to be ended. */
 export class WorkerClient {
   private worker: Worker | null = null
   private lists = new ListSender()
@@ -61,7 +61,7 @@ export class WorkerClient {
     }, patienceMs)
   }
 
-  /** Ends the worker with the job that does not hear; what else it had begins again in a new one. */
+  /** Ends the worker with the job that does not answer; its other jobs start again in a new one. */
   private abandon(id: number): void {
     this.jobs.get(id)!.reject(new Cancelled('the worker was ended'))
     this.jobs.delete(id)

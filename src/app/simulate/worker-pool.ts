@@ -3,7 +3,7 @@ import { Cancelled, WorkerClient, type Job } from './worker-client.ts'
 
 /** A task whose worker has died is given to another so many times. */
 const mostTries = 3
-/** A worker that says nothing for so long has died: nobody is told when one does, ms. */
+/** A worker that is silent for so long, ms, has died: the browser does not report it. */
 const silentMs = 60_000
 
 /** What the pool wants of a worker. */
@@ -77,12 +77,12 @@ export class MeasuringPool {
     this.running.set(client, job)
     try {
       const answer = await job.result
-      // One that was done before its worker heard of the end comes too late all the same.
+      // One that was done before its worker was told to end comes too late all the same.
       if (this.isCancelled) task.failed(new Cancelled('cancelled'))
       else task.done(answer)
     } catch (error) {
       const why = error instanceof Error ? error : new Error(String(error))
-      // A worker that ended is not the task's fault: another, or the same made anew, does it once more.
+      // A worker that ended is not the task's fault: another, or the same made again, does it once more.
       const isOver = (why instanceof Cancelled && !isSilent) || this.isCancelled || task.tries === mostTries
       if (isOver) task.failed(why)
       else this.waiting.unshift({ ...task, tries: task.tries + 1 })

@@ -9,7 +9,7 @@ import type { Item, Visit } from '../../core/project/types.ts'
 
 export interface StoredProject {
   id: string
-  /** Counted up at each save: a tab that saves an older one is told. */
+  /** Counted up at each save: a tab that saves an older one is warned. */
   rev: number
   name: string
   /** Long lists of items are kept apart (shared-items.ts). */
@@ -39,7 +39,7 @@ export interface StoredRun {
   baseline: boolean
   /** Its map as small as a word, made when it was kept. */
   tiny?: TinyMap
-  /** A name of one's own. */
+  /** A name of your own. */
   name?: string
   /** What was noted later, by its moment. */
   notes?: { ms: number; text: string }[]
@@ -68,7 +68,7 @@ export interface StoredPicture {
   body: Blob
 }
 
-/** Values of one's own with a name, for every project of this browser. */
+/** Values of your own with a name, for every project of this browser. */
 export interface OwnPreset {
   id: string
   of: 'policy' | 'device' | 'network' | 'mapping'

@@ -93,16 +93,16 @@ export async function importEverything(file: File): Promise<void> {
       .arrayBuffer()
       .then((bytes) => unzip(new Uint8Array(bytes), (error, data) => (error ? reject(error) : resolve(data))), reject)
   }).catch((error: unknown) => {
-    throw new Error(`it is no zip that can be read (${error instanceof Error ? error.message : String(error)})`)
+    throw new Error(`it is not a zip that can be read (${error instanceof Error ? error.message : String(error)})`)
   })
   const read = <T>(name: string, schema: z.ZodType<T>): T => {
     const entry = files[name]
-    if (!entry) throw new Error(`it has no ${name}: it is no export of everything from Tile Tug`)
+    if (!entry) throw new Error(`it has no ${name}: it is not an export of everything from Tile Tug`)
     let value: unknown
     try {
       value = JSON.parse(strFromU8(entry))
     } catch {
-      throw new Error(`${name} in it is no JSON`)
+      throw new Error(`${name} in it is not JSON`)
     }
     const parsed = schema.safeParse(value)
     if (parsed.success) return parsed.data

@@ -25,7 +25,7 @@ const nameOf = (screen: Screen): string => {
   }
 }
 
-/** What tells feeds apart whose items come from outside the project. */
+/** Identifies a feed whose items come from outside the project. */
 export const feedId = (project: string, screen: Screen) => `${project} ${nameOf(screen)}`
 
 /**

@@ -2,7 +2,7 @@ import { useLiveQuery } from 'dexie-react-hooks'
 import { database, type OwnPreset } from './database.ts'
 import { keep } from './storage.ts'
 
-/** The presets of one's own, by name; undefined while they are read. `of`: null where there can be none. */
+/** The presets of your own, by name; undefined while they are read. `of`: null where there can be none. */
 export function useOwnPresets(of: OwnPreset['of'] | null): OwnPreset[] | undefined {
   return useLiveQuery(() => (of === null ? [] : readOwnPresets(of)), [of])
 }

@@ -16,7 +16,7 @@ export interface ProjectState {
   /** Variants that apply by themselves, because their condition holds. */
   byCondition: readonly string[]
   saved: Saved
-  /** What went wrong, or what should be known; told until it is put away. */
+  /** What went wrong, or what should be known; shown until it is dismissed. */
   notice: string | null
   /** The project that this one is a copy of, because another tab had changed it. */
   copyOf: string | null
@@ -43,7 +43,7 @@ export function put(next: ProjectState): void {
   if (waitsFor === null) drawn.set(next)
 }
 
-/** Views wait with the change that is just told: asked for by who follows it and has something to show first. */
+/** Holds views back from the latest change, for code that has something to show first. */
 export function drawWhen(answered: Promise<void>): void {
   waitsFor = answered
   void answered.finally(() => {

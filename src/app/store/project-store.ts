@@ -126,7 +126,7 @@ export function forgetProject(id: string): void {
 }
 
 /**
- * Changes the project by a JSON Patch; what does not parse is told and not applied. `isWhole`: undone by itself,
+ * Changes the project by a JSON Patch; what does not parse is reported and not applied. `isWhole`: undone by itself,
  * however soon it comes after another of its name.
  */
 export function edit(name: string, patch: Operation[], isWhole = false): void {
@@ -243,7 +243,7 @@ async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): 
     tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
 
-/** One tab holds a project's lock; the others are told. */
+/** One tab holds a project's lock; the others are warned. */
 function takeLock(id: string): Promise<boolean> {
   releaseLock?.()
   releaseLock = null
@@ -345,7 +345,7 @@ async function goOnAsCopy(kept: Kept): Promise<void> {
     await adopt(
       kept,
       parsed,
-      'Another tab has changed this project meanwhile. What you changed here goes on as a copy, with the runs made so far; Compare holds its runs against those of the original.',
+      'Another tab has changed this project meanwhile. What you changed here continues as a copy, with the runs made so far; Compare holds its runs against those of the original.',
     )
   }
   await saveNow(kept)

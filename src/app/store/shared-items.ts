@@ -10,7 +10,7 @@ import { database, type SharedItems } from './database.ts'
 const ids = new WeakMap<object, string>()
 const open = new Map<string, WeakRef<readonly Item[]>>()
 
-/** What stands in a kept file in the place of a long list of items. */
+/** What a kept file has in place of a long list of items. */
 interface Placeholder {
   shared: string
 }

@@ -141,7 +141,7 @@ const waiting = new Map<string, { what: string; write: () => Promise<void> }>()
 let timer: ReturnType<typeof setTimeout> | undefined
 
 /**
- * Writes something to storage. When that fails it waits in memory, the person is told what can be freed, and it is
+ * Writes something to storage. When that fails it waits in memory, a notice says what can be freed, and it is
  * written as soon as it can be. A later write under the same key takes the place of one that waits.
  */
 export async function keep(key: string, what: string, write: () => Promise<void>): Promise<boolean> {

@@ -10,7 +10,7 @@ import { edit, set } from '../store/project-store.ts'
 
 interface BudgetRowProps {
   budget: Budget
-  /** Where it stands in the project file. */
+  /** Where it is in the project file. */
   at: string
   screens: readonly string[]
   /** The figures now; undefined while they are measured. */

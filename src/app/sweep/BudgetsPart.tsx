@@ -128,7 +128,7 @@ const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${scre
 
 /**
  * The present figures of every screen and visit that a budget is about, and of the first visit. Limits do not change
- * them: they are measured anew when a setting does.
+ * them: they are measured again when a setting does.
  */
 function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | undefined; trouble: string | null } {
   const { id, project, effective } = state

@@ -15,7 +15,7 @@ npm run -s tug -- sweep --merge part-*.csv --csv sweep.csv`
   const copy = (text: string) =>
     navigator.clipboard.writeText(text).then(
       () => tell('Copied.'),
-      () => tell('The browser did not let it be copied: select the text instead.'),
+      () => tell('The browser blocked the copy: select the text instead.'),
     )
   return (
     <details className="tt-card">

@@ -61,7 +61,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     ...new Set([...namesOf(kind, state.raw), ...(own[kind] ?? []).map(({ name }) => name)]),
   ]
   const known = { device: namesAt('device'), network: namesAt('network') }
-  /** A device and a network by their names; those of one's own bring their values along. */
+  /** A device and a network by their names; those of your own bring their values along. */
   const settingsOf = (names: { device: string; network: string }): Setting[] =>
     (['device', 'network'] as const).map((path) => {
       const preset = namesOf(path, state.raw).includes(names[path])
@@ -80,7 +80,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     })
   const all = devices.length * networks.length
   const simulations = all * seeds * (variant === null ? 1 : 2)
-  // What was left out since is not shown, nor told as the worst.
+  // What was left out since is not shown, nor named as the worst.
   const pairs = held.pairs.filter(({ device, network }) => devices.includes(device) && networks.includes(network))
   const run = async () => {
     const mine = new MeasuringPool()
@@ -159,7 +159,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
       )}
       {held.of !== null && held.of !== state.effective && pairs.length > 0 && (
         <p className="tt-saving" role="status">
-          The settings have changed since: these are the figures of before.
+          The settings have changed since: these are the earlier figures.
         </p>
       )}
       <div className="tt-source-line">

@@ -33,7 +33,7 @@ export interface Drawing {
   hovered: number | null
   onHover: (row: number | null) => void
   onPick: (row: number) => void
-  /** What is told of a mark beside it. */
+  /** The label beside a mark. */
   Told: (props: { mark: Mark }) => React.ReactNode
   /** Where that is put; null before it is on the page. */
   room: HTMLElement | null
@@ -42,7 +42,7 @@ export interface Drawing {
 /** What is drawn reaches the marks past the chart, which stays as it is while rows come. */
 export const PlotDrawing = createContext<Drawing | null>(null)
 
-/** Room for what is told of a mark, below it, px. */
+/** Room for a mark’s label, below it, px. */
 const toldWidth = 260
 /** The least and the most radius of a mark, px. */
 const radii = [3.6, 8] as const
@@ -50,7 +50,7 @@ const radii = [3.6, 8] as const
 /** The marks of a trade-off with their intervals and the line of the front, in the scales of the chart around them. */
 export function PlotMarks() {
   const { marks, hovered, onHover, onPick, Told, room } = useContext(PlotDrawing)!
-  // What is pointed at among the maps is told there.
+  // What is pointed at among the maps is described there.
   const [over, setOver] = useState<number | null>(null)
   const enter = useCallback(
     (row: number | null) => {

@@ -153,12 +153,12 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
       </div>
       {count > mostCombinations && (
         <p className="tt-saving" role="status">
-          {count.toLocaleString('en')} combinations are more than {mostCombinations}: take values away.
+          {count.toLocaleString('en')} combinations are more than {mostCombinations}: remove values.
         </p>
       )}
       {isOld && done.length > 0 && (
         <p className="tt-saving" role="status">
-          The settings have changed since: these are the figures of before.
+          The settings have changed since: these are the earlier figures.
         </p>
       )}
       {sweep.trouble && (

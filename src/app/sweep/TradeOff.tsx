@@ -166,7 +166,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
   const [across, up] = [figureOf(x), figureOf(y)]
   const limit = (metric: MetricId) =>
     budgets.find((each) => each.metric === metric && each.max !== undefined && each.relativeTo === undefined)?.max
-  // One function as long as the figures are the same: what is told of a mark is not made anew with each row.
+  // One function as long as the figures are the same: a mark’s tooltip is not rebuilt with each row.
   const Told = useMemo(() => toldBy([figureOf(x), figureOf(y), figureOf(size)]), [x, y, size])
   const drawing: Drawing = { marks, hovered, onHover, onPick, Told, room }
   return (

@@ -19,7 +19,7 @@ export function Varied({ setting }: { setting: VariedSetting }) {
   const { path } = setting
   const [typed, setTyped] = useState<string | null>(null)
   const own = useOwnPresets(isWhole(path) ? path : null)
-  /** A preset of one's own is typed by its name. */
+  /** A preset of your own is typed by its name. */
   const meant = (value: unknown) => {
     const named = own?.find(({ name }) => name === value)
     return named ? { name: named.name, values: named.values } : value
@@ -39,14 +39,14 @@ export function Varied({ setting }: { setting: VariedSetting }) {
         <FormControl
           size="sm"
           aria-label={`Values of ${labelOf(path)}`}
-          data-explain="Values with commas between, or a range such as 1..8 or 0..1:0.25"
+          data-explain="Values separated by commas, or a range such as 1..8 or 0..1:0.25"
           value={typed ?? textOf(setting)}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={commit}
           onKeyDown={(event) => event.key === 'Enter' && commit()}
         />
       </label>
-      <Chip aria-label={`Take ${labelOf(path)} off`} onClick={() => vary(path, null)}>
+      <Chip aria-label={`Remove ${labelOf(path)}`} onClick={() => vary(path, null)}>
         ×
       </Chip>
     </span>

@@ -57,14 +57,17 @@ async function orderOf({ id, project, effective }: ProjectState, screen: number,
   }
 }
 
-/** Learns what one simulation takes from a few, so that it can be told before a sweep begins. Gives what cancels it. */
+/**
+ * Learns what one simulation takes from a few, so that the time of a sweep can be shown before it starts. Gives what
+ * cancels it.
+ */
 export function estimateSweep(state: ProjectState, screen: number): () => void {
   const own = new MeasuringPool()
   const learn = async () => {
     const { msEach } = await own.measure(await orderOf(state, screen, estimateSeeds))
     if (currentSweep().msEach === null) updateSweep({ msEach })
   }
-  // Without an estimate none is told; a sweep that begins tells itself what is wrong.
+  // Without an estimate none is shown; a sweep that starts reports what is wrong by itself.
   learn().catch(() => undefined)
   return () => own.cancel()
 }

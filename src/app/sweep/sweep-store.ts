@@ -82,7 +82,7 @@ export async function followSweep(project: string): Promise<void> {
   if (store.get().project === project) return
   stop()
   store.set({ ...none, project })
-  // Storage that fails keeps no sweep: the next one is made anew.
+  // Storage that fails keeps no sweep: the next one is made again.
   const kept = (await database.memory.get(sweepName(project)).catch(() => undefined))?.value as
     (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: (DrawnRow | string)[] }) | undefined
   if (!kept || store.get().project !== project || store.get().varied.length > 0) return

@@ -1,4 +1,4 @@
-/** What a loader tells its app. */
+/** What a loader reports to its app. */
 export interface LoaderEvents {
   start(address: string): void
   received(address: string, bytes: number): void
@@ -17,7 +17,7 @@ interface Load {
 
 /**
  * A loader as it is wired up in an afternoon, simple on purpose: first come, first served, four at once, each address
- * once. Whoever wants it to cancel says so.
+ * once. It cancels only when told to.
  */
 export class SimpleLoader {
   private readonly base: string
@@ -29,7 +29,7 @@ export class SimpleLoader {
   private numbers = 0
   private readonly ends = new Set<Promise<void>>()
 
-  /** `base`: the host of the pictures; `letGo`: where it is told that transfers are cut. */
+  /** `base`: the host of the pictures; `letGo`: where cut transfers are reported. */
   constructor(base: string, letGo: string, events: LoaderEvents) {
     this.base = base
     this.letGo = letGo

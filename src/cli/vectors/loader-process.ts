@@ -13,7 +13,8 @@ const mostLines = 10_000
 export type Answer = { outputs: VectorOutput[] } | { trouble: string }
 
 /**
- * A loader under test: a program that is told steps and answers, a line each. It is started again after it has failed.
+ * A loader under test: a program that reads steps and writes answers, one per line. It is started again after it has
+ * failed.
  */
 export class LoaderProcess {
   private readonly command: string
@@ -60,7 +61,7 @@ export class LoaderProcess {
       }
       if ((value as { settled?: unknown } | null)?.settled === settle) return { outputs }
       const output = vectorOutput.safeParse(value)
-      if (!output.success) return this.failed(`a line that is no answer: ${line.slice(0, 200)}`)
+      if (!output.success) return this.failed(`a line that is not an answer: ${line.slice(0, 200)}`)
       outputs.push(output.data)
     }
     return this.failed(`more than ${mostLines} lines for one step`)

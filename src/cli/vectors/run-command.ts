@@ -12,13 +12,13 @@ export interface RunVectorsOptions {
   json?: boolean
 }
 
-/** `tug vectors run`: drives a loader of one's own; exit 1 when a case fails. */
+/** `tug vectors run`: drives a loader of your own; exit 1 when a case fails. */
 export async function runVectorsCommand(
   file: string,
   command: readonly string[],
   { clause, junit: out, json }: RunVectorsOptions,
 ): Promise<void> {
-  if (command.length === 0) throw badInput('vectors run: the command of the loader is missing; it stands behind --')
+  if (command.length === 0) throw badInput('vectors run: the command of the loader is missing; it goes after --')
   const vectors = await readVectors(file)
   const wanted = clause === undefined ? null : clausesOf(clause)
   const cases = vectors.cases.filter((each) => wanted?.includes(each.clause) ?? true)

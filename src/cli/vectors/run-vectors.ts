@@ -31,7 +31,7 @@ export async function runVectors(
         }
         const difference = judgeStep(number, each.expect[number] ?? [], answer.outputs)
         if (!difference || !result.ok) continue
-        // The steps that are left are told all the same: the next case begins where this one ends.
+        // The remaining steps are sent all the same: the next case begins where this one ends.
         Object.assign(result, { ok: false, difference })
       }
       results.push(result)

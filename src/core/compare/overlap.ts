@@ -15,7 +15,7 @@ export function overlapOf(a: MapData, b: MapData): Overlap {
   return { both, only: { a: both.a.map((one) => 1 - one), b: both.b.map((one) => 1 - one) } }
 }
 
-/** What is outside the list stands for one place: it is drawn wherever the list stood. */
+/** What is outside the list stands for one place: it is drawn where the list was. */
 const placeOf = (map: MapData, at: number) => (rowOfLine(map, at) === null ? -Infinity : map.lines.y[at]!)
 
 function countsOf(map: MapData): Map<number, number> {

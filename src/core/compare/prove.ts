@@ -39,7 +39,7 @@ export interface Finding extends Suspicion {
   /** What else it makes better. */
   gains: Change[]
   seeds: number
-  /** The mended run, to be drawn over the present one. */
+  /** The fixed run, to be drawn over the present one. */
   map: MapData
 }
 
@@ -133,13 +133,13 @@ export async function proveAll(
   const untried: Proven['untried'] = []
   for (const suspicion of suspicions) {
     const patched = applyPatch(order.raw, suspicion.patch)
-    const mended = patched.ok ? parseProject(patched.raw) : patched
-    if (!mended.ok) {
+    const fixed = patched.ok ? parseProject(patched.raw) : patched
+    if (!fixed.ok) {
       done += seedCount
-      untried.push({ what: suspicion.what, why: mended.message })
+      untried.push({ what: suspicion.what, why: fixed.message })
       continue
     }
-    const after = await onSeeds(mended.project, { ...order, visit: suspicion.other?.visit ?? order.visit }, hooks, told)
+    const after = await onSeeds(fixed.project, { ...order, visit: suspicion.other?.visit ?? order.visit }, hooks, told)
     if (!after) return null
     const change = (metric: ComparedId) => changeOf(metric, base.metrics, after.metrics, order.seed)
     const proof = change(suspicion.metric)

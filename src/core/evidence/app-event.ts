@@ -50,7 +50,7 @@ export const appEvent = z.discriminatedUnion('event', [
   event('cancel', { address, bytes: bytes.optional() }),
   event('fail', { address, reason: z.string().max(200).default('failed') }),
   event('decode', { address, ms: span, widthPx: side.default(0), heightPx: side.default(0) }),
-  // Whoever tells what was delivered tells all of it; else each picture that is shown has been.
+  // An app that reports deliveries reports all of them; for others, each picture that is shown was delivered.
   event('deliver', { address, tier: z.string().max(40), cell: cell.optional() }),
   // `late`: for what the cell was bound to before, or for an earlier request of its own.
   event('show', { cell, address, tier: z.string().max(40).optional(), late: z.boolean().optional() }),

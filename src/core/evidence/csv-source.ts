@@ -164,7 +164,7 @@ export class CsvSource implements SourceReader {
     }
     for (const row of this.rows) {
       const mb = (row.cells[place]! * bytes) / 1e6
-      if (mb < 0 || mb > 1e7) skip(this.source, `${row.cells[place]} is no size of memory`)
+      if (mb < 0 || mb > 1e7) skip(this.source, `${row.cells[place]} is not a size of memory`)
       else this.source.events.push({ t: at(row), event: 'memory', mb })
     }
     if (this.source.events.length === 0) throw new EvidenceError('it has no size of memory that can be')

@@ -33,7 +33,7 @@ export interface BusyEvent {
   ms: number
 }
 
-/** Readings that somebody typed in, MB. */
+/** Readings that someone typed in, MB. */
 export type ReadingEvent =
   { t: number; event: 'collected'; mb: number } | { t: number; event: 'storage'; beforeMb: number; afterMb: number }
 

@@ -36,7 +36,7 @@ export function exchangeOf(event: Extract<AppEvent, { event: 'response' }>): Exc
 
 /** Exchanges that the app alone tells of. */
 export class OwnExchanges {
-  /** Failures that are followed by another try, with nobody asking anew. */
+  /** Failures that are followed by another try, with nobody asking again. */
   private readonly triedAgain = new Set<AppEvent>()
 
   constructor(events: readonly EvidenceEvent[]) {

@@ -100,7 +100,7 @@ function fitDecodes(facts: Facts, costs: Costs, found: Fitted[], keep: (path: st
     })
     .filter(({ px }) => px > 0)
   if (points.length < fewest) {
-    keep('costs/decodeMs', `${points.length} decodes tell their size and time; ${fewest} are needed`)
+    keep('costs/decodeMs', `${points.length} decodes have a size and a time; ${fewest} are needed`)
     return
   }
   const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length

@@ -53,7 +53,7 @@ export function fitNetwork(
   const keep = (path: string, why: string) => kept.push({ path: `/network/${path}`, why })
   const answered = facts.transfers.filter(isAnswered)
   const waited = waitsOf(facts.transfers)
-  if (answered.length < fewest) keep('rttMs', `${answered.length} answers tell when they began; ${fewest} are needed`)
+  if (answered.length < fewest) keep('rttMs', `${answered.length} answers say when they began; ${fewest} are needed`)
   else {
     const answer = middleOf(waited)
     const thinkMs = Math.min(base.thinkMs, answer)
@@ -67,7 +67,7 @@ export function fitNetwork(
         network.rttMs,
       ),
     )
-    keep('thinkMs', 'a wait for the first byte does not tell the server’s part of it from the way')
+    keep('thinkMs', 'a wait for the first byte does not separate the server’s part from the round trip')
     network.jitterMs = fine((quantileOf(waited, 0.95) - quantileOf(waited, 0.05)) / 1.8)
     found.push(
       fitted(
@@ -81,7 +81,7 @@ export function fitNetwork(
   const setups = answered
     .map(({ connectedT, startT }) => ((connectedT ?? startT) - startT) / 1000)
     .filter((ms) => ms > 0)
-  if (setups.length === 0 || network.rttMs === 0) keep('setupRtts', 'no entry tells what its connection took')
+  if (setups.length === 0 || network.rttMs === 0) keep('setupRtts', 'no entry says how long its connection took')
   else {
     network.setupRtts = Math.min(20, Math.round(percentile(ascending(setups), 0.5)! / network.rttMs))
     found.push(
@@ -95,7 +95,7 @@ export function fitNetwork(
   if (facts.peakPerHost > network.connectionsPerHost && network.protocol === 'h1') {
     network.connectionsPerHost = Math.min(64, facts.peakPerHost)
     found.push(fitted('/network/connectionsPerHost', [facts.peakPerHost], network.connectionsPerHost))
-  } else keep('protocol', 'nothing in the evidence tells whether transfers share a connection')
+  } else keep('protocol', 'nothing in the evidence says whether transfers share a connection')
   return { network, fitted: found, kept }
 }
 
@@ -158,7 +158,7 @@ function fitRate(
   const bodies = transfers.filter(isAnswered).filter((each) => each.bytes > 0 && each.endT > each.firstByteT)
   const slices = sharedRates(bodies)
   if (slices.length < fewest) {
-    keep('downKbps', `${slices.length} stretches tell how fast bytes came; ${fewest} are needed`)
+    keep('downKbps', `${slices.length} stretches show how fast bytes arrived; ${fewest} are needed`)
     return
   }
   // Where several share the link it is full: none of them waits for its own connection to open up. What it carries then

@@ -38,7 +38,7 @@ export class HarSource implements SourceReader {
 
   finish(): Source {
     const { source } = this
-    if (!this.slices.finish()) source.notes.push('the file ends in the middle; what stands before that was read')
+    if (!this.slices.finish()) source.notes.push('the file ends in the middle; what comes before that was read')
     if (this.seen.length === 0)
       throw new EvidenceError(
         source.skipped > 0
@@ -51,10 +51,10 @@ export class HarSource implements SourceReader {
     const counted = new Set(pictures)
     const apart = followed.filter((each) => !counted.has(each))
     if (apart.length > 0)
-      source.notes.push(`${apart.length} entries are no pictures: ${bytesOf(apart)} bytes, left out`)
+      source.notes.push(`${apart.length} entries are not pictures: ${bytesOf(apart)} bytes, left out`)
     source.unknownSizes = pictures.filter(({ bytes }) => bytes === null).length
     if (source.unknownSizes > 0)
-      source.notes.push(`${source.unknownSizes} entries tell no size of their body: they count 0 bytes`)
+      source.notes.push(`${source.unknownSizes} entries have no body size: they count as 0 bytes`)
     source.exchanges = pictures.map(({ type: _type, redirect: _redirect, ...exchange }) => exchange)
     source.zeroMs = this.pageMs ?? this.seen[0]!.wantedMs
     return source

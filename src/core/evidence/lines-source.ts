@@ -29,7 +29,7 @@ export function readPattern(text: string): LinePattern | string {
   try {
     return { event, match: new RegExp(source, 'u') }
   } catch (error) {
-    return `the pattern of "${name}" is no regular expression: ${(error as Error).message}`
+    return `the pattern of "${name}" is not a regular expression: ${(error as Error).message}`
   }
 }
 

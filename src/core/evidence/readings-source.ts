@@ -1,6 +1,6 @@
 import { emptySource, type Source } from './evidence.ts'
 
-/** Single readings that somebody typed in, MB; null: not read. */
+/** Single readings that someone typed in, MB; null: not read. */
 export interface Readings {
   memoryStart: number | null
   memoryPeak: number | null

@@ -8,7 +8,7 @@ import type { SourceKind } from './evidence.ts'
 export const headLength = 65_536
 
 /**
- * What a file holds, by how it begins (`run`: the log of a run, which is no evidence of another); or why it cannot be
+ * What a file holds, by how it begins (`run`: the log of a run, which is not evidence of another); or why it cannot be
  * read.
  */
 export function recognise(head: string): { kind: SourceKind | 'run' } | { reason: string } {
@@ -16,12 +16,12 @@ export function recognise(head: string): { kind: SourceKind | 'run' } | { reason
   const lines = text.split(/\r?\n/)
   const first = lines.find((line) => line.trim() !== '')?.trim()
   if (first === undefined) return { reason: 'it is empty' }
-  if (text.includes('\0')) return { reason: 'it is no text' }
+  if (text.includes('\0')) return { reason: 'it is not text' }
   if (first.startsWith('{')) {
     const own = /"format"\s*:\s*"([^"]*)"/.exec(text.slice(0, 500))?.[1]
     if (own === appEventsFormat || /"event"\s*:/.test(first)) return { kind: 'events' }
     if (own === logFormat) return { kind: 'run' }
-    if (own !== undefined) return { reason: `it is of the format "${own}", which is no evidence of an app` }
+    if (own !== undefined) return { reason: `it is of the format "${own}", which is not evidence of an app` }
     if (/"log"\s*:\s*\{/.test(text)) return { kind: 'har' }
     return { reason: 'it is JSON, but neither HAR 1.2 nor app events' }
   }

@@ -140,7 +140,7 @@ export class RecordedCells {
     }
   }
 
-  /** A picture was delivered: to a cell that is bound to it, or to somebody who looks ahead. */
+  /** A picture was delivered: to a cell that is bound to it, or to someone who looks ahead. */
   deliver(t: number, name: number | string | undefined, address: string, tier: string): void {
     const { log } = this
     const asset = this.requests.of(address)

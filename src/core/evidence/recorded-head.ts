@@ -87,7 +87,7 @@ function observedBy(events: readonly EvidenceEvent[], exchanges: readonly Exchan
   return observed
 }
 
-/** Bytes that were stored before the run, as somebody has typed them in. */
+/** Bytes that were stored before the run, as someone has typed them in. */
 function startOfStorage(events: readonly EvidenceEvent[]): number {
   const told = events.find((event) => event.event === 'storage')
   return told ? Math.round(told.beforeMb * 1e6) : 0

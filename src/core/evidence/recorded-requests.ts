@@ -13,7 +13,7 @@ export interface Asset {
   /** Claims that want it, delivered ones too, until they are released. */
   claims: Set<number>
   class: number
-  /** Classes are told by the app itself. */
+  /** Classes are sent by the app itself. */
   priority: boolean
   /** Whether its exchanges come from the network's side; then what the app says of bytes is not counted again. */
   onNetwork: boolean

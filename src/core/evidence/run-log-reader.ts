@@ -137,7 +137,7 @@ export class RunLogReader {
     if (++this.events > mostEvents) throw new EvidenceError(`it has more than ${mostEvents} events`)
     const kind = kindNames.indexOf(value.event as (typeof kindNames)[number])
     if (kind < 0)
-      throw new EvidenceError(`line ${number}: /event: found ${shown(value.event)}, which is no event of a run`)
+      throw new EvidenceError(`line ${number}: /event: found ${shown(value.event)}, which is not an event of a run`)
     const t = instantIn(value.t, number)
     if (t < log.endTime)
       throw new EvidenceError(`line ${number}: /t: found ${shown(value.t)}, before the event above it`)

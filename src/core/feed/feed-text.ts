@@ -31,7 +31,7 @@ const looksLikeTable = (text: string) => /^[^\n]*[,;\t][^\n]*\r?\n[^\n]*[,;\t]/.
 function readAddresses(text: string): Read<unknown> {
   const lines = text.split('\n').map((line) => line.trim())
   const wrong = lines.findIndex((line) => /\s/.test(line))
-  if (wrong >= 0) return no(`line ${wrong + 1}: found more than an address, allowed: one address a line`)
+  if (wrong >= 0) return no(`line ${wrong + 1}: found more than an address, allowed: one address per line`)
   return { ok: true, value: lines.filter((line) => line !== '') }
 }
 

@@ -82,10 +82,10 @@ export function repeatOf(items: readonly Item[], key: string): string | null {
   const seen = new Map<string, number>()
   for (const [index, item] of items.entries()) {
     const value = textAt(item, key)
-    if (value === null) return `${key}: item ${index + 1} has no such text or number; a key must tell all items apart`
+    if (value === null) return `${key}: item ${index + 1} has no such text or number; a key must be unique to each item`
     const before = seen.get(value)
     if (before !== undefined)
-      return `${key}: "${value.slice(0, 80)}" is the key of item ${before + 1} and of item ${index + 1}; a key must tell all items apart`
+      return `${key}: "${value.slice(0, 80)}" is the key of item ${before + 1} and of item ${index + 1}; a key must be unique to each item`
     seen.set(value, index)
   }
   return null

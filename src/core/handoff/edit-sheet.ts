@@ -1,7 +1,7 @@
 import type { Sheet } from './sheet.ts'
 
 /**
- * What somebody has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the
+ * What someone has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the
  * line.
  */
 export interface SheetEdits {

@@ -84,7 +84,7 @@ export const instructions: readonly Instruction[] = [
   {
     path: '/loading/timeoutMs',
     place: 'start-up',
-    say: ({ timeoutMs }) => `Give a download up when no byte has come for ${timeoutMs} ms.`,
+    say: ({ timeoutMs }) => `Give up a download when no byte has arrived for ${timeoutMs} ms.`,
   },
   {
     path: '/loading/retry/attempts',
@@ -158,7 +158,7 @@ export const instructions: readonly Instruction[] = [
       ({
         recycle: 'Cancel the download of a cell when the cell is recycled.',
         zone: `Cancel a download when its row is more than ${cancel.zoneRows} rows from the screen.`,
-        never: 'Let every download run to its end.',
+        never: 'Let every download run to the end.',
       })[cancel.when],
   },
   {
@@ -166,8 +166,8 @@ export const instructions: readonly Instruction[] = [
     place: 'recycle',
     say: ({ cancel }) =>
       cancel.keepAbove >= 1
-        ? 'Cut it off however much of it has come.'
-        : `Finish it instead when ${Math.round(100 * cancel.keepAbove)} % of it or more has come, and keep it.`,
+        ? 'Cut it off however much of it has arrived.'
+        : `Finish it instead when ${Math.round(100 * cancel.keepAbove)} % of it or more has arrived, and keep it.`,
   },
   {
     path: '/loading/startBelowDpPerS',
@@ -192,7 +192,7 @@ export const instructions: readonly Instruction[] = [
     place: 'memory pressure',
     say: ({ memoryMb, diskMb }) =>
       memoryMb === 0
-        ? 'Nothing is to be done: no picture is kept in memory but those that cells show.'
+        ? 'Nothing to do: only pictures that cells show are kept in memory.'
         : `Drop every decoded picture that no cell shows; ${diskMb > 0 ? 'the disk still has them' : 'they are downloaded again when they are needed'}.`,
   },
 ]
@@ -211,7 +211,7 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
   const keep =
     cancel.keepAbove < 1
       ? [
-          `if ${Math.round(100 * cancel.keepAbove)} % or more of it has come: let it finish, and keep it`,
+          `if ${Math.round(100 * cancel.keepAbove)} % or more of it has arrived: let it finish, and keep it`,
           'else: cut it off',
         ]
       : ['cut it off']
@@ -234,7 +234,7 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
       at: 'when a cell is recycled',
       steps:
         cancel.when === 'never'
-          ? ['nothing: the download goes on to its end']
+          ? ['nothing: the download goes on to the end']
           : [
               'take the cell off its request',
               'if nobody waits for that request any more:',

@@ -46,7 +46,7 @@ export function proofOf(proof: SheetLine['proof']): string {
   return `_Proof: ${nameOf(metric)} ${figure(metric, before)} → ${figure(metric, after)} (${signed(difference.low)} … ${signed(difference.high)})._`
 }
 
-/** As it reads in a sentence: “of bytes nobody saw” stands beneath a number elsewhere. */
+/** As it reads in a sentence: “of bytes nobody saw” stands below a number elsewhere. */
 const nameOf = (metric: MetricId) => (metricDefinitions[metric].name ?? metric).replace(/^of /, '')
 
 function figure(metric: MetricId, value: number): string {

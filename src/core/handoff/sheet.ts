@@ -38,7 +38,7 @@ export interface SheetLine {
   proof: Change | null
   /** The setting as a plain loader has it: what the proof is held against. */
   without: Setting
-  /** What somebody has written beside it. */
+  /** What someone has written beside it. */
   comment?: string
 }
 
@@ -246,7 +246,7 @@ function grantedOf({ device, loading, screens }: Project): string[] {
 
 const mistakes: Record<string, string> = {
   '/loading/guard': 'A late picture was shown in a cell that had moved on to another item.',
-  '/loading/resetOnBind': 'A recycled cell showed the former item’s picture until its own had come.',
+  '/loading/resetOnBind': 'A recycled cell showed the former item’s picture until its own had arrived.',
   '/loading/cancel/when': 'Downloads went on for cells that had been recycled.',
   '/loading/share': 'The same address was downloaded again while it was already on its way.',
   '/loading/decodeOn': 'Pictures were decoded on the main thread.',

@@ -95,7 +95,7 @@ export class ListCells {
     return cell
   }
 
-  /** Claims of a cell that lost their request while its screen was away are made anew, memory first. */
+  /** Claims of a cell that lost their request while its screen was away are made again, memory first. */
   askAgain(cell: ListCell): void {
     for (const [number, slot] of cell.slots.entries()) {
       if (slot.claim?.state !== 'open' || slot.claim.request?.state !== 'cancelled') continue
@@ -129,7 +129,7 @@ export class ListCells {
     )
   }
 
-  /** The list has been laid out anew: every row is placed again. */
+  /** The list has been laid out again: every row is placed again. */
   forgetPlaces(): void {
     this.placedRows.clear()
     this.followed = null

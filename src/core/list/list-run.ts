@@ -155,7 +155,7 @@ export class ListRun {
     return this.list.ended
   }
 
-  /** Where the list stands; null: it has no rows. */
+  /** Where the list is; null: it has no rows. */
   get place(): ListPlace | null {
     return this.list.place
   }
@@ -232,7 +232,7 @@ export class ListRun {
     return asked
   }
 
-  /** The real network answers again after requests have failed for want of it; a script's outage goes on. */
+  /** The real network answers again after requests have failed without it; a script's outage goes on. */
   networkReturned(): void {
     if (this.list.ended !== null || this.list.loader.offline) return
     this.list.loader.networkReturned()

@@ -69,7 +69,7 @@ export class DecodeQueue {
     return before - this.waiting.length
   }
 
-  /** Decodes on the main thread what was received before this frame; tells each one's µs. */
+  /** Decodes on the main thread what was received before this frame; reports each one's µs. */
   decodeOnMain(spent: (us: number) => void): void {
     if (!this.onMain) return
     for (let job = this.takeBest(); job; job = this.takeBest()) {

@@ -179,7 +179,7 @@ function ruledBy(headers: Record<string, string>): string {
 const pick = (headers: Record<string, string>) =>
   Object.fromEntries(ruling.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])))
 
-/** The policy's clock stands at the moment of the reply, so that its time to live is the whole one. */
+/** The policy's clock is at the moment of the reply, so that its time to live is the whole one. */
 class PolicyAtZero extends CachePolicy {
   now(): number {
     return 0

@@ -8,7 +8,7 @@ import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
 import type { Claim, HostLoad, Request, Tier } from './request.ts'
 
-/** Whoever makes the claims: hears what becomes of them. */
+/** The owner of claims: is called with what becomes of them. */
 export interface ClaimOwner {
   delivered(claim: Claim, tier: Tier): void
   failed(claim: Claim, reason: FailReason): void
@@ -67,7 +67,7 @@ export interface LoaderParts {
 export interface LoaderActions {
   /** Starts what may start, best rank first. */
   pump(): void
-  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not told of before. */
+  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not logged before. */
   fail(request: Request, reason: FailReason, bytes: number, transfer: number | null): void
   end(request: Request, how: 'ready' | 'cancelled' | 'failed'): void
   /** Asks behind a stale copy that was served whether it is still good. */

@@ -83,7 +83,7 @@ export class Loader {
     return [...ranks.keys()].sort((one, other) => (isBefore(ranks.get(one)!, ranks.get(other)!) ? -1 : 1))
   }
 
-  /** Makes a claim. When memory has the rendition the owner hears of it before this returns. */
+  /** Makes a claim. When memory has the rendition the owner is called before this returns. */
   claim(order: ClaimOrder, onScreen: boolean): Claim {
     const { log, table, owner } = this.state.parts
     const claim: Claim = {
@@ -125,7 +125,7 @@ export class Loader {
     claim.state = 'released'
     if (wasDelivered && isOfCell(claim)) this.state.memory.letGo(claim.rendition)
     if (!request || ended(request)) return
-    // Whoever closed hears nothing more, guard or not; nor does a claim that has its picture.
+    // A closed scope is not called any more, guard or not; nor does a claim that has its picture.
     if (policy.guard || wasDelivered || why === 'closed')
       request.claims = request.claims.filter((each) => each !== claim)
     this.lettingGo.note(request)
@@ -206,7 +206,7 @@ export class Loader {
     return best
   }
 
-  /** A failed asset may be asked for again: somebody wants it by hand. */
+  /** A failed asset may be asked for again: someone wants it by hand. */
   forgetFailure(asset: number): void {
     this.state.failures.delete(asset)
   }
@@ -243,7 +243,7 @@ export class Loader {
     this.pump()
   }
 
-  /** The network is back: what waited for it starts again, and what failed for want of it is forgotten. */
+  /** The network is back: what waited for it starts again, and what failed without it is forgotten. */
   networkReturned(): void {
     this.state.offline = false
     for (const request of this.state.live) {
@@ -298,7 +298,7 @@ export class Loader {
     return refusalOf(table.hrefs[request.asset]!, request.host, policy, granted)
   }
 
-  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not told of before. */
+  /** The end of a request for good. `transfer` null: it failed without one; bytes: those not logged before. */
   private fail(request: Request, reason: FailReason, bytes: number, transfer: number | null): void {
     const { log, owner, world } = this.state.parts
     log.events.fail(this.state.now, { transfer, request: request.id, bytes, reason, status: request.status })

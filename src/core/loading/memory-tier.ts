@@ -11,7 +11,7 @@ export class MemoryTier {
   private readonly dropped: (rendition: number, bytes: number, evicted: boolean) => void
   private boundSum = 0
 
-  /** `dropped` hears of every rendition that nobody keeps any more; `evicted`: the budget pushed it out. */
+  /** `dropped` is called for every rendition that nobody keeps any more; `evicted`: the budget pushed it out. */
   constructor(budgetBytes: number, dropped: (rendition: number, bytes: number, evicted: boolean) => void) {
     this.budget = budgetBytes
     this.dropped = dropped

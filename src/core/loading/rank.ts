@@ -11,7 +11,7 @@ export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonl
 const justLeftUs = 1_000_000
 const unclaimed = 3
 
-/** The class of a request as the log has told it, that of an unclaimed one before it has. */
+/** The class of a request as last logged, that of an unclaimed one before. */
 export const toldClass = (request: Pick<Request, 'class'>): number => request.class ?? unclaimed
 
 /** What the list shows now, as far as ranks depend on it. Lengths in 1/1024 dp. */

@@ -12,7 +12,7 @@ export interface Claim {
   readonly cell: number | null
   /** null: of no slot of the list. */
   readonly slot: number | null
-  /** The feed index of the item, null for none of the list’s; and the row it stands in. */
+  /** The feed index of the item, null for none of the list’s; and the row it is in. */
   readonly index: number | null
   row: number
   readonly scope: ClaimScope
@@ -72,7 +72,7 @@ export interface Request {
   /** Renditions still to be decoded or being decoded: how many, and which. */
   decodes: number
   wanted: number[]
-  /** As the log told it last, null before it has. */
+  /** As last logged, null before. */
   class: number | null
   retryAfterUs: Us
   /**
@@ -91,7 +91,7 @@ export const noHeaders: Readonly<Record<string, string>> = Object.freeze({})
 
 const worthRetrying = new Set([408, 425, 429, 500, 502, 503, 504])
 
-/** Whether trying again can mend a failure (engine.md, Loading 9). */
+/** Whether trying again can help (engine.md, Loading 9). */
 export function canRetry(reason: FailReason, status: number): boolean {
   if (reason === 'timeout' || reason === 'truncated' || reason === 'offline') return true
   return reason === 'status' && worthRetrying.has(status)

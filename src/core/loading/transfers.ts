@@ -45,7 +45,7 @@ export class Transfers {
   start(request: Request): void {
     const { world, log, table } = this.state.parts
     const transfer = this.transferCount++
-    // Told before anything changes: whoever stands still at it sees what was so until then.
+    // Reported before anything changes: step mode, which stops here, shows the state before it.
     log.events.start(this.state.now, {
       request: request.id,
       transfer,
@@ -81,7 +81,7 @@ export class Transfers {
   }
 
   /**
-   * A transfer that brings no byte for the time-out fails: counted from its last byte, whenever somebody looks. One
+   * A transfer that brings no byte for the time-out fails: counted from its last byte, whenever someone looks. One
    * timer for all that run, for the first that may be due: most transfers are long over by then, and what a timer of
    * their own would hold on to is not.
    */

@@ -9,7 +9,7 @@ export interface ClaimPlace {
   slot: number | null
 }
 
-/** How a log, which has numbers only, tells of which scope a claim of no slot is. */
+/** How a log, which has numbers only, encodes the scope of a claim without a slot. */
 const slotOf = { app: -1, opened: -2 } as const
 
 export function placeInLog({ scope, cell, slot }: ClaimPlace): { cell: number | null; slot: number } {

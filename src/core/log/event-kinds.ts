@@ -4,7 +4,7 @@
  * int; some (a whole number or null, held as −1); counted (the same, held as one more, null as 0); flag (0 or 1); ms (a
  * span, held in µs); after (an instant, held in µs after the event's own); afterX (an instant, held in µs after the one
  * in x); at (an instant, held in µs); dp (held in 1/1024 dp); text (held as a number of the string table); name (the
- * same, but given and read as that number); kB and bytes. What may be longer than 2,147 s stands in x.
+ * same, but given and read as that number); kB and bytes. What may be longer than 2,147 s is in x.
  */
 export type FieldForm =
   'int' | 'some' | 'counted' | 'flag' | 'ms' | 'after' | 'afterX' | 'at' | 'dp' | 'text' | 'name' | 'kB' | 'bytes'
@@ -135,7 +135,7 @@ type Definitions = typeof definitions
 export type EventKind = keyof Definitions
 export const kindNames = Object.keys(definitions) as EventKind[]
 
-/** The number of each kind, as it stands in the log. */
+/** The number of each kind, as it is in the log. */
 export const K = Object.fromEntries(kindNames.map((name, number) => [name, number])) as Record<EventKind, number>
 
 export const kindFields: readonly Field[][] = kindNames.map((name) =>

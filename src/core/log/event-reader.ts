@@ -37,7 +37,7 @@ export class EventReader {
         handler(views[kind] as never)
       }
     }
-    // Whoever was reading when this was asked for goes on where it was.
+    // A reader that was under way goes on where it was.
     Object.assign(place, before)
   }
 
@@ -112,7 +112,7 @@ function getterOf(column: Column, form: FieldForm): Getter {
   }
 }
 
-/** An object a kind, by its number, that stands over the row that is read: a getter a field. */
+/** An object a kind, by its number, for the row that is read: a getter a field. */
 const views: readonly object[] = kindFields.map((fields) =>
   Object.defineProperties(
     {},

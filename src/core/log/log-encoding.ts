@@ -3,7 +3,7 @@ import { K, kindNames } from './event-kinds.ts'
 import { chunkRows, emptyChunk, RunLog, type Chunk, type RunHead } from './run-log.ts'
 
 export const logFormat = 'tile-tug/run'
-/** Of the events and their fields, as NDJSON tells them. */
+/** Of the events and their fields, as NDJSON has them. */
 export const logVersion = 1
 /** Of the columns in which they are stored. */
 const encodingVersion = 2

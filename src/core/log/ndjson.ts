@@ -4,12 +4,12 @@ import { unitsPerDp } from '../numbers/units.ts'
 import type { Chunk, RunLog } from './run-log.ts'
 
 /**
- * One event as it is told outside: what it is, its instant in ms, and its fields by name (`create` has one called
+ * One event as it is written to files: what it is, its instant in ms, and its fields by name (`create` has one called
  * kind).
  */
 export type ToldEvent = { event: string; t: number } & Record<string, number | string>
 
-/** The event at a row of a chunk, told by name. */
+/** The event at a row of a chunk, with its fields by name. */
 export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!

@@ -1,4 +1,4 @@
-/** What the sources of a recorded run can tell, each with what an app has to record for it. */
+/** What the sources of a recorded run can show, each with what an app has to record for it. */
 export const observations = {
   frames: 'frame timings: a table of them, or frame events',
   work: 'the work of each frame: a column work, or workMs of frame events',
@@ -19,7 +19,7 @@ export const observations = {
 } as const
 export type Observation = keyof typeof observations
 
-/** Whether a run can tell something: all of them can, but those that were recorded from an app. */
+/** Whether a run has observed something: every run has, except those recorded from an app. */
 export function isObserved(head: { observed?: readonly Observation[] }, what: Observation): boolean {
   return head.observed?.includes(what) ?? true
 }

@@ -56,7 +56,7 @@ export interface GeometryRow {
 
 export interface RunHead {
   world: 'simulated' | 'live' | 'recorded'
-  /** Of a recorded run: what its sources tell. Without it, everything is. */
+  /** Of a recorded run: what its sources observed. Without it: everything. */
   observed?: Observation[]
   seed: number
   visit: Visit

@@ -243,7 +243,7 @@ export class FluidNetwork {
     }
   }
 
-  /** Shares the link anew and sets the one timer for the next change. */
+  /** Shares the link again and sets the one timer for the next change. */
   private share(): void {
     if (this.timer !== null) this.clock.cancel(this.timer)
     this.timer = null

@@ -220,7 +220,7 @@ export const cellSchema = fields({
   arrangement: choice(['picture-start', 'picture-end', 'picture-top', 'picture-under', 'picture-only'], {
     default: 'picture-only',
     label: 'Arrangement',
-    explain: 'Where the pictures stand beside the text.',
+    explain: 'Where the pictures are, beside the text.',
   }),
   height: z
     .discriminatedUnion('type', [

@@ -15,7 +15,7 @@ export const conditions: Readonly<
 > = {
   metered: {
     name: 'on a metered network',
-    explain: 'the network is said to be metered',
+    explain: 'the network is marked as metered',
     holds: ({ network }) => network.metered,
   },
   'weak-device': {
@@ -36,7 +36,7 @@ export type Effective = Parsed & {
 }
 
 /**
- * What a project comes to: the file, the variants whose conditions hold in the order in which they stand, then the
+ * What a project comes to: the file, the variants whose conditions hold in the order in which they are shown, then the
  * variant that was picked by name; null: none was. Errors are those of parsing, and of a patch that cannot be applied.
  */
 export function effectiveProject(raw: Raw, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {

@@ -187,7 +187,7 @@ export const loadingSchema = group({
       max: 1,
       unit: 'share',
       label: 'Jitter',
-      explain: 'By which share a wait may be longer or shorter.',
+      explain: 'How much longer or shorter a wait may be, as a share of it.',
     }),
   }),
   timeoutMs: amount({

@@ -17,7 +17,7 @@ export const devicePresets: readonly Preset<
   },
   {
     name: 'Old 60',
-    why: 'A phone of some years: half as fast, little memory.',
+    why: 'A phone a few years old: half as fast, little memory.',
     values: { widthDp: 360, heightDp: 640, density: 2, refreshHz: 60, speed: 0.45, heapMb: 128 },
   },
   {
@@ -99,7 +99,7 @@ const steady: Policy = {
 }
 
 export const policyPresets: readonly Preset<Policy>[] = [
-  { name: 'Steady', why: 'Nearest first, cut off at recycle, a little ahead: a sound start.', values: steady },
+  { name: 'Steady', why: 'Nearest first, cut off at recycle, a little ahead: a good start.', values: steady },
   {
     name: 'Frugal',
     why: 'For metered links: nothing early, nothing while flicking, what is nearly there is finished.',

@@ -10,7 +10,7 @@ const layoutSchema = group({
     max: 24,
     unit: 'columns',
     label: 'Columns',
-    explain: 'How many cells stand in a row.',
+    explain: 'How many cells there are in a row.',
   }),
   gapDp: amount({ default: 4, min: 0, max: 200, unit: 'dp', label: 'Gap', explain: 'The room between cells.' }),
   paddingDp: amount({

@@ -2,7 +2,7 @@ import { parseProject, type ParseOutcome, type Raw } from './parse.ts'
 import { applyPatch, type Patch } from './patch.ts'
 
 /**
- * A file with one of the variants of another applied, parsed anew; conditions are effectiveProject’s. The variants are
+ * A file with one of the variants of another applied, parsed again; conditions are effectiveProject’s. The variants are
  * those of the file as it was written: an earlier one may have replaced the list.
  */
 export function patchedBy(raw: Raw, name: string, written: Raw = raw): ParseOutcome {

@@ -29,7 +29,7 @@ const costsSchema = group({
     'Fetch',
     'What handing a transfer to the system, and its answer back, add to the wait for the first byte.',
   ),
-  seekMs: cost(35, 'Seek', 'Going to the moment of a video at which its poster is cut.'),
+  seekMs: cost(35, 'Seek', 'Seeking to the moment of a video at which its poster is cut.'),
   maskMs: cost(0.05, 'Mask', 'Drawing one picture through a mask in one frame.'),
   layoutMs: cost(0.8, 'Layout', 'Laying out again after a jump.'),
   transitionMs: cost(0.05, 'Transition', 'One transition on the main thread, per frame.'),
@@ -163,7 +163,7 @@ export const networkSchema = group({
     max: 60_000,
     unit: 'ms',
     label: 'Jitter',
-    explain: 'By how much the first byte may come earlier or later.',
+    explain: 'How much earlier or later the first byte may arrive.',
   }),
   downKbps: amount({
     default: 4000,

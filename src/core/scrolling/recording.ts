@@ -16,14 +16,14 @@ const feedWaitMs = 1500
 
 /**
  * What a hand did on the device as a script. It waits for the feed, however long that takes; where the hand paused it
- * pauses. `top`: where the list stood when the recording began, dp; `samples`: the frames that moved it; `frameMs`: how
+ * pauses. `top`: where the list was when the recording began, dp; `samples`: the frames that moved it; `frameMs`: how
  * long a frame lasts.
  */
 export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: number): Step[] {
   const all: Sample[] = [{ ms: 0, top }]
   for (const sample of samples) {
     const last = all.at(-1)!
-    // Frames that leave the list where it was are not told: it stood still until a frame before this one.
+    // Frames that leave the list where it was are not logged: it was at rest until a frame before this one.
     if (sample.ms - last.ms > 1.5 * frameMs) all.push({ ms: sample.ms - frameMs, top: last.top })
     all.push(sample)
   }
@@ -31,9 +31,9 @@ export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: n
 }
 
 /**
- * A recorded gesture as a script: straight drags between those samples that tell it to within the tolerance, so that
- * it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a way to the place
- * where the hand began, when that is not the top.
+ * A recorded gesture as a script: straight drags between those samples that describe it to within the tolerance, so
+ * that it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a way to the
+ * place where the hand began, when that is not the top.
  */
 export function scriptOfRecording(samples: readonly Sample[]): Step[] {
   const first = samples[0]
@@ -51,7 +51,7 @@ export function scriptOfRecording(samples: readonly Sample[]): Step[] {
 }
 
 /**
- * Keeps the samples from which all others can be told by straight lines (Douglas and Peucker's way, without recursion).
+ * Keeps the samples from which straight lines reach all others (Douglas and Peucker's way, without recursion).
  */
 function simplify(samples: readonly Sample[]): Sample[] {
   const keep = new Uint8Array(samples.length)

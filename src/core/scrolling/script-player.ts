@@ -24,7 +24,7 @@ export interface Motion {
   readonly ended: boolean
 }
 
-/** Where a list stands, whatever its width: the item at its top, and the share of that one's row above the window. */
+/** Where a list is, whatever its width: the item at its top, and the share of that one's row above the window. */
 export interface ListPlace {
   item: number
   share: number
@@ -34,7 +34,7 @@ export interface ScrollBounds {
   /** The greatest top, 1/1024 dp. */
   max(): number
   topOfRow(row: number): number
-  /** Where the window's top stands so far into an item's row; null: the item is not there yet. */
+  /** Where the window's top is so far into an item's row; null: the item is not there yet. */
   topOf(place: ListPlace): number | null
   /** More rows may come at the end. */
   growing(): boolean

@@ -3,7 +3,7 @@ import type { Loader } from '../loading/loader.ts'
 import type { KeptTiers } from '../loading/loader-state.ts'
 import type { Visit } from '../project/types.ts'
 
-/** What the tiers hold now, told by address, so that the next visit's tables can name it anew. */
+/** What the tiers hold now, by address, so that the next visit's tables can number it again. */
 export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
   return {
     disk: loader.diskTier.list(),

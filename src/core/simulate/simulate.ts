@@ -30,7 +30,7 @@ export interface Simulated {
   endMs: number
 }
 
-/** A simulation that can be advanced in slices, so that a worker hears a cancel in between. */
+/** A simulation that can be advanced in slices, so that a worker notices a cancel in between. */
 export class Simulation {
   readonly log: RunLog
   readonly run: ListRun

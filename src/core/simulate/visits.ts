@@ -4,7 +4,7 @@ import { simulate, type Simulated, type SimulateOptions } from './simulate.ts'
 
 /**
  * Simulates visits one after the other, each from what the one before left behind. A later visit that is asked
- * for without the earlier ones is preceded by them, and they are not told of.
+ * for without the earlier ones is preceded by them, and they are not reported.
  */
 export function simulateVisits(project: Project, visits: readonly Visit[], options: SimulateOptions = {}): Simulated[] {
   const last = Math.max(...visits.map((visit) => visitOrder.indexOf(visit)))

@@ -8,7 +8,7 @@ import type { Raw } from '../project/parse.ts'
 const ladder = [0.5, 1, 1.5, 2]
 
 /**
- * The values that a setting is tried at until somebody says others: all that there are of few, else some around the
+ * The values that a setting is tried at until someone says others: all that there are of few, else some around the
  * present one.
  */
 export function defaultValues(path: string, project: Project, raw: Raw): unknown[] {
@@ -25,7 +25,7 @@ export function defaultValues(path: string, project: Project, raw: Raw): unknown
   return [...new Set(around.map((value) => Math.min(max, Math.max(min, whole(value)))))]
 }
 
-/** What settings are called, wherever they stand. */
+/** What settings are called, wherever they are. */
 export function labelOf(path: string): string {
   if (path === 'variant') return 'Variant'
   return isWhole(path) ? { device: 'Device', network: 'Network', policy: 'Policy' }[path] : settingAt(path).label

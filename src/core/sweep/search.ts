@@ -99,7 +99,7 @@ export async function search(order: SearchOrder, hooks: SearchHooks): Promise<So
     const asked = alive.flatMap((candidate) => {
       const from = candidate.measured.length
       const cost = (next - from) * order.cost
-      // The first is measured whatever is allowed: without a single run there is nothing to tell.
+      // The first is measured whatever is allowed: without a single run there is nothing to report.
       if (cost === 0 || (runs > 0 && runs + cost > order.runs)) return []
       runs += cost
       return [{ candidate, seeds: Array.from({ length: next - from }, (_, i) => order.seed + from + i) }]

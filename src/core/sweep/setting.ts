@@ -7,7 +7,7 @@ import { devicePresets, networkPresets, policyPresets, type Preset } from '../pr
 
 /**
  * One setting at one value: a JSON Pointer into the project file; or `device`, `network` or `policy`, whose value is
- * the name of something ready-made or a preset of one's own.
+ * the name of something ready-made or a preset of your own.
  */
 export interface Setting {
   path: string
@@ -58,7 +58,7 @@ export function withSettings(raw: Raw, settings: readonly Setting[]): Outcome<{ 
     const patch = patchFor(path, value, raw)
     if (!patch.ok) return patch
     const patched = applyPatch(now, patch.patch)
-    if (!patched.ok) return { ok: false, message: `${path}: is no place in the project (${patched.message})` }
+    if (!patched.ok) return { ok: false, message: `${path}: is not a place in the project (${patched.message})` }
     now = patched.raw
   }
   return { ok: true, raw: now }

@@ -10,7 +10,7 @@ interface Held {
 
 /**
  * The room that a row leaves: the least margin of its budgets, a share of the limit; below 0: one is broken. Null: none
- * can be told.
+ * is known.
  */
 function roomOf({ metrics }: Pick<SweepRow, 'metrics'>, { budgets, baseline }: Held): number | null {
   const margins = budgets.map((budget) => marginOf(budget, metrics, baseline)).filter((margin) => margin !== null)

@@ -12,7 +12,7 @@ export type Read<T> = { ok: true; value: T } | { ok: false; message: string }
 export const mostValues = 1000
 export const mostRows = 100_000
 
-/** Reads `PATH=A,B,C`. A value is JSON where it can be read as that, else the text as it stands. */
+/** Reads `PATH=A,B,C`. A value is JSON where it can be read as that, else the text as it is. */
 export function readVary(text: string): Read<Varied> {
   const equals = text.indexOf('=')
   const path = text.slice(0, equals).trim()

@@ -15,7 +15,7 @@ export interface CaseLane {
   transfers: CaseTransfer[]
   /** Steps in which a cell shows it. */
   shown: number[]
-  /** Steps in which a cell is told that it failed. */
+  /** Steps in which a cell is notified that it failed. */
   failed: number[]
 }
 

@@ -19,7 +19,7 @@ interface Cell {
   address: string
 }
 
-/** Our own loader behind the protocol of the vectors: its world is what the steps say, and time is told by them. */
+/** Our own loader behind the protocol of the vectors: its world and its time are what the steps say. */
 export class VectorEngine {
   private readonly loader: Loader
   private readonly project: Project

@@ -3,7 +3,7 @@ import { VectorEngine } from './engine.ts'
 import { vectorsFormat, type VectorFile, type VectorPolicy, type VectorStep } from './protocol.ts'
 import { random, scripted, type Situation } from './situations.ts'
 
-/** The rules of a project’s loader as the vectors tell them. */
+/** The rules of a project’s loader, as vectors state them. */
 function policyOf({ loading }: Project): VectorPolicy {
   const { fetchSlots, order, agingMs, cancel, share, guard, retry } = loading
   const { attempts, firstMs, factor } = retry
@@ -11,7 +11,7 @@ function policyOf({ loading }: Project): VectorPolicy {
     fetchSlots,
     order,
     agingMs,
-    // A zone is one of rows: to whoever only hears of cells it is as if they were recycled later.
+    // A zone is counted in rows: a loader that only hears of cells sees them recycled later.
     cancel: cancel.when === 'never' ? 'never' : 'recycle',
     keepAbove: cancel.keepAbove,
     share,

@@ -5,7 +5,7 @@ export const vectorsFormat = 'tile-tug/vectors'
 export const clauses = ['slots', 'order', 'share', 'cancel', 'keep', 'guard', 'retry', 'scope', 'memory'] as const
 export type Clause = (typeof clauses)[number]
 
-/** The rules that a loader is told; a case may have some of its own. */
+/** The rules that a loader is given; a case may have some of its own. */
 export const vectorPolicy = z.object({
   fetchSlots: z.int().min(1).max(64),
   order: z.enum(['nearest', 'first-come', 'last-come']),

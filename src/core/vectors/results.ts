@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { clauses, vectorOutput } from './protocol.ts'
 
-/** What became of a case, as `vectors run --json` tells it. */
+/** What became of a case, as `vectors run --json` prints it. */
 const caseResult = z.object({
   id: z.string(),
   clause: z.enum(clauses),

@@ -102,7 +102,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
     of(
       'order',
       'nothing-starves',
-      'Time in line lifts a request, so that nothing waits for ever.',
+      'Waiting raises a request’s class, so that nothing waits forever.',
       [bind(0, 0, 0), bind(10, 1, 1, 3, 100), bind(20 + 3 * agingMs, 2, 2, 0, 500), received(30 + 3 * agingMs, 0)],
       { ...one, order: 'nearest' },
     ),
@@ -165,7 +165,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
       [bind(0, 0, 0), recycle(10, 0), bind(20, 0, 1), received(40, 0), decoded(50, 0), received(60, 1), decoded(70, 1)],
       { cancel: 'never' },
     ),
-    of('guard', 'bound-while-decoding', 'Nor does one that was being decoded when its cell was bound anew.', [
+    of('guard', 'bound-while-decoding', 'Nor does one that was being decoded when its cell was bound again.', [
       bind(0, 0, 0),
       received(20, 0),
       bind(30, 0, 1),
@@ -229,7 +229,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
 }
 
 /**
- * Random situations of the clauses whose rules a sequence of binds and ends says much about. `runs` tells what a loader
+ * Random situations of the clauses whose rules a sequence of binds and ends says much about. `runs` says what a loader
  * with the rules of a situation does: only what it has started can come.
  */
 export function random(

@@ -17,7 +17,7 @@ const sentences: Record<Cause, string> = {
   unauthorized: 'the host wants a header that it does not get',
   redirects: 'the host redirects in a circle',
   truncated: 'every transfer breaks off',
-  'not-a-picture': 'what comes are no pictures',
+  'not-a-picture': 'what comes is not pictures',
   'too-large': 'the pictures are larger than the app takes',
   undecodable: 'what comes cannot be decoded',
 }

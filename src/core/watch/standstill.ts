@@ -91,7 +91,7 @@ export class StopWatch {
   }
 }
 
-/** All that a run holds at this moment: who is in line, what the cells show, what lies in the tiers. */
+/** All that a run holds at this moment: who is in line, what the cells show, what is in the tiers. */
 export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], over: boolean): Standstill {
   const { loader } = run
   return {

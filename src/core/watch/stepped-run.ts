@@ -9,7 +9,7 @@ const mostSteps = 2_000_000
 /** Thrown out of a simulation where it has come to the event before which it is looked at. */
 class Reached extends Error {}
 
-/** A simulation that stands still before the events one waits for, and tells all it holds. */
+/** A simulation that pauses before the events one waits for, and shows all it holds. */
 export class SteppedRun {
   private readonly simulation: Simulation
   private readonly watch: StopWatch

@@ -116,7 +116,7 @@ const endings: Record<string, Buffer | null> = {
 /** Some programs write more behind the end of a picture: it is looked for in so many last bytes. */
 const lastBytes = 65_536
 
-/** Whether a file was cut off on its way, which its head does not tell. */
+/** Whether a file was cut off on its way, which its header does not show. */
 async function isCutShort(file: string, ending: string): Promise<boolean> {
   const handle = await open(file)
   try {

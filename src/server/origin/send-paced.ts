@@ -8,7 +8,7 @@ export interface PacedBody {
   headers: Record<string, string>
   /** What the model carries; the body may be shorter (a truncation) or never begin. */
   flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number }
-  /** Content-Length that is told; null: none. */
+  /** The Content-Length that is sent; null: none. */
   declared: number | null
   /** The body, at once or drawn meanwhile; null when it was given up. */
   body: Buffer | Promise<Buffer | null>
@@ -133,7 +133,7 @@ function carryThrough(
       if (entry.endMs === null) entry.aborted = !isWhole
       cut()
       // A client that has the whole body takes the response for ended, and asks for the next over the same connection:
-      // that one would wait for this one's end for ever.
+      // that one would wait for this one's end forever.
       if (isWhole && !paced.breakOff) res.end()
       over()
       return entry.bodyBytes

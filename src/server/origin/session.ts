@@ -18,7 +18,7 @@ export interface LedgerEntry {
   endMs: number | null
 }
 
-/** What a transfer hears while it is paced. */
+/** Callbacks of a transfer while it is paced. */
 export interface PacedTransfer {
   firstByte(): void
   /** So many bytes of the body may have been written by now. */
@@ -126,7 +126,7 @@ export class OriginSession {
     return this.faults.apply(address, reply, this.nowMs())
   }
 
-  /** The ledger as it is told: what is still written was so until now. */
+  /** The ledger as it is reported: what is still being written counts as of now. */
   get responses(): Omit<LedgerEntry, 'firstByteMs'>[] {
     return this.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
       ...entry,

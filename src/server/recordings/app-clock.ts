@@ -1,6 +1,6 @@
 /** What is known of an app's clock against a recording's. */
 export interface ClockAlignment {
-  /** Recording − app, ms; null: the app's events are told on the recording's own clock. */
+  /** Recording − app, ms; null: the app's events are on the recording's own clock. */
   offsetMs: number | null
   /** By how much that may be off, ms; null: nobody has measured it. */
   errorMs: number | null
@@ -8,9 +8,9 @@ export interface ClockAlignment {
 }
 
 /**
- * Aligns an app's monotonic clock with a recording's. Each batch may tell the app's clock as it is sent, and the round
+ * Aligns an app's monotonic clock with a recording's. Each batch may state the app's clock as it is sent, and the round
  * trip of the batch before: what came quickest was held up least, and counts. Where every batch was held up, requests
- * tell more: none is answered before the app has started it.
+ * say more: none is answered before the app has started it.
  */
 export class AppClock {
   private least: number | null = null
@@ -46,7 +46,8 @@ export class AppClock {
   get alignment(): ClockAlignment {
     const { least, quickestMs, samples } = this
     if (least === null || quickestMs === null) return { offsetMs: least, errorMs: null, samples }
-    // Nearer than the quickest round trip allows is none of the same request: an app need not tell each that it starts.
+    // Nearer than the quickest round trip allows is none of the same request: an app need not report each one that it
+    // starts.
     this.latest ??= this.leastWait(least - quickestMs)
     return { offsetMs: Math.min(least - quickestMs / 2, this.latest), errorMs: quickestMs / 2, samples }
   }

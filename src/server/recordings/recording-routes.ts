@@ -15,7 +15,7 @@ import type { Recordings } from './recordings.ts'
 
 /** The largest batch of app events, bytes. */
 const mostOfBatch = 4_000_000
-/** How often the stream tells what is new, ms, and how much of it at once. */
+/** How often the stream sends what is new, ms, and how much of it at once. */
 const streamMs = 250
 const mostAtOnce = 500
 
@@ -43,7 +43,7 @@ export function recordingRoutes(
 }
 
 function sessionOf(ctx: Context, recordings: Recordings, id: string): OriginSession {
-  return recordings.held(id)?.session ?? ctx.throw(404, 'there is no such recording; begin another')
+  return recordings.held(id)?.session ?? ctx.throw(404, 'there is no such recording; start another')
 }
 
 function apiRoutes(recordings: Recordings, relay: Relay): Router {
@@ -131,9 +131,9 @@ function checkUpstream(ctx: Context, upstream: string, { rules }: Relay): void {
   }
 }
 
-/** Tells a recording as it grows: how it stands, and what is new of it since the client heard of it last. */
+/** Streams a recording as it grows: its state, and what is new since the client was last sent it. */
 async function stream(ctx: Context, recording: Recording): Promise<void> {
-  // Until somebody answers, Koa has it that nothing was found.
+  // Until someone answers, Koa has it that nothing was found.
   ctx.res.statusCode = 200
   const client = await createSession(ctx.req, ctx.res, {
     headers: Object.fromEntries(Object.entries(ctx.response.headers).map(([name, value]) => [name, String(value)])),

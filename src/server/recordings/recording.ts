@@ -20,7 +20,7 @@ export interface Taken {
   skipped: number
 }
 
-/** How a recording stands, as its stream tells it. */
+/** The state of a recording, as its stream reports it. */
 export interface Standing {
   id: string
   name: string
@@ -45,7 +45,7 @@ export class Recording {
   readonly id: string
   readonly order: RecordingOrder
   readonly session: OriginSession
-  /** Everything that has been told, in the order in which it came. */
+  /** Everything received, in order of arrival. */
   readonly lines: Line[] = []
   endedMs: number | null = null
   head: AppHead | null = null
@@ -53,7 +53,7 @@ export class Recording {
   private readonly beganAt: number
   private readonly clock = new AppClock()
   private readonly keep: (line: object) => void
-  /** ms of the recording at which its session began: later, when the server was started anew. */
+  /** ms of the recording at which its session began: later, when the server was started again. */
   private readonly sessionFromMs: number
   private readonly open: LedgerEntry[] = []
   private collected = 0
@@ -134,7 +134,7 @@ export class Recording {
     this.changed()
   }
 
-  /** Something told on the recording's own clock, read back. */
+  /** An event on the recording's own clock, read back. */
   takeLine(event: AppEvent): void {
     this.add(false, event)
   }
@@ -193,7 +193,7 @@ export class Recording {
     }
   }
 
-  /** What was told from a line on, on the recording's clock. */
+  /** What was received from a line on, on the recording's clock. */
   told(from: number, most: number): AppEvent[] {
     const offset = this.alignment.offsetMs ?? 0
     return this.lines.slice(from, from + most).map(({ app, event }) => (app ? moved(event, offset) : event))
@@ -212,7 +212,7 @@ export class Recording {
       yield this.told(from, 1000)
         .map((event) => `${JSON.stringify(event)}\n`)
         .join('')
-    // What is still under way is told as such.
+    // What is still under way is reported as such.
     for (const entry of this.open) if (entry.endMs === null) yield `${JSON.stringify(this.responseOf(entry, null))}\n`
   }
 

@@ -39,7 +39,7 @@ export class Recordings {
   private readonly recordings = new Map<string, Recording>()
   private readonly writing = new PQueue({ concurrency: 1 })
   private readonly ticking: NodeJS.Timeout
-  /** Recordings that are read back now: whoever asks meanwhile waits for the same. */
+  /** Recordings being read back now: anyone who asks meanwhile waits for the same read. */
   private readonly reading = new Map<string, Promise<Recording | null>>()
 
   constructor(folder: string | null) {
@@ -73,7 +73,7 @@ export class Recordings {
 
   async of(ctx: Pick<Context, 'throw'>, id: string): Promise<Recording> {
     const known = this.recordings.get(id) ?? (await this.foundOnDisk(id))
-    return known ?? ctx.throw(404, 'there is no such recording; begin another')
+    return known ?? ctx.throw(404, 'there is no such recording; start another')
   }
 
   /** One that is held already: for what has to be answered at once. */
@@ -101,7 +101,7 @@ export class Recordings {
       .catch((error: unknown) => {
         const recording = this.recordings.get(id)
         const why = (error as NodeJS.ErrnoException).code ?? String(error)
-        if (recording) recording.trouble = `what comes is not kept on disk (${why}): it is lost when the server ends`
+        if (recording) recording.trouble = `what arrives is not kept on disk (${why}): it is lost when the server ends`
       })
   }
 

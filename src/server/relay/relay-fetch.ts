@@ -18,7 +18,7 @@ export interface RelayReply {
   status: number
   type: string
   headers: Record<string, string>
-  /** The host told the length beforehand; what it did not tell, the client is not told either. */
+  /** Whether the host sent a Content-Length; if it did not, the client gets none either. */
   lengthTold: boolean
   body: Buffer
 }
@@ -61,7 +61,7 @@ export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
     try {
       next = new URL(headers.location, url).href
     } catch {
-      throw new Refusal(502, `${url.host} redirects to "${headers.location.slice(0, 200)}", which is no address`)
+      throw new Refusal(502, `${url.host} redirects to "${headers.location.slice(0, 200)}", which is not an address`)
     }
     url = allowedUrl(next, order.rules)
   }
@@ -106,9 +106,9 @@ async function onlyAddress(url: URL, rules: RelayRules, resolve: Resolve): Promi
   try {
     all = isIP(host) ? [host] : await resolve(host)
   } catch {
-    throw new Refusal(502, `the name ${host} leads nowhere`)
+    throw new Refusal(502, `the name ${host} does not resolve`)
   }
-  if (all.length === 0) throw new Refusal(502, `the name ${host} leads nowhere`)
+  if (all.length === 0) throw new Refusal(502, `the name ${host} does not resolve`)
   for (const address of all) checkAddress(address, rules)
   return all[0]!
 }

@@ -37,7 +37,7 @@ export function relayRoutes(sessions: OriginSessions, { rules, resolve, timeoutM
 
 interface HostOrder {
   url: string
-  /** As it stands in the ledger. */
+  /** As it is in the ledger. */
   address: string
   transfer: number | null
 }

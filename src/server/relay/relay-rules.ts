@@ -19,7 +19,7 @@ export class Refusal extends Error {
   }
 }
 
-/** A public address at which a cloud answers with its own secrets; the others lie in ranges that are refused anyway. */
+/** A public address at which a cloud answers with its own secrets; the others are in ranges that are refused anyway. */
 const metadata = new Set(['168.63.129.16'])
 const hostPattern = /^(\*\.)?[a-z0-9-]+(\.[a-z0-9-]+)*(:\d{1,5})?$/i
 
@@ -32,7 +32,7 @@ export function readRelayHosts(text: string | undefined): string[] {
   const wrong = hosts.find((host) => !hostPattern.test(host))
   if (wrong !== undefined)
     throw new Error(
-      `TUG_RELAY_HOSTS: found "${wrong}", allowed: host names such as img.example.com or *.cdn.example.com, parted by commas`,
+      `TUG_RELAY_HOSTS: found "${wrong}", allowed: host names such as img.example.com or *.cdn.example.com, separated by commas`,
     )
   return hosts
 }
@@ -43,10 +43,10 @@ export function allowedUrl(text: string, rules: RelayRules): URL {
   try {
     url = new URL(text)
   } catch {
-    throw new Refusal(400, `"${text.slice(0, 200)}" is no absolute address`)
+    throw new Refusal(400, `"${text.slice(0, 200)}" is not an absolute address`)
   }
   if (url.protocol !== 'http:' && url.protocol !== 'https:')
-    throw new Refusal(403, `the relay asks by http and https, not by ${url.protocol}`)
+    throw new Refusal(403, `the relay uses http and https, not ${url.protocol}`)
   if (url.username !== '' || url.password !== '')
     throw new Refusal(403, 'the address carries credentials; name a header with a secret instead')
   if (!rules.hosts.some((pattern) => hostMatches(pattern, url.host)))

@@ -12,7 +12,7 @@ const ours = new Set([
   'proxy-authorization',
 ])
 
-/** What a session is opened with for the hosts that want a header: the value is a secret and is never told back. */
+/** What a session is opened with for the hosts that want a header: the value is a secret and is never sent back. */
 export const secretHeaders = z
   .array(
     z.object({

@@ -7,7 +7,7 @@ import { simulate } from '../../core/simulate/simulate.ts'
 import { steppedNote } from '../../core/watch/standstill.ts'
 import { describeRun, type RunResult } from './run-result.ts'
 
-/** What a live run was driven with: simulated on a device calibrated to it, it tells how near the two worlds are. */
+/** What a live run was driven with: simulated on a device calibrated to it, it shows how near the two worlds are. */
 export interface FidelityOrder {
   project: Project
   items: readonly Item[] | null

@@ -1,7 +1,7 @@
 import type { Item, Project, Visit } from '../../core/project/types.ts'
 import type { Raw } from '../../core/project/parse.ts'
 
-/** How a job hears that it is cancelled, lets others in, and says how far it is. */
+/** How a job learns that it is cancelled, lets others in, and says how far it is. */
 export interface JobHooks<Answer = never> {
   cancelled: () => boolean
   /** Gives the message queue a turn. */

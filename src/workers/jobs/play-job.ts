@@ -1,7 +1,7 @@
 import { decodeLog, type EncodedLog } from '../../core/log/log-encoding.ts'
 import { Playback, type PlayedScreen } from '../../core/profile/views/playback.ts'
 
-/** Runs that are played back, by hash: as many as stand beside each other in Compare. */
+/** Runs that are played back, by hash: as many as Compare shows side by side. */
 const playing = new Map<string, Playback>()
 const mostPlaying = 6
 
@@ -15,7 +15,7 @@ export interface PlayOrder {
 export interface Played {
   /** null: the run is not open any more. */
   screen: PlayedScreen | null
-  /** Of renditions by number, told when the run is opened. */
+  /** Of renditions by number, sent when the run is opened. */
   addresses: string[]
 }
 

@@ -49,12 +49,12 @@ export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } |
 /** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
 const firstPartMs = 3
 /**
- * Later parts are told when all has taken so many times as long as at the one before, the second after so many ms: what
- * is told often is drawn often.
+ * Later parts are reported when all has taken so many times as long as at the one before, the second after so many ms:
+ * what is reported often is drawn often.
  */
 const partGrowth = 3
 const secondPartMs = 60
-/** A script that is so far simulated by then is told in one piece: its end is near. */
+/** A script of which so much is simulated by then is reported in one piece: its end is near. */
 const nearEnd = 0.5
 /** So many events between two looks at the clock. */
 const stepsPerPart = 200
@@ -62,8 +62,8 @@ const stepsPerPart = 200
 const followSliceMs = 3
 
 /**
- * A first visit while the hand moves a setting: only what is drawn and told at once; no log is packed, nothing is kept.
- * A long one is told in parts, from its beginning on.
+ * A first visit while the hand moves a setting: only what is drawn and shown at once; no log is packed, nothing is
+ * kept. A long one is reported in parts, from its beginning on.
  */
 export async function followJob(job: ProjectOrder, hooks: JobHooks<Followed>): Promise<Followed> {
   const simulation = begin({ ...job, seen: [] }, 'first', null)

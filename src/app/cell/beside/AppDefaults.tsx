@@ -121,9 +121,9 @@ function Sets() {
               onName={(next) => edit(`call the set ${next}`, renameSet(raw, name, next))}
             />
             <Chip
-              aria-label={`Take the set ${name} away`}
+              aria-label={`Remove the set ${name}`}
               data-explain="Slots that use it keep its values as their own"
-              onClick={() => edit(`take the set ${name} away`, removeSet(raw, name))}
+              onClick={() => edit(`remove the set ${name} away`, removeSet(raw, name))}
             >
               ×
             </Chip>

@@ -15,7 +15,7 @@ export function Texts({ cell, path }: { cell: Cell; path: string }) {
             <h2>
               {line.at}{' '}
               <Chip
-                aria-label={`Take the text ${line.at} away`}
+                aria-label={`Remove the text ${line.at}`}
                 onClick={() =>
                   edit('texts', [
                     { op: 'replace', path: `${path}/texts`, value: cell.texts.filter((_, each) => each !== i) },

@@ -54,7 +54,7 @@ export async function pictureAt(
     const treated = treat(await createImageBitmap(full, { resizeWidth: made.width, resizeHeight: made.height }), target)
     return treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated
   } catch {
-    throw new NoSample('what came is no picture that can be decoded')
+    throw new NoSample('what came is not a picture that can be decoded')
   }
 }
 
@@ -65,7 +65,7 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
     return body
   }
   if (address.class !== 'good' && address.class !== 'cleartext')
-    throw new NoSample(`its address is no good (${address.class})`)
+    throw new NoSample(`its address cannot be used (${address.class})`)
   // A sample is what the app would get: what the app may not ask for is not asked for here either.
   const refused = refusalOf(address.href, address.host, project.loading, project.device.granted)
   if (refused !== null) throw new NoSample(failWords[refused]!)

@@ -1,6 +1,6 @@
 import type { Cell, Item } from '../../../core/project/types.ts'
 
-/** How the texts of the sample stand: as the item has them, or as other items may. */
+/** How the texts of the sample are set: as the item has them, or as other items may. */
 export type SampleTexts = 'own' | 'long' | 'missing' | 'right-to-left'
 export const sampleTexts: readonly { is: SampleTexts; name: string }[] = [
   { is: 'own', name: 'its own texts' },

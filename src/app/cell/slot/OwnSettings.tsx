@@ -43,7 +43,7 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
   return (
     <div
       className="tt-own"
-      data-explain="Settings of the slot itself stand over its named set, which stands over the app’s defaults."
+      data-explain="The slot’s own settings win over its named set, which wins over the app’s defaults."
     >
       <label>
         Set{' '}
@@ -57,7 +57,7 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
       {names.map((name) => (
         <Chip
           key={name}
-          data-explain={`Takes this slot’s own “${wordOf(path, name)}” back`}
+          data-explain={`Resets this slot’s own “${wordOf(path, name)}” back`}
           onClick={() => edit(`reset ${wordOf(path, name)}`, [{ op: 'remove', path: `${path}/${name}` }])}
         >
           {wordOf(path, name)} ×

@@ -53,7 +53,7 @@ export function Treatments({ slot, path, px, costs }: TreatmentsProps) {
               {i + 1} {each.type} <small>{((px * costs[each.type]) / 1e6).toFixed(1)} ms</small>
             </Chip>
             <Amounts of={each} onChange={(next) => put(treatments.with(i, next))} />
-            <Chip aria-label={`Take ${each.type} away`} onClick={() => put(treatments.filter((_, at) => at !== i))}>
+            <Chip aria-label={`Remove ${each.type}`} onClick={() => put(treatments.filter((_, at) => at !== i))}>
               ×
             </Chip>
           </span>

@@ -34,7 +34,7 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
         {fallbacks.map((address, i) => (
           <Chip
             key={`${i} ${address}`}
-            aria-label={`Fallback ${i + 1}, ${address}: take it away`}
+            aria-label={`Fallback ${i + 1}, ${address}: remove it`}
             onClick={() =>
               set(
                 `${at}/fallbacks`,

@@ -22,7 +22,7 @@ const colours: Record<Track['parts'][number]['what'], string> = {
   arriving: 'var(--hole)',
   settled: 'var(--channel-deep)',
 }
-/** Ticks stand so far apart at least, px. */
+/** The least distance between ticks, px. */
 const tickPx = 5
 /** A label needs so much room, px; one with its figures so much. */
 const labelPx = 62
@@ -144,7 +144,7 @@ function partName(track: Track, what: Part, ms: number, frameMs: number): string
   return what === 'arriving' ? `${name} ms, ${Math.round(ms / frameMs)} frames` : name
 }
 
-/** What stands under a part; under the last one why there is no picture, where there is none. */
+/** What is written under a part; under the last one why there is no picture, where there is none. */
 function partLabel(track: Track, what: Part, name: string): string {
   if (what !== 'settled') return name
   return track.end === 'failed' ? track.reason : what

@@ -20,7 +20,7 @@ interface OfItemProps {
   item: Item
 }
 
-/** A visual that every item brings: where in the item it stands, and what form it has. */
+/** A visual that every item brings: where it is in the item, and what form it has. */
 export function OfItem({ at, visual, item }: OfItemProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const commit = () => {
@@ -34,7 +34,7 @@ export function OfItem({ at, visual, item }: OfItemProps) {
         <span>Stands at</span>
         <FormControl
           size="sm"
-          aria-label="Where in the item it stands"
+          aria-label="Where it is in the item"
           spellCheck={false}
           value={typed ?? visual.at}
           onChange={(event) => setTyped(event.target.value)}
@@ -65,7 +65,7 @@ function Cost({ as, text }: { as: 'blurhash' | 'thumbhash'; text: string }) {
     <p className={data ? 'tt-quiet' : 'tt-saving'} role="status">
       {data
         ? `${text.length} characters in the feed; its pixels took ${data.ms.toFixed(1)} ms, off the main thread.`
-        : `What stands there is no ${as}.`}
+        : `What is there is not a ${as}.`}
     </p>
   )
 }

@@ -8,7 +8,7 @@ const fits: readonly Fit[] = ['cover', 'contain', 'fill', 'none', 'scale-down']
 const all = (dp: number) => [dp, dp, dp, dp]
 
 /**
- * What one stage has of its own beside its visual: the colour beneath, inset, corners and fit; empty: as the slot has
+ * What one stage has of its own beside its visual: the colour below, inset, corners and fit; empty: as the slot has
  * it.
  */
 export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; path: string }) {
@@ -46,7 +46,7 @@ export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; 
           <FormControl
             size="sm"
             type="color"
-            aria-label="Colour beneath, in this stage"
+            aria-label="Colour behind, in this stage"
             value={look.colour ?? '#FFFDF8'}
             onChange={(event) => set(`${at}/colour`, event.target.value.toUpperCase())}
           />

@@ -3,7 +3,7 @@ import { useWidth } from '../../controls/use-width.ts'
 
 interface Row {
   name: string
-  /** What stands behind the bar. */
+  /** What is written behind the bar. */
   told: string
 }
 
@@ -19,7 +19,7 @@ interface BarsProps<R extends Row> {
 }
 
 const rowHeight = 20
-/** Room behind the longest bar for what is told there, px. */
+/** Room after the longest bar for its label, px. */
 const toldRoom = 118
 
 /** Bars that lie, one a row, each of one part or several. */

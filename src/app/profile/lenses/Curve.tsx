@@ -6,7 +6,7 @@ interface CurveProps {
   points: readonly object[]
   series: readonly { name: string; told: string; colour: string }[]
   unit: string
-  /** One upon the other, or each from the ground. */
+  /** Stacked, or each from zero. */
   stacked: boolean
   /** Moments that are marked. */
   marks?: readonly { ms: number; word: string }[]

@@ -49,9 +49,9 @@ export function FramesView({
       <div className="tt-lens-columns">
         <div>
           <h2>How late, in refreshes of {lens.refreshMs.toFixed(1)} ms</h2>
-          {/* Many frames on time would leave no room to tell the rest apart: the length goes by the root. */}
+          {/* Many frames on time would leave no room for the rest: lengths are by square root. */}
           <Bars
-            label="Frames by how late they came"
+            label="Frames by how late they were"
             nameWidth={112}
             most={Math.sqrt(most)}
             rows={lens.late.map(({ refreshes, frames }) => ({
@@ -105,7 +105,7 @@ export function FramesView({
           <ol className="tt-worst">
             {lens.worst.map((frame) => (
               <li key={frame.ms}>
-                <TextButton data-explain="Puts the cursor there" onClick={() => onMoment(frame.ms + frame.lateMs)}>
+                <TextButton data-explain="Moves the cursor there" onClick={() => onMoment(frame.ms + frame.lateMs)}>
                   {(frame.ms / 1000).toFixed(2)} s
                 </TextButton>{' '}
                 {frame.lateMs > 0 ? `${frame.lateMs.toFixed(1)} ms late` : 'on time'}, {frame.workMs.toFixed(1)} ms of

@@ -4,7 +4,7 @@ import type { Metrics } from '../../../core/profile/figures/metric-definitions.t
 import { Curve } from './Curve.tsx'
 import { Told } from './Told.tsx'
 
-/** What lay in memory over the run, what it was, and what collections and pressure gave back. */
+/** What was in memory over the run, what it was, and what collections and pressure gave back. */
 export function MemoryView({
   part,
   lens,

@@ -5,9 +5,9 @@ const height = 88
 const top = 14
 const bottom = 16
 const left = 46
-/** Work of more refreshes than this is told by number. */
+/** Work of more refreshes than this is shown as a number. */
 const deepest = 2
-/** Numbers that stand side by side need so much room, px. */
+/** Room for numbers side by side, px. */
 const numberRoom = 34
 
 /** Each frame as a plumb line let down by its work: within the channel it met its refresh, below it ran aground. */
@@ -25,7 +25,7 @@ export function Plumb({ lens, onMoment }: { lens: FramesLens; onMoment: (ms: num
         width={width}
         height={height}
         role="img"
-        data-explain="Work of each frame, down from the top; the channel is as deep as one refresh. A click puts the cursor there"
+        data-explain="Work of each frame, down from the top; the channel is as deep as one refresh. A click moves the cursor there"
         aria-label={`Work of ${works.length} frames against ${refreshMs.toFixed(1)} ms: ${over.length} took longer`}
         onClick={(event) => {
           const { left: edge } = event.currentTarget.getBoundingClientRect()
@@ -61,7 +61,7 @@ export function Plumb({ lens, onMoment }: { lens: FramesLens; onMoment: (ms: num
   )
 }
 
-/** The longest of those that are off the scale, as many as stand side by side. */
+/** The longest of those that are off the scale, as many as fit side by side. */
 function toldApart<F extends { x: number; workMs: number }>(frames: readonly F[]): F[] {
   const told: F[] = []
   for (const frame of frames.toSorted((one, other) => other.workMs - one.workMs))

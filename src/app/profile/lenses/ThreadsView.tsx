@@ -5,10 +5,10 @@ import { useWidth } from '../../controls/use-width.ts'
 import { Told } from './Told.tsx'
 
 const laneHeight = 13
-/** Times that are told, without the one at the beginning. */
+/** Times that are listed, without the one at the beginning. */
 const marks = 5
 /**
- * So that a moment lies beneath the same moment of the map: the card's own edge and padding are 13 px of the map's 47.
+ * So that a moment lies below the same moment of the map: the card's own edge and padding are 13 px of the map's 47.
  */
 const left = 34
 const beyond = 2
@@ -18,7 +18,7 @@ const classNames = ['on screen', 'coming up', 'just left', 'nobody needs it now'
 const short = (name: string) =>
   name.replace('main thread', 'main').replace('fetch slot', 'slot').replace('decoder', 'dec.')
 
-/** Who worked when: the main thread, each fetch slot, each decoder, over the run; between the marks they stood idle. */
+/** Who worked when: the main thread, each fetch slot, each decoder, over the run; between the marks they were idle. */
 export function ThreadsView({
   part,
   lens,

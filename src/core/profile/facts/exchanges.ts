@@ -52,11 +52,11 @@ export class Exchanges {
       startClass,
     }
     fact.transfers.push(id)
-    // What had failed for want of a network waits again.
+    // What had failed without a network waits again.
     for (const claim of fact.claims) claims[claim]!.failT = null
   }
 
-  /** A transfer is cut: its slot is free, what had come of it is told later. */
+  /** A transfer is cut: its slot is free, what had arrived of it is reported later. */
   cut(t: number, transfer: number, request: number): void {
     this.cuts.set(transfer, t)
     this.watch.freed(t, request)

@@ -52,7 +52,7 @@ export interface ClaimFact {
   slot: number | null
   /** The item's place in the feed; null: it is for no item of the list. */
   index: number | null
-  /** Where the cell stood that made it; null: no cell made it, of the column also: the log does not tell it. */
+  /** Where the cell was that made it; null: no cell made it, of the column also: the log does not say it. */
   row: number | null
   column: number | null
   t: number
@@ -119,7 +119,7 @@ export interface FrameFact {
   presented: number
   work: number
   moved: boolean
-  /** µs by cause, as the work events tell; null for a frame with none but its own. */
+  /** µs by cause, from the work events; null for a frame with none but its own. */
   causes: Map<string, number>
 }
 
@@ -145,7 +145,7 @@ export interface Facts {
   bindTimes: number[]
   /** The row of each bind, beside its instant. */
   bindRows: number[]
-  /** Where items stood when they were bound last, by feed index; the column is null where the log does not tell it. */
+  /** Where items were when they were last bound, by feed index; the column is null where the log does not say it. */
   itemPlaces: Map<number, { row: number; column: number | null }>
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
@@ -154,7 +154,7 @@ export interface Facts {
   memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
   collections: { t: number; us: number; asked: boolean }[]
   reliefs: number[]
-  /** Stretches in which threads of a recorded app were busy, as it tells them. */
+  /** Stretches in which threads of a recorded app were busy, as it reports them. */
   busy: { t: number; thread: string; us: number }[]
   /** Renditions that were used outside the list. */
   uses: { t: number; claim: number; rendition: number }[]
@@ -166,7 +166,7 @@ export interface Facts {
   /** Flickers of pictures whose address had stayed the same. */
   keepBreaches: number[]
   notes: { t: number; text: string }[]
-  /** Bytes as the log's own events tell them, each end of a transfer by itself. */
+  /** Bytes as the log's own events report them, each end of a transfer by itself. */
   toldBytes: number
   peakActive: number
   peakPerHost: number
@@ -174,12 +174,12 @@ export interface Facts {
   inversionUs: number
   /** The stretches that make it up. */
   inversions: { from: number; to: number }[]
-  /** Times at which a slot stood free, or went to a lower class, beside a waiting on-screen request. */
+  /** Times at which a slot was free, or went to a lower class, beside a waiting on-screen request. */
   rankBreaches: { t: number; request: number }[]
   /** Requests that ended more than once, or never began. */
   endBreaches: number[]
   edits: number
-  /** Edits after which the first cell on screen stood elsewhere. */
+  /** Edits after which the first cell on screen was elsewhere. */
   placeBreaches: number[]
   /** Most cells of a kind bound at once. */
   boundPeaks: Map<number, number>

@@ -1,8 +1,8 @@
 import type { Facts } from './facts.ts'
 
 /**
- * A cell by which an edit holds the screen in place: the item that it showed, and how far its row stood from the top.
- * Jumps that have not been placed yet have moved it, or have been taken back above the window, which no event tells.
+ * A cell by which an edit holds the screen in place: the item that it showed, and how far its row was from the top.
+ * Jumps that have not been placed yet have moved it, or have been taken back above the window, which no event reports.
  */
 interface Anchor {
   cell: number
@@ -11,15 +11,15 @@ interface Anchor {
 }
 
 /**
- * Follows where rows stand while a log is read, and whether an edit has moved what was on screen. A jump is logged with
- * the frame that makes it, the rows below it with the frame that places them anew. Lengths in 1/1024 dp.
+ * Follows where rows are while a log is read, and whether an edit has moved what was on screen. A jump is logged with
+ * the frame that makes it, the rows below it with the frame that places them again. Lengths in 1/1024 dp.
  */
 export class PlaceWatch {
   private readonly facts: Facts
   private readonly rowTops = new Map<number, number>()
-  /** Jumps whose rows are placed anew by the next frame. */
+  /** Jumps whose rows are placed again by the next frame. */
   private toCome: { row: number; units: number }[] = []
-  /** How many of those had been when a row was placed in the frame that is read: it stands where they have put it. */
+  /** How many of those had been when a row was placed in the frame that is read: it is where they have put it. */
   private readonly placedAfter = new Map<number, number>()
   private anchor: Anchor | null = null
   private hidden = false
@@ -27,7 +27,7 @@ export class PlaceWatch {
   private editFrame = true
   /** Of the window. */
   top = 0
-  /** How far the last scroll went beyond a correction; whether the list stood at either end. */
+  /** How far the last scroll went beyond a correction; whether the list was at either end. */
   private byGesture = 0
   private atBound = true
 

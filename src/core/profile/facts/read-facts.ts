@@ -183,7 +183,7 @@ class Reader {
   private fail(t: number, transfer: number | null, request: number | null, bytes: number, reason: string): void {
     const { facts } = this
     if (transfer !== null) {
-      // One that had come whole and could not be decoded has been told already.
+      // One that arrived whole and could not be decoded has been counted already.
       if (facts.transfers[transfer]!.end === 'open') facts.toldBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'

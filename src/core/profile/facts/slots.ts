@@ -13,8 +13,8 @@ const slotRoom = 8
 const replaced = new Set(['fallback', 'retry', 'again', 'larger'])
 
 /**
- * Cells, their slots and what those show while a log is read. What a frame changes on screen is told at the instant
- * at which it is presented; a bind, and the claims that it makes, are told before that: they belong to the exposure
+ * Cells, their slots and what those show while a log is read. What a frame changes on screen is logged at the instant
+ * at which it is presented; a bind, and the claims that it makes, are logged before that: they belong to the exposure
  * that the frame begins, if it begins one.
  */
 export class Slots {
@@ -27,7 +27,7 @@ export class Slots {
   private readonly keys: number[] = []
   private readonly indices: number[] = []
   private readonly rows: number[] = []
-  /** Where cells stand since they were bound last. */
+  /** Where cells are since they were last bound. */
   private readonly stands: { row: number; column: number | null }[] = []
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()

@@ -15,7 +15,7 @@ export interface Check {
 export function checkRun(facts: Facts, ledger: Ledger): Check[] {
   const checks = checkAll(facts, ledger)
   if (facts.log.head.world !== 'recorded') return checks
-  // The rules of somebody else's loader are not known: only that every byte is counted once can be held against it.
+  // The rules of someone else's loader are not known: only that every byte is counted once can be held against it.
   return checks.map((each) =>
     each.id === 'bytes'
       ? each

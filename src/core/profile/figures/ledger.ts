@@ -1,7 +1,7 @@
 import { isObserved } from '../../log/observed.ts'
 import { isDelivered, isShown, type Facts, type RequestFact, type TransferFact } from '../facts/facts.ts'
 
-/** Where a byte went; the first class that fits. In this order they stand in the bar. */
+/** Where a byte went; the first class that fits. They are in this order in the bar. */
 export const ledgerClasses = [
   'shown',
   'shownEarly',
@@ -55,7 +55,7 @@ export function keepLedger(facts: Facts): Ledger {
 function classify(
   transfer: TransferFact,
   completed: ReadonlySet<number>,
-  /** null: nobody has told what was on screen. */
+  /** null: what was on screen is not known. */
   shownAt: ReadonlyMap<number, number> | null,
 ): LedgerClass {
   if (transfer.end === 'open') return 'open'

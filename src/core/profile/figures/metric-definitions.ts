@@ -17,7 +17,7 @@ export interface Effect {
 
 export interface MetricDefinition {
   unit: MetricUnit
-  /** One sentence, as it stands in the reference. */
+  /** One sentence, as it is in the reference. */
   means: string
   /** A few words, where it is shown beside others. */
   name?: string
@@ -96,7 +96,7 @@ const definitions = define({
   'pictures.flickers': {
     unit: 'count',
     name: 'flickers',
-    means: 'Shown pictures that went back to waiting, or began their transition anew, while bound to the same item.',
+    means: 'Shown pictures that went back to waiting, or restarted their transition, while bound to the same item.',
     effect: less(1, 5, 10),
   },
   'pictures.soft': {
@@ -110,7 +110,7 @@ const definitions = define({
   'bytes.received': {
     unit: 'bytes',
     name: 'received',
-    means: 'Whole body bytes that came.',
+    means: 'Whole body bytes that arrived.',
     effect: less(20_000, 4, 8_000_000),
   },
   'bytes.shown': { unit: 'bytes', means: 'Of transfers whose picture was shown.' },
@@ -148,7 +148,7 @@ const definitions = define({
   'requests.revalidated': { unit: 'count', means: 'Asked whether a copy is still good, and got a new one.' },
   'requests.open': { unit: 'count', means: 'Still open when the visit ended.' },
   'requests.unknown': { unit: 'count', means: 'Of a recorded run: complete, and not known to have been seen or not.' },
-  'requests.cancelledFree': { unit: 'count', means: 'Cancelled before a byte had come.' },
+  'requests.cancelledFree': { unit: 'count', means: 'Cancelled before a byte had arrived.' },
   'requests.cancelledFreeMs': { unit: 'ms', means: 'Time for which those held a slot.' },
   'requests.fromDisk': { unit: 'count', means: 'Answered by the disk tier.' },
   'requests.retries': { unit: 'count', name: 'retries', means: 'Tries after the first one.', effect: less(1, 2, 30) },
@@ -207,8 +207,8 @@ const definitions = define({
   'memory.pauseMs': { unit: 'ms', means: 'Time that collections took.' },
   'memory.ended': {
     unit: 'yes-no',
-    name: 'ended for want of memory',
-    means: '1 when the app was ended for want of memory.',
+    name: 'ran out of memory',
+    means: '1 when the app ran out of memory and was ended.',
     effect: less(1, 12, 1),
   },
   'disk.startMb': { unit: 'MB', means: 'The disk tier at the start.' },

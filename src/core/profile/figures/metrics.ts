@@ -14,7 +14,7 @@ const stallLimitMs = 500
 /** A picture is soft when the slot has more than this many times its px a side. */
 const softLimit = 1.2
 
-/** Every metric; units as in the definitions. What one visit's log cannot tell is null. */
+/** Every metric; units as in the definitions. What one visit's log does not show is null. */
 export function measure(facts: Facts, ledger: Ledger): Metrics {
   return withoutUnobserved(measureAll(facts, ledger), facts.log.head)
 }
@@ -201,7 +201,7 @@ function decodeMetrics(facts: Facts): MetricsOf<'decode'> {
 
 /**
  * Decodes whose picture was shown or used, by number. A picture reaches the claims of its own request, and from memory
- * those that are made until it is decoded anew.
+ * those that are made until it is decoded again.
  */
 function usedDecodes(facts: Facts): Set<number> {
   const { decodes, claims, exposures, uses } = facts
@@ -233,7 +233,7 @@ function usedDecodes(facts: Facts): Set<number> {
 function threadMetrics(facts: Facts): MetricsOf<'threads'> {
   const { endT, log } = facts
   const { decodeWorkers, fetchSlots } = log.head.policy
-  /** µs that threads were busy as a recorded app tells it; null: it does not. */
+  /** µs that threads were busy, as a recorded app reports it; null: it does not. */
   const busyUs = (role: 'main' | 'decode') => {
     const told = facts.busy.filter(({ thread }) => threadRole(thread) === role)
     return told.length === 0 ? null : sum(told.map(({ us }) => us))

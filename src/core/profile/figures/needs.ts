@@ -1,7 +1,10 @@
 import { isObserved, observations, type Observation } from '../../log/observed.ts'
 import { metricIds, type MetricId, type Metrics } from './metric-definitions.ts'
 
-/** What a recorded run has to tell for a metric, by its id or by the group that it is of; the first that fits holds. */
+/**
+ * What a recorded run must have observed for a metric, by its id or by the group that it is of; the first that fits
+ * holds.
+ */
 const needs: readonly [RegExp, readonly Observation[]][] = [
   [/^frames\.(onTimeShare|lateMsPerS)$/, ['frames', 'scroll']],
   [/^frames\.work/, ['frames', 'work']],
@@ -43,7 +46,7 @@ export function missingFor(id: MetricId, head: { observed?: readonly Observation
   return missing.length === 0 ? null : missing.map((need) => observations[need]).join(', and ')
 }
 
-/** Figures as they are known: null where a recorded run does not tell what they are made of. */
+/** Figures as they are known: null where a recorded run did not observe what they are made of. */
 export function withoutUnobserved(metrics: Metrics, head: { observed?: readonly Observation[] }): Metrics {
   if (!head.observed) return metrics
   for (const id of metricIds) if (missingFor(id, head) !== null) metrics[id] = null

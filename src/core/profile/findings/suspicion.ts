@@ -4,7 +4,7 @@ import type { ComparedId, MetricId } from '../figures/metric-definitions.ts'
 import type { TransferFact } from '../facts/facts.ts'
 import type { Profile } from '../profile.ts'
 
-/** What a run suggests, before it is proven: evidence from this run, and the change that should mend it. */
+/** What a run suggests, before it is proven: evidence from this run, and the change that should fix it. */
 export interface Suspicion {
   id: string
   what: string
@@ -17,7 +17,7 @@ export interface Suspicion {
   /** Where it shows on the map, ms; null: all over. */
   pinMs: number | null
   /**
-   * No setting mends it: this other visit of the same project, on which the metric is below a bound, tells what it is
+   * No setting fixes it: this other visit of the same project, on which the metric is below a bound, shows what it is
    * about.
    */
   other?: { visit: Visit; below: number }
@@ -26,7 +26,7 @@ export interface Suspicion {
 export interface Subject extends Profile {
   project: Project
   screen: Screen
-  /** Where the screen stands in the project. */
+  /** Where the screen is in the project. */
   at: string
 }
 

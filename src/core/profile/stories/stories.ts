@@ -10,11 +10,11 @@ import {
 } from '../facts/facts.ts'
 import type { Ledger, RequestClass } from '../figures/ledger.ts'
 
-/** One sentence of a story, and the moment that it tells of, ms. */
+/** One sentence of a story, and its moment, ms. */
 export interface Sentence {
   t: number
   text: string
-  /** The request that it tells of, where it is another story's. */
+  /** The request that it is about, where it is another story's. */
   request?: number
 }
 
@@ -33,7 +33,7 @@ const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on 
 
 const mostNamed = 6
 
-/** A request told as sentences with times and reasons, from the log alone. */
+/** A request as sentences with times and reasons, from the log alone. */
 export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | null {
   const request = facts.requests[id]
   if (!request) return null

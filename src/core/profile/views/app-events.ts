@@ -6,7 +6,7 @@ const ms = (us: number) => us / 1000
 
 /**
  * A run as the app events that an app could have sent of it (formats.md, App events): a head line, then an event a
- * line. Rows are told with the height that they had when they were bound.
+ * line. Rows have the height that they had when they were bound.
  */
 export function* appEventsOf(log: RunLog): Generator<string> {
   const { head } = log
@@ -104,7 +104,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     wrong: ({ t, cell, rendition }) => {
       const address = addressOfRendition(rendition)
       const last = told.at(-1)
-      // A late picture is shown and then found to be another item's: an app tells that once.
+      // A late picture is shown and then found to be another item's: an app reports that once.
       if (last?.event !== 'show' || last.cell !== cell || last.address !== address) add(t, 'show', { cell, address })
     },
     memory: ({ t, resident }) => add(t, 'memory', { mb: resident / 1000 }),

@@ -26,7 +26,7 @@ const statusTexts: Record<number, string> = {
 }
 
 /**
- * The transfers of a run as HTTP Archive 1.2. What the standard has no word for stands under `_`: the request that a
+ * The transfers of a run as HTTP Archive 1.2. What the standard has no word for is under `_`: the request that a
  * transfer was for, why it ended, and its instants in ms of the run. Bodies and headers are not part of a run log.
  */
 export function harOf({ transfers, requests, log }: Facts, creator: { name: string; version: string }): object {
@@ -60,7 +60,7 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
     const { address } = log.assets[transfer.asset]!
     const { startT, connectedT, firstByteT, endT, status, bytes, total, end } = transfer
     const answered = firstByteT !== null && status > 0
-    // The date has whole ms: what it leaves of an instant stands in the first of the timings.
+    // The date has whole ms: the rest of an instant is in the first of the timings.
     const blocked = ms(startT - 1000 * Math.floor(queuedT / 1000))
     const connected = Math.max(startT, connectedT ?? startT)
     const connect = ms(connected - startT)

@@ -1,6 +1,6 @@
 import type { MapData } from './map-data.ts'
 
-/** Stands for the number of a request that belongs to the former map: it is told of no more. */
+/** Stands for the number of a request that belongs to the former map: it is described no more. */
 const ofFormer = -2
 
 /**

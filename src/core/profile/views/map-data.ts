@@ -63,7 +63,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
   /**
-   * Where the item of a claim stands, for one that was never bound where it would if every item had a kind; null:
+   * Where the item of a claim is, for one that was never bound where it would if every item had a kind; null:
    * outside the list.
    */
   const standsAt = ({ scope, row, column, index }: ClaimFact) => {
@@ -88,7 +88,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
       row: column(Int32Array, places, (place) => place?.row ?? noRow),
       y: column(Float32Array, requests, ({ queueT }, at) => {
         const place = places[at]!
-        // What no row of the list is for is drawn where the list stood when it was wanted.
+        // What no row of the list is for is drawn where the list was when it was wanted.
         if (place === null) return topAt(facts, queueT) / unitsPerDp + log.head.heightDp / 2
         return topOf(place.row) + ((place.column + 0.5) / columns) * tops.pitch
       }),
@@ -114,7 +114,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
 }
 
 /**
- * A number of each of a list, as a typed array; `from` of these is slow, and a map is made anew while a handle moves.
+ * A number of each of a list, as a typed array; `from` of these is slow, and a map is made again while a handle moves.
  */
 function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array, E>(
   Kind: new (length: number) => A,
@@ -126,7 +126,7 @@ function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array,
   return numbers
 }
 
-/** Where the window stood at an instant, 1/1024 dp. */
+/** Where the window was at an instant, 1/1024 dp. */
 function topAt({ scrolls }: Facts, t: number): number {
   return scrolls.findLast((each) => each.t <= t)?.top ?? 0
 }

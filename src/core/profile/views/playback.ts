@@ -20,7 +20,7 @@ export interface PlayedCell {
   index: number
   key: string
   row: number
-  /** null: the log does not tell it. */
+  /** null: the log does not say it. */
   column: number | null
   /** dp, in the list. */
   top: number
@@ -52,7 +52,7 @@ const emptySlot: SlotState = { claim: null, rendition: null, stage: 'absent', re
 
 /**
  * Reads the screen at any moment of a run from its log alone. What a frame does is on screen when the frame is
- * presented; what arrives between frames shows at once. Going back begins anew.
+ * presented; what arrives between frames shows at once. Going back begins again.
  */
 export class Playback {
   private readonly log: RunLog

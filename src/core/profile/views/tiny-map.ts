@@ -6,14 +6,14 @@ export interface TinyMap {
   ends: [x: number, y: number, kind: number][]
 }
 
-/** So many points of the gesture, and of ends of requests, are told of a tiny map. */
+/** The most points of the gesture, and ends of requests, in a tiny map. */
 const mostTiny = 60
 
 /** A map as small as a word. */
 export function tinyOf(map: MapData): TinyMap {
   let deepest = map.heightDp
   for (const top of map.channel.top) deepest = Math.max(deepest, top + map.heightDp)
-  // What was looked ahead for lies beneath the farthest screen.
+  // What was looked ahead for lies below the farthest screen.
   for (const y of map.lines.y) deepest = Math.max(deepest, y)
   const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
   const some = (count: number) =>

@@ -5,7 +5,7 @@ const placeRoom = 2 ** 24
 
 /**
  * A binary heap of callbacks by instant, first come first among equals. The key is one number in a typed
- * array; the callbacks lie in a free list beside it. When the sequence runs out, what waits is numbered anew.
+ * array; the callbacks lie in a free list beside it. When the sequence runs out, what waits is numbered again.
  */
 export class EventHeap {
   private keys = new Float64Array(256)

@@ -1,7 +1,7 @@
 import type { Clock, Us } from '../ports.ts'
 import { EventHeap } from './event-heap.ts'
 
-/** A discrete-event clock: time stands still while a callback runs and leaps to the next one after it. */
+/** A discrete-event clock: time is paused while a callback runs and leaps to the next one after it. */
 export class VirtualClock implements Clock {
   private readonly heap = new EventHeap()
   private time: Us = 0

@@ -74,7 +74,7 @@ export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: W
   }
 }
 
-/** So many frames are told one by one. */
+/** The most frames that are listed one by one. */
 const mostWorks = 600
 
 function mostOfEach(frames: readonly FrameFact[], fromMs: number, endMs: number): FramesLens['works'] {

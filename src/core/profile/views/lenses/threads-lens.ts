@@ -2,7 +2,7 @@ import type { Facts } from '../../facts/facts.ts'
 import { ratio, sum } from '../../figures/numbers.ts'
 import { type While } from './while.ts'
 
-/** So many spans of a lane are told; closer ones are joined beyond that. */
+/** The most spans of a lane; beyond that, close ones are joined. */
 const mostSpans = 1500
 
 /** A stretch of work in a lane, ms. */
@@ -23,7 +23,7 @@ export interface ThreadsLens {
   inversions: { fromMs: number; toMs: number }[]
 }
 
-/** Main thread, fetch slots and decoders over time: who worked, and who stood idle. */
+/** Main thread, fetch slots and decoders over time: who worked, and who was idle. */
 export function threadsLens(
   { frames, transfers, decodes, inversions, endT, log }: Facts,
   within: While | null = null,
@@ -92,7 +92,7 @@ function laid(spans: readonly Span[], lanes: number): Span[][] {
   return laidOut
 }
 
-/** Few enough spans to be drawn: neighbours closer than a share of the whole are told as one. */
+/** Few enough spans to be drawn: neighbours closer than a share of the whole are joined. */
 function joined(spans: readonly Span[], lengthMs: number): Span[] {
   if (spans.length <= mostSpans) return [...spans]
   const near = lengthMs / mostSpans

@@ -1,4 +1,4 @@
-/** So many points of a curve are told; the rest is between them. */
+/** The most points of a curve; the rest is interpolated. */
 const mostPoints = 400
 
 /** A while of a run, ms. */
