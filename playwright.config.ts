@@ -17,7 +17,7 @@ const shell = '/usr/bin/chromium-headless-shell'
 export default defineConfig({
   testDir: 'tests/browser',
   // Limits only bound what hangs: no test depends on how fast the machine is.
-  timeout: 300_000,
+  timeout: 600_000,
   expect: { timeout: 60_000 },
   fullyParallel: true,
   retries: 0,
