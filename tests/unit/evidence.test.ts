@@ -318,6 +318,35 @@ describe('app events', () => {
     })
   })
 
+  it('are one request where a row comes back while the app still reads what the other side has written', () => {
+    const address = 'https://a.example.test/1'
+    const response = { event: 'response', address, status: 200, bytes: 5000, aborted: false }
+    const bind = { event: 'bind', cell: 1, row: 0, address }
+    const first = [
+      { t: 1000, ...bind },
+      { t: 1000, event: 'want', address },
+      { t: 1010, event: 'start', address },
+      { t: 1020, ...response, firstByteMs: 1100, endMs: 1200 },
+      { t: 1150, event: 'recycle', cell: 1 },
+      { t: 1210, ...bind },
+      { t: 1210, event: 'want', address },
+      { t: 1250, event: 'received', address, bytes: 5000 },
+      { t: 1260, event: 'show', cell: 1, address, tier: 'network' },
+    ]
+    expect(figures(source(first))).toMatchObject({ 'requests.total': 1, 'bytes.received': 5000, 'bytes.shown': 5000 })
+    // An app that tells no starts, and one that loads it once more later.
+    expect(figures(source(first.filter(({ event }) => event !== 'start')))).toMatchObject({ 'requests.total': 1 })
+    const second = [
+      { t: 1500, event: 'recycle', cell: 1 },
+      { t: 1600, ...bind },
+      { t: 1600, event: 'want', address },
+      { t: 1605, event: 'start', address },
+      { t: 1610, ...response, firstByteMs: 1650, endMs: 1700 },
+      { t: 1710, event: 'received', address, bytes: 5000 },
+    ]
+    expect(figures(source([...first, ...second]))).toMatchObject({ 'requests.total': 2, 'bytes.received': 10_000 })
+  })
+
   it('leave out what a clock that has jumped tells, and say how much', () => {
     const marks = [-9e9, 1000, 2000, 3000, 4000, 9e12].map((t) => ({ t, event: 'memory', mb: 90 }))
     const run = importRun([source(marks)], new Map(), { project: 'x', screen: 'x' })

@@ -38,8 +38,15 @@ export function exchangeOf(event: Extract<AppEvent, { event: 'response' }>): Exc
 export class OwnExchanges {
   /** Failures that are followed by another try, with nobody asking again. */
   private readonly triedAgain = new Set<AppEvent>()
+  /** Wants for what the app is loading already. */
+  private readonly joining = new Set<AppEvent>()
 
   constructor(events: readonly EvidenceEvent[]) {
+    this.findTriedAgain(events)
+    this.findJoining(events)
+  }
+
+  private findTriedAgain(events: readonly EvidenceEvent[]): void {
     const failed = new Map<string, AppEvent>()
     for (const event of events) {
       if (event.event === 'fail') failed.set(event.address, event)
@@ -50,6 +57,27 @@ export class OwnExchanges {
       if (former) this.triedAgain.add(former)
       failed.delete(event.address)
     }
+  }
+
+  /** The app reads a body later than the other side has written it: until then the app's own request goes on. */
+  private findJoining(events: readonly EvidenceEvent[]): void {
+    const names = new Set(events.map(({ event }) => event))
+    if (!names.has('received')) return
+    const loading = new Set<string>()
+    for (const event of events)
+      switch (event.event) {
+        case 'start':
+          loading.add(event.address)
+          break
+        case 'want':
+          if (loading.has(event.address)) this.joining.add(event)
+          else if (!names.has('start')) loading.add(event.address)
+          break
+        case 'received':
+        case 'cancel':
+        case 'fail':
+          loading.delete(event.address)
+      }
   }
 
   /** One that is told to start twice has started once. */
@@ -63,5 +91,9 @@ export class OwnExchanges {
 
   isTriedAgain(event: AppEvent): boolean {
     return this.triedAgain.has(event)
+  }
+  /** Whether a want is for a request of the app that has not ended for it, though the network may have ended it. */
+  isJoining(event: AppEvent): boolean {
+    return this.joining.has(event)
   }
 }

@@ -112,14 +112,16 @@ export class EventTeller {
     }
   }
 
-  private tellWant(t: number, { address, priority }: Extract<AppEvent, { event: 'want' }>): void {
+  private tellWant(t: number, event: Extract<AppEvent, { event: 'want' }>): void {
     const { requests } = this
+    const { address, priority } = event
     const asset = requests.of(address)
     if (typeof priority === 'number' && [0, 1, 2, 3].includes(priority)) {
       asset.priority = true
       requests.rank(t, asset, priority)
     }
-    requests.want(t, asset)
+    // What has just come for another cell comes for this one too.
+    if (!(asset.onNetwork && this.own.isJoining(event))) requests.want(t, asset)
     if (!asset.onNetwork && !this.names.has('start')) this.own.start(t, requests, asset)
   }
 
