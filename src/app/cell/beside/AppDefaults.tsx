@@ -123,7 +123,7 @@ function Sets() {
             <Chip
               aria-label={`Remove the set ${name}`}
               data-explain="Slots that use it keep its values as their own"
-              onClick={() => edit(`remove the set ${name} away`, removeSet(raw, name))}
+              onClick={() => edit(`remove the set ${name}`, removeSet(raw, name))}
             >
               ×
             </Chip>

@@ -57,7 +57,7 @@ export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
       {names.map((name) => (
         <Chip
           key={name}
-          data-explain={`Resets this slot’s own “${wordOf(path, name)}” back`}
+          data-explain={`Resets this slot’s own “${wordOf(path, name)}”`}
           onClick={() => edit(`reset ${wordOf(path, name)}`, [{ op: 'remove', path: `${path}/${name}` }])}
         >
           {wordOf(path, name)} ×
