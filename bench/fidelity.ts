@@ -80,9 +80,9 @@ export async function benchFidelity(): Promise<Line[]> {
         const simulated = profileRun(simulate({ ...parsed.project, device }).log).metrics
         const pair = fidelityOf(live.metrics, simulated)
         all.push(pair)
-        const told = (id: keyof Fidelity) => (pair[id] === null ? '–' : fixed(pair[id]!))
+        const text = (id: keyof Fidelity) => (pair[id] === null ? '–' : fixed(pair[id]!))
         console.error(
-          `${name}, ${link}: requests ${told('fidelity.requests')} (live ${live.metrics['requests.total']}), bytes ${told('fidelity.bytes')} (live ${live.metrics['bytes.received']}), wait ${told('fidelity.waitP50')} (live ${fixed(live.metrics['pictures.waitP50'] ?? 0, 0)}), wasted ${told('fidelity.wastedShareGap')}, late ${fixed(live.metrics['frames.lateMsPerS'] ?? 0, 0)} against ${fixed(simulated['frames.lateMsPerS'] ?? 0, 0)}`,
+          `${name}, ${link}: requests ${text('fidelity.requests')} (live ${live.metrics['requests.total']}), bytes ${text('fidelity.bytes')} (live ${live.metrics['bytes.received']}), wait ${text('fidelity.waitP50')} (live ${fixed(live.metrics['pictures.waitP50'] ?? 0, 0)}), wasted ${text('fidelity.wastedShareGap')}, late ${fixed(live.metrics['frames.lateMsPerS'] ?? 0, 0)} against ${fixed(simulated['frames.lateMsPerS'] ?? 0, 0)}`,
         )
       }
   } finally {

@@ -48,21 +48,21 @@ export function benchHar(): Line[] {
     const least = (values: number[]) => Math.min(...values)
     const time = (name: string) => least(took[name]!.ms) / least(took.whole!.ms)
     const memory = (name: string) => least(took[name]!.mb) / least(took.whole!.mb)
-    const tell = (value: number) => value.toFixed(2)
+    const format = (value: number) => value.toFixed(2)
     return [
       {
         what: 'HAR of 100 MB by our slices: time ÷ whole-file JSON.parse',
         target: '≤ 1 (≤ 3 with a package)',
-        value: tell(time('slices')),
+        value: format(time('slices')),
         ok: time('slices') <= 1,
-        note: `a streaming package: ${tell(time('package'))}`,
+        note: `a streaming package: ${format(time('package'))}`,
       },
       {
         what: 'the same: peak memory ÷ whole-file JSON.parse',
         target: '≤ 0.5',
-        value: tell(memory('slices')),
+        value: format(memory('slices')),
         ok: memory('slices') <= 0.5,
-        note: `a streaming package: ${tell(memory('package'))}`,
+        note: `a streaming package: ${format(memory('package'))}`,
       },
     ]
   } finally {

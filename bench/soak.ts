@@ -64,17 +64,17 @@ await page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(4).waitFor()
 const cdp = await page.context().newCDPSession(page)
 await drive(page, 20_000)
 const before = await held(cdp)
-console.log(`after a warm-up: ${told(before)}`)
+console.log(`after a warm-up: ${summary(before)}`)
 const end = Date.now() + minutes * 60_000
 while (Date.now() < end) {
   await drive(page, Math.min(60_000, end - Date.now()))
-  console.log(`${((end - Date.now()) / 60_000).toFixed(1)} min left: ${told(await held(cdp))}`)
+  console.log(`${((end - Date.now()) / 60_000).toFixed(1)} min left: ${summary(await held(cdp))}`)
 }
 const after = await held(cdp)
 const grown = after.heapMb - before.heapMb
 const fine = grown <= spareMb && after.nodes <= before.nodes * 1.5 && after.open === 0 && troubles.length === 0
 console.log(
-  `${told(after)}; ${grown.toFixed(1)} MB more than at the beginning, ${troubles.length} errors on the console${troubles.length > 0 ? `: ${troubles.slice(0, 3).join('; ')}` : ''}. ${fine ? 'It ends where it began.' : 'It does NOT end where it began.'}`,
+  `${summary(after)}; ${grown.toFixed(1)} MB more than at the beginning, ${troubles.length} errors on the console${troubles.length > 0 ? `: ${troubles.slice(0, 3).join('; ')}` : ''}. ${fine ? 'It ends where it began.' : 'It does NOT end where it began.'}`,
 )
 await browser.close()
 await server.close()
@@ -128,6 +128,6 @@ async function held(session: CDPSession): Promise<Held> {
   return { heapMb: value('JSHeapUsedSize') / 1e6, nodes: value('Nodes'), open }
 }
 
-function told({ heapMb, nodes, open }: Held): string {
+function summary({ heapMb, nodes, open }: Held): string {
   return `${heapMb.toFixed(1)} MB of heap, ${nodes} nodes, ${open} requests open`
 }

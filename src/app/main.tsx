@@ -39,7 +39,7 @@ function step(path: string, name: string, load: () => Promise<{ default: Compone
     lazy: () =>
       load().then(
         ({ default: Component }) => ({ Component }),
-        () => ({ element: <LazyPart name={name} load={load} meanwhile={opening} /> }),
+        () => ({ element: <LazyPart name={name} load={load} fallback={opening} /> }),
       ),
     errorElement: <StepFailed />,
     hydrateFallbackElement: opening,

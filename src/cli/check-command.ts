@@ -26,7 +26,7 @@ export interface CheckOptions {
 interface Pair {
   settings: readonly Setting[]
   /** What it is called in a message; empty: the project's own. */
-  told: string
+  suffix: string
 }
 
 /** So few simulations are done before workers have started. */
@@ -43,7 +43,7 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
   for (const pair of pairs) {
     const { project, byCondition } = projectOn(file, raw, pair)
     for (const name of byCondition)
-      process.stderr.write(`${file}: the variant "${name}" applies${pair.told}, its condition holds\n`)
+      process.stderr.write(`${file}: the variant "${name}" applies${pair.suffix}, its condition holds\n`)
     for (const [index, budget] of project.budgets.entries()) {
       if (budget.relativeTo === 'baseline' && !baseline) throw withoutBaseline(file, index)
       if (!isMetricId(budget.metric))
@@ -58,12 +58,12 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
   try {
     const results = await Promise.all(
       asked.map(async ({ budget, pair, bench, seed }): Promise<Held> => {
-        const name = `${bench} ${pair.told}`
+        const name = `${bench} ${pair.suffix}`
         const task = { bench, settings: pair.settings, seeds: Array.from({ length: seeds }, (_, n) => seed + n) }
         if (!measured.has(name)) measured.set(name, pool.measure(task))
         const visit = benches[bench]!.visits.indexOf(budget.visit)
         const runs = (await measured.get(name)!).map((visits) => visits[visit]!)
-        return { ...judgeBudget(budget, runs, baseline?.get(budget.visit) ?? null), on: pair.told }
+        return { ...judgeBudget(budget, runs, baseline?.get(budget.visit) ?? null), on: pair.suffix }
       }),
     )
     if (options.junit !== undefined) await writeJunit(options.junit, String(raw.name), results)
@@ -91,7 +91,7 @@ function pairsOf(raw: Raw, devices: string | undefined, networks: string | undef
   return named('device', devices).flatMap((device) =>
     named('network', networks).map((network) => {
       const settings = [device, network].filter((each) => each !== null)
-      return { settings, told: settings.length === 0 ? '' : ` on ${settings.map(({ value }) => value).join(', ')}` }
+      return { settings, suffix: settings.length === 0 ? '' : ` on ${settings.map(({ value }) => value).join(', ')}` }
     }),
   )
 }

@@ -74,7 +74,7 @@ export async function importCommand(files: readonly string[], options: ImportOpt
   const { metrics, checks, facts } = profileRun(recorded.log)
   if (options.log !== undefined) await writeLogs(options.log, [recorded.log])
   if (options.fit !== undefined) await writeFit(options.fit, facts, base)
-  const told = {
+  const report = {
     visit: recorded.log.head.visit,
     world: recorded.log.head.world,
     metrics,
@@ -89,8 +89,8 @@ export async function importCommand(files: readonly string[], options: ImportOpt
   }
   process.stdout.write(
     options.json
-      ? `${JSON.stringify(told, null, 2)}\n`
-      : metricTable([told]) + recorded.sources.map(sourceLine).join(''),
+      ? `${JSON.stringify(report, null, 2)}\n`
+      : metricTable([report]) + recorded.sources.map(sourceLine).join(''),
   )
 }
 
@@ -100,7 +100,7 @@ async function importLogs(file: string, options: ImportOptions): Promise<void> {
   await readText(file, (text) => within(file, () => reader.push(text)))
   const logs = within(file, () => reader.finish())
   if (options.log !== undefined) await writeLogs(options.log, logs)
-  const told = logs.map((log) => {
+  const results = logs.map((log) => {
     const { metrics, checks } = within(file, () => profileOf(log))
     return {
       visit: log.head.visit,
@@ -110,7 +110,7 @@ async function importLogs(file: string, options: ImportOptions): Promise<void> {
     }
   })
   process.stdout.write(
-    options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
+    options.json ? `${JSON.stringify(results.length === 1 ? results[0] : results, null, 2)}\n` : metricTable(results),
   )
 }
 
@@ -129,12 +129,12 @@ async function writeFit(
   const world = fitWorld(facts, base ?? ownBase(facts))
   for (const { path, value, low, high, samples, confidence } of world.fitted)
     process.stderr.write(
-      `${path} = ${value} (${samples} samples${low === null ? '' : `, the middle half from ${tell(low)} to ${tell(high!)}`}; ${confidence})\n`,
+      `${path} = ${value} (${samples} samples${low === null ? '' : `, the middle half from ${rounded(low)} to ${rounded(high!)}`}; ${confidence})\n`,
     )
   for (const { path, why } of world.kept) process.stderr.write(`${path} stays as it was: ${why}\n`)
   if (world.gesture)
     process.stderr.write(
-      `/script = recorded, from ${world.gesture.from}, within ${tell(world.gesture.uncertaintyDp)} dp\n`,
+      `/script = recorded, from ${world.gesture.from}, within ${rounded(world.gesture.uncertaintyDp)} dp\n`,
     )
   await writeText('--fit', file, `${JSON.stringify(world.raw, null, 2)}\n`)
 }
@@ -151,7 +151,7 @@ function ownBase(facts: ReturnType<typeof profileRun>['facts']): FitBase {
   }
 }
 
-const tell = (value: number) => String(Math.round(value * 100) / 100)
+const rounded = (value: number) => String(Math.round(value * 100) / 100)
 
 function between(text: string): RegExp {
   try {
@@ -246,6 +246,6 @@ function within<T>(where: string, act: () => T): T {
 }
 
 function sourceLine({ name, kind, events, skipped, fromMs, toMs, notes }: SourceReport): string {
-  const span = fromMs === null ? '' : `, ${tell(fromMs)}–${tell(toMs!)} ms`
+  const span = fromMs === null ? '' : `, ${rounded(fromMs)}–${rounded(toMs!)} ms`
   return `${name} (${kind}): ${events} events${span}, ${skipped} skipped${notes.map((note) => `\n  ${note}`).join('')}\n`
 }

@@ -1,14 +1,14 @@
 import type { Check } from '../core/profile/figures/checks.ts'
 import { metricIds, type Metrics } from '../core/profile/figures/metric-definitions.ts'
 
-interface Told {
+interface VisitFigures {
   visit: string
   metrics: Metrics
   checks: Check[]
 }
 
 /** The metrics of some visits side by side, and the checks that failed, as plain text. */
-export function metricTable(told: readonly Told[]): string {
+export function metricTable(visits: readonly VisitFigures[]): string {
   const names = metricIds
   const wide = Math.max(...names.map((name) => name.length)) + 2
   const row = (name: string, cells: string[]) =>
@@ -16,16 +16,16 @@ export function metricTable(told: readonly Told[]): string {
   const lines = names.map((name) =>
     row(
       name,
-      told.map(({ metrics }) => number(metrics[name])),
+      visits.map(({ metrics }) => number(metrics[name])),
     ),
   )
-  const checks = told.flatMap(({ visit, checks }) =>
+  const checks = visits.flatMap(({ visit, checks }) =>
     checks.map((check) => `${verdict(check)} ${check.id} (${visit}): ${check.evidence}\n`),
   )
   return (
     row(
       '',
-      told.map(({ visit }) => visit),
+      visits.map(({ visit }) => visit),
     ) +
     lines.join('') +
     '\n' +

@@ -1,7 +1,7 @@
 import type { MetricId } from '../core/profile/figures/metric-definitions.ts'
 import { frontOf, type SweepRow } from '../core/sweep/sweep-row.ts'
 
-const told = [
+const columns = [
   'frames.lateMsPerS',
   'pictures.holeShare',
   'bytes.wastedShare',
@@ -12,12 +12,12 @@ const told = [
 export function rowTable(paths: readonly string[], rows: readonly SweepRow[]): string {
   const front = new Set(frontOf(rows))
   const lines = [
-    ['', 'row', ...paths, ...told],
+    ['', 'row', ...paths, ...columns],
     ...rows.map(({ row, settings, metrics }) => [
       front.has(row) ? '*' : '',
       String(row),
       ...settings.map(({ value }) => (typeof value === 'string' ? value : JSON.stringify(value))),
-      ...told.map((id) => {
+      ...columns.map((id) => {
         const median = metrics[id]?.median
         return median === undefined ? '–' : String(Math.round(median * 10_000) / 10_000)
       }),

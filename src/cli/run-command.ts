@@ -37,7 +37,7 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
     if (out !== undefined && runs.length !== 1)
       throw badInput(`${option} ${out}: found ${runs.length} visits, allowed: one, such as --visits first`)
   const hars: object[] = []
-  const told = runs.map(({ log }) => {
+  const results = runs.map(({ log }) => {
     const { metrics, checks, facts } = profileRun(log)
     if (options.har !== undefined) hars.push(harOf(facts, { name: 'Tile Tug', version }))
     return { visit: log.head.visit, metrics, checks: checks.map(({ id, ok, evidence }) => ({ id, ok, evidence })) }
@@ -50,6 +50,6 @@ export async function runCommand(file: string, options: RunOptions): Promise<voi
   if (options.har !== undefined) await writeText('--har', options.har, `${JSON.stringify(hars[0], null, 1)}\n`)
   if (options.events !== undefined) await writeBlocks('--events', options.events, appEventsOf(runs[0]!.log))
   process.stdout.write(
-    options.json ? `${JSON.stringify(told.length === 1 ? told[0] : told, null, 2)}\n` : metricTable(told),
+    options.json ? `${JSON.stringify(results.length === 1 ? results[0] : results, null, 2)}\n` : metricTable(results),
   )
 }

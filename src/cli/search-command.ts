@@ -5,7 +5,7 @@ import type { Raw } from '../core/project/parse.ts'
 import type { Project, Visit } from '../core/project/types.ts'
 import { visitOrder } from '../core/project/visits.ts'
 import type { Bench } from '../core/sweep/measure.ts'
-import { search, type SoughtBudget } from '../core/sweep/search.ts'
+import { search, type SearchedBudget } from '../core/sweep/search.ts'
 import { projectWith, withSettings } from '../core/sweep/setting.ts'
 import { readRange } from '../core/sweep/vary-range.ts'
 import { mostRows } from '../core/sweep/vary.ts'
@@ -49,7 +49,7 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
     throw badInput(`--least: found "${least}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`)
   const baseline = options.against === undefined ? null : await readBaseline(options.against)
   const { benches, groups } = await benchesFor(file, raw, project)
-  const budgets = project.budgets.map((budget, i): SoughtBudget => {
+  const budgets = project.budgets.map((budget, i): SearchedBudget => {
     if (!isMetricId(budget.metric))
       throw badInput(
         `${file}: /budgets/${i}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
@@ -85,10 +85,10 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
           const byBench = await Promise.all(benches.map((_, bench) => pool.measure({ bench, settings, seeds })))
           return seeds.map((_, i) => byBench.flatMap((runsOf) => runsOf[i] as Metrics[]))
         },
-        progress: (told) => progress(told.runs, runs),
+        progress: (searched) => progress(searched.runs, runs),
       },
     )
-    tell(file, raw, found!, options.json ?? false)
+    report(file, raw, found!, options.json ?? false)
   } finally {
     await pool.close()
   }
@@ -119,12 +119,12 @@ async function benchesFor(
   return { benches, groups: benches.flatMap(({ screen, visits }) => visits.map((visit) => ({ screen, visit }))) }
 }
 
-function tell(file: string, raw: Raw, found: NonNullable<Awaited<ReturnType<typeof search>>>, asJson: boolean): void {
+function report(file: string, raw: Raw, found: NonNullable<Awaited<ReturnType<typeof search>>>, asJson: boolean): void {
   const { met, settings, metrics, runs } = found
   const varied = withSettings(raw, settings)
   const patch = varied.ok ? patches.compare(raw, varied.raw) : []
   const budgets = found.budgets.map(({ metric, limit, value, ok }) => ({ metric, limit, value, ok }))
-  const told = {
+  const result = {
     met,
     settings: Object.fromEntries(settings.map(({ path, value }) => [path, value])),
     patch,
@@ -132,7 +132,7 @@ function tell(file: string, raw: Raw, found: NonNullable<Awaited<ReturnType<type
     budgets,
     runs,
   }
-  process.stdout.write(asJson ? `${JSON.stringify(told, null, 2)}\n` : inWords(found))
+  process.stdout.write(asJson ? `${JSON.stringify(result, null, 2)}\n` : inWords(found))
   if (met) return
   const worst = found.budgets.reduce((one, other) => (other.misses > one.misses ? other : one))
   throw new CommandEnd(

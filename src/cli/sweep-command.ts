@@ -130,11 +130,11 @@ async function mergeParts(files: readonly string[], csv: string | undefined): Pr
 }
 
 function jsonOf(rows: readonly SweepRow[]): string {
-  const told = rows.map(({ row, settings, seeds, metrics }) => ({
+  const results = rows.map(({ row, settings, seeds, metrics }) => ({
     row,
     settings: Object.fromEntries(settings.map(({ path, value }) => [path, value])),
     seeds,
     metrics,
   }))
-  return `${JSON.stringify({ rows: told, front: frontOf(rows) }, null, 2)}\n`
+  return `${JSON.stringify({ rows: results, front: frontOf(rows) }, null, 2)}\n`
 }

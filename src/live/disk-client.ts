@@ -27,7 +27,7 @@ export function closeDisk(disk: number): void {
 
 /** Changes what is on disk: in the order in which it is asked for, after the run that asks has ended too. */
 export function changeDisk(change: DiskChange): void {
-  tell(change)
+  post(change)
 }
 
 /** Reads a body; null: there is none. What is asked for in one frame goes over together. */
@@ -40,7 +40,7 @@ export function readDisk(place: string, done: (body: Blob | null) => void): void
       ++last,
       asked.map((each) => each.done),
     )
-    tell({ type: 'read', id: last, places: asked.map((each) => each.place) })
+    post({ type: 'read', id: last, places: asked.map((each) => each.place) })
   })
 }
 
@@ -61,7 +61,7 @@ function listOf(whose: string): Promise<DiskEntry[] | null> {
     }
     const late = setTimeout(() => answer(null), answerMs)
     lists.set(id, answer)
-    tell({ type: 'kept', id, whose })
+    post({ type: 'kept', id, whose })
   })
 }
 
@@ -76,7 +76,7 @@ export async function clearDisk(whose: string): Promise<void> {
   if (lost !== null) throw new Error(`The disk tier cannot be emptied (${lost}).`)
 }
 
-function tell(message: ToDisk): void {
+function post(message: ToDisk): void {
   worker ??= open()
   worker.postMessage(message)
 }

@@ -57,9 +57,9 @@ export class Gate {
 export function gated(world: World, gate: Gate): World {
   const { clock, network, decoder, disk, pages, screens } = world
   const through =
-    <A extends unknown[]>(told: (...given: A) => void) =>
+    <A extends unknown[]>(callback: (...given: A) => void) =>
     (...given: A) =>
-      gate.pass(() => told(...given))
+      gate.pass(() => callback(...given))
   /** Timers as the engine knows them, and what they are on the clock now. */
   const timers = new Map<number, number>()
   let last = 0
@@ -101,7 +101,7 @@ export function gated(world: World, gate: Gate): World {
       start: (order) => network.start(order),
       received: (transfer) => network.received(transfer),
       lastByteAt: (transfer) => network.lastByteAt(transfer),
-      abort: (transfer, told) => network.abort(transfer, through(told)),
+      abort: (transfer, onCut) => network.abort(transfer, through(onCut)),
       renew: (host, answered) => network.renew(host, through(answered)),
     },
     decoder: {

@@ -17,8 +17,11 @@ export class LiveFrames implements Frames {
   private wanted = false
   private mark = 0
   private readonly sums = new Float64Array(workCauses.length)
-  private shown: { begin: Us; tell: (due: Us, presented: Us, work: Float64Array) => void; work: Float64Array } | null =
-    null
+  private shown: {
+    begin: Us
+    report: (due: Us, presented: Us, work: Float64Array) => void
+    work: Float64Array
+  } | null = null
 
   private readonly finish: () => void
   private readonly afterEach: () => void
@@ -60,7 +63,7 @@ export class LiveFrames implements Frames {
     this.finish()
     this.work('frame')
     afterWork()
-    this.shown = { begin: this.begin, tell: presented, work: this.sums.slice() }
+    this.shown = { begin: this.begin, report: presented, work: this.sums.slice() }
     this.schedule()
   }
 
@@ -115,7 +118,7 @@ export class LiveFrames implements Frames {
     this.shown = null
     const refreshes = Math.max(1, Math.round((now - shown.begin) / this.interval))
     const at = (count: number) => Math.round(shown.begin + count * this.interval)
-    shown.tell(at(1), at(refreshes), shown.work)
+    shown.report(at(1), at(refreshes), shown.work)
   }
 }
 

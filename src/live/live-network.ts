@@ -46,7 +46,7 @@ export class LiveNetwork implements Network {
   readonly bodies = new Map<number, Blob>()
   private readonly parts: LiveNetworkParts
   private readonly running = new Map<number, Running>()
-  private readonly cutting = new Map<number, { transfer: Running; told: (bytes: number, inFlight: number) => void }>()
+  private readonly cutting = new Map<number, { transfer: Running; onCut: (bytes: number, inFlight: number) => void }>()
   private readonly counters: Int32Array<SharedArrayBuffer>
   private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
   private readonly leaving: number[] = []
@@ -61,7 +61,7 @@ export class LiveNetwork implements Network {
   private watching = false
   private warned = false
   /** How often the server has answered and requests have failed all the same. */
-  private inVain = 0
+  private fruitlessTries = 0
 
   constructor(parts: LiveNetworkParts) {
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
@@ -102,14 +102,14 @@ export class LiveNetwork implements Network {
     return this.parts.now() - Math.round(Math.max(0, epochMs() - this.epoch - ms) * 1000)
   }
 
-  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
+  abort(transfer: number, onCut: (bytes: number, inFlight: number) => void): void {
     const cut = this.running.get(transfer)
     if (!cut) {
-      told(0, 0)
+      onCut(0, 0)
       return
     }
     this.running.delete(transfer)
-    this.cutting.set(transfer, { transfer: cut, told })
+    this.cutting.set(transfer, { transfer: cut, onCut })
     if (this.recovering) {
       this.confirmCut(transfer, this.bytesOf(cut), 0)
       return
@@ -194,7 +194,7 @@ export class LiveNetwork implements Network {
     switch (message.type) {
       case 'head':
         transfer.begun = true
-        this.inVain = 0
+        this.fruitlessTries = 0
         this.events!.firstByte(id, message.head)
         return
       case 'progress':
@@ -278,7 +278,7 @@ export class LiveNetwork implements Network {
   private watchReturn(): void {
     if (this.watching || this.offline) return
     this.watching = true
-    const wait = Math.min(lastLookMs, firstLookMs * 2 ** this.inVain++)
+    const wait = Math.min(lastLookMs, firstLookMs * 2 ** this.fruitlessTries++)
     const look = async () => {
       await this.parts.serverReturns(this.stopped.signal, wait)
       // A server that was started again has other sessions, and may have other ports.
@@ -303,7 +303,7 @@ export class LiveNetwork implements Network {
     if (!cut) return
     this.cutting.delete(id)
     this.forget(id, cut.transfer)
-    cut.told(bytes, inFlight)
+    cut.onCut(bytes, inFlight)
   }
 
   private forget(id: number, transfer: Running): void {

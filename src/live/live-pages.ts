@@ -28,7 +28,7 @@ export interface LivePagesParts {
   outage: () => AbortSignal
   /** The server cannot be reached: it is looked for. */
   unreachable: () => void
-  told: (state: FeedState) => void
+  report: (state: FeedState) => void
 }
 
 /**
@@ -36,7 +36,7 @@ export interface LivePagesParts {
  * the same network as pictures.
  */
 export function livePages(parts: LivePagesParts): Pages {
-  const { origin, screen, given, known, signal, told } = parts
+  const { origin, screen, given, known, signal, report } = parts
   const { source } = screen.feed
   /** Addresses of the pages of a remote feed, as far as they are known. */
   const addresses = source.type === 'url' ? [source.url] : []
@@ -45,8 +45,8 @@ export function livePages(parts: LivePagesParts): Pages {
     if (source.type === 'url') {
       const address = addresses[page - 1]!
       const text = await (await origin.text(address, limits)).text()
-      const wishes = { itemsAt: source.itemsAt, key: null, nextAt: source.nextAt }
-      const read = readFeed(new URL(address).pathname, text, wishes)
+      const options = { itemsAt: source.itemsAt, key: null, nextAt: source.nextAt }
+      const read = readFeed(new URL(address).pathname, text, options)
       if (!read.ok) throw new PageFailure('not a feed', `${address}: ${read.message}`)
       const { items, next } = read.feed
       return { items, more: next !== null, ...(next !== null && { next: new URL(next, address).href }) }
@@ -64,7 +64,7 @@ export function livePages(parts: LivePagesParts): Pages {
         if (reply.next !== undefined) addresses[page] = reply.next
         shown += reply.items.length
         done({ items: reply.items, more: reply.more }, 'ok')
-        told({ is: shown === 0 && !reply.more ? 'empty' : 'shown' })
+        report({ is: shown === 0 && !reply.more ? 'empty' : 'shown' })
       }
       if (items) {
         arrived({ items, more: false })
@@ -74,7 +74,7 @@ export function livePages(parts: LivePagesParts): Pages {
         arrived(known[page - 1]!)
         return
       }
-      if (shown === 0) told({ is: 'waiting' })
+      if (shown === 0) report({ is: 'waiting' })
       const came = (reply: LivePage) => {
         known[page - 1] = reply
         arrived(reply)
@@ -88,7 +88,7 @@ export function livePages(parts: LivePagesParts): Pages {
       })
     },
     failed(page, reason) {
-      told({ is: 'failed', page, message: message ?? words[reason] ?? reason })
+      report({ is: 'failed', page, message: message ?? words[reason] ?? reason })
       message = null
     },
   }

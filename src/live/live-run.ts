@@ -49,7 +49,7 @@ export class LiveRun {
   private readonly abort = new AbortController()
   private readonly watch: ReturnType<typeof setInterval>
   private readonly table: AssetTable
-  private told = false
+  private endReported = false
   private stepped = false
 
   private constructor(options: LiveOptions, origin: OriginClient) {
@@ -85,8 +85,8 @@ export class LiveRun {
     const { disk } = this
     if (options.visit === 'first') disk.clear()
     const checkEnd = () => {
-      if (script === null || this.told || this.gate.closed || !this.run.checkEnd()) return
-      this.told = true
+      if (script === null || this.endReported || this.gate.closed || !this.run.checkEnd()) return
+      this.endReported = true
       ended(this.log)
     }
     const surface = new LiveSurface(host, project, screen, this.decoder, options)
@@ -102,7 +102,7 @@ export class LiveRun {
     const pagesOf = (
       of: Screen,
       { given, known }: { given: readonly Item[] | null; known: LivePage[] },
-      told: (state: FeedState) => void,
+      report: (state: FeedState) => void,
     ) =>
       livePages({
         origin,
@@ -113,7 +113,7 @@ export class LiveRun {
         timeoutMs: project.loading.timeoutMs,
         outage: () => this.network.outage,
         unreachable: () => this.network.unreachable(),
-        told,
+        report,
       })
     const world: World = {
       clock: this.clock,
@@ -229,19 +229,19 @@ export class LiveRun {
   }
 
   /** Goes on until what is waited for has happened, and pauses there; null: goes on to its end. */
-  step(wanted: Wanted | null, stood: (standstill: Standstill | null) => void): void {
+  step(wanted: Wanted | null, onStandstill: (standstill: Standstill | null) => void): void {
     this.gate.turned = (closed) => {
       if (!closed) this.frames.goOn()
     }
     this.gate.closes = () => {
       const at = wanted === null ? null : this.stopWatch.next(wanted)
-      if (at) stood(standstillOf(this.run, this.log, at, false))
+      if (at) onStandstill(standstillOf(this.run, this.log, at, false))
       return at !== null
     }
     if (!this.stepped) this.note(steppedNote)
     this.stepped = true
     if (!this.gate.closed) this.stopWatch.skip()
-    stood(null)
+    onStandstill(null)
     this.gate.open()
   }
 
@@ -252,14 +252,14 @@ export class LiveRun {
 
   /** Ends the visit before its time; what happened so far stays in the log. */
   cancel(): void {
-    this.told = true
+    this.endReported = true
     this.run.end('cancelled')
   }
 
   /** Lets go of everything real: fetches, workers, timers, frames. */
   stop(): void {
     this.run.end('stopped')
-    this.told = true
+    this.endReported = true
     clearInterval(this.watch)
     document.removeEventListener('visibilitychange', this.followTab)
     this.abort.abort()

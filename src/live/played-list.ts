@@ -29,7 +29,7 @@ interface Drawn {
   key: string
   geometry: string
   /** The rendition in each slot, and what it shows besides. */
-  slots: { rendition: number | null; told: string }[]
+  slots: { rendition: number | null; look: string }[]
 }
 
 /** The list of a run that is played back, drawn by the code of the live cells. */
@@ -94,13 +94,13 @@ export class PlayedList {
       () => null,
       (slot) => cell.slots[slot]?.stage ?? 'absent',
     )
-    const told = JSON.stringify(geometry)
-    if (drawn.key !== cell.key || drawn.geometry !== told) {
+    const place = JSON.stringify(geometry)
+    if (drawn.key !== cell.key || drawn.geometry !== place) {
       view.bind(item, geometry)
       view.element.dataset.index = String(cell.index)
       if (drawn.key !== cell.key) drawn.slots = []
       drawn.key = cell.key
-      drawn.geometry = told
+      drawn.geometry = place
     }
     const { style } = view.element
     style.visibility = 'visible'
@@ -120,11 +120,11 @@ export class PlayedList {
   }
 
   private drawSlot(drawn: Drawn, number: number, slot: PlayedSlot, place: Omit<WantedPicture, 'rendition'>): void {
-    const told = `${slot.stage} ${slot.rendition} ${slot.received} ${slot.total}`
+    const look = `${slot.stage} ${slot.rendition} ${slot.received} ${slot.total}`
     const before = drawn.slots[number]
-    if (before?.told === told) return
+    if (before?.look === look) return
     const { rendition } = slot
-    drawn.slots[number] = { rendition, told }
+    drawn.slots[number] = { rendition, look }
     const { view } = drawn
     if (rendition === null) {
       view.clear(number)
@@ -133,7 +133,7 @@ export class PlayedList {
       return
     }
     if (before?.rendition === rendition) return
-    const still = () => drawn.slots[number]?.told === told
+    const still = () => drawn.slots[number]?.look === look
     this.pending.push(
       this.pictureOf({ ...place, rendition }).then((picture) => {
         if (!still()) return

@@ -9,15 +9,15 @@ import { startServer } from './server.ts'
 export async function serve(portText: string | undefined): Promise<number> {
   const port = portText === undefined || portText === '' ? 4173 : Number(portText)
   if (!Number.isInteger(port) || port < 0 || port > 65_535)
-    return told(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
+    return reportError(`the port: found "${portText}", allowed: a whole number from 0 to 65535`)
   const pictures = process.env.TUG_PICTURES || null
   if (pictures !== null && !(await isFolder(pictures)))
-    return told(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
+    return reportError(`TUG_PICTURES: found "${pictures}", allowed: a folder that can be read`)
   let hosts: string[]
   try {
     hosts = readRelayHosts(process.env.TUG_RELAY_HOSTS)
   } catch (error) {
-    return told((error as Error).message)
+    return reportError((error as Error).message)
   }
   const relay = {
     rules: { hosts, loopback: process.env.TUG_RELAY_LOOPBACK === '1' },
@@ -45,15 +45,15 @@ export async function serve(portText: string | undefined): Promise<number> {
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
     if (code === 'EADDRINUSE')
-      return told(
+      return reportError(
         `port ${port} is in use; stop the program that has it, or start with another: PORT=${port + 1} npm start. To a browser that is another address, without the projects made at the first: “Export everything” in the project menu there and “Open a file” here take them over`,
       )
-    if (code === 'EACCES') return told(`port ${port} may not be used; start with another: PORT=4173 npm start`)
+    if (code === 'EACCES') return reportError(`port ${port} may not be used; start with another: PORT=4173 npm start`)
     throw error
   }
 }
 
-function told(message: string): number {
+function reportError(message: string): number {
   process.stderr.write(`${message}\n`)
   return 2
 }

@@ -2,7 +2,7 @@ import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.t
 import type { FromFetcher, ToFetcher } from './messages.ts'
 
 /** Progress is reported each time this share of the body has arrived. */
-const toldShare = 0.1
+const reportedShare = 0.1
 /** The share of bodies whose length is not known, bytes. */
 const unknownLength = 64_000
 
@@ -31,7 +31,7 @@ self.addEventListener('securitypolicyviolation', (event) =>
 )
 
 const originOf = (address: string) => new URL(address, self.location.href).origin
-const tell = (message: FromFetcher) => self.postMessage(message)
+const post = (message: FromFetcher) => self.postMessage(message)
 
 self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
   switch (data.type) {
@@ -89,7 +89,7 @@ function cut(id: number): void {
   leaving.delete(id)
   running.get(id)?.abort()
   running.delete(id)
-  tell({ type: 'aborted', id, bytes, inFlight: (received.get(id) ?? bytes) - bytes })
+  post({ type: 'aborted', id, bytes, inFlight: (received.get(id) ?? bytes) - bytes })
   received.delete(id)
 }
 
@@ -122,7 +122,7 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
     const length = reply.headers.get('content-length')
     const type = reply.headers.get('content-type') ?? ''
     const total = length === null ? null : Number(length)
-    tell({ type: 'head', id, head: { status: reply.status, total, type, headers: Object.fromEntries(reply.headers) } })
+    post({ type: 'head', id, head: { status: reply.status, total, type, headers: Object.fromEntries(reply.headers) } })
     const chunks = await read(id, reply, counter, total, stands)
     if (stands()) end(id, { type: 'done', id, bytes: received.get(id)!, body: new Blob(chunks, { type }) })
   } catch {
@@ -147,7 +147,7 @@ async function read(
 ): Promise<Uint8Array<ArrayBuffer>[]> {
   const chunks: Uint8Array<ArrayBuffer>[] = []
   const reader = reply.body?.getReader()
-  let told = 0
+  let reported = 0
   while (reader) {
     const { done, value } = await reader.read()
     if (done || !stands()) break
@@ -162,9 +162,9 @@ async function read(
     Atomics.store(counters, counter, bytes)
     const ms = Math.round(performance.timeOrigin + performance.now() - epoch)
     Atomics.store(counters, counters.length / 2 + counter, Math.max(1, ms))
-    if (bytes - told < (total ?? unknownLength) * toldShare) continue
-    told = bytes
-    tell({ type: 'progress', id, bytes })
+    if (bytes - reported < (total ?? unknownLength) * reportedShare) continue
+    reported = bytes
+    post({ type: 'progress', id, bytes })
   }
   return chunks
 }
@@ -176,5 +176,5 @@ function end(id: number, message: FromFetcher): void {
   }
   running.delete(id)
   received.delete(id)
-  tell(message)
+  post(message)
 }

@@ -21,7 +21,7 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
 }
 
 async function start<Name extends JobName>({ id, name, order }: StartMessage<Name>): Promise<void> {
-  const tell = (message: FromWorker<Name>, buffers: ArrayBuffer[] = []) => self.postMessage(message, buffers)
+  const post = (message: FromWorker<Name>, buffers: ArrayBuffer[] = []) => self.postMessage(message, buffers)
   const job = jobs[name] as (order: Order<Name>, hooks: JobHooks<Answer<Name>>) => Answer<Name> | Promise<Answer<Name>>
   const own = { isCancelled: false }
   running.set(id, own)
@@ -29,14 +29,14 @@ async function start<Name extends JobName>({ id, name, order }: StartMessage<Nam
     const answer = await job(lists.attach(order), {
       cancelled: () => own.isCancelled,
       rest,
-      progress: (share) => tell({ id, type: 'progress', share }),
-      part: (answer) => tell({ id, type: 'part', answer }, buffersIn(name, answer)),
+      progress: (share) => post({ id, type: 'progress', share }),
+      part: (answer) => post({ id, type: 'part', answer }, buffersIn(name, answer)),
       now: () => performance.now(),
     })
-    tell({ id, type: 'done', answer }, buffersIn(name, answer))
+    post({ id, type: 'done', answer }, buffersIn(name, answer))
   } catch (error) {
-    if (error instanceof JobCancelled) tell({ id, type: 'cancelled' })
-    else tell({ id, type: 'failed', message: error instanceof Error ? error.message : String(error) })
+    if (error instanceof JobCancelled) post({ id, type: 'cancelled' })
+    else post({ id, type: 'failed', message: error instanceof Error ? error.message : String(error) })
   } finally {
     running.delete(id)
   }

@@ -57,15 +57,15 @@ test('pictures that arrive late move what is below by what the profile says, and
   const watch = () =>
     page.evaluate(() => {
       const seen = new Map<Element, number>()
-      const told = { jumps: 0, dp: 0 }
-      Object.assign(window, { told })
+      const jumped = { jumps: 0, dp: 0 }
+      Object.assign(window, { counted: jumped })
       const look = () => {
         for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-index="0"]')) {
           const height = parseFloat(cell.style.height)
           const before = seen.get(cell)
           if (before !== undefined && before !== height) {
-            told.jumps++
-            told.dp += Math.abs(height - before)
+            jumped.jumps++
+            jumped.dp += Math.abs(height - before)
           }
           seen.set(cell, height)
         }
@@ -77,9 +77,9 @@ test('pictures that arrive late move what is below by what the profile says, and
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(2)
   await watch()
   const run = await driveLive(page)
-  const told = await page.evaluate(() => (window as unknown as { told: { jumps: number; dp: number } }).told)
+  const jumped = await page.evaluate(() => (window as unknown as { counted: { jumps: number; dp: number } }).counted)
   expect(run.metrics['pictures.jumps']).toBe(1)
-  expect([run.metrics['pictures.jumps'], run.metrics['pictures.jumpDp']]).toEqual([told.jumps, told.dp])
+  expect([run.metrics['pictures.jumps'], run.metrics['pictures.jumpDp']]).toEqual([jumped.jumps, jumped.dp])
   const { facts } = profileRun(await keptLog(page, run.id))
   expect(facts.jumps.map(({ units }) => units / 1024)).toEqual([60])
 
@@ -89,7 +89,7 @@ test('pictures that arrive late move what is below by what the profile says, and
   await watch()
   const fixed = await driveLive(page)
   expect([fixed.metrics['pictures.jumps'], fixed.metrics['pictures.jumpDp']]).toEqual([0, 0])
-  expect(await page.evaluate(() => (window as unknown as { told: { jumps: number } }).told.jumps)).toBe(0)
+  expect(await page.evaluate(() => (window as unknown as { counted: { jumps: number } }).counted.jumps)).toBe(0)
 })
 
 test('a slot is shaped on the picture: treatments in order, a picture dropped on a stage, its own settings as a set', async ({
@@ -116,10 +116,10 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
     await expect(page.locator(`.tt-glass .tt-cell[data-index] .tt-slot[data-stage="${stage}"]`)).toHaveCount(0)
   await page.evaluate(() => {
     const settled = () => document.querySelectorAll('.tt-glass .tt-slot[data-stage="settled"]').length
-    const told = { fewest: settled(), first: settled() }
-    Object.assign(window, { told })
+    const counts = { fewest: settled(), first: settled() }
+    Object.assign(window, { counted: counts })
     const look = () => {
-      told.fewest = Math.min(told.fewest, settled())
+      counts.fewest = Math.min(counts.fewest, settled())
       requestAnimationFrame(look)
     }
     look()
@@ -135,7 +135,7 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await page.getByRole('slider', { name: 'Corner radius' }).press('ArrowRight')
   await expect(page.locator('.tt-glass .tt-slot').first()).toHaveCSS('border-radius', '7px')
   const { fewest, first } = await page.evaluate(
-    () => (window as unknown as { told: { fewest: number; first: number } }).told,
+    () => (window as unknown as { counted: { fewest: number; first: number } }).counted,
   )
   expect(fewest).toBe(first)
   // Once it asks for rows that come, it has asked for all that it lacked.
@@ -297,17 +297,17 @@ test('what can be dragged can be typed, sets and variants have names, two varian
     })
     await expect(page.locator('.tt-stage-card[data-stage="settled"] canvas')).toBeVisible()
     await page.getByText('Same look?').click()
-    const told = page.locator('.tt-same-look [role="status"]')
+    const status = page.locator('.tt-same-look [role="status"]')
     const compare = async (name: string) => {
       await page.getByLabel('The other variant').selectOption(name)
       await page.getByRole('button', { name: 'Compare the settled cell' }).click()
     }
     await compare('no change')
-    await expect(told).toHaveText('The same: none of 40,000 px differs.')
+    await expect(status).toHaveText('The same: none of 40,000 px differs.')
     await compare('cut')
-    await expect(told).toHaveText(/^[\d,]+ of 40,000 px differ/)
+    await expect(status).toHaveText(/^[\d,]+ of 40,000 px differ/)
     // What a corner of 80 px cuts off its square: (1 − π ÷ 4) × 80², and its smoothed edge.
-    const count = Number((await told.innerText()).split(' ')[0]!.replaceAll(',', ''))
+    const count = Number((await status.innerText()).split(' ')[0]!.replaceAll(',', ''))
     const cut = (1 - Math.PI / 4) * 80 * 80
     expect(count).toBeGreaterThan(0.93 * cut)
     expect(count).toBeLessThan(1.12 * cut)
@@ -360,25 +360,25 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
   await openApp(page, '/cell')
   await test.step('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async () => {
     await page.getByText('A picture outside the list').click()
-    const told = page.locator('.tt-outside [role="status"]')
+    const status = page.locator('.tt-outside [role="status"]')
     const load = page.getByRole('button', { name: 'Load it' })
     await load.click()
-    await expect(told).toContainText(
+    await expect(status).toContainText(
       /^96 × 96 px from network, [\d,]+ bytes, in \d+ ms: https:\/\/archive\.example\.test\/tiles\/4711$/,
     )
     await load.click()
-    await expect(told).toContainText(/^96 × 96 px from memory/)
+    await expect(status).toContainText(/^96 × 96 px from memory/)
     await page.getByLabel('Its address').last().fill('tiles/lost-9')
     await load.click()
-    await expect(told).toContainText(/^Picture unavailable: 404, after \d+ ms: .*tiles\/lost-9$/)
+    await expect(status).toContainText(/^Picture unavailable: 404, after \d+ ms: .*tiles\/lost-9$/)
     // What was told was of another address; in dp it is as large as the device makes it.
     await page.getByLabel('Its address').last().fill('tiles/4712')
-    await expect(told).toBeEmpty()
+    await expect(status).toBeEmpty()
     await page.getByLabel('Unit of the longer side').selectOption('dp')
     await load.click()
-    await expect(told).toContainText('252 × 252 px from network')
+    await expect(status).toContainText('252 × 252 px from network')
     await page.getByRole('button', { name: 'wait for it on the main thread' }).click()
-    await expect(told).toContainText('Refused: waiting on the main thread would hold every frame')
+    await expect(status).toContainText('Refused: waiting on the main thread would hold every frame')
   })
   await test.step('what changed since a run becomes a variant, and one key flips the device between the two', async () => {
     await simulate(page)
@@ -448,9 +448,9 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
     await page.locator('#screens').click()
     await page.getByText('Shelves', { exact: true }).click()
     await expect(page.locator('#screens')).toHaveText('Shelves')
-    const told = page.locator('.tt-text-room')
-    await expect(told).toContainText(/dp/)
-    await expect(told).not.toContainText('0 dp are left')
+    const status = page.locator('.tt-text-room')
+    await expect(status).toContainText(/dp/)
+    await expect(status).not.toContainText('0 dp are left')
     await page.getByRole('button', { name: 'long', exact: true }).click()
     const texts = page.locator('.tt-stage-card[data-stage="settled"] .tt-text')
     await expect(texts.last()).not.toBeEmpty()
@@ -470,10 +470,10 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
       }),
     )
     const off = heights.filter((dp) => Math.abs(dp) > 1)
-    if (off.length === 0) await expect(told).toContainText('they were laid out for')
+    if (off.length === 0) await expect(status).toContainText('they were laid out for')
     else
       for (const dp of off)
-        await expect(told).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
+        await expect(status).toContainText(new RegExp(`${Math.abs(dp)} dp ${dp > 0 ? 'clipped' : 'spare'}`))
   })
 })
 

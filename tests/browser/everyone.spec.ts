@@ -62,7 +62,7 @@ test('no view has a fault for assistive technology, light and dark', async ({ pa
     const whole = () => (number === 0 ? builder() : builder().exclude('.tt-device-panel'))
     expect([view, await look(whole)]).toEqual([view, []])
     // Every setting has its own explanation, that of its place in the schema.
-    const told = await page
+    const explained = await page
       .locator('input[data-path], input[type="radio"][name^="/"]')
       .evaluateAll((inputs) =>
         (inputs as HTMLInputElement[]).map((input) => [
@@ -70,8 +70,8 @@ test('no view has a fault for assistive technology, light and dark', async ({ pa
           input.closest<HTMLElement>('[data-explain]')?.dataset.explain,
         ]),
       )
-    for (const [path, title] of told) expect([path, title]).toEqual([path, settingAt(path!).explain])
-    for (const [path] of told) settings.add(path!)
+    for (const [path, title] of explained) expect([path, title]).toEqual([path, settingAt(path!).explain])
+    for (const [path] of explained) settings.add(path!)
     if (view === 'drive') {
       await page.getByRole('button', { name: 'recorded', exact: true }).click()
       await expect(page.getByRole('button', { name: '● Record the real app' })).toBeVisible()
@@ -130,11 +130,11 @@ test('the keyboard alone is enough: settings, a drive, the map, a story', async 
     throw new Error(`${String(name)} cannot be reached by Tab`)
   }
   await tabTo('Coming up: rows ahead', 'slider')
-  const told = page.getByRole('tooltip')
-  await expect(told).toHaveText(/: 2 rows/)
+  const tooltip = page.getByRole('tooltip')
+  await expect(tooltip).toHaveText(/: 2 rows/)
   await page.keyboard.press('ArrowDown')
   await expect(page.getByRole('slider', { name: 'Coming up: rows ahead' })).toHaveAttribute('aria-valuenow', '3')
-  await expect(told).toHaveText(/: 3 rows/)
+  await expect(tooltip).toHaveText(/: 3 rows/)
   await page.keyboard.press('Shift+Tab')
   await page.locator('body').press('3')
   await page.getByRole('button', { name: 'Simulate', exact: true }).focus()

@@ -1,7 +1,11 @@
 import { readFile } from 'node:fs/promises'
+import type { Page } from '@playwright/test'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { toNdjson } from '../../src/core/log/ndjson.ts'
-import { driveLive, expect, keptLog, openProject, openShell, test } from './fixture.ts'
+import type { RunLog } from '../../src/core/log/run-log.ts'
+import { driveLive, expect, keptLog, openProject, openShell, test, type KeptRun } from './fixture.ts'
+
+type Profile = ReturnType<typeof profileRun>
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
   screens: { cells: { slots: object[] }[] }[]
@@ -24,7 +28,7 @@ const listOf = (items: object[], more: object) => ({
 const tile = (n: number) => ({ id: n, photo: `tiles/${n}?width=200&height=200` })
 
 /** What the origin tells of one of its responses; times in ms of its own clock, null while it is being sent. */
-interface Told {
+interface Response {
   address: string
   status: number
   bodyBytes: number
@@ -48,6 +52,18 @@ const faults: [string, string][] = [
 const slots = 6
 /** A drip brings a byte now and then: no time-out strikes, it is only slow. */
 const drip = faults.length
+
+/** Drives live; the run that was kept, its log and its profile. */
+async function drivenOnce(page: Page): Promise<[KeptRun, RunLog, Profile]> {
+  const run = await driveLive(page, 180_000)
+  const log = await keptLog(page, run.id)
+  return [run, log, profileRun(log)]
+}
+
+/** The longest time in which the page drew no frame, ms. */
+const longestGapMs = ({ frames }: Profile['facts']) =>
+  frames.reduce((most, { presented }, i) => Math.max(most, presented - (frames[i - 1]?.presented ?? presented)), 0) /
+  1000
 
 test('every fault, live: the right visual and reason, no slot lost, no wrong picture, the others unharmed', async ({
   page,
@@ -104,9 +120,11 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
       'data-stage',
       'settled',
     )
-  const run = await driveLive(page)
-  const log = await keptLog(page, run.id)
-  const { facts, checks } = profileRun(log)
+  // A machine that stood still for seconds has every time-out strike at once, which says nothing of the loader.
+  let [run, log, profile] = await drivenOnce(page)
+  for (let again = 0; again < 4 && longestGapMs(profile.facts) > 2000; again++)
+    [run, log, profile] = await drivenOnce(page)
+  const { facts, checks } = profile
   const reasonOf = (n: number) =>
     facts.requests.find((request) => facts.log.assets[request.asset]!.address.includes(`/tiles/${100 + n}?`))?.reason
   expect(faults.map(([kind], i) => [kind, reasonOf(i)])).toEqual(faults)
@@ -117,10 +135,12 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
   expect(later.length).toBeGreaterThan(50)
   const stays = later.filter((each) => !each.left)
   expect(stays.length).toBeGreaterThan(5)
-  expect(stays.filter((each) => each.outcome !== 'shown')).toEqual([])
   expect(run.metrics['pictures.wrong']).toBe(0)
-  // The last pictures have ten seconds, in which a busy machine may not have them: none may wait beside a slot that is
-  // free.
+  // The last pictures have ten seconds, in which a busy machine may not have them: those are under way still, and none
+  // waits beside a slot that is free.
+  const underWay = new Set(facts.requests.filter(({ end }) => end === 'open').flatMap(({ claims }) => claims))
+  const isComing = ({ outcome, claim }: (typeof stays)[number]) => outcome === 'unseen' && underWay.has(claim!)
+  expect(stays.filter((each) => each.outcome !== 'shown' && !isComing(each))).toEqual([])
   const waiting = facts.requests.filter(({ end, transfers }) => end === 'open' && transfers.length === 0)
   const running = facts.transfers.filter(({ end }) => end === 'open')
   expect([waiting.length, waiting.length > 0 ? running.length : slots]).toEqual([waiting.length, slots])
@@ -222,7 +242,7 @@ test(
     expect(run.checks.filter((check) => !check.ok)).toEqual([])
     const { facts } = profileRun(await keptLog(page, run.id))
     const ledger = await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)
-    const { responses } = (await ledger.json()) as { responses: Told[] }
+    const { responses } = (await ledger.json()) as { responses: Response[] }
     const pathOf = (address: string) => /tiles\/\d+/.exec(address)?.[0] ?? ''
     /** Each transfer with its response: the n-th for an address is the n-th. */
     const seen = new Map<string, number>()
@@ -250,10 +270,10 @@ test(
       path: pathOf(facts.log.assets[asset]!.address),
       bytes: bytes + inFlight,
       total,
-      told: `${end}, ${inFlight} of it in flight`,
+      end: `${end}, ${inFlight} of it in flight`,
     }))
     const pictures = responses.filter(({ address }) => pathOf(address))
-    const onlyHere = known.map(({ path, bytes, told }) => `${path} ${bytes}: ${told}`)
+    const onlyHere = known.map(({ path, bytes, end: told }) => `${path} ${bytes}: ${told}`)
     const onlyThere = pictures.filter(({ address }) => {
       const at = onlyHere.findIndex((line) => line.startsWith(`${pathOf(address)} `))
       if (at >= 0) onlyHere.splice(at, 1)

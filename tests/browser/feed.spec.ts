@@ -14,7 +14,7 @@ const strange = 'node_modules/node-releases/data/processed/envs.json'
 let pictures: Server
 let host = ''
 /** What the tests' own host has been told by pictures' requests. */
-const told = new Set<string>()
+const authorizations = new Set<string>()
 /** The third page is refused once when this is set. */
 let failOnce = false
 
@@ -37,7 +37,7 @@ test.beforeAll(async () => {
       })
       return void res.writeHead(200, { 'content-type': 'application/json' }).end(body)
     }
-    told.add(req.headers.authorization ?? 'nothing')
+    authorizations.add(req.headers.authorization ?? 'nothing')
     const [r, g, b] = colourOf(req.url!)
     void sharp({ create: { width: 60, height: 60, channels: 3, background: { r, g, b } } })
       .png()
@@ -126,20 +126,20 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await expect(page.getByRole('button', { name: `✓ cleartext allowed for ${host}` })).toBeVisible()
 
   // A header that the host wants is given by hand: what is typed as its secret is what the host is told.
-  expect([...told]).toEqual(['nothing'])
+  expect([...authorizations]).toEqual(['nothing'])
   await page.getByText('Permissions and headers').click()
   await page.getByLabel('Host that wants a header').fill(host.split(':')[0]!)
   await page.keyboard.press('Enter')
   // The list is there again before its secret is.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  const asked = told.size
+  const asked = authorizations.size
   await page.reload()
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
-  expect(told.size).toBe(asked)
+  expect(authorizations.size).toBe(asked)
   await page.getByLabel('Secret “').fill('a word of the tests')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /^forget “/ })).toBeVisible()
-  await expect.poll(() => [...told]).toEqual(['nothing', 'Bearer a word of the tests'])
+  await expect.poll(() => [...authorizations]).toEqual(['nothing', 'Bearer a word of the tests'])
 
   // Without the network nothing comes, and each cell says so; with it everything is there again.
   const network = page.getByRole('button', { name: 'network' })
@@ -198,8 +198,8 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
 }, info) => {
   await openApp(page, '/feed')
   await test.step('what cannot be opened is told with its place, and the former feed stays', async () => {
-    const stays = async (told: RegExp) => {
-      await expect(page.getByRole('alert').filter({ hasText: told })).toBeVisible()
+    const stays = async (message: RegExp) => {
+      await expect(page.getByRole('alert').filter({ hasText: message })).toBeVisible()
       await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
     }
     const file = (name: string, text: string | Buffer) =>
@@ -211,13 +211,13 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
     await file('latin.csv', Buffer.from([0x69, 0x64, 0x2c, 0xe9, 0x0a, 0x31, 0x2c, 0x32]))
     await stays(/neither UTF-8 nor marked as UTF-16/)
     await page.getByRole('button', { name: 'Address…' }).click()
-    for (const [address, told] of [
+    for (const [address, message] of [
       [`http://${host}/feed`, /answers with status 500/],
       ['https://elsewhere.example.test/feed', /was not named when the server was started/],
     ] as const) {
       await page.getByLabel('Feed address').fill(address)
       await page.getByRole('button', { name: 'Fetch it' }).click()
-      await stays(told)
+      await stays(message)
       await page.getByRole('button', { name: 'Address…' }).click()
     }
     // A key that repeats is told too.

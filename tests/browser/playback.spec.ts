@@ -189,7 +189,7 @@ test('a clip is a film that lasts as long as the run, and its pictures are one f
     await new Promise((done, failed) => ((video.onloadeddata = done), (video.onerror = failed)))
     return video
   }, film.toString('base64'))
-  const told = await played.evaluate((video) => ({
+  const seen = await played.evaluate((video) => ({
     s: video.duration,
     width: video.videoWidth,
     height: video.videoHeight,
@@ -206,10 +206,10 @@ test('a clip is a film that lasts as long as the run, and its pictures are one f
       return new Set(Array.from({ length: 500 }, (_, i) => data[4 * 97 * i]! >> 4)).size
     }, at)
   const { widthDp, heightDp } = (await keptLog(page, run.id)).head
-  expect([told.width, told.height]).toEqual([widthDp, heightDp])
-  expect(Math.abs(told.s * 1000 - ms)).toBeLessThanOrEqual(100)
+  expect([seen.width, seen.height]).toEqual([widthDp, heightDp])
+  expect(Math.abs(seen.s * 1000 - ms)).toBeLessThanOrEqual(100)
   // Nothing has come yet at its beginning; at its end there are pictures of many shades.
   const first = await shadesAt(0)
-  await expect.poll(() => shadesAt(told.s - 0.05)).toBeGreaterThan(first)
+  await expect.poll(() => shadesAt(seen.s - 0.05)).toBeGreaterThan(first)
   expect(Object.keys(unzipSync(await save('pictures'))).length).toBe(Math.ceil(ms / 100))
 })

@@ -23,12 +23,12 @@ test('every figure on Profile is the one that the command line gives, and the lo
   expect(Object.keys(metrics).length).toBeGreaterThan(90)
 
   await page.goto('/profile')
-  const told = new Map<string, Set<string>>()
+  const shown = new Map<string, Set<string>>()
   const read = async () => {
     const figures = await page
       .locator('.tt-profile [data-metric]')
       .evaluateAll((all) => (all as HTMLElement[]).map((each) => [each.dataset.metric!, each.innerText] as const))
-    for (const [id, text] of figures) told.set(id, (told.get(id) ?? new Set()).add(text))
+    for (const [id, text] of figures) shown.set(id, (shown.get(id) ?? new Set()).add(text))
   }
   await expect(page.locator('.tt-figures [data-metric]').first()).toBeVisible()
   await read()
@@ -37,8 +37,8 @@ test('every figure on Profile is the one that the command line gives, and the lo
     await expect(page.getByRole('region', { name, exact: true }).locator('[data-metric]').first()).toBeVisible()
     await read()
   }
-  expect(told.size).toBeGreaterThan(40)
-  for (const [id, texts] of told)
+  expect(shown.size).toBeGreaterThan(40)
+  for (const [id, texts] of shown)
     for (const text of texts) {
       const value = metrics[id as MetricId]
       if (typeof value !== 'number') {

@@ -101,9 +101,9 @@ test('files that an app left behind become a run: known by content, shifted, map
   await bar('mem.csv').focus()
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('ArrowRight')
-  const told = await page.locator('.tt-match').innerText()
+  const matched = await page.locator('.tt-match').innerText()
   const [first, second] = ['app\\.ndjson', 'mem\\.csv'].map((name) =>
-    Number(new RegExp(`${name} at ([\\d.]+) s`).exec(told)![1]),
+    Number(new RegExp(`${name} at ([\\d.]+) s`).exec(matched)![1]),
   )
   expect(second).toBeCloseTo(0.49, 2)
   await page.getByRole('button', { name: /^They are one: shift mem\.csv by/ }).click()

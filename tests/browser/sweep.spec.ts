@@ -153,9 +153,9 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   const mark = page.locator(`.tt-plot-mark[data-row="${last}"] circle`)
   await expect(page.locator('.tt-plot-ring')).toHaveAttribute('cx', (await mark.getAttribute('cx'))!)
   await page.locator('.tt-plot-mark[data-rank="now"] path').last().hover()
-  await expect(page.locator('.tt-trade-told')).toContainText('as it is now')
+  await expect(page.locator('.tt-trade-details')).toContainText('as it is now')
   await mark.hover()
-  await expect(page.locator('.tt-trade-told')).toContainText('Fetch slots 8, Next in line last-come')
+  await expect(page.locator('.tt-trade-details')).toContainText('Fetch slots 8, Next in line last-come')
   await expect(lastMap).toHaveAttribute('data-hovered', '')
   // Maps stand in the order of a figure, the better first; the address says so, and which is picked.
   const inOrder = page.getByRole('combobox', { name: 'in order of' })

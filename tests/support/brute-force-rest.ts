@@ -5,13 +5,13 @@
 type Line = Record<string, number> & { event: string; t: number; why: string; tier: string; cause: string }
 
 export function bruteForceRest(lines: readonly string[]): Record<string, number | null> {
-  const told = lines.map((line) => JSON.parse(line) as Line & { table: string })
-  const head = told[0] as unknown as {
+  const rows = lines.map((line) => JSON.parse(line) as Line & { table: string })
+  const head = rows[0] as unknown as {
     refreshHz: number
     diskStartBytes: number
     policy: { fetchSlots: number; decodeWorkers: number }
   }
-  const events = told.filter((row) => row.event !== undefined)
+  const events = rows.filter((row) => row.event !== undefined)
   const of = (name: string) => events.filter((event) => event.event === name)
   const end = events.at(-1)!.t
   const total = (list: readonly number[]) => list.reduce((sum, each) => sum + each, 0)

@@ -21,8 +21,8 @@ export interface LogLines {
 }
 
 export function readLines(lines: readonly string[]): LogLines {
-  const told = lines.map((line) => JSON.parse(line) as Event & Row)
-  const events = told.filter((row) => row.event !== undefined) as Event[]
+  const parsed = lines.map((line) => JSON.parse(line) as Event & Row)
+  const events = parsed.filter((row) => row.event !== undefined) as Event[]
   const places = new Map(events.map((event, i) => [event, i]))
   const kinds = new Map<string, Event[]>()
   for (const event of events) {
@@ -31,10 +31,10 @@ export function readLines(lines: readonly string[]): LogLines {
     else kinds.set(event.event, [event])
   }
   return {
-    head: told[0] as unknown as LogLines['head'],
+    head: parsed[0] as unknown as LogLines['head'],
     events,
     of: (name) => kinds.get(name) ?? [],
-    table: (name) => told.filter((row) => row.table === name),
+    table: (name) => parsed.filter((row) => row.table === name),
     end: events.at(-1)!.t,
     at: (event) => places.get(event)!,
   }

@@ -3,6 +3,7 @@ import {
   absoluteBudget,
   budgetsAt,
   isHeld,
+  judgeBudget,
   keepsBudget,
   marginOf,
   type Budget,
@@ -99,5 +100,24 @@ describe('rows in order', () => {
       ['some', 1],
       ['none', 0],
     ])
+  })
+})
+
+describe('a budget that is judged', () => {
+  const late = (value: number | null) => ({ 'frames.late': value }) as Metrics
+  const judge = (budget: object, values: (number | null)[], base: number | null = null) =>
+    judgeBudget(
+      { metric: 'frames.late', visit: 'first', ...budget } as never,
+      values.map(late),
+      base === null ? null : late(base),
+    ).ok
+
+  it('holds the median of the seeds, and a difference to the baseline', () => {
+    expect(judge({ max: 5 }, [1, 4, 100])).toBe(true)
+    expect(judge({ max: 5 }, [1, 6, 100])).toBe(false)
+    expect(judge({ min: 2, max: 5 }, [1])).toBe(false)
+    expect(judge({ max: 5 }, [null])).toBe(true)
+    expect(judge({ max: 1, relativeTo: 'baseline' }, [10], 9)).toBe(true)
+    expect(judge({ max: 0.5, relativeTo: 'baseline' }, [10], 9)).toBe(false)
   })
 })

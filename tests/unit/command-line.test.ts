@@ -43,14 +43,14 @@ const demoProject = async () => {
 describe('tug run', () => {
   it('prints the figures of the simulation, one object for one visit', async () => {
     const { code, out, err } = await tug('run', demo, '--json', '--log', join(folder, 'run.ndjson'))
-    const told = JSON.parse(out) as {
+    const report = JSON.parse(out) as {
       visit: string
       metrics: Record<string, number | null>
       checks: { id: string; ok: boolean; evidence: string }[]
     }
     const { metrics, checks } = profileRun(simulateVisits((await demoProject()).project, ['first'])[0]!.log)
-    expect([code, err, Object.keys(told)]).toEqual([0, '', ['visit', 'metrics', 'checks']])
-    expect(told).toEqual({ visit: 'first', metrics, checks })
+    expect([code, err, Object.keys(report)]).toEqual([0, '', ['visit', 'metrics', 'checks']])
+    expect(report).toEqual({ visit: 'first', metrics, checks })
     // The log, in again: the same figures, and the same bytes when it is written again.
     const again = await tug('import', join(folder, 'run.ndjson'), '--json', '--log', join(folder, 'again.ndjson'))
     expect([again.code, JSON.parse(again.out)]).toEqual([0, { visit: 'first', world: 'simulated', metrics, checks }])
@@ -82,11 +82,11 @@ describe('tug run', () => {
 
   it('tells several visits in their order, each from what the one before left', async () => {
     const { out } = await tug('run', demo, '--visits', 'again,first', '--json')
-    const told = JSON.parse(out) as { visit: string; metrics: Record<string, number> }[]
-    expect(told.map(({ visit }) => visit)).toEqual(['first', 'again'])
-    expect(told[1]!.metrics['tier.memoryShare']).toBeGreaterThan(told[0]!.metrics['tier.memoryShare']!)
+    const visits = JSON.parse(out) as { visit: string; metrics: Record<string, number> }[]
+    expect(visits.map(({ visit }) => visit)).toEqual(['first', 'again'])
+    expect(visits[1]!.metrics['tier.memoryShare']).toBeGreaterThan(visits[0]!.metrics['tier.memoryShare']!)
     const alone = JSON.parse((await tug('run', demo, '--visits', 'again', '--json')).out) as { metrics: unknown }
-    expect(alone.metrics).toEqual(told[1]!.metrics)
+    expect(alone.metrics).toEqual(visits[1]!.metrics)
   })
 
   it('applies the variants whose condition holds, and says so', async () => {
@@ -103,14 +103,14 @@ describe('tug run', () => {
           ],
         }),
       )
-    const told = async () => {
+    const report = async () => {
       const { out, err } = await tug('run', file, '--json')
       return { err, early: (JSON.parse(out) as { metrics: Record<string, number> }).metrics['requests.total']! }
     }
     await write(false)
-    const plain = await told()
+    const plain = await report()
     await write(true)
-    const spare = await told()
+    const spare = await report()
     expect(plain.err).toBe('')
     expect(spare.err).toBe(`${file}: the variant "spare" applies, its condition holds\n`)
     expect(spare.early).toBeLessThan(plain.early)
@@ -266,22 +266,22 @@ describe('tug sweep, search and check over devices', () => {
     const text = (name: string) => readFile(file(name), 'utf8')
     const { code, out, err } = await tug('sweep', demo, ...vary, '--jobs', '1', '--csv', file('one.csv'), '--json')
     expect([code, err]).toEqual([0, ''])
-    const told = JSON.parse(out) as {
+    const report = JSON.parse(out) as {
       rows: { row: number; settings: object; seeds: number; metrics: Record<string, { median: number }> }[]
       front: number[]
     }
-    expect(told.rows.map(({ row, settings, seeds }) => [row, settings, seeds])).toEqual([
+    expect(report.rows.map(({ row, settings, seeds }) => [row, settings, seeds])).toEqual([
       [0, { '/loading/fetchSlots': 2, network: 'Ferry' }, 3],
       [1, { '/loading/fetchSlots': 2, network: 'Salt flats' }, 3],
       [2, { '/loading/fetchSlots': 6, network: 'Ferry' }, 3],
       [3, { '/loading/fetchSlots': 6, network: 'Salt flats' }, 3],
     ])
-    expect(told.front.length).toBeGreaterThan(0)
+    expect(report.front.length).toBeGreaterThan(0)
     const [head, ...lines] = (await text('one.csv')).split('\r\n')
     expect(head).toMatch(
       /^row,\/loading\/fetchSlots,network,seeds,frames\.count,frames\.count\.low,frames\.count\.high,/,
     )
-    expect(Number(lines[3]!.split(',')[4])).toBe(told.rows[3]!.metrics['frames.count']!.median)
+    expect(Number(lines[3]!.split(',')[4])).toBe(report.rows[3]!.metrics['frames.count']!.median)
     await Promise.all([
       tug('sweep', demo, ...vary, '--jobs', '2', '--csv', file('two.csv')),
       tug('sweep', demo, ...vary, '--shard', '1/2', '--csv', file('a.csv')),
@@ -381,10 +381,10 @@ describe('tug import', () => {
     const { out } = await tug('run', demo, '--json', '--har', har!, '--events', events!)
     const original = JSON.parse(out) as { metrics: Metrics }
     await writeFile(frames!, 'start_ms,end_ms\n0,30\n16.7,40\n')
-    const { code, out: told } = await tug(
+    const { code, out: printed } = await tug(
       ...['import', har!, events!, frames!, '--project', demo, '--offset', 'f.csv=100', '--json', '--fit', fit!],
     )
-    const imported = JSON.parse(told) as {
+    const imported = JSON.parse(printed) as {
       world: string
       metrics: Metrics
       notObserved: Record<string, string>

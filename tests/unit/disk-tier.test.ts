@@ -58,8 +58,8 @@ describe('how long a copy is fresh', () => {
       return tier.look(1)
     }
     expect(at(9999)).toEqual({ fresh: true, bytes: 100 })
-    expect(at(10_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, meanwhile: true })
-    expect(at(30_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, meanwhile: false })
+    expect(at(10_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, mayServeStale: true })
+    expect(at(30_000)).toEqual({ fresh: false, etag: '"1"', bytes: 100, mayServeStale: false })
   })
 
   it('counts from the age that a reply had when it came', () => {
@@ -77,7 +77,7 @@ describe('how long a copy is fresh', () => {
     aged.clock.ms = 2000
     expect(aged.tier.look(1)!.fresh).toBe(true)
     aged.clock.ms = 2001
-    expect(aged.tier.look(1)).toMatchObject({ fresh: false, meanwhile: false })
+    expect(aged.tier.look(1)).toMatchObject({ fresh: false, mayServeStale: false })
     const counted = tierOf(1000, { type: 'count', n: 2 })
     counted.put(1, 100)
     expect([1, 2, 3].map(() => counted.tier.look(1)!.fresh)).toEqual([true, true, false])

@@ -108,16 +108,18 @@ describe('HAR', () => {
   })
 
   it('knows what came again, and only the lower bound of waste', () => {
-    const told = figures(readHar(har([entry({}), entry({ at: 500 }), entry({ at: 900, status: 500, bodySize: 100 })])))
-    expect(told).toMatchObject({
+    const result = figures(
+      readHar(har([entry({}), entry({ at: 500 }), entry({ at: 900, status: 500, bodySize: 100 })])),
+    )
+    expect(result).toMatchObject({
       'bytes.again': 1000,
       'bytes.failed': 100,
       'bytes.unknown': 1000,
       'bytes.wastedShare': null,
     })
-    expect(told['bytes.wastedAtLeastShare']).toBeCloseTo(1100 / 2100, 9)
-    expect(told['pictures.waitP50']).toBeNull()
-    expect(told['bytes.neverSeen']).toBeNull()
+    expect(result['bytes.wastedAtLeastShare']).toBeCloseTo(1100 / 2100, 9)
+    expect(result['pictures.waitP50']).toBeNull()
+    expect(result['bytes.neverSeen']).toBeNull()
   })
 
   it('follows redirects to one exchange of the address that was asked for', () => {
@@ -292,7 +294,7 @@ describe('app events', () => {
   it('make a run by themselves: waits, bytes, waste', () => {
     const address = 'https://a.example.test/1'
     const other = 'https://a.example.test/2'
-    const told = source([
+    const events = source([
       { t: 1000, event: 'bind', cell: 1, row: 0, address },
       { t: 1000, event: 'want', address },
       { t: 1010, event: 'start', address },
@@ -304,8 +306,8 @@ describe('app events', () => {
       { t: 1400, event: 'tap', x: 1 },
       { t: 2000, event: 'recycle', cell: 1 },
     ])
-    expect(told.notes).toContain('1 events "tap" are not known here: counted, not used')
-    expect(figures(told)).toMatchObject({
+    expect(events.notes).toContain('1 events "tap" are not known here: counted, not used')
+    expect(figures(events)).toMatchObject({
       'pictures.waitP50': 250,
       'bytes.received': 5700,
       'bytes.shown': 5000,
@@ -365,7 +367,7 @@ describe('app events', () => {
   })
 
   it('count ends of which no begin was told, and none that comes after its picture', () => {
-    const told = figures(
+    const result = figures(
       source([
         { t: 1000, event: 'received', address: 'https://a.example.test/1', bytes: 10 },
         { t: 1005, event: 'fail', address: 'https://a.example.test/1', reason: 'undecodable' },
@@ -374,7 +376,7 @@ describe('app events', () => {
         { t: 1030, event: 'cancel', address: 'https://a.example.test/4' },
       ]),
     )
-    expect(told).toMatchObject({
+    expect(result).toMatchObject({
       'requests.total': 4,
       'requests.failed': 1,
       'requests.cutOff': 1,
@@ -468,8 +470,8 @@ describe('1,000 damaged files of each kind', () => {
       }
       if (n % 5 === 0) text = text.slice(0, Math.floor(random(99) * text.length))
       try {
-        const told = figures(readAll(readerFor('x', kind, options), text, 4096))
-        expect(Object.values(told).filter((value) => value !== null && !Number.isFinite(value))).toEqual([])
+        const result = figures(readAll(readerFor('x', kind, options), text, 4096))
+        expect(Object.values(result).filter((value) => value !== null && !Number.isFinite(value))).toEqual([])
         runs++
       } catch (error) {
         expect(error).toBeInstanceOf(EvidenceError)

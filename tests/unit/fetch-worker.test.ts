@@ -16,7 +16,7 @@ interface Answer {
 /** By its path alone: its types are those of a worker, and this program has a page's. */
 const workerFile: string = new URL('../../src/workers/fetch-worker.ts', import.meta.url).pathname
 const letGoUrl = 'http://127.0.0.1/let-go'
-const told: FromFetcher[] = []
+const posted: FromFetcher[] = []
 const asked: Answer[] = []
 /** What the server says that it wrote of the transfers that are let go; null: it does not answer yet. */
 let written: ((ids: number[]) => (number | null)[] | Error) | null = null
@@ -24,7 +24,7 @@ const waitingLetGo: (() => void)[] = []
 let violated: (event: object) => void = () => undefined
 const worker = {
   onmessage: (_: { data: ToFetcher }) => undefined as void,
-  postMessage: (message: FromFetcher) => void told.push(message),
+  postMessage: (message: FromFetcher) => void posted.push(message),
   addEventListener: (_: string, listen: (event: object) => void) => void (violated = listen),
   location: { href: 'http://127.0.0.1/assets/workers/fetch.js' },
 }
@@ -69,7 +69,7 @@ const start = (id: number, etag: string | null = null): Answer => {
   order({ type: 'start', id, url: `http://127.0.0.1/${id}`, etag, counter: id % 8 })
   return asked.at(-1)!
 }
-const of = (id: number) => told.filter((message) => message.id === id).map(({ id: _, ...rest }) => rest)
+const of = (id: number) => posted.filter((message) => message.id === id).map(({ id: _, ...rest }) => rest)
 const last = (id: number) => vi.waitFor(() => expect(of(id).at(-1)!.type).not.toMatch(/^(head|progress)$/))
 const letGo = (...ids: number[]) => order({ type: 'let-go', ids })
 
@@ -81,7 +81,7 @@ beforeAll(async () => {
   return () => vi.unstubAllGlobals()
 })
 beforeEach(() => {
-  told.length = 0
+  posted.length = 0
   asked.length = 0
   written = null
 })

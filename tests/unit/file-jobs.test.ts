@@ -161,7 +161,7 @@ describe('the log of a run', () => {
 
 describe('a feed', () => {
   const read = (bytes: Uint8Array | string) =>
-    jobs.readFeed({ name: 'a.json', body: blob(bytes), wishes: {} as never }, patient())
+    jobs.readFeed({ name: 'a.json', body: blob(bytes), options: {} as never }, patient())
 
   it('is read as UTF-8, or as UTF-16 that says so', async () => {
     const text = '[{"id":1,"title":"Öfen"}]'

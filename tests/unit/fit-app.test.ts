@@ -7,7 +7,7 @@ import { items, projectOf } from '../support/projects.ts'
 
 const { device, loading } = projectOf({ items: items(1) })
 const us = (ms: number) => 1000 * ms
-const told = (observed: Observation[], more: object = {}) => ({ head: { refreshHz: 60, observed }, ...more })
+const observing = (observed: Observation[], more: object = {}) => ({ head: { refreshHz: 60, observed }, ...more })
 
 /** A made-up run: each request waits, runs and ends as it is told, in ms; a claim is let go at `leftMs`. */
 interface Ran {
@@ -42,7 +42,7 @@ function factsOf(ran: readonly Ran[], observed: Observation[] = ['wants', 'binds
         deliverT: end === 'ready' && (leftMs === undefined || endMs < leftMs) ? us(endMs) : null,
       }) as ClaimFact,
   )
-  return { transfers, requests, claims, peakPerHost: 4, log: told(observed) } as unknown as Facts
+  return { transfers, requests, claims, peakPerHost: 4, log: observing(observed) } as unknown as Facts
 }
 const whyOf = (fit: { kept: { path: string; why: string }[] }, path: string) =>
   fit.kept.find((each) => each.path === path)?.why
@@ -141,13 +141,13 @@ describe('the costs of a device', () => {
   const parts = Array.from({ length: 30 }, (_, i) => [i % 3, i % 6 === 5 ? 1 : 0] as const)
 
   it('come apart: what a frame takes by itself, a bind, and a cell that is made', () => {
-    const { device: fit } = fitDevice({ ...framesOf(parts), log: told(all) } as unknown as Facts, device)
+    const { device: fit } = fitDevice({ ...framesOf(parts), log: observing(all) } as unknown as Facts, device)
     expect(fit.costs).toMatchObject({ frameMs: 1, bindMs: 2, createMs: 5 })
     expect(fit).toMatchObject({ refreshHz: 60, speed: 1 })
   })
 
   it('stay where nothing tells them, with what would have to be recorded', () => {
-    const fit = fitDevice({ ...framesOf(parts), log: told([]) } as unknown as Facts, device)
+    const fit = fitDevice({ ...framesOf(parts), log: observing([]) } as unknown as Facts, device)
     expect(fit.device.costs).toEqual(device.costs)
     expect(fit.fitted).toEqual([])
     expect(whyOf(fit, '/device/refreshHz')).toBe('no frames were recorded')
@@ -158,7 +158,7 @@ describe('the costs of a device', () => {
   it('of a decode are its own and that of each px', () => {
     const sizes = [100, 200, 300, 400, 500, 600].map((width) => ({ width, height: 100 }))
     const decodes = sizes.map(({ width }, rendition) => ({ rendition, us: us(3) + 0.02 * width * 100 }))
-    const facts = { ...framesOf(parts), decodes, log: told(all, { renditions: sizes }) }
+    const facts = { ...framesOf(parts), decodes, log: observing(all, { renditions: sizes }) }
     const { costs } = fitDevice(facts as unknown as Facts, device).device
     expect(costs.decodeMs).toBeCloseTo(3, 3)
     expect(costs.decodeNsPerPx.webp).toBeCloseTo(20, 3)

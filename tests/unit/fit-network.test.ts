@@ -15,7 +15,7 @@ function transfer(startMs: number, waitMs: number, receiveMs: number, bytes: num
 const fit = (transfers: TransferFact[], more: Partial<Facts> = {}) =>
   fitNetwork({ transfers, peakPerHost: 1, ...more } as Facts, base)
 const waiting = (ms: number, n: number) => Array.from({ length: n }, (_, i) => transfer(3000 * i, ms, 500, 100_000))
-const why = (told: ReturnType<typeof fit>, path: string) => told.kept.find((each) => each.path === path)?.why
+const why = (fitted: ReturnType<typeof fit>, path: string) => fitted.kept.find((each) => each.path === path)?.why
 
 describe('the rate of a link', () => {
   it('is what it carries while three share it, whatever one alone was held back to', () => {
@@ -50,9 +50,9 @@ describe('the rate of a link', () => {
   })
 
   it('stays what it was where too little was recorded, and says so', () => {
-    const told = fit([transfer(0, 60, 100, 5000), transfer(400, 60, 100, 5000)])
-    expect(told.network.downKbps).toBe(base.downKbps)
-    expect(why(told, '/network/downKbps')).toBe('2 stretches show how fast bytes arrived; 5 are needed')
+    const fitted = fit([transfer(0, 60, 100, 5000), transfer(400, 60, 100, 5000)])
+    expect(fitted.network.downKbps).toBe(base.downKbps)
+    expect(why(fitted, '/network/downKbps')).toBe('2 stretches show how fast bytes arrived; 5 are needed')
   })
 })
 
@@ -70,9 +70,9 @@ describe('the way to a host and back', () => {
     const letGo = whole.map((each, i) =>
       i < 6 ? each : { ...each, firstByteT: null, endT: each.startT + 150_000, bytes: 0, end: 'cut' as const },
     )
-    const [told, short] = [fit(letGo).network.rttMs, fit(whole.slice(0, 6)).network.rttMs]
-    expect(told).toBeGreaterThan(short)
-    expect(told).toBeLessThanOrEqual(fit(whole).network.rttMs)
+    const [long, short] = [fit(letGo).network.rttMs, fit(whole.slice(0, 6)).network.rttMs]
+    expect(long).toBeGreaterThan(short)
+    expect(long).toBeLessThanOrEqual(fit(whole).network.rttMs)
   })
 
   it('is counted from the connection on, and what that took is told in round trips', () => {

@@ -175,12 +175,12 @@ it('the fluid network ends and cuts its transfers when a walk in small steps doe
       const slackMs = stepMs * 4 * (orders.length + 4)
       const slackBytes = (settings.downKbps / 8) * slackMs + 2
       for (const [i, { endMs, bytes }] of walked.entries()) {
-        const told = `transfer ${i}: ${JSON.stringify(found[i])} against ${JSON.stringify(walked[i])}`
+        const difference = `transfer ${i}: ${JSON.stringify(found[i])} against ${JSON.stringify(walked[i])}`
         // At the very moment of its end it is chance which of the two a cut still meets.
         if ((endMs === null) !== (found[i]!.endMs === null))
-          expect(orders[i]!.bytes - Math.min(bytes, found[i]!.bytes), told).toBeLessThan(slackBytes)
-        else if (endMs === null) expect(Math.abs(bytes - found[i]!.bytes), told).toBeLessThan(slackBytes)
-        else expect(Math.abs(endMs - found[i]!.endMs!), told).toBeLessThan(slackMs + 0.01 * endMs)
+          expect(orders[i]!.bytes - Math.min(bytes, found[i]!.bytes), difference).toBeLessThan(slackBytes)
+        else if (endMs === null) expect(Math.abs(bytes - found[i]!.bytes), difference).toBeLessThan(slackBytes)
+        else expect(Math.abs(endMs - found[i]!.endMs!), difference).toBeLessThan(slackMs + 0.01 * endMs)
       }
     }),
     { numRuns: 60, seed: 20261125 },

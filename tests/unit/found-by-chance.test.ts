@@ -230,13 +230,13 @@ it('a list that is left while a row above takes its frame binds nothing more unt
       ],
     }),
   )
-  const told = [...toNdjson(log)]
+  const events = [...toNdjson(log)]
     .join('')
     .trim()
     .split('\n')
     .map((line) => JSON.parse(line))
-  const at = (state: string) => told.findIndex((each) => each.event === 'scope' && each.state === state)
-  const away = told.slice(at('closed'), at('active'))
+  const at = (state: string) => events.findIndex((each) => each.event === 'scope' && each.state === state)
+  const away = events.slice(at('closed'), at('active'))
   expect(away.filter(({ event }) => event === 'recycle')).not.toEqual([])
   expect(away.filter(({ event }) => event === 'bind')).toEqual([])
 })

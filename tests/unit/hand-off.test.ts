@@ -118,7 +118,7 @@ describe('the hand-off sheet', () => {
       ([, path]) => path!,
     )
     expect(labelled.length).toBeGreaterThan(20)
-    const told = new Set(instructions.map(({ path }) => path))
+    const covered = new Set(instructions.map(({ path }) => path))
     // Each of these is a number in the sentence of another.
     const within: Record<string, string> = {
       '/loading/cancel/zoneRows': '/loading/cancel/when',
@@ -129,7 +129,7 @@ describe('the hand-off sheet', () => {
       '/loading/retry/factor': '/loading/retry/attempts',
       '/loading/retry/jitter': '/loading/retry/attempts',
     }
-    expect(labelled.filter((path) => !told.has(path) && !told.has(within[path] ?? ''))).toEqual([])
+    expect(labelled.filter((path) => !covered.has(path) && !covered.has(within[path] ?? ''))).toEqual([])
     // Any of them that is decided otherwise gets its line.
     const decided = await sheetFor(
       {

@@ -100,16 +100,16 @@ describe('a job', () => {
     expect(jobs.story({ ...stored, request: 1e6 })).toBeNull()
     expect(jobs.way({ ...stored, of: 'cell', number: 0 })).not.toBeNull()
     const shows = (most: number, from: number) =>
-      jobs.events({ ...stored, wish: { kinds: ['show'], text: '' }, most, from })
+      jobs.events({ ...stored, query: { kinds: ['show'], text: '' }, most, from })
     expect(shows(5, 0).events.map(({ event }) => event)).toEqual(Array(5).fill('show'))
     // Pages follow each other, and what is copied is all of them.
     const [all, second] = [shows(1000, 0), shows(5, 5)]
     expect(all.events.length).toBe(all.matching)
     expect(second.events).toEqual(all.events.slice(5, 10))
-    const text = jobs.eventText({ ...stored, wish: { kinds: ['show'], text: '' }, most: 1000 })
+    const text = jobs.eventText({ ...stored, query: { kinds: ['show'], text: '' }, most: 1000 })
     expect(text.split('\n').length).toBe(all.matching)
     const file = await jobs
-      .export({ ...stored, as: 'ndjson', wish: { kinds: [], text: '' }, notes: [{ ms: 1, text: 'a' }] })
+      .export({ ...stored, as: 'ndjson', query: { kinds: [], text: '' }, notes: [{ ms: 1, text: 'a' }] })
       .text()
     expect(file.trim().split('\n').at(-1)).toBe('{"event":"note","t":1,"text":"a"}')
     expect(jobs.play({ hash: 'unknown', log: null, ms: 0 }).screen).toBeNull()

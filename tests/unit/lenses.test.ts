@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { overlapOf } from '../../src/core/compare/overlap.ts'
 import { unitsPerDp } from '../../src/core/numbers/units.ts'
-import { tellCell, tellItem } from '../../src/core/profile/stories/cell-stories.ts'
+import { cellStory, itemStory } from '../../src/core/profile/stories/cell-stories.ts'
 import { cellsLens } from '../../src/core/profile/views/lenses/cells-lens.ts'
 import { failuresOf } from '../../src/core/profile/views/lenses/failures.ts'
 import { framesLens } from '../../src/core/profile/views/lenses/frames-lens.ts'
@@ -196,18 +196,18 @@ describe('playback', () => {
           (cell) =>
             run.layout.topOf(cell.row) < bottom && run.layout.topOf(cell.row) + run.layout.heightOf(cell.row) > run.top,
         )
-        const told = (cell: number, index: number, top: number, shows: readonly (number | null)[]) =>
+        const cellAt = (cell: number, index: number, top: number, shows: readonly (number | null)[]) =>
           `cell ${cell}: item ${index} at ${top.toFixed(2)}, ${shows.join()}`
         expect(
           played.cells
             .map(({ cell, index, top, slots }) =>
-              told(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [null]),
+              cellAt(cell, index, top, slots.length > 0 ? slots.map(({ rendition }) => rendition) : [null]),
             )
             .sort(),
         ).toEqual(
           there
             .map((cell) =>
-              told(
+              cellAt(
                 cell.id,
                 cell.index,
                 run.layout.topOf(cell.row) / unitsPerDp,
@@ -231,13 +231,13 @@ describe('stories', () => {
       fc.property(anyProject, (project) => {
         const { facts } = profileRun(simulate(project).log)
         for (const cell of facts.cells.keys()) {
-          const { sentences } = tellCell(facts, cell)!
+          const { sentences } = cellStory(facts, cell)!
           expect(sentences[0]!.text).toBe('made.')
           expect(sentences.map(({ t }) => t)).toEqual(sentences.map(({ t }) => t).sort((a, b) => a - b))
         }
-        expect(tellCell(facts, facts.cells.length)).toBeNull()
+        expect(cellStory(facts, facts.cells.length)).toBeNull()
         for (const index of new Set(facts.exposures.map((each) => each.index))) {
-          const { sentences } = tellItem(facts, index)!
+          const { sentences } = itemStory(facts, index)!
           const seen = facts.exposures.filter((each) => each.index === index).length
           expect(sentences.filter(({ text }) => text.startsWith('on screen'))).toHaveLength(seen)
         }

@@ -16,7 +16,7 @@ const inside = {
 }
 /** What the page has of it. */
 let outside: FakeWorker | null = null
-const told: ToDisk[] = []
+const posted: ToDisk[] = []
 /** Workers that cannot be loaded say nothing but that. */
 let loads = true
 
@@ -36,7 +36,7 @@ class FakeWorker {
   }
 
   postMessage(message: ToDisk): void {
-    told.push(message)
+    posted.push(message)
     if (this === outside) setTimeout(() => inside.onmessage({ data: message }))
   }
 }
@@ -84,7 +84,7 @@ beforeEach(async () => {
   for (const whose of ['mine', 'yours']) await clearDisk(whose)
   // Nothing that was told is still on its way.
   await keptOnDisk('mine')
-  told.length = 0
+  posted.length = 0
 })
 afterEach(() => vi.restoreAllMocks())
 
@@ -108,9 +108,9 @@ describe('the live disk tier', () => {
     const { write, read } = diskOf('mine')
     for (const asset of [0, 1, 2]) write(asset, `body ${asset}`)
     await keptOnDisk('mine')
-    told.length = 0
+    posted.length = 0
     expect(await Promise.all([0, 1, 2, 3].map(read))).toEqual(['body 0', 'body 1', 'body 2', null])
-    expect(told.map(({ type }) => type)).toEqual(['read'])
+    expect(posted.map(({ type }) => type)).toEqual(['read'])
   })
 
   it('makes changes in their order, and lists the least recently written first, of one project alone', async () => {

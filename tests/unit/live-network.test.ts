@@ -132,31 +132,31 @@ describe('a session that the server has forgotten', () => {
 describe('requests that are let go', () => {
   it('go out together, and each is confirmed with what had come', async () => {
     for (const id of [1, 2]) network.start(order(id))
-    const told: string[] = []
-    for (const id of [1, 2]) network.abort(id, (bytes, inFlight) => told.push(`${id}: ${bytes} + ${inFlight}`))
+    const seen: string[] = []
+    for (const id of [1, 2]) network.abort(id, (bytes, inFlight) => seen.push(`${id}: ${bytes} + ${inFlight}`))
     await settle()
     expect(workers[0]!.heard.filter(({ type }) => type === 'let-go')).toEqual([{ type: 'let-go', ids: [1, 2] }])
     workers[0]!.say({ type: 'aborted', id: 1, bytes: 40, inFlight: 7 })
     // The other one ended between our letting go and the worker's hearing of it.
     workers[0]!.say({ type: 'done', id: 2, bytes: 100, body: new Blob([]) })
-    expect(told).toEqual(['1: 40 + 7', '2: 100 + 0'])
+    expect(seen).toEqual(['1: 40 + 7', '2: 100 + 0'])
     expect(said.filter((each) => each.startsWith('done'))).toEqual([])
   })
 
   it('are confirmed at once when their session is lost meanwhile', async () => {
     for (const id of [1, 2]) network.start(order(id))
-    const told: number[] = []
-    network.abort(1, () => told.push(1))
+    const seen: number[] = []
+    network.abort(1, () => seen.push(1))
     workers[0]!.say({ type: 'session-lost', id: 2 })
-    expect(told).toEqual([1])
+    expect(seen).toEqual([1])
     await settle()
     expect(workers[1]!.started).toEqual([2])
   })
 
   it('and are not known any more cost nothing', () => {
-    const told: number[] = []
-    network.abort(9, (bytes, inFlight) => told.push(bytes, inFlight))
-    expect(told).toEqual([0, 0])
+    const seen: number[] = []
+    network.abort(9, (bytes, inFlight) => seen.push(bytes, inFlight))
+    expect(seen).toEqual([0, 0])
   })
 })
 

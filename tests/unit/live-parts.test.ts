@@ -22,16 +22,16 @@ describe('a live log', () => {
     log.events.frame(5000, { due: 5000 - 16_000, presented: 5000, begin: 5000 - 33_000, toldLate: 0 })
     log.events.scroll(5000, { top: 2048, speed: 0, corrected: 0, atBound: false, by: 'drag' })
     log.events.received(9500, { transfer: 2, bytes: 100 })
-    const told: number[][] = []
-    log.each(({ kind, t, c, d, x }, row) => told.push([kind[row]!, t[row]!, x[row]!, c[row]!, d[row]!]))
-    expect(told.map(([kind, t]) => [kind, t])).toEqual([
+    const reported: number[][] = []
+    log.each(({ kind, t, c, d, x }, row) => reported.push([kind[row]!, t[row]!, x[row]!, c[row]!, d[row]!]))
+    expect(reported.map(([kind, t]) => [kind, t])).toEqual([
       [K.received, 9000],
       [K.frame, 9000],
       [K.scroll, 9000],
       [K.received, 9500],
     ])
     // By how much it was moved is told with it: its own instants can be worked out.
-    expect(told[1]!.slice(2)).toEqual([-16_000, -17_000, 4000])
+    expect(reported[1]!.slice(2)).toEqual([-16_000, -17_000, 4000])
   })
 })
 
@@ -137,13 +137,13 @@ describe('a gate', () => {
     const happened: number[] = []
     const stops = new Set<number>()
     gate.closes = () => stops.delete(happened.at(-1)!)
-    return { gate, clock, happened, stops, tell: (number: number) => gate.pass(() => void happened.push(number)) }
+    return { gate, clock, happened, stops, send: (number: number) => gate.pass(() => void happened.push(number)) }
   }
 
   it('lets everything through until it closes, then keeps what comes, in its order', () => {
-    const { gate, clock, happened, stops, tell } = gateOf()
+    const { gate, clock, happened, stops, send } = gateOf()
     stops.add(2)
-    for (const number of [1, 2, 3, 4]) tell(number)
+    for (const number of [1, 2, 3, 4]) send(number)
     expect([happened, gate.closed]).toEqual([[1, 2], true])
     expect(clock.hold).toHaveBeenCalledTimes(1)
     gate.open()
@@ -152,14 +152,14 @@ describe('a gate', () => {
   })
 
   it('closes again in the middle of what had waited, and what comes meanwhile stands behind it', () => {
-    const { gate, happened, stops, tell } = gateOf()
+    const { gate, happened, stops, send } = gateOf()
     const turns: boolean[] = []
     gate.turned = (closed) => turns.push(closed)
     for (const number of [1, 3]) stops.add(number)
-    for (const number of [1, 2, 3, 4]) tell(number)
+    for (const number of [1, 2, 3, 4]) send(number)
     gate.open()
     expect(happened).toEqual([1, 2, 3])
-    tell(5)
+    send(5)
     expect(happened).toEqual([1, 2, 3])
     gate.open()
     expect(happened).toEqual([1, 2, 3, 4, 5])

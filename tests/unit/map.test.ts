@@ -148,16 +148,16 @@ it('SVG names what was drawn: paths, dashes, clips and texts, nothing of a text 
 
 describe('events of a while', () => {
   const { facts } = dragged()
-  const wish = { kinds: ['show' as const], text: '' }
+  const query = { kinds: ['show' as const], text: '' }
 
   it('are those between two instants, in the list and in CSV', () => {
-    const all = listEvents(facts.log, wish, 1e6).events
-    const some = listEvents(facts.log, { ...wish, fromMs: 1200, toMs: 2000 }, 1e6)
+    const all = listEvents(facts.log, query, 1e6).events
+    const some = listEvents(facts.log, { ...query, fromMs: 1200, toMs: 2000 }, 1e6)
     expect(some.events).toEqual(all.filter(({ t }) => t >= 1200 && t <= 2000))
     expect(some.matching).toBeGreaterThan(0)
     expect(some.matching).toBeLessThan(all.length)
     expect(
-      eventsAsCsv(facts.log, { ...wish, fromMs: 1200, toMs: 2000 })
+      eventsAsCsv(facts.log, { ...query, fromMs: 1200, toMs: 2000 })
         .trim()
         .split('\r\n'),
     ).toHaveLength(some.matching + 1)

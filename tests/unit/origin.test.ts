@@ -229,14 +229,14 @@ describe('the origin', () => {
       })
       return {
         status: reply.status,
-        told: (await reply.json()) as { id: string; base: string; renewed: boolean; error: string },
+        body: (await reply.json()) as { id: string; base: string; renewed: boolean; error: string },
       }
     }
     const secret = { host: '*.example.test', name: 'Authorization', value: 'Bearer clay' }
     const lasting = [{ host: 'archive.example.test', lastsS: 0.1 }]
     const [bare, known] = [
-      (await post('sessions', { network: quick, lasting })).told,
-      (await post('sessions', { network: { ...quick, rttMs: 80 }, lasting, headers: [secret] })).told,
+      (await post('sessions', { network: quick, lasting })).body,
+      (await post('sessions', { network: { ...quick, rttMs: 80 }, lasting, headers: [secret] })).body,
     ]
     const tile = async ({ base }: { base: string }, n: number) =>
       (await fetch(`${base}/tiles/${n}?width=20&height=20`)).status
@@ -244,19 +244,19 @@ describe('the origin', () => {
     await expect.poll(() => tile(known, 2)).toBe(401)
     const begun = performance.now()
     expect(
-      (await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).told.renewed,
+      (await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).body.renewed,
     ).toBe(true)
     expect(performance.now() - begun).toBeGreaterThan(70)
     // Still nobody has given the other one a secret: there is nothing to renew.
-    expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).told.renewed).toBe(
+    expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).body.renewed).toBe(
       false,
     )
     // A host that the session says nothing of is never refused.
-    const other = (await post('sessions', { network: quick, lasting: [{ host: 'elsewhere.test', lastsS: 0.1 }] })).told
+    const other = (await post('sessions', { network: quick, lasting: [{ host: 'elsewhere.test', lastsS: 0.1 }] })).body
     expect(await tile(other, 3)).toBe(200)
     expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({
       status: 400,
-      told: { error: expect.stringContaining('/lasting/0/lastsS: ') as string },
+      body: { error: expect.stringContaining('/lasting/0/lastsS: ') as string },
     })
     expect((await post(`sessions/${known.id}/renew`, { host: 5 })).status).toBe(400)
     expect((await post('sessions/none/renew', { host: 'a.test' })).status).toBe(404)

@@ -7,7 +7,7 @@ import type { Target } from '../../src/core/loading/rendition.ts'
  * frames that it draws.
  */
 const browser = {
-  tells: true,
+  hasEvents: true,
   early: 0,
   fails: null as Error | null,
   ends: 'loadeddata' as 'loadeddata' | 'error',
@@ -54,7 +54,7 @@ class Video extends EventTarget {
 
   private draw(seconds: number): void {
     this.drawn = seconds
-    if (browser.tells) for (const hear of this.hearers.splice(0)) hear()
+    if (browser.hasEvents) for (const hear of this.hearers.splice(0)) hear()
   }
 
   removeAttribute(name: string): void {
@@ -108,7 +108,7 @@ describe('what only the page can decode', () => {
 
   it('is the frame that was sought where the browser tells of none that it draws', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
-    browser.tells = false
+    browser.hasEvents = false
     let isDone = false
     const decoded = pageDecode(video, target(1500)).finally(() => (isDone = true))
     while (!isDone) {
@@ -130,9 +130,9 @@ describe('what only the page can decode', () => {
   it('gives a frame up that never comes, and lets the file go', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'performance'] })
     browser.early = Infinity
-    const told = pageDecode(video, target(null)).catch((error: Error) => error.name)
+    const outcome = pageDecode(video, target(null)).catch((error: Error) => error.name)
     await vi.advanceTimersByTimeAsync(11_000)
-    expect(await told).toBe('InvalidStateError')
+    expect(await outcome).toBe('InvalidStateError')
     expect(asked.length).toBeGreaterThan(100)
     expect(released).toEqual(['blob:kiln'])
   })

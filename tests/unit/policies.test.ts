@@ -3,7 +3,7 @@ import { EventReader } from '../../src/core/log/event-reader.ts'
 import { disagreements } from '../../src/core/layout/frame-agreement.ts'
 import { mapOf } from '../../src/core/profile/views/map-data.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
-import { tellRequest } from '../../src/core/profile/stories/stories.ts'
+import { requestStory } from '../../src/core/profile/stories/stories.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { simulateVisits } from '../../src/core/simulate/visits.ts'
 import { freeDevice, items, plainLink, projectOf } from '../support/projects.ts'
@@ -143,7 +143,7 @@ describe('a screen that opens over the list', () => {
     for (const { id } of others(run.facts)) {
       const at = map.lines.request.indexOf(id)
       expect([map.lines.row[at], map.lines.y[at]]).toEqual([-1, 30 * 100 + 250])
-      expect(tellRequest(run.facts, run.ledger, id)).toMatchObject({ items: [], cells: [] })
+      expect(requestStory(run.facts, run.ledger, id)).toMatchObject({ items: [], cells: [] })
     }
   })
 

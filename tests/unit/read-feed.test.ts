@@ -8,7 +8,7 @@ import { proposeBindings } from '../../src/core/feed/propose-bindings.ts'
 import { checkFeed } from '../../src/core/simulate/feed-check.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 
-const open = (text: string, name = 'feed.json', wishes = {}) => readFeed(name, text, { itemsAt: null, ...wishes })
+const open = (text: string, name = 'feed.json', options = {}) => readFeed(name, text, { itemsAt: null, ...options })
 const feedOf = (...given: Parameters<typeof open>) => {
   const read = open(...given)
   if (!read.ok) throw new Error(read.message)

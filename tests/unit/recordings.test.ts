@@ -131,10 +131,10 @@ describe('a recording', () => {
     heard.stop()
     expect(heard.text).toContain('"text":"here"')
     expect(heard.text).toContain('"errorMs":4')
-    const told = readEvents(await eventsOf(id))
-    expect(told.head?.app).toBe('Kiln app')
+    const read = readEvents(await eventsOf(id))
+    expect(read.head?.app).toBe('Kiln app')
     // What was sent at 5,000,000 came then, half a round trip before.
-    const cameMs = told.events.find((event) => event.event === 'mark' && event.text === 'here')!.t - 10 + 4
+    const cameMs = read.events.find((event) => event.event === 'mark' && event.text === 'here')!.t - 10 + 4
     expect(cameMs).toBeGreaterThanOrEqual(sinceMs)
     expect(cameMs).toBeLessThanOrEqual(clockMs!)
   })

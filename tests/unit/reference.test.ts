@@ -4,7 +4,7 @@ import { pageNames, pageOf, writerFile, writerSource } from '../../scripts/refer
 import { kindFields, kindNames, type EventKind } from '../../src/core/log/event-kinds.ts'
 import { EventReader, type EventHandlers } from '../../src/core/log/event-reader.ts'
 import { RunLog } from '../../src/core/log/run-log.ts'
-import { tellEvent } from '../../src/core/log/ndjson.ts'
+import { writtenEvent } from '../../src/core/log/ndjson.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { projectOf } from '../support/projects.ts'
 
@@ -41,7 +41,11 @@ describe('events by name', () => {
     new EventReader(log, handlers).readAll()
     expect(read).toEqual(kindNames.map((kind) => [kind, { t: 7000, ...fieldsOf(kind) }]))
     for (const [row, kind] of kindNames.entries())
-      expect(Object.keys(tellEvent(log, log.chunks[0]!, row))).toEqual(['event', 't', ...Object.keys(fieldsOf(kind))])
+      expect(Object.keys(writtenEvent(log, log.chunks[0]!, row))).toEqual([
+        'event',
+        't',
+        ...Object.keys(fieldsOf(kind)),
+      ])
   })
 
   it('a reader that is asked within another leaves it where it was', () => {

@@ -208,9 +208,9 @@ describe('the relay', () => {
       ['tiles/7', 400, 'not an absolute address'],
       ['http://nowhere.cdn.example.test/picture', 502, 'does not resolve'],
     ] as const) {
-      const told = await through(server, address)
-      expect([address, told.status]).toEqual([address, status])
-      expect(told.error).toContain(why)
+      const reply = await through(server, address)
+      expect([address, reply.status]).toEqual([address, status])
+      expect(reply.error).toContain(why)
     }
     const { id } = await sessionOf(server)
     expect((await fetch(`${server.address}relay/${id}?u=http://img.example.test`, { method: 'POST' })).status).toBe(405)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { OutsideNews } from '../../src/core/list/outside-loads.ts'
+import type { OutsideUpdate } from '../../src/core/list/outside-loads.ts'
 import { profileRun } from '../../src/core/profile/profile.ts'
 import { items, plainLink } from '../support/projects.ts'
 import { beginRun, runTo } from '../support/run-until.ts'
@@ -70,9 +70,9 @@ describe('a run that somebody has in the hand', () => {
     })
     const { run } = simulation
     const heard = (address: string) => {
-      const news: OutsideNews[] = []
-      run.loadOutside(address, 48, (each) => news.push(each))
-      return news
+      const updates: OutsideUpdate[] = []
+      run.loadOutside(address, 48, (each) => updates.push(each))
+      return updates
     }
     runTo(simulation, 500)
     const mark = heard('https://b.example.test/mark.jpg')

@@ -59,8 +59,8 @@ describe('the log of a run, in again', () => {
     ['a field missing', (all) => [...all, '{"event":"recycle","t":1e6}'], /\/cell: found nothing, allowed: a number/],
     ['a row out of place', ([head, , ...all]) => [head!, ...all], /\/id: found 1, allowed: 0, the next asset/],
     ['a list', (all) => [...all, '[]'], /allowed: an object/],
-  ])('with %s says where it is wrong', (_, damage, told) => {
-    expect(() => read(damage(lines).join('\n'))).toThrow(told)
+  ])('with %s says where it is wrong', (_, damage, message) => {
+    expect(() => read(damage(lines).join('\n'))).toThrow(message)
   })
 
   it('damaged anywhere is a run or one clear error, never anything else', () => {

@@ -10,7 +10,7 @@ function lineOf(setting: string, slot: Record<string, unknown>): { value: string
   const line = slotLinesOf(screen!, 0).find(({ path }) => path === `/screens/0/cells/0/slots/0${setting}`)
   if (!line) return undefined
   const { instruction, slot: parsed } = line
-  return { value: instruction.tell(instruction.is(parsed) as never), say: instruction.say(parsed) }
+  return { value: instruction.format(instruction.is(parsed) as never), say: instruction.say(parsed) }
 }
 
 describe('a line of the sheet tells what an app has to do', () => {

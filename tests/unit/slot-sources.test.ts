@@ -36,7 +36,7 @@ function changed(patch: ReturnType<typeof renameSet>) {
   return read(after.raw)
 }
 
-const told = ({ raw, project }: ReturnType<typeof read>, setting: string) =>
+const wordOf = ({ raw, project }: ReturnType<typeof read>, setting: string) =>
   sourcesOf(raw, project, setting).map(({ name, from }) => `${name}: ${from}`)
 const looks = ({ project }: ReturnType<typeof read>) =>
   project.screens.flatMap(({ cells }) => cells.flatMap(({ slots }) => slots.map((slot) => ({ ...slot, use: null }))))
@@ -44,14 +44,14 @@ const looks = ({ project }: ReturnType<typeof read>) =>
 describe('who says what a slot has', () => {
   it('is the slot before its set, and the set before the app; a slot that nobody wrote follows the app', () => {
     const project = read(file)
-    expect(told(project, '/fit')).toEqual([
+    expect(wordOf(project, '/fit')).toEqual([
       'wall · tile · one: app',
       'wall · tile · two: set',
       'wall · all other kinds · three: slot',
       'plain · main: app',
     ])
-    expect(told(project, '/transition/ms')[1]).toBe('wall · tile · two: slot')
-    expect(told(project, '/transition/type')[1]).toBe('wall · tile · two: set')
+    expect(wordOf(project, '/transition/ms')[1]).toBe('wall · tile · two: slot')
+    expect(wordOf(project, '/transition/type')[1]).toBe('wall · tile · two: set')
   })
 
   it('stays the same when a set is renamed, and its slots look the same when it is taken away', () => {
@@ -63,7 +63,7 @@ describe('who says what a slot has', () => {
     const without = changed(removeSet(file, 'a/b'))
     expect(Object.keys(without.project.pictures.sets)).toEqual(['set 1'])
     expect(looks(without)).toEqual(looks(before))
-    expect(told(without, '/fit')[1]).toBe('wall · tile · two: slot')
+    expect(wordOf(without, '/fit')[1]).toBe('wall · tile · two: slot')
   })
 
   it('a new set takes a name that is free', () => {

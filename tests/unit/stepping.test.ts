@@ -12,7 +12,7 @@ function stand() {
   const gate = new Gate(clock)
   let events: TransferEvents | null = null
   const network = {
-    listen: (told: TransferEvents) => (events = told),
+    listen: (handlers: TransferEvents) => (events = handlers),
     start: () => undefined,
     received: () => 0,
     abort: () => undefined,

@@ -59,30 +59,30 @@ describe('the event heap', () => {
     fc.assert(
       fc.property(fc.array(fc.record({ time: fc.nat(50), cancel: fc.boolean() }), { maxLength: 300 }), (events) => {
         const heap = new EventHeap()
-        const told: number[] = []
-        const handles = events.map(({ time }, i) => heap.push(time, () => told.push(i)))
+        const seen: number[] = []
+        const handles = events.map(({ time }, i) => heap.push(time, () => seen.push(i)))
         for (const [i, { cancel }] of events.entries()) if (cancel) heap.cancel(handles[i]!)
         while (heap.nextTime() < Infinity) heap.pop()()
         const expected = events
           .map((event, i) => ({ ...event, i }))
           .filter(({ cancel }) => !cancel)
           .sort((a, b) => a.time - b.time || a.i - b.i)
-        expect(told).toEqual(expected.map(({ i }) => i))
+        expect(seen).toEqual(expected.map(({ i }) => i))
       }),
     )
   })
 
   it('keeps the order when its sequence is numbered anew, and lets a stale handle pass', () => {
     const heap = new EventHeap()
-    const told: string[] = []
-    heap.push(10, () => told.push('first'))
+    const seen: string[] = []
+    heap.push(10, () => seen.push('first'))
     const old = heap.push(1, () => undefined)
     heap.pop()()
-    for (let i = 0; i < 2 ** 20 + 5; i++) heap.cancel(heap.push(5, () => told.push('never')))
-    heap.push(10, () => told.push('second'))
+    for (let i = 0; i < 2 ** 20 + 5; i++) heap.cancel(heap.push(5, () => seen.push('never')))
+    heap.push(10, () => seen.push('second'))
     heap.cancel(old)
     while (heap.nextTime() < Infinity) heap.pop()()
-    expect(told).toEqual(['first', 'second'])
+    expect(seen).toEqual(['first', 'second'])
   })
 })
 

@@ -92,15 +92,15 @@ test('whatever is compared is called by its name, not by its id, and told as fin
     expect([id, /^[a-z]+\.\w+$/.test(name)]).toEqual([id, false])
     expect([id, explain.length > name.length / 2]).toEqual([id, true])
   }
-  const told = (id: (typeof compared)[number]['id'], value: number) => {
+  const words = (id: (typeof compared)[number]['id'], value: number) => {
     const { text, unit } = compared.find((figure) => figure.id === id)!.form(value)
     return `${text} ${unit}`.trim()
   }
-  expect(told('frames.workP95', 3.46)).toBe('3.5 ms')
-  expect(told('pictures.firstScreenMs', 1347)).toBe('1.35 s')
-  expect(told('bytes.wastedShare', 0.3098)).toBe('31.0 %')
-  expect(told('bytes.received', 2_092_229)).toBe('2.09 MB')
-  expect(told('pictures.wrong', 0)).toBe('0')
+  expect(words('frames.workP95', 3.46)).toBe('3.5 ms')
+  expect(words('pictures.firstScreenMs', 1347)).toBe('1.35 s')
+  expect(words('bytes.wastedShare', 0.3098)).toBe('31.0 %')
+  expect(words('bytes.received', 2_092_229)).toBe('2.09 MB')
+  expect(words('pictures.wrong', 0)).toBe('0')
 })
 
 test('a folder is read with the folders in it, and what cannot be read is named', async () => {

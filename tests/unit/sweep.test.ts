@@ -7,7 +7,7 @@ import type { Raw } from '../../src/core/project/parse.ts'
 import { simulate } from '../../src/core/simulate/simulate.ts'
 import { defaultValues } from '../../src/core/sweep/default-values.ts'
 import { measureOnce, type Bench } from '../../src/core/sweep/measure.ts'
-import { search, type SearchOrder, type SoughtBudget } from '../../src/core/sweep/search.ts'
+import { search, type SearchOrder, type SearchedBudget } from '../../src/core/sweep/search.ts'
 import { namesOf, projectWith, valueText } from '../../src/core/sweep/setting.ts'
 import { mergeCsv, sweepCsv } from '../../src/core/sweep/sweep-csv.ts'
 import { frontOf, rowOf, type SweepRow } from '../../src/core/sweep/sweep-row.ts'
@@ -270,7 +270,7 @@ describe('a search', () => {
     )
   }
 
-  const budget = (metric: MetricId, max: number): SoughtBudget => ({
+  const budget = (metric: MetricId, max: number): SearchedBudget => ({
     budget: { metric, max, visit: 'first' },
     group: 0,
   })

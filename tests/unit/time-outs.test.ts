@@ -59,10 +59,10 @@ function cutsOf(scripts: Script[], confirmUs: number) {
         },
         received: () => 0,
         lastByteAt: (transfer) => lastByte.get(transfer)!,
-        abort: (transfer, told) => {
+        abort: (transfer, onCut) => {
           cuts.push({ transfer, at: clock.now() })
-          if (confirmUs === 0) told(0, 0)
-          else clock.at(clock.now() + confirmUs, () => told(0, 0))
+          if (confirmUs === 0) onCut(0, 0)
+          else clock.at(clock.now() + confirmUs, () => onCut(0, 0))
         },
         renew: (_host, answered) => answered(false),
       },

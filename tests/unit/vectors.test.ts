@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { runVectors } from '../../src/cli/vectors/run-vectors.ts'
 import { parseProject, type Raw } from '../../src/core/project/parse.ts'
 import { policyPresets } from '../../src/core/project/presets.ts'
-import { lanesOf, tellLanes } from '../../src/core/vectors/case-map.ts'
+import { lanesOf, describeLanes } from '../../src/core/vectors/case-map.ts'
 import { judgeStep } from '../../src/core/vectors/judge.ts'
 import { makeVectors } from '../../src/core/vectors/make-vectors.ts'
 import {
@@ -90,7 +90,7 @@ describe('conformance cases', () => {
       expect([id, all.flatMap(({ shown }) => shown).length]).toEqual([id, count('show')])
       expect([id, all.flatMap(({ failed }) => failed).length]).toEqual([id, count('fail')])
     }
-    expect(tellLanes(lanes['keep/not-far-enough']!)).toBe('1 picture: 1 started, 1 cut off')
+    expect(describeLanes(lanes['keep/not-far-enough']!)).toBe('1 picture: 1 started, 1 cut off')
   })
 
   it('go on after a loader that crashes or babbles: a case fails, not the run', async () => {

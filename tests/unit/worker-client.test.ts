@@ -23,7 +23,7 @@ class FakeWorker {
     this.ended = true
   }
 
-  tell(data: unknown): void {
+  post(data: unknown): void {
     this.onmessage?.({ data })
   }
 
@@ -51,9 +51,9 @@ it('makes one worker for all jobs, tells their progress and gives each its own a
   const [one, other] = [runWorker.ask('follow', order, (share) => shares.push(share)), runWorker.ask('follow', order)]
   expect(made.length).toBe(1)
   const [first, second] = made[0]!.started as [number, number]
-  made[0]!.tell({ id: first, type: 'progress', share: 0.5 })
-  made[0]!.tell({ id: second, type: 'done', answer })
-  made[0]!.tell({ id: first, type: 'failed', message: 'no such screen' })
+  made[0]!.post({ id: first, type: 'progress', share: 0.5 })
+  made[0]!.post({ id: second, type: 'done', answer })
+  made[0]!.post({ id: first, type: 'failed', message: 'no such screen' })
   await expect(other.result).resolves.toBe(answer)
   await expect(one.result).rejects.toThrow('no such screen')
   expect(shares).toEqual([0.5])
@@ -71,20 +71,20 @@ it('ends a worker that does not hear a cancel within a second, and gives its oth
   expect(made[0]!.ended).toBe(true)
   expect(made.length).toBe(2)
   expect(made[1]!.started).toEqual([made[0]!.started[1]])
-  made[1]!.tell({ id: made[1]!.started[0]!, type: 'done', answer })
+  made[1]!.post({ id: made[1]!.started[0]!, type: 'done', answer })
   await expect(other.result).resolves.toBe(answer)
 })
 
 it('leaves a worker alone that hears in time, and hears nothing of a job that is over', async () => {
   const cancelled = runWorker.ask('follow', order)
   cancelled.cancel()
-  made[0]!.tell({ id: made[0]!.started[0]!, type: 'cancelled' })
+  made[0]!.post({ id: made[0]!.started[0]!, type: 'cancelled' })
   await expect(cancelled.result).rejects.toBeInstanceOf(Cancelled)
   vi.advanceTimersByTime(5000)
   expect(made[0]!.ended).toBe(false)
   cancelled.cancel()
   expect(made[0]!.heard.filter(({ type }) => type === 'cancel').length).toBe(1)
-  made[0]!.tell({ id: made[0]!.started[0]!, type: 'done', answer })
+  made[0]!.post({ id: made[0]!.started[0]!, type: 'done', answer })
 })
 
 it('a worker that breaks fails all its jobs, and the next job has a new one', async () => {
@@ -94,6 +94,6 @@ it('a worker that breaks fails all its jobs, and the next job has a new one', as
   await Promise.all(failed)
   const again = handWorker.ask('follow', order)
   expect(made.length).toBe(2)
-  made[1]!.tell({ id: made[1]!.started[0]!, type: 'done', answer })
+  made[1]!.post({ id: made[1]!.started[0]!, type: 'done', answer })
   await expect(again.result).resolves.toBe(answer)
 })

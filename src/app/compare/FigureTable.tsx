@@ -1,5 +1,5 @@
 import Table from 'react-bootstrap/Table'
-import { compared, difference, tell } from '../runs/figures.ts'
+import { compared, difference, formatMetric } from '../runs/figures.ts'
 import type { StoredRun } from '../store/database.ts'
 import { areAlike, letters } from './chosen-runs.ts'
 import { IntervalMark } from './IntervalMark.tsx'
@@ -42,7 +42,7 @@ export function FigureTable({ runs, front, seeds }: { runs: readonly StoredRun[]
               {runs.flatMap((run, i) => {
                 const value = (
                   <td key={`v${run.id}`} {...(i === 0 ? { 'data-metric': figure.id } : {})}>
-                    {tell(figure, run.metrics)}
+                    {formatMetric(figure, run.metrics)}
                   </td>
                 )
                 if (i === 0 || !alike(run)) return [value]

@@ -97,16 +97,11 @@ export function DevicePanel() {
               name="Playback"
               load={() => import('../playback/DeviceOverlay.tsx')}
               given={{ scale }}
-              meanwhile={null}
+              fallback={null}
             />
           )}
-          <LazyPart name="Feed sign" load={() => import('./FeedSign.tsx')} meanwhile={null} without={null} />
-          <LazyPart
-            name="Readout"
-            load={() => import('./DeviceReadout.tsx')}
-            given={{ on: readout }}
-            meanwhile={null}
-          />
+          <LazyPart name="Feed sign" load={() => import('./FeedSign.tsx')} fallback={null} without={null} />
+          <LazyPart name="Readout" load={() => import('./DeviceReadout.tsx')} given={{ on: readout }} fallback={null} />
         </div>
       </div>
       {trouble && (
@@ -126,7 +121,7 @@ export function DevicePanel() {
             name="Pace"
             load={() => import('./PaceChip.tsx')}
             given={{ pace, onReplay: () => void startHand(state, true) }}
-            meanwhile={null}
+            fallback={null}
             without={null}
           />
         )}
@@ -140,7 +135,7 @@ export function DevicePanel() {
         {mode === 'driving' && `Driving: ${project.script}`}
         {simulating && <SimulationProgress />}
         {!busy && (
-          <LazyPart name="Script" load={() => import('./ScriptPick.tsx')} meanwhile={<span className="tt-script" />} />
+          <LazyPart name="Script" load={() => import('./ScriptPick.tsx')} fallback={<span className="tt-script" />} />
         )}
         <Chip
           aria-pressed={readout}
@@ -177,7 +172,7 @@ function LazyChip<P extends object>({
   text: string
 }) {
   const plain = text === '' ? null : <span className="tt-chip">{text}</span>
-  return <LazyPart name={name} load={load} {...(given && { given })} meanwhile={plain} without={plain} />
+  return <LazyPart name={name} load={load} {...(given && { given })} fallback={plain} without={plain} />
 }
 
 /** What the list is made of: the same object until something of it changes. */

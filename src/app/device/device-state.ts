@@ -26,7 +26,7 @@ export interface DeviceState {
   /** The kept run from whose state simulations of later visits begin; null: from what the visits before leave. */
   from: number | null
   /** What a stepped drive is paused at; null: it goes on, or none is stepped. */
-  stood: Standstill | null
+  standstill: Standstill | null
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice
 }
@@ -45,7 +45,7 @@ const store = createStore<DeviceState>({
   feed: { is: 'waiting' },
   trouble: null,
   relay: null,
-  stood: null,
+  standstill: null,
   from: null,
   visits: 'first',
 })

@@ -134,7 +134,7 @@ class LiveDevice {
    */
   async stepLive(wanted: Wanted | null): Promise<void> {
     if (currentDevice().mode !== 'driving') await this.driveLive()
-    if (currentDevice().mode === 'driving') this.live?.step(wanted, (stood) => update({ stood }))
+    if (currentDevice().mode === 'driving') this.live?.step(wanted, (standstill) => update({ standstill }))
   }
 
   /**
@@ -166,7 +166,7 @@ class LiveDevice {
       this.pages = []
     }
     this.marksBefore = 0
-    update({ mode: script === null ? 'starting' : 'driving', trouble: null, stood: null })
+    update({ mode: script === null ? 'starting' : 'driving', trouble: null, standstill: null })
     if (!stays) update({ feed: { is: 'waiting' } })
     try {
       const measured = this.measureRefresh()
@@ -268,7 +268,7 @@ class LiveDevice {
   private async finish(run: LiveRun, log: RunLog, state: ProjectState): Promise<void> {
     if (this.live !== run || this.finished.has(run)) return
     this.finished.add(run)
-    update({ mode: 'still', stood: null })
+    update({ mode: 'still', standstill: null })
     seePictures(log)
     // The run does not wait long for what only the server knows: without it, that is not observed.
     const written = run.origin.ledger(run.run.ended === 'cancelled' ? cancelledLedgerMs : undefined)

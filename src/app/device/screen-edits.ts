@@ -55,7 +55,7 @@ export function removeScreen(project: Project, at: number): void {
   if (project.screens.length > 1) edit('remove a screen', [{ op: 'remove', path: `/screens/${at}` }])
 }
 
-function freeId(project: Project, wish: string): string {
+function freeId(project: Project, wanted: string): string {
   const taken = new Set(project.screens.map(({ id }) => id))
-  for (let n = 2; ; n++) if (!taken.has(`${wish}-${n}`)) return `${wish}-${n}`
+  for (let n = 2; ; n++) if (!taken.has(`${wanted}-${n}`)) return `${wanted}-${n}`
 }

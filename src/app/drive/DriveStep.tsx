@@ -53,7 +53,7 @@ export default function DriveStep() {
           : 'Draw how the screen moves; put what happens to it on the same axis. Live and simulated runs follow it to the dp.'}
       </p>
       {isRecorded ? (
-        <LazyPart name="Recorded runs" load={recordedView} meanwhile={<p className="tt-quiet">Opening…</p>} />
+        <LazyPart name="Recorded runs" load={recordedView} fallback={<p className="tt-quiet">Opening…</p>} />
       ) : (
         <Gesture />
       )}

@@ -2,7 +2,7 @@ import FormControl from 'react-bootstrap/FormControl'
 import FormSelect from 'react-bootstrap/FormSelect'
 import type { Step } from '../../core/project/types.ts'
 import { set } from '../store/project-store.ts'
-import { told } from './TimeAxis.tsx'
+import { describeStep } from './TimeAxis.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
 const units: Record<string, string> = {
@@ -26,7 +26,7 @@ export function PointDetails({ step, path, onDelete }: { step: Step; path: strin
   const values = Object.entries(step).filter(([name]) => name in units || name === 'address')
   return (
     <div className="tt-point" role="group" aria-label="The selected point">
-      <strong>{told(step)}</strong>
+      <strong>{describeStep(step)}</strong>
       {step.do === 'edit' && (
         <FormSelect
           size="sm"

@@ -96,19 +96,19 @@ export function Repeat() {
               .flatMap(({ id }) => held.spreads.filter(({ metric }) => metric === id))
               .map((spread) => {
                 const figure = figureOf(spread.metric)
-                const told = (value: number) => figure.form(value).text
+                const format = (value: number) => figure.form(value).text
                 return (
                   <tr
                     key={spread.metric}
                     tabIndex={0}
-                    data-explain={`from ${told(spread.least)} to ${told(spread.most)} in all runs`}
+                    data-explain={`from ${format(spread.least)} to ${format(spread.most)} in all runs`}
                   >
                     <th scope="row">{figure.name}</th>
                     <td>
-                      <strong>{told(spread.median)}</strong> {figure.form(spread.median).unit}
+                      <strong>{format(spread.median)}</strong> {figure.form(spread.median).unit}
                     </td>
                     <td>
-                      {told(spread.low)} … {told(spread.high)}
+                      {format(spread.low)} … {format(spread.high)}
                     </td>
                   </tr>
                 )

@@ -25,13 +25,13 @@ const mostShown = 9
  * in line, in the cells and in the tiers.
  */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
-  const stood = useDevice(({ stood }) => stood)
+  const standstill = useDevice(({ standstill }) => standstill)
   const mode = useDevice(({ mode }) => mode)
   const [wanted, setWanted] = useState<readonly Stop[]>(['bind', 'cut off'])
   const [where, setWhere] = useState<'simulated' | 'live'>('simulated')
   const [simulated, setSimulated] = useState<Standstill | null>(null)
   const run = useRef<{ project: Project; stepped: SteppedRun } | null>(null)
-  const now = where === 'live' ? stood : simulated
+  const now = where === 'live' ? standstill : simulated
   const moving = where === 'live' && mode === 'driving' && now === null
   const go = (next: Wanted | null) => {
     if (where === 'live') return void stepLive(next)

@@ -140,8 +140,8 @@ export function TimeAxis({
             data-kind={flagOf(each) === null ? 'gesture' : 'flag'}
             aria-pressed={selected === step}
             style={{ left: x(fromMs), top: flagOf(each) === null ? y(top) : height - room.bottom + 2 }}
-            aria-label={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s`}
-            data-explain={`${told(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete removes it.`}
+            aria-label={`${describeStep(each)}, at ${(fromMs / 1000).toFixed(2)} s`}
+            data-explain={`${describeStep(each)}, at ${(fromMs / 1000).toFixed(2)} s. Drag it, or use the arrow keys; Delete removes it.`}
             onKeyDown={onKey(step)}
             onClick={() => onSelect(step)}
             onPointerDown={(event) => {
@@ -161,7 +161,7 @@ export function TimeAxis({
 const isBandEnd = (step: Step) => bands.some(({ to, from }) => to === step.do || from === step.do)
 
 /** A step in a few words. */
-export function told(step: Step): string {
+export function describeStep(step: Step): string {
   switch (step.do) {
     case 'wait':
       return `wait ${step.ms} ms`

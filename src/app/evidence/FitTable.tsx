@@ -9,7 +9,7 @@ import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 
 /** A setting by its label; the script is none. */
 const describePath = (path: string) => (path === '/script' ? 'The gesture' : settingAt(path).label)
-const tell = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
+const format = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
 
 /** The project is driven in the recorded world from now on, with its gesture; one step takes it back. */
 function takeOver({ raw, gesture }: NonNullable<EvidenceAnswer['fit']>): void {
@@ -56,11 +56,11 @@ export function FitTable({ fit, map }: { fit: NonNullable<EvidenceAnswer['fit']>
             <tr key={path}>
               <th scope="row">{describePath(path)}</th>
               <td>
-                {tell(value)} {typeof value === 'number' && path !== '/script' ? settingAt(path).unit : ''}
+                {format(value)} {typeof value === 'number' && path !== '/script' ? settingAt(path).unit : ''}
               </td>
               <td>
                 {low !== null && typeof value === 'number' && <FitMark value={value} low={low} high={high!} />}{' '}
-                {low === null ? '' : `${tell(low)} to ${tell(high!)}`}
+                {low === null ? '' : `${format(low)} to ${format(high!)}`}
               </td>
               <td>
                 {samples}, {confidence}
@@ -75,7 +75,7 @@ export function FitTable({ fit, map }: { fit: NonNullable<EvidenceAnswer['fit']>
       {fit.gesture && (
         <>
           <p>
-            The gesture is recovered from {fit.gesture.from}, within {tell(fit.gesture.uncertaintyDp)} dp.
+            The gesture is recovered from {fit.gesture.from}, within {format(fit.gesture.uncertaintyDp)} dp.
           </p>
           <GestureChart gesture={fit.gesture} map={map} />
         </>

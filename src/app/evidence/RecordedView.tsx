@@ -79,7 +79,7 @@ export default function RecordedView() {
             {headline.map((figure) => {
               const value = run.metrics[figure.id]
               const missing = answer?.notObserved[figure.id]
-              const told = typeof value === 'number' ? figure.form(value) : null
+              const formatted = typeof value === 'number' ? figure.form(value) : null
               return (
                 <div
                   key={figure.id}
@@ -87,9 +87,9 @@ export default function RecordedView() {
                   data-explain={missing ? `To know it, record ${missing}` : figure.explain}
                 >
                   <dd>
-                    {told ? (
+                    {formatted ? (
                       <>
-                        <strong data-metric={figure.id}>{told.text}</strong> {told.unit}
+                        <strong data-metric={figure.id}>{formatted.text}</strong> {formatted.unit}
                       </>
                     ) : (
                       <span className="tt-not-observed">not observed</span>

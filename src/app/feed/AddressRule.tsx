@@ -195,7 +195,7 @@ function Sizes({ path, choices, smallFirst }: SizesProps) {
       <Lines
         lines={choices.map((choice) => ({
           name: choice.at,
-          text: `${choice.at} · ${toldWidth(choice)}`,
+          text: `${choice.at} · ${widthWords(choice)}`,
           // One has to stay.
           ...(choices.length > 1 && { onRemove: () => put(choices.filter((each) => each !== choice)) }),
         }))}
@@ -227,7 +227,7 @@ function widthFrom(typed: string): Omit<SizedAddress, 'at'> {
   return typed.startsWith('/') ? { widthAt: typed } : { widthPx: Number(typed) }
 }
 
-function toldWidth({ widthPx, widthAt }: SizedAddress): string {
+function widthWords({ widthPx, widthAt }: SizedAddress): string {
   if (widthPx !== undefined) return `${widthPx} px wide`
   return widthAt === undefined ? 'the original' : `as wide as ${widthAt} says`
 }

@@ -57,7 +57,7 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
       theme.disconnect()
     }
   }, [classes])
-  const told = order.filter((name) => check.counts[name] > 0)
+  const listed = order.filter((name) => check.counts[name] > 0)
   return (
     <section className="tt-card tt-mosaic" aria-label="Addresses">
       <h2>
@@ -67,7 +67,7 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
       <canvas
         ref={canvas}
         role="img"
-        aria-label={`Addresses: ${told.map((name) => `${check.counts[name]} ${looks[name].name}`).join(', ')}`}
+        aria-label={`Addresses: ${listed.map((name) => `${check.counts[name]} ${looks[name].name}`).join(', ')}`}
         onClick={(event) => {
           const { columns, size, group } = grid.current
           const box = event.currentTarget.getBoundingClientRect()
@@ -81,7 +81,7 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
         }}
       />
       <ul className="tt-mosaic-key">
-        {told.map((name) => (
+        {listed.map((name) => (
           <li key={name}>
             <button
               type="button"

@@ -132,9 +132,9 @@ export function SourceBar({ screen }: { screen: Screen }) {
           </Button>
         </div>
       )}
-      {opening.told && (
-        <Alert variant={opening.told.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">
-          {opening.told.text}
+      {opening.message && (
+        <Alert variant={opening.message.wrong ? 'danger' : 'info'} dismissible onClose={putAway} className="tt-notice">
+          {opening.message.text}
           {opening.proposed && (
             <>
               {' '}

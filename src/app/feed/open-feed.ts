@@ -1,4 +1,4 @@
-import type { ReadFeed, FeedWishes } from '../../core/feed/read-feed.ts'
+import type { ReadFeed, FeedOptions } from '../../core/feed/read-feed.ts'
 import type { Operation } from 'fast-json-patch'
 import { fieldOf } from '../../core/feed/address.ts'
 import { proposeBindings } from '../../core/feed/propose-bindings.ts'
@@ -27,17 +27,17 @@ export interface Opening {
   share: number
   pages: number
   /** Why the last one was not opened, or what should be known of it. */
-  told: { text: string; wrong: boolean } | null
+  message: { text: string; wrong: boolean } | null
   /** What the values of the feed that was opened seem to be good for, until it is taken or put away. */
   proposed: { words: string; patch: Operation[] } | null
 }
 
-const nothing: Opening = { what: null, share: 0, pages: 0, told: null, proposed: null }
+const nothing: Opening = { what: null, share: 0, pages: 0, message: null, proposed: null }
 const store = createStore<Opening>(nothing)
 export const useOpening = store.use
 let cancel: () => void = () => undefined
 export const cancelOpening = () => cancel()
-export const putAway = () => store.set({ ...store.get(), told: null, proposed: null })
+export const putAway = () => store.set({ ...store.get(), message: null, proposed: null })
 
 /** Binds the values of the feed as proposed: one change. */
 export function bindAsProposed(): void {
@@ -159,7 +159,7 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
     else
       store.set({
         ...nothing,
-        told: {
+        message: {
           wrong: true,
           text: `${what} was not opened: ${error instanceof Error ? error.message : String(error)}. The feed stays as it was.`,
         },
@@ -167,9 +167,9 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
   }
 }
 
-async function readIn(name: string, body: Blob, wishes: FeedWishes): Promise<ReadFeed> {
+async function readIn(name: string, body: Blob, options: FeedOptions): Promise<ReadFeed> {
   const read = await asked(
-    feedWorker.ask('readFeed', { name, body, wishes }, (share) => store.set({ ...store.get(), share })),
+    feedWorker.ask('readFeed', { name, body, options }, (share) => store.set({ ...store.get(), share })),
   )
   if (!read.ok) throw new Error(read.message)
   return read.feed
@@ -226,7 +226,7 @@ async function adopt(read: ReadFeed, from: Source, name: string, picture?: strin
   store.set({
     ...nothing,
     proposed,
-    told: { wrong: false, text: `${read.items.length} items of ${name} opened.${left}${key}${next}` },
+    message: { wrong: false, text: `${read.items.length} items of ${name} opened.${left}${key}${next}` },
   })
 }
 

@@ -1,5 +1,5 @@
 import type { VectorCase } from '../../core/vectors/protocol.ts'
-import { lanesOf, tellLanes, type CaseTransfer } from '../../core/vectors/case-map.ts'
+import { lanesOf, describeLanes, type CaseTransfer } from '../../core/vectors/case-map.ts'
 
 const width = 150
 const laneHeight = 7
@@ -23,7 +23,7 @@ export function CaseMap({ of }: { of: VectorCase }) {
       width={width}
       height={Math.max(1, drawn.length) * laneHeight + 2}
       role="img"
-      aria-label={tellLanes(lanes)}
+      aria-label={describeLanes(lanes)}
     >
       {drawn.map(({ address, wanted, transfers, shown, failed }, i) => {
         const y = 1 + laneHeight * (i + 0.5)

@@ -79,14 +79,14 @@ export function Vectors({ slug }: { slug: string }) {
 function Cases({ cases, results }: { cases: readonly VectorCase[]; results: Results | null }) {
   const [shown, setShown] = useState<string | null>(null)
   const failureOf = (id: string) => results?.of.get(id)?.failure ?? null
-  const told = cases.filter(({ id }) => results?.of.has(id))
-  const failed = told.filter(({ id }) => failureOf(id) !== null).length
+  const answered = cases.filter(({ id }) => results?.of.has(id))
+  const failed = answered.filter(({ id }) => failureOf(id) !== null).length
   const others = results ? [...results.of.keys()].filter((id) => !cases.some((each) => each.id === id)).length : 0
   return (
     <>
       {results && (
         <p role="status">
-          <strong>{results.file}</strong>: {told.length - failed} passed, {failed} failed
+          <strong>{results.file}</strong>: {answered.length - failed} passed, {failed} failed
           {others > 0 && `; ${others} are of other cases than those of the project as it is now`}
         </p>
       )}

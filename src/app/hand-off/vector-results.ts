@@ -1,4 +1,4 @@
-import { tellFailure, vectorResults } from '../../core/vectors/results.ts'
+import { failureText, vectorResults } from '../../core/vectors/results.ts'
 
 /** What became of one case in someone's run: passed, or what was wrong. */
 export interface OpenedResult {
@@ -24,7 +24,7 @@ function readJson(text: string): OpenedResult[] {
     const { path, message } = read.error.issues[0]!
     throw new Error(`/${path.join('/')}: ${message}; what vectors run --json or --junit writes is read here`)
   }
-  return read.data.results.map((each) => ({ id: each.id, failure: each.ok ? null : tellFailure(each) }))
+  return read.data.results.map((each) => ({ id: each.id, failure: each.ok ? null : failureText(each) }))
 }
 
 function readJUnit(text: string): OpenedResult[] {

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { toldClass } from '../../core/loading/rank.ts'
+import { loggedClass } from '../../core/loading/rank.ts'
 import { running as isRunning, type Request } from '../../core/loading/request.ts'
 import { currentRun } from '../device/device-store.ts'
 
@@ -71,5 +71,5 @@ export function useLiveLine(): LiveLine {
 const placeOf = (request: Request): InLine => ({
   id: request.id,
   row: request.claims[0]?.row ?? null,
-  class: toldClass(request),
+  class: loggedClass(request),
 })

@@ -77,7 +77,7 @@ export function ScrollMap({
   const rowPx = (map.pitchDp / (view.toDp - view.fromDp)) * plot.height
   const edgeY = edge ? toY(map.heightDp, view, plot) + edge.rows * rowPx : 0
   const at = useMemo(() => lineOf(map, selected), [map, selected])
-  const told = useMemo(() => summary(map), [map])
+  const description = useMemo(() => summary(map), [map])
   const theme = useTheme()
   const [tokens] = useState(() => new Tokens())
 
@@ -149,7 +149,7 @@ export function ScrollMap({
         ref={canvas}
         tabIndex={0}
         role="img"
-        aria-label={told}
+        aria-label={description}
         style={{ width: '100%', height: '100%' }}
         {...hand}
       />

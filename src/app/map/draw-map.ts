@@ -93,11 +93,11 @@ function edges(paint: MapPaint, map: MapData): Edges {
   for (let i = first; i < t.length && before <= view.toMs; i++) {
     const ms = t[i]!
     const x = left + ms * across
-    const stood = ms - before > 40
+    const stoodStill = ms - before > 40
     // Several frames in one column: the last of them stands for all.
-    if (stood || x - column >= 0.7) {
+    if (stoodStill || x - column >= 0.7) {
       if (!Number.isNaN(column)) put(left + before * across, last)
-      if (stood) put(left + (ms - 17) * across, last)
+      if (stoodStill) put(left + (ms - 17) * across, last)
       column = x
     } else if (Number.isNaN(column)) column = x
     last = top[i]!

@@ -24,16 +24,16 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const [kinds, setKinds] = useState<readonly EventKind[]>([])
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
-  const wish = { kinds, text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
+  const query = { kinds, text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
   // Another filter, or another part of the map, begins at its first page.
-  const filter = JSON.stringify(wish)
+  const filter = JSON.stringify(query)
   const [turned, setTurned] = useState({ filter, page: 0 })
   const page = turned.filter === filter ? turned.page : 0
   const setPage = (next: number) => setTurned({ filter, page: next })
   const { answer, trouble } = useAnswer('events', run.hash, [filter, page], () => ({
     log: kept.log,
     hash: run.hash,
-    wish,
+    query,
     most,
     from: page * most,
   }))
@@ -42,14 +42,14 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const copy = () => {
     // The worker makes the text, and no more of it than the clipboard takes.
     const text = runWorker
-      .ask('eventText', { log: kept.log, hash: run.hash, wish, most: mostCopied })
+      .ask('eventText', { log: kept.log, hash: run.hash, query, most: mostCopied })
       .result.then((lines) => new Blob([lines], { type: 'text/plain' }))
     navigator.clipboard.write([new ClipboardItem({ 'text/plain': text })]).catch((error: unknown) => {
       tell(`The events could not be copied: ${error instanceof Error ? error.message : String(error)}`)
     })
   }
   const take = (as: 'ndjson' | 'csv') => {
-    runWorker.ask('export', { log: kept.log, hash: run.hash, as, wish, notes: run.notes ?? [] }).result.then(
+    runWorker.ask('export', { log: kept.log, hash: run.hash, as, query, notes: run.notes ?? [] }).result.then(
       (file) => saveBlob(`run-${run.number}.${as}`, file),
       (error: unknown) =>
         tell(`The run could not be exported: ${error instanceof Error ? error.message : String(error)}`),

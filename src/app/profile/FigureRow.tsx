@@ -7,12 +7,12 @@ export function FigureRow({ metrics, base }: { metrics: Metrics; base: Metrics |
     <dl className="tt-figures">
       {headline.map((figure) => {
         const value = metrics[figure.id]
-        const told = value === null || value === undefined ? null : figure.form(value)
+        const formatted = value === null || value === undefined ? null : figure.form(value)
         const delta = difference(figure, metrics, base)
         return (
           <div key={figure.id} tabIndex={0} data-explain={figure.explain}>
             <dd>
-              <strong data-metric={figure.id}>{told ? told.text : '–'}</strong> {told?.unit}
+              <strong data-metric={figure.id}>{formatted ? formatted.text : '–'}</strong> {formatted?.unit}
               {delta && <span className={`tt-delta is-${delta.is}`}>{delta.text}</span>}
             </dd>
             <dt>{figure.name}</dt>

@@ -99,10 +99,10 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
                 </h2>
                 <p>{finding.evidence}</p>
                 <p>
-                  <strong>{capital(finding.change)}:</strong> <Told change={finding.proof} />
+                  <strong>{capital(finding.change)}:</strong> <ChangeText change={finding.proof} />
                   {finding.gains.map((change) => (
                     <span key={change.metric}>
-                      ; <Told change={change} />
+                      ; <ChangeText change={change} />
                     </span>
                   ))}
                   {finding.costs.length > 0 ? (
@@ -112,7 +112,7 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
                       {finding.costs.map((change, c) => (
                         <span key={change.metric}>
                           {c > 0 && '; '}
-                          <Told change={change} />
+                          <ChangeText change={change} />
                         </span>
                       ))}
                       .
@@ -147,7 +147,7 @@ export function FindingCards({ findings, world, fidelity, shown, tried, onShow, 
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
-function Told({ change }: { change: Change }) {
+function ChangeText({ change }: { change: Change }) {
   const figure = figureOf(change.metric)
   const form = (value: number) => {
     const { text, unit } = figure.form(value)

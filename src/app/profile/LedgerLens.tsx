@@ -9,7 +9,7 @@ import { TextButton } from '../controls/TextButton.tsx'
 const bytes = (value: number) => value.toLocaleString('en')
 
 /**
- * The ledger in full: every class with its requests, bytes and decoding, and its dearest requests; each selects on the
+ * The ledger in full: every class with its requests, bytes and decoding, and its largest requests; each selects on the
  * map.
  */
 export function LedgerLens({
@@ -46,7 +46,7 @@ export function LedgerLens({
             <th scope="col">bytes</th>
             <th scope="col">share</th>
             <th scope="col">decoding</th>
-            <th scope="col">dearest</th>
+            <th scope="col">largest</th>
           </tr>
         </thead>
         <tbody>
@@ -63,7 +63,7 @@ export function LedgerLens({
               <td>{row.share === null ? '–' : `${(100 * row.share).toFixed(1)} %`}</td>
               <td>{row.decodeMs.toFixed(0)} ms</td>
               <td>
-                {row.dearest.slice(0, 4).map(({ request, address, bytes: cost }) => (
+                {row.largest.slice(0, 4).map(({ request, address, bytes: cost }) => (
                   <TextButton
                     key={request}
                     data-explain={`${address}: ${bytes(cost)} bytes`}

@@ -24,7 +24,7 @@ export function NotesLens({
   const { answer } = useAnswer('events', run.hash, ['marks'], () => ({
     log: kept.log,
     hash: run.hash,
-    wish: { kinds: ['note'], text: '' },
+    query: { kinds: ['note'], text: '' },
     most: mostMarks,
     from: 0,
   }))
@@ -59,17 +59,17 @@ export function NotesLens({
         </Button>
       </form>
       <ul className="tt-notes">
-        {answer?.events.map(({ t, text: told }, i) => (
+        {answer?.events.map(({ t, text: mark }, i) => (
           <li key={`mark ${i}`}>
-            <TextButton onClick={() => onMoment(t)}>{(t / 1000).toFixed(2)} s</TextButton> {String(told)}{' '}
+            <TextButton onClick={() => onMoment(t)}>{(t / 1000).toFixed(2)} s</TextButton> {String(mark)}{' '}
             <small className="tt-quiet">marked on the device</small>
           </li>
         ))}
-        {notes.map(({ ms, text: told }, i) => (
+        {notes.map(({ ms, text: note }, i) => (
           <li key={`note ${i}`}>
-            <TextButton onClick={() => onMoment(ms)}>{(ms / 1000).toFixed(2)} s</TextButton> {told}
+            <TextButton onClick={() => onMoment(ms)}>{(ms / 1000).toFixed(2)} s</TextButton> {note}
             <TextButton
-              aria-label={`Remove the note “${told}”`}
+              aria-label={`Remove the note “${note}”`}
               onClick={() =>
                 void keepNotes(
                   run.id,

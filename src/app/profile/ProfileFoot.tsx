@@ -73,8 +73,8 @@ export function ProfileFoot({
   const height = tall.use()
   const isFolded = folded.use()
   const foot = useRef<HTMLDivElement>(null)
-  const told = way?.run === run.id ? way.way : null
-  const story = selected !== null || told !== null
+  const shownWay = way?.run === run.id ? way.way : null
+  const story = selected !== null || shownWay !== null
   const word: Partial<Record<FootLens, string>> = {
     findings: `Findings${findings?.is === 'found' ? ` · ${findings.findings.length}` : ''}`,
     checks: checksWord(run.checks),
@@ -86,12 +86,12 @@ export function ProfileFoot({
     onRequest(request)
   }
   const body = () => {
-    if (told)
+    if (shownWay)
       return (
         <WayCard
           kept={kept}
           hash={run.hash}
-          way={told}
+          way={shownWay}
           onRequest={pick}
           onMoment={onMoment}
           onClose={() => setWay(null)}
@@ -139,7 +139,7 @@ export function ProfileFoot({
             name="Views of a run"
             load={() => import('./lenses/LensView.tsx')}
             given={{ run, kept, which: lens, range, onRequest: pick, onMoment }}
-            meanwhile={<p className="tt-card">Reading the run…</p>}
+            fallback={<p className="tt-card">Reading the run…</p>}
           />
         )
     }

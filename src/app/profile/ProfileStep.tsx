@@ -70,12 +70,12 @@ export default function ProfileStep() {
     () => (slot === null || !lines?.slot ? null : lines.slot.map((each) => (each === slot ? 1 : 0))),
     [slot, lines],
   )
-  const drove = useMemo(() => {
+  const driven = useMemo(() => {
     const parsed = run && parseProject(run.raw)
     return parsed?.ok ? parsed.project : null
   }, [run])
-  const slots = useMemo(() => (run && drove ? slotNames(drove, run.screen) : []), [run, drove])
-  const zones = useMemo(() => (kept && drove ? zonesOf(drove.loading, kept.map) : null), [kept, drove])
+  const slots = useMemo(() => (run && driven ? slotNames(driven, run.screen) : []), [run, driven])
+  const zones = useMemo(() => (kept && driven ? zonesOf(driven.loading, kept.map) : null), [kept, driven])
   if (addressed.missing !== null) return <MissingRun {...addressed.missing} />
   if (!run || !kept) return <NoRun opening={runs.list.length > 0 || !runs.read} />
   const gap = run.metrics['ledger.gapShare'] ?? null

@@ -74,14 +74,14 @@ export const deltas = (
 ).map(([word, id]) => ({ ...figureOf(id), word }))
 
 /** A value with its unit. */
-export function told(figure: Figure, value: number): string {
+export function formatFigure(figure: Figure, value: number): string {
   const { text, unit } = figure.form(value)
   return unit ? `${text} ${unit}` : text
 }
 
-export function tell(figure: Figure, metrics: Metrics): string {
+export function formatMetric(figure: Figure, metrics: Metrics): string {
   const value = metrics[figure.id]
-  return value === null || value === undefined ? '–' : told(figure, value)
+  return value === null || value === undefined ? '–' : formatFigure(figure, value)
 }
 
 /** The number alone, where its unit is above it. */

@@ -11,7 +11,7 @@ interface LazyPartProps<P extends object> {
   /** What it is given. */
   given?: P
   /** What is shown until it is loaded. */
-  meanwhile: ReactNode
+  fallback: ReactNode
   /** What is shown when it cannot be loaded; by default the reason, and what to do. */
   without?: ReactNode
 }
@@ -20,7 +20,7 @@ interface LazyPartProps<P extends object> {
  * A part of the app that is loaded when it is first shown. One that cannot be is asked for again, or the page is loaded
  * again.
  */
-export function LazyPart<P extends object = object>({ name, load, given, meanwhile, without }: LazyPartProps<P>) {
+export function LazyPart<P extends object = object>({ name, load, given, fallback, without }: LazyPartProps<P>) {
   const {
     data: Part,
     error,
@@ -30,7 +30,7 @@ export function LazyPart<P extends object = object>({ name, load, given, meanwhi
     shouldRetryOnError: without !== undefined,
   })
   if (Part) return <Part {...(given as P)} />
-  if (error === undefined || isValidating) return meanwhile
+  if (error === undefined || isValidating) return fallback
   return without ?? <NotLoaded name={name} onAgain={() => void mutate()} />
 }
 

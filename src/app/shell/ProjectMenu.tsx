@@ -80,7 +80,7 @@ export default function ProjectMenu() {
 
 function AllProjects({ onClose }: { onClose: () => void }) {
   return (
-    <LazyPart name="All projects" load={() => import('./ProjectsDialog.tsx')} given={{ onClose }} meanwhile={null} />
+    <LazyPart name="All projects" load={() => import('./ProjectsDialog.tsx')} given={{ onClose }} fallback={null} />
   )
 }
 

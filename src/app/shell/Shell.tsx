@@ -50,7 +50,7 @@ function Frame({ ready }: { ready: boolean }) {
           <LazyPart
             name="Missing project"
             load={() => import('./MissingProject.tsx')}
-            meanwhile={null}
+            fallback={null}
             without={<p role="alert">{missing.why}</p>}
           />
         ) : (
@@ -66,7 +66,7 @@ function Frame({ ready }: { ready: boolean }) {
         name="What follows the hand"
         load={() => import('../simulate/FollowHand.tsx')}
         given={{ screen }}
-        meanwhile={null}
+        fallback={null}
         without={null}
       />
       {hasStrip && (
@@ -75,7 +75,7 @@ function Frame({ ready }: { ready: boolean }) {
           name="Strip"
           load={() => import('./Strip.tsx')}
           given={{ startsFolded: inFeed }}
-          meanwhile={<section className="tt-strip" data-folded={inFeed ? '' : undefined} />}
+          fallback={<section className="tt-strip" data-folded={inFeed ? '' : undefined} />}
         />
       )}
     </div>
@@ -83,31 +83,31 @@ function Frame({ ready }: { ready: boolean }) {
 }
 
 /** What is in the panel above the step. A change of the project does not draw it again. */
-const Notices = memo(() => <LazyPart name="Notices" load={() => import('./Notices.tsx')} meanwhile={null} />)
+const Notices = memo(() => <LazyPart name="Notices" load={() => import('./Notices.tsx')} fallback={null} />)
 
 /** What lies over the page when it is asked for. A change of the project does not draw it again either. */
 const Overlays = memo(() => {
   const help = useHelp()
   return (
     <>
-      <LazyPart name="Hints" load={() => import('../help/Hint.tsx')} meanwhile={null} without={null} />
+      <LazyPart name="Hints" load={() => import('../help/Hint.tsx')} fallback={null} without={null} />
       {help && (
         <LazyPart
           name="Help"
           load={() => import('../help/HelpPanel.tsx')}
           given={{ onClose: () => setHelp(false) }}
-          meanwhile={null}
+          fallback={null}
         />
       )}
-      <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} meanwhile={null} without={null} />
-      <LazyPart name="Focus" load={() => import('./KeptFocus.tsx')} meanwhile={null} without={null} />
-      <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} meanwhile={null} without={null} />
+      <LazyPart name="Dropped files" load={() => import('./DroppedFiles.tsx')} fallback={null} without={null} />
+      <LazyPart name="Focus" load={() => import('./KeptFocus.tsx')} fallback={null} without={null} />
+      <LazyPart name="Explanations" load={() => import('./Explanations.tsx')} fallback={null} without={null} />
     </>
   )
 })
 
 /** A part that a key asks for could not be loaded. */
-const tellMissing = () => tell('This could not be loaded; is the server running?')
+const reportMissing = () => tell('This could not be loaded; is the server running?')
 
 /** The shortcuts that hold everywhere; `help/shortcuts.ts` lists them for the help panel. */
 function useStepKeys(): void {
@@ -126,7 +126,7 @@ function useStepKeys(): void {
       else if (event.key === '?') setHelp(true)
       else if (event.key === 'm') markNow()
       else if (event.key === 'v')
-        void import('../store/variants.ts').then(({ flipVariant }) => flipVariant(), tellMissing)
+        void import('../store/variants.ts').then(({ flipVariant }) => flipVariant(), reportMissing)
       else {
         const step = steps[Number(event.key) - 1]
         if (step) go(`/${step.path}`)

@@ -5,7 +5,7 @@ import { useGo } from './address.ts'
 import { Split } from '../controls/Split.tsx'
 import { createStore } from '../store/external-store.ts'
 import { ScrollMap } from '../map/ScrollMap.tsx'
-import { deltas, tell } from '../runs/figures.ts'
+import { deltas, formatMetric } from '../runs/figures.ts'
 import { useFollowing } from '../simulate/follow-store.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
@@ -63,8 +63,8 @@ export default function Strip({ startsFolded }: { startsFolded: boolean }) {
               <div key={figure.id} tabIndex={0} data-explain={figure.explain}>
                 <dt>{figure.word}</dt>
                 <dd>
-                  {moved && run && <span className="tt-quiet">{tell(figure, run.metrics)} → </span>}
-                  <strong>{tell(figure, metrics)}</strong>
+                  {moved && run && <span className="tt-quiet">{formatMetric(figure, run.metrics)} → </span>}
+                  <strong>{formatMetric(figure, metrics)}</strong>
                 </dd>
               </div>
             ))}

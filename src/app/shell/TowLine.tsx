@@ -30,7 +30,7 @@ export function TowLine() {
         <LazyPart
           name="Project menu"
           load={() => import('./ProjectMenu.tsx')}
-          meanwhile={<span className="tt-project">{state?.project.name}</span>}
+          fallback={<span className="tt-project">{state?.project.name}</span>}
           without={<span className="tt-project">{state?.project.name}</span>}
         />
       </div>

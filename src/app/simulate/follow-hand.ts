@@ -10,7 +10,7 @@ import { Cancelled, handWorker } from './worker-client.ts'
 import { followed } from './follow-store.ts'
 import type { Followed } from '../../workers/jobs/simulate-job.ts'
 
-interface Wish {
+interface Order {
   /** Later changes have higher numbers. */
   number: number
   state: ProjectState
@@ -21,7 +21,7 @@ interface Wish {
 
 /** A change that is simulated now. */
 interface Simulating {
-  wish: Wish
+  order: Order
   /** A later change may take its place: its beginning has been reported, and figures are not too old. */
   mayEnd: boolean
   cancel: () => void
@@ -33,7 +33,7 @@ const figuresAfterMs = 300
 /** Simulates one change at a time, always the newest there is. */
 class Follower {
   private now: Simulating | null = null
-  private next: Wish | null = null
+  private next: Order | null = null
 
   get idle(): boolean {
     return this.now === null
@@ -43,14 +43,14 @@ class Follower {
    * Takes the place of what is simulated now, but not before the beginning of that has been reported: a hand that never
    * rests would see nothing. Resolves when this change, or what it waited for, is over.
    */
-  async follow(wish: Wish): Promise<void> {
-    if (this.now && !this.now.mayEnd) this.next = wish
-    else await this.simulate(wish)
+  async follow(order: Order): Promise<void> {
+    if (this.now && !this.now.mayEnd) this.next = order
+    else await this.simulate(order)
   }
 
-  private async simulate(wish: Wish): Promise<void> {
+  private async simulate(order: Order): Promise<void> {
     this.now?.cancel()
-    const now: Simulating = { wish, mayEnd: false, cancel: () => undefined }
+    const now: Simulating = { order, mayEnd: false, cancel: () => undefined }
     this.now = now
     try {
       await this.ask(now)
@@ -71,7 +71,7 @@ class Follower {
   }
 
   private async ask(now: Simulating): Promise<void> {
-    const { state, screen } = now.wish
+    const { state, screen } = now.order
     const { project } = state
     const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
     let items: readonly Item[] | null
@@ -86,42 +86,42 @@ class Follower {
     const order = { project, screen: chosen.id, script: script ?? '', seed, items }
     const job = handWorker.ask('follow', order, undefined, (part) => {
       if (this.now !== now) return
-      hear(now.wish, part)
+      hear(now.order, part)
       // A hand that never rests would never see figures: every now and then a change is simulated to its end.
       const areFresh = whole !== null && performance.now() - changedSince < figuresAfterMs
-      now.mayEnd = areFresh || now.wish.number <= forgotten
+      now.mayEnd = areFresh || now.order.number <= forgotten
       if (now.mayEnd) void this.goOn()
     })
     now.cancel = job.cancel
-    hear(now.wish, await job.result)
+    hear(now.order, await job.result)
   }
 }
 
-let wishes = 0
+let orders = 0
 /** What is simulated to its end, and whose it is. */
-let whole: { wish: Wish; metrics: Metrics; map: MapData } | null = null
+let whole: { order: Order; metrics: Metrics; map: MapData } | null = null
 /** Since when there have been changes that its figures are not of; by the page's clock, ms. */
 let changedSince = 0
 /** How far the newest change is simulated that is not yet so to its end. */
-let begun: { wish: Wish; map: MapData; untilMs: number } | null = null
+let begun: { order: Order; map: MapData; untilMs: number } | null = null
 
 const follower = new Follower()
 
 /** Shows an answer unless a newer change has been shown as far. */
-function hear(wish: Wish, answer: Followed): void {
-  if (wish.number <= forgotten) return
-  wish.answered()
+function hear(order: Order, answer: Followed): void {
+  if (order.number <= forgotten) return
+  order.answered()
   if (answer.untilMs === null) {
     // What warms the engine up is shown already.
-    if (whole && whole.wish.number >= wish.number) return
-    whole = { wish, metrics: answer.metrics, map: answer.map }
+    if (whole && whole.order.number >= order.number) return
+    whole = { order, metrics: answer.metrics, map: answer.map }
     changedSince = performance.now()
-    if (begun && begun.wish.number <= wish.number) begun = null
+    if (begun && begun.order.number <= order.number) begun = null
   } else {
-    const last = Math.max(whole?.wish.number ?? 0, begun?.wish.number ?? 0)
-    const goesOn = begun?.wish === wish && begun.untilMs < answer.untilMs
-    if (wish.number <= last && !goesOn) return
-    begun = { wish, map: answer.map, untilMs: answer.untilMs }
+    const last = Math.max(whole?.order.number ?? 0, begun?.order.number ?? 0)
+    const goesOn = begun?.order === order && begun.untilMs < answer.untilMs
+    if (order.number <= last && !goesOn) return
+    begun = { order, map: answer.map, untilMs: answer.untilMs }
   }
   // Figures are of a whole visit: before the first there are none to show.
   if (!whole) return
@@ -129,7 +129,7 @@ function hear(wish: Wish, answer: Followed): void {
     metrics: whole.metrics,
     map: begun ? joinMaps(begun.map, whole.map) : whole.map,
     untilMs: begun?.untilMs ?? null,
-    raw: (begun ?? whole).wish.state.effective,
+    raw: (begun ?? whole).order.state.effective,
   })
 }
 
@@ -137,7 +137,7 @@ function hear(wish: Wish, answer: Followed): void {
 let forgotten = 0
 
 function forget(): void {
-  forgotten = wishes
+  forgotten = orders
   whole = null
   begun = null
   followed.set(null)
@@ -153,10 +153,10 @@ function whenIdle(act: () => void): void {
 const restWaitsMs = 16
 
 /** The first of an answer has been painted, or takes too long for the rest of the page to wait. */
-function onStrip(wish: Wish): Promise<void> {
+function onStrip(order: Order): Promise<void> {
   return new Promise((resolve) => {
     setTimeout(resolve, restWaitsMs)
-    wish.answered = () => requestAnimationFrame(() => setTimeout(resolve))
+    order.answered = () => requestAnimationFrame(() => setTimeout(resolve))
   })
 }
 
@@ -175,13 +175,13 @@ export function followHand(screen: number): () => void {
     last = state
     if (isOther) forget()
     if (!state || isSame) return
-    const wish: Wish = { number: ++wishes, state, screen, answered: () => undefined }
+    const order: Order = { number: ++orders, state, screen, answered: () => undefined }
     // While the page opens, the list on the device comes first.
-    if (!whole) whenIdle(() => wish.number === wishes && void follower.follow(wish))
+    if (!whole) whenIdle(() => order.number === orders && void follower.follow(order))
     else {
-      if (handMoves()) drawWhen(onStrip(wish))
-      if (whole.wish.number === wish.number - 1) changedSince = performance.now()
-      void follower.follow(wish)
+      if (handMoves()) drawWhen(onStrip(order))
+      if (whole.order.number === order.number - 1) changedSince = performance.now()
+      void follower.follow(order)
     }
   }
   forget()
@@ -200,6 +200,6 @@ let warmed = 0
 export async function warmUp(): Promise<void> {
   while (whole && warmed < warmRuns && follower.idle) {
     warmed++
-    await follower.follow(whole.wish)
+    await follower.follow(whole.order)
   }
 }

@@ -53,7 +53,7 @@ export function drawWhen(answered: Promise<void>): void {
 }
 
 /** Says something about the project until it is put away; null puts it away. */
-export function tell(notice: string | null): void {
+export function notify(notice: string | null): void {
   const state = store.get()
   if (state) put({ ...state, notice })
 }

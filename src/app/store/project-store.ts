@@ -6,7 +6,7 @@ import { database, type StoredProject } from './database.ts'
 import { currentPress } from './hand.ts'
 import { did, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
-import { currentProject, put, tell, type ProjectState } from './project-state.ts'
+import { currentProject, put, notify, type ProjectState } from './project-state.ts'
 import { noteUnsaved, takeUnsaved } from './unsaved.ts'
 import { forgetWaiting, keep, savesBeforeClosing } from './storage.ts'
 import { copyRuns } from './stored-runs.ts'
@@ -15,7 +15,7 @@ export {
   currentProject,
   drawWhen,
   followProject,
-  tell,
+  notify as tell,
   useProject,
   type ProjectState,
   type Saved,
@@ -97,7 +97,7 @@ export async function openText(name: string, text: string): Promise<void> {
   const { parseProjectText } = await import('../../core/project/parse-text.ts')
   const parsed = parseProjectText(text)
   if (!parsed.ok) {
-    tell(`${name} was not opened. ${parsed.message}`)
+    notify(`${name} was not opened. ${parsed.message}`)
     return
   }
   await addProject(parsed.raw, parsed.warnings.length > 0 ? `${name}: ${parsed.warnings.slice(0, 3).join('; ')}` : null)
@@ -135,7 +135,7 @@ export function edit(name: string, patch: Operation[], isWhole = false): void {
   const patched = applyPatch(state.raw, patch)
   const parsed = patched.ok ? parseProject(patched.raw) : patched
   if (!parsed.ok) {
-    tell(parsed.message)
+    notify(parsed.message)
     return
   }
   remember(state, parsed.raw, name, isWhole)
@@ -185,7 +185,7 @@ export function showVariant(variant: string | null): void {
   if (!state || !parsed?.ok) return
   put({ ...state, ...seen(parsed, variant) })
   const applied = effectiveOf(parsed, variant)
-  if (!applied.ok) tell(`The variant was not applied. ${applied.message}`)
+  if (!applied.ok) notify(`The variant was not applied. ${applied.message}`)
 }
 
 function seen(
@@ -240,7 +240,7 @@ async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): 
   })
   forgetEditsOf((project) => project !== kept.id)
   if (!(await takeLock(kept.id)))
-    tell('This project is open in another tab too. What you change here is saved as a copy if both change it.')
+    notify('This project is open in another tab too. What you change here is saved as a copy if both change it.')
 }
 
 /** One tab holds a project's lock; the others are warned. */

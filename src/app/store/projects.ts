@@ -109,13 +109,13 @@ export async function deleteProject(id: string): Promise<void> {
   await flush()
   const stored = await database.projects.get(id)
   if (!stored) return
-  const belongings = await belongingsOf(stored)
+  const owned = await ownedBy(stored)
   const remove = async () => {
     forgetProject(id)
     await database.transaction('rw', tables(), async () => {
       await database.projects.delete(id)
-      await database.runs.bulkDelete(belongings.runs.map((run) => run.id))
-      await database.runLogs.bulkDelete(belongings.runs.map((run) => run.id))
+      await database.runs.bulkDelete(owned.runs.map((run) => run.id))
+      await database.runLogs.bulkDelete(owned.runs.map((run) => run.id))
       await database.feeds.where('project').equals(id).delete()
       await database.pictures.where('project').equals(id).delete()
       await database.memory.delete(sweepName(id))
@@ -131,13 +131,13 @@ export async function deleteProject(id: string): Promise<void> {
   const bringBack = async () => {
     await keep(`project ${id}`, `the project “${stored.name}”`, () =>
       database.transaction('rw', tables(), async () => {
-        await keepItems(belongings.lists)
+        await keepItems(owned.lists)
         await database.projects.put(stored)
-        await database.runs.bulkPut(belongings.runs)
-        await database.runLogs.bulkPut(belongings.logs)
-        await database.feeds.bulkPut(belongings.feeds)
-        await database.pictures.bulkPut(belongings.pictures)
-        if (belongings.sweep) await database.memory.put(belongings.sweep)
+        await database.runs.bulkPut(owned.runs)
+        await database.runLogs.bulkPut(owned.logs)
+        await database.feeds.bulkPut(owned.feeds)
+        await database.pictures.bulkPut(owned.pictures)
+        if (owned.sweep) await database.memory.put(owned.sweep)
       }),
     )
     await openStored(id)
@@ -163,7 +163,7 @@ const tables = () => [
 ]
 
 /** What goes with a project. Runs are taken as they are kept, their lists of items beside them. */
-async function belongingsOf({ id, raw }: StoredProject) {
+async function ownedBy({ id, raw }: StoredProject) {
   const [runs, feeds, pictures, sweep] = await Promise.all([
     database.runs.where('project').equals(id).toArray(),
     database.feeds.where('project').equals(id).toArray(),

@@ -1,21 +1,21 @@
 /**
  * Small things that a page knows again after a reload; where the browser keeps nothing, they last as long as the page.
  */
-const meanwhile = new Map<string, string>()
+const inPage = new Map<string, string>()
 
 export function remembered(key: string): string | null {
   try {
-    return localStorage.getItem(key) ?? meanwhile.get(key) ?? null
+    return localStorage.getItem(key) ?? inPage.get(key) ?? null
   } catch {
     // Storage is refused to this page.
-    return meanwhile.get(key) ?? null
+    return inPage.get(key) ?? null
   }
 }
 
 /** `text` null: it is forgotten. */
 export function remember(key: string, text: string | null): void {
-  if (text === null) meanwhile.delete(key)
-  else meanwhile.set(key, text)
+  if (text === null) inPage.delete(key)
+  else inPage.set(key, text)
   try {
     if (text === null) localStorage.removeItem(key)
     else localStorage.setItem(key, text)

@@ -148,11 +148,11 @@ export async function keep(key: string, what: string, write: () => Promise<void>
   try {
     await write()
     waiting.delete(key)
-    tellWaiting(null)
+    reportWaiting(null)
     return true
   } catch (error) {
     waiting.set(key, { what, write })
-    tellWaiting(error)
+    reportWaiting(error)
     timer ??= setTimeout(() => void tryAgain(), againMs)
     return false
   }
@@ -161,7 +161,7 @@ export async function keep(key: string, what: string, write: () => Promise<void>
 /** What waits under a key is not wanted any more. */
 export function forgetWaiting(key: string): void {
   waiting.delete(key)
-  tellWaiting(null)
+  reportWaiting(null)
 }
 
 /** Whether anything would be lost if the page were closed now. */
@@ -176,7 +176,7 @@ export async function tryAgain(): Promise<void> {
 
 let lastError: unknown = null
 
-function tellWaiting(error: unknown): void {
+function reportWaiting(error: unknown): void {
   if (error !== null) lastError = error
   if (waiting.size === 0) {
     if (store.get().waiting !== null) update({ waiting: null })

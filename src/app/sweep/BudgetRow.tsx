@@ -5,7 +5,7 @@ import { isMetricId, metricDefinitions, type Metrics } from '../../core/profile/
 import { visitOrder } from '../../core/project/visits.ts'
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
 import { Chip } from '../controls/Chip.tsx'
-import { figureOf, told } from '../runs/figures.ts'
+import { figureOf, formatFigure } from '../runs/figures.ts'
 import { edit, set } from '../store/project-store.ts'
 
 interface BudgetRowProps {
@@ -58,7 +58,7 @@ export function BudgetRow({ budget, at, screens, row, baseline, onRemove }: Budg
               edit('budget', [{ op: 'remove', path: `${at}/${side}` }])
           }}
         />
-        {value !== undefined && <small className="tt-quiet"> {told(figure, value)}</small>}
+        {value !== undefined && <small className="tt-quiet"> {formatFigure(figure, value)}</small>}
       </>
     )
   }
@@ -133,8 +133,8 @@ function Now({ budget, row, baseline }: { budget: Budget; row: SweepRow; baselin
   const base = interval.median - value
   const signed = (number: number) =>
     budget.relativeTo === undefined
-      ? told(figure, number)
-      : `${number < 0 ? '−' : '+'}${told(figure, Math.abs(number))}`
+      ? formatFigure(figure, number)
+      : `${number < 0 ? '−' : '+'}${formatFigure(figure, Math.abs(number))}`
   return (
     <>
       <strong>{signed(value)}</strong>{' '}

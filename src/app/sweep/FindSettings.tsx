@@ -6,13 +6,13 @@ import { absoluteBudget } from '../../core/compare/budgets.ts'
 import { isMetricId, type MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { medianOf } from '../../core/compare/intervals.ts'
 import { differences } from '../../core/project/differences.ts'
-import { search, type SearchProgress, type SoughtBudget, type Sought } from '../../core/sweep/search.ts'
+import { search, type SearchProgress, type SearchedBudget, type SearchResult } from '../../core/sweep/search.ts'
 import { withSettings, type Setting } from '../../core/sweep/setting.ts'
 import { knownOf } from '../../core/sweep/sweep-row.ts'
 import { rowCountOf } from '../../core/sweep/vary.ts'
 import { Progress } from '../controls/Progress.tsx'
 import { useDevice } from '../device/device-store.ts'
-import { compared, figureOf, told } from '../runs/figures.ts'
+import { compared, figureOf, formatFigure } from '../runs/figures.ts'
 import { Cancelled } from '../simulate/worker-client.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { edit, tell, type ProjectState } from '../store/project-store.ts'
@@ -27,7 +27,7 @@ const runs = 2000
 const freshFrom = 1000
 
 interface Found {
-  sought: Sought
+  result: SearchResult
   /** Whether each budget holds on fresh seeds, in their order. */
   fresh: { value: number | null; ok: boolean }[]
   of: unknown
@@ -58,7 +58,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
     setTrail([])
     setTrouble(null)
     const places: Place[] = [{ screen: project.screens[0]!.id, visit: 'first' }]
-    const sought = budgets.map((budget): SoughtBudget => {
+    const searched = budgets.map((budget): SearchedBudget => {
       const place = placeOf(budget, state)
       let group = places.findIndex((each) => each.screen === place.screen && each.visit === place.visit)
       if (group < 0) group = places.push(place) - 1
@@ -74,23 +74,23 @@ export function FindSettings({ state }: { state: ProjectState }) {
       const outcome = await search(
         {
           varied,
-          budgets: sought,
+          budgets: searched,
           least: { metric: least, group: 0 },
           seed: project.seed,
           seeds: sweepSeeds,
           cost: places.length,
           runs,
         },
-        { measure, progress: (told) => setTrail((before) => [...before, told]) },
+        { measure, progress: (progress) => setTrail((before) => [...before, progress]) },
       )
       const fresh = await measure(
         outcome!.settings,
         Array.from({ length: sweepSeeds }, (_, n) => project.seed + freshFrom + n),
       )
       setFound({
-        sought: outcome!,
+        result: outcome!,
         of: state.effective,
-        fresh: sought.map(({ budget, group }) => {
+        fresh: searched.map(({ budget, group }) => {
           const known = knownOf(
             fresh.map((each) => each[group]!),
             budget.metric as MetricId,
@@ -179,7 +179,7 @@ function Trail({ rounds, least }: { rounds: readonly SearchProgress[]; least: Me
       {rounds.map((round, i) => (
         <li key={i}>
           After {round.runs.toLocaleString('en')} simulations, {round.alive} of the combinations left:{' '}
-          {settingsWord(round.best)}; {figure.name} {round.least === null ? '–' : told(figure, round.least)},{' '}
+          {settingsWord(round.best)}; {figure.name} {round.least === null ? '–' : formatFigure(figure, round.least)},{' '}
           {round.misses === 0 ? 'every budget met' : `budgets missed by ${(100 * round.misses).toFixed(0)} %`}
         </li>
       ))}
@@ -189,7 +189,7 @@ function Trail({ rounds, least }: { rounds: readonly SearchProgress[]; least: Me
 
 /** What was found, as changes that can be read, with its proof. */
 function Answer({
-  found: { sought, fresh, of },
+  found: { result, fresh, of },
   state,
   budgets,
   onApplied,
@@ -199,19 +199,19 @@ function Answer({
   budgets: readonly MetricId[]
   onApplied: () => void
 }) {
-  const varied = withSettings(state.raw, sought.settings)
+  const varied = withSettings(state.raw, result.settings)
   const changes = varied.ok ? differences(state.raw, varied.raw) : []
   const isOld = of !== state.effective
-  const binding = sought.budgets.reduce((one, other) => (other.misses > one.misses ? other : one))
+  const binding = result.budgets.reduce((one, other) => (other.misses > one.misses ? other : one))
   const valueOf = (metric: MetricId, value: number | null) =>
-    value === null ? 'nothing of the kind' : told(figureOf(metric), value)
-  const held = sought.met && fresh.every(({ ok }) => ok)
+    value === null ? 'nothing of the kind' : formatFigure(figureOf(metric), value)
+  const held = result.met && fresh.every(({ ok }) => ok)
   return (
     <div role="status" className="tt-found">
-      {sought.met ? (
+      {result.met ? (
         <p>
           <strong>{held ? 'These settings meet every budget' : 'Met in the search, but not on fresh seeds'}</strong>,
-          after {sought.runs.toLocaleString('en')} simulations:
+          after {result.runs.toLocaleString('en')} simulations:
         </p>
       ) : (
         <p>
@@ -229,7 +229,7 @@ function Answer({
       <ul aria-label="On fresh seeds">
         {budgets.map((metric, i) => (
           <li key={`${metric} ${i}`}>
-            {fresh[i]!.ok ? '✓' : '■'} {figureOf(metric).name}: {valueOf(metric, sought.budgets[i]!.value)} in the
+            {fresh[i]!.ok ? '✓' : '■'} {figureOf(metric).name}: {valueOf(metric, result.budgets[i]!.value)} in the
             search, {valueOf(metric, fresh[i]!.value)} on {sweepSeeds} seeds that it has not seen
           </li>
         ))}

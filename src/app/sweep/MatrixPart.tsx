@@ -20,7 +20,7 @@ import { useOwnPresets } from '../store/own-presets.ts'
 import { useBaselineFigures } from '../store/run-store.ts'
 import { FigureLines } from './FigureLines.tsx'
 import { measureAt } from './measure-now.ts'
-import { mediansOf, toldOf } from './words.ts'
+import { mediansOf, figureWords } from './words.ts'
 
 /** What was simulated for a pair: with the settings as they are, or with a variant. */
 interface Side {
@@ -219,10 +219,10 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
               const key = `${device} ${network}`
               const pair = pairs.find((each) => each.device === device && each.network === network)
               if (!pair) return <span key={key} className="tt-quiet" />
-              const told = pair.sides
+              const sides = pair.sides
                 .map((side) => {
                   const name = side.variant === null ? '' : `${side.variant}, `
-                  return `${name}${toldOf(deltas, side.row.metrics)}${breaks(side) > 0 ? ', breaks a budget' : ''}`
+                  return `${name}${figureWords(deltas, side.row.metrics)}${breaks(side) > 0 ? ', breaks a budget' : ''}`
                 })
                 .join('; ')
               return (
@@ -231,7 +231,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
                   type="button"
                   className="tt-small-map tt-pair"
                   aria-pressed={project.device.name === device && project.network.name === network}
-                  aria-label={`${device} on ${network}: ${told}`}
+                  aria-label={`${device} on ${network}: ${sides}`}
                   data-front={worst?.device === device && worst.network === network ? '' : undefined}
                   onClick={() => use(pair)}
                 >

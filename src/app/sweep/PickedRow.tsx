@@ -14,7 +14,7 @@ export function PickedRow({
   metrics: readonly MetricId[]
 }) {
   const figures = metrics.map(figureOf)
-  const told = (each: DrawnRow, at: 'median' | 'low' | 'high', figure: (typeof figures)[number]) => {
+  const format = (each: DrawnRow, at: 'median' | 'low' | 'high', figure: (typeof figures)[number]) => {
     const interval = each.metrics[figure.id]
     return interval ? figure.form(interval[at]).text : '–'
   }
@@ -35,7 +35,7 @@ export function PickedRow({
           <tr>
             <th scope="row">now</th>
             {figures.map((figure) => (
-              <td key={figure.id}>{told(now, 'median', figure)}</td>
+              <td key={figure.id}>{format(now, 'median', figure)}</td>
             ))}
           </tr>
         )}
@@ -45,7 +45,7 @@ export function PickedRow({
               <th scope="row">picked</th>
               {figures.map((figure) => (
                 <td key={figure.id}>
-                  <strong>{told(row, 'median', figure)}</strong>
+                  <strong>{format(row, 'median', figure)}</strong>
                 </td>
               ))}
             </tr>
@@ -53,7 +53,7 @@ export function PickedRow({
               <th scope="row">95 % sure</th>
               {figures.map((figure) => (
                 <td key={figure.id}>
-                  {told(row, 'low', figure)}–{told(row, 'high', figure)}
+                  {format(row, 'low', figure)}–{format(row, 'high', figure)}
                 </td>
               ))}
             </tr>

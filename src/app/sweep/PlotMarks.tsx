@@ -11,7 +11,7 @@ export interface Mark {
   /** Null: nothing of the kind happened. */
   size: Interval | null
   /** Its settings in words. */
-  told: string
+  text: string
   /** No other beats it in what is drawn. */
   isFront: boolean
   rank: Rank
@@ -34,7 +34,7 @@ export interface Drawing {
   onHover: (row: number | null) => void
   onPick: (row: number) => void
   /** The label beside a mark. */
-  Told: (props: { mark: Mark }) => React.ReactNode
+  Details: (props: { mark: Mark }) => React.ReactNode
   /** Where that is put; null before it is on the page. */
   room: HTMLElement | null
 }
@@ -43,13 +43,13 @@ export interface Drawing {
 export const PlotDrawing = createContext<Drawing | null>(null)
 
 /** Room for a mark’s label, below it, px. */
-const toldWidth = 260
+const detailsWidth = 260
 /** The least and the most radius of a mark, px. */
 const radii = [3.6, 8] as const
 
 /** The marks of a trade-off with their intervals and the line of the front, in the scales of the chart around them. */
 export function PlotMarks() {
-  const { marks, hovered, onHover, onPick, Told, room } = useContext(PlotDrawing)!
+  const { marks, hovered, onHover, onPick, Details, room } = useContext(PlotDrawing)!
   // What is pointed at among the maps is described there.
   const [over, setOver] = useState<number | null>(null)
   const enter = useCallback(
@@ -114,13 +114,13 @@ export function PlotMarks() {
             over === hovered &&
             createPortal(
               <div
-                className="tt-card tt-trade-told"
+                className="tt-card tt-trade-details"
                 style={{
                   top: hoveredMark.cy + 14,
-                  left: Math.max(0, Math.min(hoveredMark.cx + 14, room.clientWidth - toldWidth)),
+                  left: Math.max(0, Math.min(hoveredMark.cx + 14, room.clientWidth - detailsWidth)),
                 }}
               >
-                <Told mark={hoveredMark} />
+                <Details mark={hoveredMark} />
               </div>,
               room,
             )}

@@ -11,7 +11,7 @@ import { TinyMap } from '../runs/TinyMap.tsx'
 import { FigureLines } from './FigureLines.tsx'
 import { nowRow, type DrawnRow } from './sweep-store.ts'
 import type { MapOrder } from './sweep-view.ts'
-import { settingsWord, toldOf, valueWord } from './words.ts'
+import { settingsWord, figureWords, valueWord } from './words.ts'
 
 interface SmallMapsProps {
   varied: readonly Varied[]
@@ -121,7 +121,7 @@ const SmallMap = memo(({ row, isBroken, isFront, isPicked, isHovered, onHover, o
       className="tt-small-map"
       data-row={row.row}
       aria-pressed={isPicked}
-      aria-label={`${settingsWord(row.settings)}: ${toldOf(deltas, row.metrics)}${isBroken ? ', breaks a budget' : ''}`}
+      aria-label={`${settingsWord(row.settings)}: ${figureWords(deltas, row.metrics)}${isBroken ? ', breaks a budget' : ''}`}
       data-front={isFront ? '' : undefined}
       data-hovered={isHovered ? '' : undefined}
       onClick={() => onPick(row.row)}

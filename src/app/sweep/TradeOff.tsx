@@ -6,7 +6,7 @@ import { niceTicks } from '../map/nice-ticks.ts'
 import { useWidth } from '../controls/use-width.ts'
 import { saveBlob } from '../store/save-file.ts'
 import { Chip } from '../controls/Chip.tsx'
-import { figureOf, told, type Figure } from '../runs/figures.ts'
+import { figureOf, formatFigure, type Figure } from '../runs/figures.ts'
 import { PlotDrawing, PlotMarks, type Drawing, type Mark, type Rank } from './PlotMarks.tsx'
 import { nowRow, type DrawnRow } from './sweep-store.ts'
 import { settingsWord } from './words.ts'
@@ -93,7 +93,7 @@ const Frame = memo(({ wide, x, y, xFrom, xTo, yFrom, yTo, mostX, mostY }: FrameP
         type="number"
         dataKey="x"
         {...scaleOf(xTicks)}
-        tick={tickOf((value) => told(across, value), 'middle', 12)}
+        tick={tickOf((value) => formatFigure(across, value), 'middle', 12)}
         stroke="var(--line)"
         label={(at: { viewBox?: { x?: number; y?: number; width?: number; height?: number } }) => (
           <text
@@ -112,7 +112,7 @@ const Frame = memo(({ wide, x, y, xFrom, xTo, yFrom, yTo, mostX, mostY }: FrameP
         dataKey="y"
         width={64}
         {...scaleOf(yTicks)}
-        tick={tickOf((value) => told(up, value), 'end', 4)}
+        tick={tickOf((value) => formatFigure(up, value), 'end', 4)}
         stroke="var(--line)"
       />
       {(mostX !== undefined || mostY !== undefined) && (
@@ -152,7 +152,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
         x: a,
         y: b,
         size: metrics[size],
-        told: row === nowRow ? 'as it is now' : settingsWord(settings),
+        text: row === nowRow ? 'as it is now' : settingsWord(settings),
         isFront: front.includes(row),
         rank: rankOf(row),
       },
@@ -167,8 +167,8 @@ export const TradeOff = memo((props: TradeOffProps) => {
   const limit = (metric: MetricId) =>
     budgets.find((each) => each.metric === metric && each.max !== undefined && each.relativeTo === undefined)?.max
   // One function as long as the figures are the same: a mark’s tooltip is not rebuilt with each row.
-  const Told = useMemo(() => toldBy([figureOf(x), figureOf(y), figureOf(size)]), [x, y, size])
-  const drawing: Drawing = { marks, hovered, onHover, onPick, Told, room }
+  const Details = useMemo(() => detailsBy([figureOf(x), figureOf(y), figureOf(size)]), [x, y, size])
+  const drawing: Drawing = { marks, hovered, onHover, onPick, Details, room }
   return (
     <div className="tt-trade-off" ref={box}>
       <Chip className="tt-save-plot" data-explain="The plot as a file" onClick={() => savePlot(box.current)}>
@@ -176,7 +176,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
       </Chip>
       <div
         role="img"
-        aria-label={`${up.name} against ${across.name}: ${marks.map((mark) => `${mark.told}: ${told(across, mark.x.median)}, ${told(up, mark.y.median)}`).join('; ')}`}
+        aria-label={`${up.name} against ${across.name}: ${marks.map((mark) => `${mark.text}: ${formatFigure(across, mark.x.median)}, ${formatFigure(up, mark.y.median)}`).join('; ')}`}
       >
         <p className="tt-quiet" aria-hidden>
           ↑ {up.name}
@@ -193,11 +193,11 @@ export const TradeOff = memo((props: TradeOffProps) => {
 })
 
 /** A mark's settings and the three figures that place it, each with its interval. */
-const toldBy = ([x, y, size]: readonly [Figure, Figure, Figure]) =>
+const detailsBy = ([x, y, size]: readonly [Figure, Figure, Figure]) =>
   function Told({ mark }: { mark: Mark }) {
     return (
       <>
-        <strong>{mark.told}</strong>
+        <strong>{mark.text}</strong>
         {(
           [
             [x, mark.x],
@@ -206,7 +206,7 @@ const toldBy = ([x, y, size]: readonly [Figure, Figure, Figure]) =>
           ] as const
         ).map(([figure, interval], i) => (
           <div key={i}>
-            {figure.name} {interval ? told(figure, interval.median) : '–'}{' '}
+            {figure.name} {interval ? formatFigure(figure, interval.median) : '–'}{' '}
             {interval && (
               <span className="tt-quiet">
                 {figure.form(interval.low).text}–{figure.form(interval.high).text}

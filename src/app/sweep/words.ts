@@ -1,5 +1,5 @@
 import type { SweepRow } from '../../core/sweep/sweep-row.ts'
-import { told, type Figure } from '../runs/figures.ts'
+import { formatFigure, type Figure } from '../runs/figures.ts'
 import { valueText, type Setting } from '../../core/sweep/setting.ts'
 import { labelOf } from '../../core/sweep/default-values.ts'
 
@@ -15,16 +15,16 @@ export const mediansOf = (figures: readonly (Figure & { word: string })[], metri
   figures
     .map((figure) => {
       const interval = metrics[figure.id]
-      return interval ? `${told(figure, interval.median)} ${figure.word}` : `no ${figure.word}`
+      return interval ? `${formatFigure(figure, interval.median)} ${figure.word}` : `no ${figure.word}`
     })
     .join(', ')
 
 /** Figures of a row in words: "0.0 ms/s late, from 0.0 to 0.1 · 65.1 % holes, from 63.9 to 66.2". */
-export const toldOf = (figures: readonly (Figure & { word: string })[], metrics: SweepRow['metrics']) =>
+export const figureWords = (figures: readonly (Figure & { word: string })[], metrics: SweepRow['metrics']) =>
   figures
     .map((figure) => {
       const interval = metrics[figure.id]
       if (!interval) return `no ${figure.word}`
-      return `${told(figure, interval.median)} ${figure.word}, from ${figure.form(interval.low).text} to ${figure.form(interval.high).text}`
+      return `${formatFigure(figure, interval.median)} ${figure.word}, from ${figure.form(interval.low).text} to ${figure.form(interval.high).text}`
     })
     .join(' · ')

@@ -140,7 +140,7 @@ export class PhoneApp {
 
   private frame(begin: number, top: number): void {
     const { sender } = this
-    const told: Parameters<EventSender['add']>[0][] = []
+    const events: Parameters<EventSender['add']>[0][] = []
     const moved = top !== this.top || this.cells === 0
     this.top = top
     const first = Math.floor(top / rowDp)
@@ -151,15 +151,15 @@ export class PhoneApp {
       const address = this.options.addresses[cell.row]!
       if (cell.shown || !this.kept.has(address)) continue
       cell.shown = true
-      told.push({ t: 0, event: 'show', cell: cell.id, address, tier: cell.kept ? 'memory' : 'network' })
+      events.push({ t: 0, event: 'show', cell: cell.id, address, tier: cell.kept ? 'memory' : 'network' })
     }
     const presented = this.t
-    if (moved) told.unshift({ t: 0, event: 'scroll', topDp: Math.round(top * 100) / 100 })
-    if (told.length > 0) {
+    if (moved) events.unshift({ t: 0, event: 'scroll', topDp: Math.round(top * 100) / 100 })
+    if (events.length > 0) {
       const workMs = Math.max(0, Math.round((presented - begin) * 1000) / 1000)
       sender.add({ t: presented, event: 'frame', presentedMs: presented, workMs })
     }
-    for (const event of told) sender.add({ ...event, t: presented })
+    for (const event of events) sender.add({ ...event, t: presented })
   }
 
   private bind(row: number): void {

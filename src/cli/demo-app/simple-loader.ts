@@ -111,9 +111,9 @@ export class SimpleLoader {
     const ticking = setInterval(() => {
       if (load.state !== 'letting-go' || asked) return
       asked = true
-      void this.tellLetGo(load.number)
-        .then((told) => {
-          written = told ?? 0
+      void this.reportLetGo(load.number)
+        .then((received) => {
+          written = received ?? 0
           cutIfRead()
         })
         .catch(() => controller.abort())
@@ -121,7 +121,7 @@ export class SimpleLoader {
     return { came: cutIfRead, stop: () => clearInterval(ticking) }
   }
 
-  private async tellLetGo(number: number): Promise<number | null> {
+  private async reportLetGo(number: number): Promise<number | null> {
     const answer = await fetch(this.letGo, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },

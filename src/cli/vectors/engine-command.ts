@@ -7,9 +7,9 @@ export async function engineCommand(): Promise<void> {
   let engine: VectorEngine | null = null
   const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
   for await (const line of createInterface({ input: process.stdin })) {
-    const told = JSON.parse(line) as { policy?: unknown; settle?: number }
-    if (told.policy !== undefined) engine = new VectorEngine(vectorPolicy.parse(told.policy))
-    else if (told.settle !== undefined) write({ settled: told.settle })
-    else for (const output of engine!.step(vectorStep.parse(told))) write(output)
+    const message = JSON.parse(line) as { policy?: unknown; settle?: number }
+    if (message.policy !== undefined) engine = new VectorEngine(vectorPolicy.parse(message.policy))
+    else if (message.settle !== undefined) write({ settled: message.settle })
+    else for (const output of engine!.step(vectorStep.parse(message))) write(output)
   }
 }

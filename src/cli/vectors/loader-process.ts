@@ -42,7 +42,7 @@ export class LoaderProcess {
   }
 
   /** Tells a step and asks for what it leads to. */
-  async tell(step: object, settle: number): Promise<Answer> {
+  async send(step: object, settle: number): Promise<Answer> {
     this.write(step)
     this.write({ settle })
     const outputs: VectorOutput[] = []
@@ -124,9 +124,9 @@ export class LoaderProcess {
     if (this.ended !== null) return Promise.resolve(null)
     return new Promise((resolve) => {
       const timer = setTimeout(() => this.hand(null), Math.max(0, ms))
-      this.waiting = (told) => {
+      this.waiting = (onAnswer) => {
         clearTimeout(timer)
-        resolve(told)
+        resolve(onAnswer)
       }
     })
   }

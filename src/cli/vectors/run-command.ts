@@ -1,6 +1,6 @@
 import junit, { type Builder } from 'junit-report-builder'
 import { clauses, vectorFile, type Clause } from '../../core/vectors/protocol.ts'
-import { tellFailure, type CaseResult } from '../../core/vectors/results.ts'
+import { failureText, type CaseResult } from '../../core/vectors/results.ts'
 import { CommandEnd, badInput } from '../fault.ts'
 import { readText } from '../read-text.ts'
 import { writeText } from '../write-text.ts'
@@ -63,7 +63,7 @@ function tableOf(results: readonly CaseResult[]): string {
       const failed = own.filter(({ ok }) => !ok)
       return [
         `${clause}: ${own.length - failed.length} of ${own.length} passed\n`,
-        ...failed.map((each) => `  FAILED ${each.id}: ${each.why}\n    ${tellFailure(each)}\n`),
+        ...failed.map((each) => `  FAILED ${each.id}: ${each.why}\n    ${failureText(each)}\n`),
       ]
     })
     .join('')
@@ -78,7 +78,7 @@ function junitOf(results: readonly CaseResult[]): string {
     const suite = builder.testSuite().name(clause)
     for (const each of own) {
       const test = suite.testCase().className(clause).name(each.id)
-      if (!each.ok) test.failure(`${each.why} ${tellFailure(each)}`)
+      if (!each.ok) test.failure(`${each.why} ${failureText(each)}`)
     }
   }
   return builder.build()

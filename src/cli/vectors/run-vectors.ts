@@ -24,7 +24,7 @@ export async function runVectors(
         trouble: null,
       }
       for (const [number, step] of each.steps.entries()) {
-        const answer = await loader.tell(step, ++settle)
+        const answer = await loader.send(step, ++settle)
         if ('trouble' in answer) {
           Object.assign(result, { ok: false, trouble: `step ${number + 1}: ${answer.trouble}` })
           break

@@ -55,7 +55,7 @@ export function budgetsAt({ budgets, screens }: Project, screen: string, visit: 
   return budgets.filter((budget) => budget.visit === visit && (budget.screen ?? screens[0]!.id) === screen)
 }
 
-/** What a budget is held against: the median, or how far it is from the baseline's value. Null: it cannot be told. */
+/** What a budget is held against: the median, or how far it is from the baseline's value. Null: it is not known. */
 export function budgetValue({ metric, relativeTo }: Budget, medians: Medians, baseline: Metrics | null): number | null {
   const median = medians[metric]?.median
   const base = relativeTo === 'baseline' ? baselineOf(metric, baseline) : 0
@@ -73,13 +73,13 @@ export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | nul
   return value >= min && value <= max
 }
 
-/** The same where what cannot be told breaks no budget. */
+/** The same where what is not known breaks no budget. */
 export const keepsBudget = (budget: Budget, medians: Medians, baseline: Metrics | null): boolean =>
   isHeld(budget, medians, baseline) !== false
 
 /**
  * The share of its limit that a budget has left, of the nearer of two; below 0: it is missed by so much. Null: it
- * cannot be told.
+ * is not known.
  */
 export function marginOf(budget: Budget, medians: Medians, baseline: Metrics | null): number | null {
   const value = budgetValue(budget, medians, baseline)

@@ -8,7 +8,7 @@ const fewestDecodes = 6
 /**
  * A device whose costs are those that a live run has shown, at speed 1: what a frame costs by itself, what each cell,
  * bind and upload adds, how much later than the link alone explains the first bytes come, and a straight line through
- * the decodes. What the run cannot tell stays as the project has it.
+ * the decodes. What the run does not show stays as the project has it.
  */
 export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSettings, 'rttMs' | 'thinkMs'>): Device {
   const { frames, cells, binds } = facts

@@ -70,12 +70,12 @@ interface Simulations {
 
 const seedsOf = (order: ProofOrder, count: number) => Array.from({ length: count }, (_, i) => order.seed + i)
 
-/** Simulates a project on every seed; null: cancelled. `told` hears of each run that is done. */
+/** Simulates a project on every seed; null: cancelled. `onDone` is called for each run that is done. */
 export async function onSeeds(
   project: Project,
   order: ProofOrder,
   hooks: ProofHooks,
-  told: () => void,
+  onDone: () => void,
   count = seedCount,
 ): Promise<Simulations | null> {
   const metrics: Metrics[] = []
@@ -86,7 +86,7 @@ export async function onSeeds(
     const measured = measureRun(run!.log)
     map ??= mapOf(measured.facts, measured.ledger)
     metrics.push(measured.metrics)
-    told()
+    onDone()
     await hooks.rest()
     if (hooks.cancelled()) return null
   }
@@ -102,9 +102,9 @@ export function parsed(raw: Raw): Project {
 /** Two projects on the same seeds: every metric that has a least effect; null: cancelled. */
 export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: ProofHooks): Promise<Change[] | null> {
   let done = 0
-  const told = () => hooks.progress(++done / (2 * seedCount))
-  const before = await onSeeds(parsed(order.raw), order, hooks, told)
-  const after = before && (await onSeeds(parsed(other), order, hooks, told))
+  const onDone = () => hooks.progress(++done / (2 * seedCount))
+  const before = await onSeeds(parsed(order.raw), order, hooks, onDone)
+  const after = before && (await onSeeds(parsed(other), order, hooks, onDone))
   return after && comparedIds.flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
 }
 
@@ -126,8 +126,8 @@ export async function proveAll(
 ): Promise<Proven | null> {
   const rounds = seedCount * (suspicions.length + 1)
   let done = 0
-  const told = () => hooks.progress(++done / rounds)
-  const base = await onSeeds(parsed(order.raw), order, hooks, told)
+  const onDone = () => hooks.progress(++done / rounds)
+  const base = await onSeeds(parsed(order.raw), order, hooks, onDone)
   if (!base) return null
   const findings: Finding[] = []
   const untried: Proven['untried'] = []
@@ -139,7 +139,12 @@ export async function proveAll(
       untried.push({ what: suspicion.what, why: fixed.message })
       continue
     }
-    const after = await onSeeds(fixed.project, { ...order, visit: suspicion.other?.visit ?? order.visit }, hooks, told)
+    const after = await onSeeds(
+      fixed.project,
+      { ...order, visit: suspicion.other?.visit ?? order.visit },
+      hooks,
+      onDone,
+    )
     if (!after) return null
     const change = (metric: ComparedId) => changeOf(metric, base.metrics, after.metrics, order.seed)
     const proof = change(suspicion.metric)

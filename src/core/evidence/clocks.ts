@@ -6,7 +6,7 @@ export interface Aligned {
   shiftMs: number
 }
 
-/** The first and last instant of a source, on its own clock; null: it tells none. */
+/** The first and last instant of a source, on its own clock; null: it has none. */
 export function spanOf({ exchanges, events }: Source): { fromMs: number; toMs: number } | null {
   let fromMs = Infinity
   let toMs = -Infinity
@@ -23,7 +23,7 @@ export function spanOf({ exchanges, events }: Source): { fromMs: number; toMs: n
 
 /**
  * When a source begins, without what lies farther from its middle than a run is long: a clock that has jumped. Instants
- * of its own clock; null: it tells none.
+ * of its own clock; null: it has none.
  */
 function beginOf({ exchanges, events }: Source): number | null {
   const instants = [...exchanges.map(({ wantedMs }) => wantedMs), ...events.map(({ t }) => t)].sort((a, b) => a - b)

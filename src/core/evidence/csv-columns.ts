@@ -53,12 +53,12 @@ function columnOf(title: string, at: number): Column | null {
     .trim()
     .replace(/([a-z])([A-Z])/g, '$1_$2')
     .toLowerCase()
-  const told = /[[(]\s*([^\])]+?)\s*[\])]\s*$/.exec(plain)?.[1] ?? /[_\s-]([a-zµμ]+)$/.exec(plain)?.[1] ?? plain
+  const unit = /[[(]\s*([^\])]+?)\s*[\])]\s*$/.exec(plain)?.[1] ?? /[_\s-]([a-zµμ]+)$/.exec(plain)?.[1] ?? plain
   const name = plain.replace(/[[(].*$/, '').trim()
   const role =
     words.find(([, word]) => word.test(name))?.[0] ??
     words.find(([, word]) => name.split(/[_\s-]+/).some((part) => word.test(part)))?.[0]
-  return role ? { role, at, unit: unitOf(told), bytes: memoryUnits[told] ?? null } : null
+  return role ? { role, at, unit: unitOf(unit), bytes: memoryUnits[unit] ?? null } : null
 }
 
 /** The kind of table that these columns make; null: none that is known. */

@@ -47,13 +47,13 @@ export class CsvSource implements SourceReader {
       )
     switch (source.kind) {
       case 'memory':
-        this.tellMemory()
+        this.readMemory()
         break
       case 'busy':
-        this.tellBusy()
+        this.readBusy()
         break
       default:
-        this.tellFrames()
+        this.readFrames()
     }
     source.events.sort((one, other) => one.t - other.t)
     const first = source.events[0]!.t
@@ -127,7 +127,7 @@ export class CsvSource implements SourceReader {
     return ({ cells }) => inMs(cells[place]!, unit)
   }
 
-  private tellFrames(): void {
+  private readFrames(): void {
     const usual = this.usualUnit(['begin', 'presented', 'end', 'due', 'time', 'duration', 'work'])
     const [begin, due, end, presented, duration, work, time] = (
       ['begin', 'due', 'end', 'presented', 'duration', 'work', 'time'] as const
@@ -152,7 +152,7 @@ export class CsvSource implements SourceReader {
     if (this.source.events.length === 0) throw new EvidenceError('it has no frame with times that can be')
   }
 
-  private tellMemory(): void {
+  private readMemory(): void {
     const at = this.times('time', 'ms') ?? this.times('begin', 'ms')
     const place = this.place('value')
     if (!at || place < 0) throw new EvidenceError('a table of memory needs a column of times and one of values')
@@ -170,7 +170,7 @@ export class CsvSource implements SourceReader {
     if (this.source.events.length === 0) throw new EvidenceError('it has no size of memory that can be')
   }
 
-  private tellBusy(): void {
+  private readBusy(): void {
     const usual = this.usualUnit(['begin', 'time', 'end', 'duration', 'work'])
     const begin = this.times('begin', usual) ?? this.times('time', usual)
     const end = this.times('end', usual)
@@ -192,7 +192,7 @@ export class CsvSource implements SourceReader {
     if (this.source.events.length === 0) throw new EvidenceError('it has no stretch with times that can be')
   }
 
-  /** The unit of columns that tell none: by how far rows are apart, as frames are. */
+  /** The unit of columns that name none: by how far rows are apart, as frames are. */
   private usualUnit(roles: readonly ColumnRole[]): TimeUnit {
     const place = roles.map((role) => this.place(role)).find((each) => each >= 0 && this.columns![each]!.unit === null)
     if (place === undefined) return 'ms'
@@ -230,12 +230,12 @@ const unitNames = new Map([
   [1_000_000, 'MB'],
 ])
 
-/** A frame as an app event has it: what is not told is left out. */
+/** A frame as an app event has it: what is not known is left out. */
 function frameOf(
   presentedMs: number,
-  told: { dueMs: number | undefined; workMs: number | undefined; beginMs: number | undefined },
+  given: { dueMs: number | undefined; workMs: number | undefined; beginMs: number | undefined },
 ): Source['events'][number] {
-  const known = Object.fromEntries(Object.entries(told).filter(([, value]) => value !== undefined))
+  const known = Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined))
   return { t: presentedMs, event: 'frame', presentedMs, ...known }
 }
 

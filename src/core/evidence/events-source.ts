@@ -43,7 +43,7 @@ export class EventsSource implements SourceReader {
     const sorted = source.events.map(({ t }) => t).sort((one, other) => one - other)
     const middle = sorted[sorted.length >> 1]!
     if (clockMs > calendarMs && middle < calendarMs) {
-      // The head tells what time it was at 0 of the app's clock.
+      // The head says what time it was at 0 of the app's clock.
       source.events = source.events.map((each) => moved(each, clockMs))
       source.wallClock = true
       source.zeroMs = clockMs

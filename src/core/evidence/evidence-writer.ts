@@ -5,14 +5,14 @@ import { OwnExchanges } from './exchanges.ts'
 import type { RecordedCells } from './recorded-cells.ts'
 import type { Asset, RecordedRequests } from './recorded-requests.ts'
 
-/** What an app tells of its own requests. */
+/** What an app reports of its own requests. */
 type NetworkEvent = Extract<AppEvent, { event: 'start' | 'received' | 'cancel' | 'fail' }>
 
-/** What the sources of a run tell at all, by the names of their events. */
+/** What the sources of a run report at all, by the names of their events. */
 export type EventNames = ReadonlySet<EvidenceEvent['event']>
 
 /** Tells the events of an app to the log of its run, one after the other, each at its instant. */
-export class EventTeller {
+export class EvidenceWriter {
   private readonly log: RunLog
   private readonly requests: RecordedRequests
   private readonly cells: RecordedCells
@@ -32,7 +32,7 @@ export class EventTeller {
     this.own = new OwnExchanges(events)
   }
 
-  /** A body has come; where nobody tells shows, its cells show it now. */
+  /** A body has come; where no shows are reported, its cells show it now. */
   came(t: number, asset: Asset): void {
     if (!this.names.has('show')) this.cells.showReceived(t, asset)
   }
@@ -42,17 +42,17 @@ export class EventTeller {
     this.log.events.decodeStart(t, { request, rendition: asset.rendition })
   }
 
-  tell(t: number, event: EvidenceEvent): void {
+  write(t: number, event: EvidenceEvent): void {
     const { log, requests } = this
     switch (event.event) {
       case 'want':
-        this.tellWant(t, event)
+        this.writeWant(t, event)
         break
       case 'start':
       case 'received':
       case 'cancel':
       case 'fail':
-        this.tellOwn(t, event)
+        this.writeOwn(t, event)
         break
       case 'decode': {
         const asset = requests.of(event.address)
@@ -82,11 +82,11 @@ export class EventTeller {
         log.events.busy(t, { thread: event.thread, ms: Math.round(event.ms * 1000) })
         break
       default:
-        this.tellCell(t, event)
+        this.writeCell(t, event)
     }
   }
 
-  private tellCell(t: number, event: EvidenceEvent): void {
+  private writeCell(t: number, event: EvidenceEvent): void {
     const { cells, requests } = this
     switch (event.event) {
       case 'create':
@@ -112,7 +112,7 @@ export class EventTeller {
     }
   }
 
-  private tellWant(t: number, event: Extract<AppEvent, { event: 'want' }>): void {
+  private writeWant(t: number, event: Extract<AppEvent, { event: 'want' }>): void {
     const { requests } = this
     const { address, priority } = event
     const asset = requests.of(address)
@@ -125,7 +125,7 @@ export class EventTeller {
     if (!asset.onNetwork && !this.names.has('start')) this.own.start(t, requests, asset)
   }
 
-  private tellOwn(t: number, event: NetworkEvent): void {
+  private writeOwn(t: number, event: NetworkEvent): void {
     const { requests } = this
     const asset = requests.of(event.address)
     const { open } = asset
@@ -136,21 +136,21 @@ export class EventTeller {
       return
     }
     if (asset.onNetwork) {
-      // The network has told of its bytes; what never reached it, the app alone knows.
+      // The network has reported its bytes; what never reached it, the app alone knows.
       if (open?.transfer !== null) return
       if (event.event === 'cancel') requests.cancel(t, asset, open, 0)
       if (event.event === 'fail') requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, false)
       return
     }
-    this.tellExchange(t, event, asset)
+    this.writeExchange(t, event, asset)
   }
 
-  /** What the app alone tells of an exchange. */
-  private tellExchange(t: number, event: NetworkEvent, asset: Asset): void {
+  /** What the app alone reports of an exchange. */
+  private writeExchange(t: number, event: NetworkEvent, asset: Asset): void {
     const { requests } = this
     const { open } = asset
-    // An end of which no begin was told is one all the same, unless its picture has come already.
-    const isNews = !asset.complete
+    // An end without a begin is one all the same, unless its picture has come already.
+    const isNew = !asset.complete
     switch (event.event) {
       case 'start':
         this.own.start(t, requests, asset)
@@ -165,14 +165,14 @@ export class EventTeller {
         this.came(t, asset)
         break
       case 'cancel': {
-        const request = open ?? (isNews ? requests.want(t, asset) : null)
+        const request = open ?? (isNew ? requests.want(t, asset) : null)
         if (!request) break
         if (request.transfer === null && (event.bytes ?? 0) > 0) requests.start(t, asset, false)
         requests.cancel(t, asset, request, request.transfer === null ? 0 : Math.round(event.bytes ?? 0))
         break
       }
       case 'fail': {
-        const request = open ?? (isNews ? requests.want(t, asset) : null)
+        const request = open ?? (isNew ? requests.want(t, asset) : null)
         if (request)
           requests.fail(t, asset, request, { reason: event.reason, status: 0, bytes: 0 }, this.own.isTriedAgain(event))
       }

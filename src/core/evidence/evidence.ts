@@ -1,6 +1,6 @@
 import type { AppEvent, AppHead } from './app-event.ts'
 
-/** One HTTP exchange as a source tells it; instants in ms on the source's own clock. */
+/** One HTTP exchange as a source reports it; instants in ms on the source's own clock. */
 export interface Exchange {
   address: string
   /** When it was asked for, and when it had a connection to ask on. */
@@ -19,9 +19,9 @@ export interface Exchange {
   end: 'complete' | 'cut' | 'failed' | 'open'
   /** Of one that failed. */
   reason: string
-  /** Exchanges that one request made, where the source tells it; null: it does not. */
+  /** Exchanges that one request made, where the source says so; null: it does not. */
   request: number | null
-  /** Round trip of the set-up, ms, where the source tells it. */
+  /** Round trip of the set-up, ms, where the source says it. */
   connectMs: number | null
 }
 
@@ -42,7 +42,7 @@ export type EvidenceEvent = AppEvent | BusyEvent | ReadingEvent
 export const sourceKinds = ['har', 'frames', 'memory', 'busy', 'lines', 'events', 'readings'] as const
 export type SourceKind = (typeof sourceKinds)[number]
 
-/** What one file, or one recording, has told. */
+/** What one file, or one recording, holds. */
 export interface Source {
   name: string
   kind: SourceKind
@@ -79,7 +79,7 @@ export function emptySource(name: string, kind: SourceKind): Source {
 }
 
 /**
- * Takes the text of a source in pieces, then tells what it has read; throws when there is nothing of its kind in it.
+ * Takes the text of a source in pieces, then returns what it has read; throws when there is nothing of its kind in it.
  */
 export interface SourceReader {
   push(text: string): void

@@ -34,7 +34,7 @@ export function exchangeOf(event: Extract<AppEvent, { event: 'response' }>): Exc
   }
 }
 
-/** Exchanges that the app alone tells of. */
+/** Exchanges that the app alone reports. */
 export class OwnExchanges {
   /** Failures that are followed by another try, with nobody asking again. */
   private readonly triedAgain = new Set<AppEvent>()
@@ -80,7 +80,7 @@ export class OwnExchanges {
       }
   }
 
-  /** One that is told to start twice has started once. */
+  /** One whose start is reported twice has started once. */
   start(t: number, requests: RecordedRequests, asset: Asset): Running {
     return this.running(asset) ?? requests.start(t, asset, false)
   }

@@ -4,7 +4,7 @@ import type { Loading } from '../project/types.ts'
 import { fitted, type Fitted, type Kept } from './fit-network.ts'
 
 const fewest = 5
-/** For shorter than this, in all, more ran at once than the app has slots: two ends of the wire tell it, µs. */
+/** For shorter than this, in all, more ran at once than the app has slots: two ends of the wire report it, µs. */
 const briefUs = 30_000
 /** A request that ends within this of its cell's recycling was let go for it, µs. */
 const atOnceUs = 300_000
@@ -40,7 +40,9 @@ export function fitLoading(facts: Facts, base: Loading): { loading: Loading; fit
   return { loading, fitted: found, kept }
 }
 
-/** The most transfers that ran at once for longer than it takes to tell one's end and the next one's begin. */
+/**
+ * The most transfers that ran at once for longer than lies between the reports of one's end and the next one's begin.
+ */
 function mostAtOnce({ transfers }: Facts): number {
   const edges = transfers
     .flatMap(({ startT, endT }) => [

@@ -7,7 +7,7 @@ export interface Fitted {
   /** Which setting, as its path in the project file. */
   path: string
   value: number | string
-  /** The 25th and 75th percentile of the samples; null where there is no spread to tell. */
+  /** The 25th and 75th percentile of the samples; null where there is no spread. */
   low: number | null
   high: number | null
   samples: number
@@ -117,9 +117,9 @@ function waitsOf(transfers: readonly TransferFact[]): Wait[] {
       answered: firstByteT !== null,
     }))
     .sort((one, other) => one.ms - other.ms)
-  const told = transfers.some(({ connectedT, startT }) => (connectedT ?? startT) > startT)
+  const hasConnects = transfers.some(({ connectedT, startT }) => (connectedT ?? startT) > startT)
   const middle = waits[waits.length >> 1]?.ms ?? 0
-  return told ? waits : waits.filter(({ ms }) => ms <= 2 * middle)
+  return hasConnects ? waits : waits.filter(({ ms }) => ms <= 2 * middle)
 }
 
 /**
@@ -162,7 +162,7 @@ function fitRate(
     return
   }
   // Where several share the link it is full: none of them waits for its own connection to open up. What it carries then
-  // is a mean, since how a transfer's bytes lie within its time is not told.
+  // is a mean, since how a transfer's bytes lie within its time is not known.
   const whole = timeOf(slices)
   const full = [3, 2]
     .map((least) => slices.filter(({ running }) => running >= least))
@@ -179,7 +179,7 @@ function fitRate(
   })
 }
 
-/** Transfers must share the link for such a part of the receiving time for it to be told by that. */
+/** Transfers must share the link for such a part of the receiving time for it to be found that way. */
 const leastShared = 0.15
 /** Where they do not: the part of the receiving time in which the link is taken to be slower than it can be. */
 const loneShare = 0.7

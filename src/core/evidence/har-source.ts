@@ -129,8 +129,8 @@ function readEntry(value: unknown): Seen | null {
   const receive = spanAt(timings, 'receive')
   const status = numberAt(response, 'status') ?? 0
   const startMs = began + blocked
-  const told = blocked + wait + receive
-  const endMs = began + (told > 0 ? told : Math.max(0, numberAt(value, 'time') ?? 0))
+  const sum = blocked + wait + receive
+  const endMs = began + (sum > 0 ? sum : Math.max(0, numberAt(value, 'time') ?? 0))
   const { end, reason } = endOf(value, response, status)
   const content = objectAt(response, 'content')
   const type = textAt(content, 'mimeType').split(';')[0]!.trim().toLowerCase()

@@ -5,7 +5,7 @@ import { longestMs, type EvidenceEvent, type Exchange } from './evidence.ts'
 import { exchangeOf, isTriedAgain } from './exchanges.ts'
 import { moved } from './moved.ts'
 import { recordedHead } from './recorded-head.ts'
-import { EventTeller, type EventNames } from './tell-events.ts'
+import { EvidenceWriter, type EventNames } from './evidence-writer.ts'
 import { FrameTimes, refreshOf } from './recorded-frames.ts'
 import { RecordedCells } from './recorded-cells.ts'
 import { RecordedRequests, type Asset, type Running } from './recorded-requests.ts'
@@ -26,7 +26,7 @@ const says = 1
 const begins = 2
 const endsAtOnce = 3
 
-/** Puts what sources tell together to a run log, from which the same profile is made as from any other. */
+/** Puts what the sources report together into a run log, from which the same profile is made as from any other. */
 export function recordRun(aligned: readonly Aligned[], names: { project: string; screen: string }): RunLog {
   return new Recorder(aligned, names).record()
 }
@@ -40,7 +40,7 @@ class Recorder {
   private readonly steps: Step[] = []
   private readonly frames: FrameTimes
   private readonly names: EventNames
-  private readonly teller: EventTeller
+  private readonly writer: EvidenceWriter
   private order = 0
 
   constructor(aligned: readonly Aligned[], called: { project: string; screen: string }) {
@@ -61,10 +61,10 @@ class Recorder {
     this.cells = new RecordedCells(this.log, this.requests, rows, {
       byScroll: this.names.has('scroll') && rows.isMeasured,
       hasFrames: this.names.has('frame'),
-      tellsDeliveries: this.names.has('deliver'),
+      reportsDeliveries: this.names.has('deliver'),
     })
     this.frames = new FrameTimes(this.events, refreshHz)
-    this.teller = new EventTeller(this.log, { requests: this.requests, cells: this.cells }, this.events, this.names)
+    this.writer = new EvidenceWriter(this.log, { requests: this.requests, cells: this.cells }, this.events, this.names)
   }
 
   record(): RunLog {
@@ -120,7 +120,7 @@ class Recorder {
     if (exchange.fromCache) {
       this.plan(endMs ?? startMs, begins, (t) => {
         requests.fromDisk(t, asset)
-        this.teller.came(t, asset)
+        this.writer.came(t, asset)
       })
       return
     }
@@ -141,7 +141,7 @@ class Recorder {
       switch (exchange.end) {
         case 'complete':
           requests.received(t, asset, running, Math.round(bytes ?? 0))
-          this.teller.came(t, asset)
+          this.writer.came(t, asset)
           break
         case 'open':
           if (bytes) requests.progress(t, running, Math.round(bytes))
@@ -169,14 +169,14 @@ class Recorder {
           this.plan(
             Math.max(0, event.t - event.ms),
             begins,
-            (t) => this.teller.beginDecode(t, this.requests.of(address)),
+            (t) => this.writer.beginDecode(t, this.requests.of(address)),
             order,
           )
-          this.plan(event.t, says, (t) => this.teller.tell(t, event), order)
+          this.plan(event.t, says, (t) => this.writer.write(t, event), order)
           break
         }
         default:
-          this.plan(event.t, says, (t) => this.teller.tell(t, event), order)
+          this.plan(event.t, says, (t) => this.writer.write(t, event), order)
       }
     }
   }

@@ -12,7 +12,7 @@ interface RecordedCell {
   showsOwn: boolean
   /** It shows a picture of what it was bound to before. */
   stale: boolean
-  /** The app has told that it shows another item's, or one that came for an earlier request. */
+  /** The app has reported that it shows another item's, or one that came for an earlier request. */
   showsOther: boolean
 }
 
@@ -31,10 +31,10 @@ export class RecordedCells {
   private readonly widthDp: number
   /** On screen by scrolls and heights; else from bind to recycle. */
   private readonly byScroll: boolean
-  /** Frames tell when a change is seen; else it is at once. */
+  /** Frames say when a change is seen; else it is at once. */
   private readonly waitsForFrames: boolean
-  /** What is delivered is told by itself; else with what is shown. */
-  private readonly tellsDeliveries: boolean
+  /** What is delivered is reported by itself; else with what is shown. */
+  private readonly reportsDeliveries: boolean
   /** Height of the window, 1/1024 dp. */
   private readonly window: number
   private readonly cells = new Map<number | string, RecordedCell>()
@@ -54,13 +54,13 @@ export class RecordedCells {
     log: RunLog,
     requests: RecordedRequests,
     rows: RecordedRows,
-    { byScroll, hasFrames, tellsDeliveries }: { byScroll: boolean; hasFrames: boolean; tellsDeliveries: boolean },
+    { byScroll, hasFrames, reportsDeliveries }: { byScroll: boolean; hasFrames: boolean; reportsDeliveries: boolean },
   ) {
     this.log = log
     this.requests = requests
     this.rows = rows
     this.byScroll = byScroll
-    this.tellsDeliveries = tellsDeliveries
+    this.reportsDeliveries = reportsDeliveries
     this.waitsForFrames = byScroll && hasFrames
     this.widthDp = log.head.widthDp
     this.window = log.head.heightDp * unitsPerDp
@@ -186,7 +186,7 @@ export class RecordedCells {
     for (const cell of this.inUse) if (cell.bound?.asset === asset && !cell.showsOwn) this.showOwn(t, cell, 'network')
   }
 
-  /** Another picture of the item is bound already and complete: shown at once, where nobody tells shows. */
+  /** Another picture of the item is bound already and complete: shown at once, where no shows are reported. */
   showKept(t: number, name: number | string): void {
     const cell = this.cells.get(name)
     if (cell?.bound?.asset?.complete && !cell.showsOwn) this.showOwn(t, cell, 'memory')
@@ -197,7 +197,8 @@ export class RecordedCells {
     if (claim === null || !asset) return
     // Its request may have ended before it asked: its decode was still under way.
     if (tier === 'network') this.requests.joinLast(t, claim, asset)
-    if (!this.tellsDeliveries && !cell.showsOwn) this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
+    if (!this.reportsDeliveries && !cell.showsOwn)
+      this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
     cell.showsOwn = true
     cell.stale = false
     cell.showsOther = false
@@ -257,7 +258,7 @@ export class RecordedCells {
     cell.seen = null
   }
 
-  /** A row's own frame stands for its picture's, which nobody tells. */
+  /** A row's own frame stands for its picture's, which nobody reports. */
   private frameOf(row: number): { geometry: number; area: number } {
     const height = inDp(this.rows.heightOf(row))
     const width = this.widthDp / this.rows.columns

@@ -12,7 +12,7 @@ const leastMoveDp = 1
 /** A scroll is shown by the first frame within this. */
 const soonMs = 100
 
-/** The refresh rate that frames tell: by the shortest usual gap between them. */
+/** The refresh rate that frames show: by the shortest usual gap between them. */
 export function refreshOf(events: readonly EvidenceEvent[]): number {
   const frames = events.filter((event) => event.event === 'frame').map(({ presentedMs }) => presentedMs)
   const gaps = frames
@@ -29,7 +29,7 @@ export function refreshOf(events: readonly EvidenceEvent[]): number {
 export class FrameTimes {
   readonly intervalMs: number
   private readonly presented: number[]
-  /** Frames that move the list, where scrolls are told. */
+  /** Frames that move the list, where scrolls are reported. */
   private readonly moving = new Set<number>()
   private readonly knowsMoves: boolean
   /** The place of each frame among the events. */

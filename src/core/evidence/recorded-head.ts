@@ -15,7 +15,7 @@ export interface RecordedWhole {
   columns: number
 }
 
-/** The head of a recorded run's log: what it is of, what its sources tell, and no limits of its own. */
+/** The head of a recorded run's log: what it is of, what its sources report, and no limits of its own. */
 export function recordedHead(
   { events, exchanges, appHead, refreshHz, columns }: RecordedWhole,
   { project, screen }: { project: string; screen: string },
@@ -89,6 +89,6 @@ function observedBy(events: readonly EvidenceEvent[], exchanges: readonly Exchan
 
 /** Bytes that were stored before the run, as someone has typed them in. */
 function startOfStorage(events: readonly EvidenceEvent[]): number {
-  const told = events.find((event) => event.event === 'storage')
-  return told ? Math.round(told.beforeMb * 1e6) : 0
+  const storage = events.find((event) => event.event === 'storage')
+  return storage ? Math.round(storage.beforeMb * 1e6) : 0
 }

@@ -38,7 +38,7 @@ export interface Running {
 /** The class of a request that nobody on screen waits for, as far as is known. */
 export const laterClass = 2
 
-/** The requests of a recorded run: made of what the network and the app tell of each address. */
+/** The requests of a recorded run: made of what the network and the app report of each address. */
 export class RecordedRequests {
   private readonly log: RunLog
   private readonly assets = new Map<string, Asset>()

@@ -2,18 +2,20 @@ import { countUpTo } from '../numbers/search.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { EvidenceEvent } from './evidence.ts'
 
-/** A row that nobody tells the height of, dp, when nothing else says how high rows are. */
+/** A row whose height nobody reports, dp, when nothing else says how high rows are. */
 const usualHeightDp = 120
 
-/** Where the rows of a recorded list lie: from the heights that binds tell, else from how far apart rows were bound. */
+/**
+ * Where the rows of a recorded list lie: from the heights that binds report, else from how far apart rows were bound.
+ */
 export class RecordedRows {
-  /** Whether the heights are told: then scrolls say what is on screen. */
+  /** Whether heights are reported: then scrolls say what is on screen. */
   readonly isMeasured: boolean
   readonly columns: number
   private readonly heights = new Map<number, number>()
   private readonly usual: number
-  /** Rows whose height is told, ascending, and by how much those before each differ from usual ones, 1/1024 dp. */
-  private readonly told: number[]
+  /** Rows whose height is reported, ascending, and by how much those before each differ from usual ones, 1/1024 dp. */
+  private readonly measured: number[]
   private readonly more: number[] = [0]
 
   constructor(events: readonly EvidenceEvent[]) {
@@ -38,8 +40,8 @@ export class RecordedRows {
     this.usual = this.isMeasured
       ? Math.round(heights.reduce((sum, each) => sum + each, 0) / heights.length)
       : toUnits(pitchOf(placed))
-    this.told = [...this.heights.keys()].sort((one, other) => one - other)
-    for (const row of this.told) this.more.push(this.more.at(-1)! + this.heights.get(row)! - this.usual)
+    this.measured = [...this.heights.keys()].sort((one, other) => one - other)
+    for (const row of this.measured) this.more.push(this.more.at(-1)! + this.heights.get(row)! - this.usual)
   }
 
   /** 1/1024 dp. */
@@ -49,7 +51,7 @@ export class RecordedRows {
 
   /** 1/1024 dp. */
   topOf(row: number): number {
-    return row * this.usual + this.more[countUpTo(this.told, row - 1)]!
+    return row * this.usual + this.more[countUpTo(this.measured, row - 1)]!
   }
 }
 

@@ -17,7 +17,7 @@ const tooClose = 1
 
 /**
  * How the list was moved in a recorded run: by its scrolls, else by the rows that were bound, else by the places in the
- * feed of the addresses that were asked for. null: nothing tells it. `feed`: addresses in the order of the feed;
+ * feed of the addresses that were asked for. null: nothing says it. `feed`: addresses in the order of the feed;
  * `pitchDp`: how far apart rows are, `columns` items in each. `feedMs`: how long its feed takes to come when it is
  * replayed.
  */

@@ -184,7 +184,7 @@ function columnOf(
   return held
 }
 
-/** A number as its column holds it; what is told in ms or dp is whole in µs or 1/1024 dp but for the last digits. */
+/** A number as its column holds it; what is given in ms or dp is whole in µs or 1/1024 dp but for the last digits. */
 function heldAs(form: Field['form'], value: number, t: number, x: number): number {
   switch (form) {
     case 'ms':

@@ -14,7 +14,7 @@ export interface Proposal {
 const looked = 50
 const mostTexts = 2
 /** Names of values that are read first on a cell, the most telling first. */
-const telling = /^(title|headline|name|label|caption|subtitle|subject|author|maker|text|summary|description)$/i
+const textNames = /^(title|headline|name|label|caption|subtitle|subject|author|maker|text|summary|description)$/i
 
 /** Looks at the values of a feed's first items; a field counts when at least half of them have it. */
 export function proposeBindings(items: readonly Item[], key: string | null): Proposal {
@@ -35,7 +35,7 @@ export function proposeBindings(items: readonly Item[], key: string | null): Pro
     [...numbers.filter((each) => each.startsWith(`${beside}/`)), ...numbers].find((each) => names.test(nameOf(each))) ??
     null
   const texts = all('text')
-    .filter((pointer) => pointer !== key && telling.test(nameOf(pointer)))
+    .filter((pointer) => pointer !== key && textNames.test(nameOf(pointer)))
     .sort((one, other) => rankOf(one) - rankOf(other))
   return {
     picture,
@@ -46,5 +46,5 @@ export function proposeBindings(items: readonly Item[], key: string | null): Pro
 }
 
 const nameOf = (pointer: string) => pointer.slice(pointer.lastIndexOf('/') + 1)
-const order = telling.source.slice(2, -2).split('|')
+const order = textNames.source.slice(2, -2).split('|')
 const rankOf = (pointer: string) => order.indexOf(nameOf(pointer).toLowerCase())

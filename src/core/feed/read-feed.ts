@@ -9,7 +9,7 @@ const searchDepth = 6
 const nextPlaces = ['/next', '/nextPage', '/next_page', '/links/next', '/paging/next', '/meta/next']
 const keyNames = ['id', 'key', '_id', 'uuid', 'guid', 'slug', 'sku', 'code', 'name']
 
-export interface FeedWishes {
+export interface FeedOptions {
   /** Where the list is, as a JSON Pointer; null: the longest list that is found. */
   itemsAt: string | null
   /** Where an item says who it is; undefined: the first field that tells all items apart. */
@@ -34,14 +34,15 @@ export interface ReadFeed {
 export type FeedRead = { ok: true; feed: ReadFeed } | { ok: false; message: string }
 
 /**
- * Reads a feed: finds its list, its items and their key. What is wrong is told with its place; nothing is guessed over.
+ * Reads a feed: finds its list, its items and their key. What is wrong is reported with its place; nothing is guessed
+ * over.
  */
-export function readFeed(name: string, text: string, wishes: FeedWishes): FeedRead {
+export function readFeed(name: string, text: string, options: FeedOptions): FeedRead {
   const read = readFeedText(name, text)
   if (!read.ok) return read
   const root = read.value
   const lists = findLists(root)
-  const itemsAt = wishes.itemsAt ?? lists[0]?.at
+  const itemsAt = options.itemsAt ?? lists[0]?.at
   if (itemsAt === undefined)
     return no(
       `no list of items was found, ${searchDepth} levels deep; allowed: a list of objects or of addresses, at the top or below a name`,
@@ -55,13 +56,13 @@ export function readFeed(name: string, text: string, wishes: FeedWishes): FeedRe
     return no(
       `${itemsAt || 'the top'}: holds no item; allowed: objects or addresses${hint(lists.filter(({ at }) => at !== itemsAt))}`,
     )
-  const key = wishes.key === undefined ? pickKey(items) : wishes.key
+  const key = options.key === undefined ? pickKey(items) : options.key
   const repeats = key === null ? null : repeatOf(items, key)
   if (repeats !== null) return no(repeats)
   const nextAt =
-    wishes.nextAt === undefined
+    options.nextAt === undefined
       ? (nextPlaces.find((place) => typeof valueAt(root, place) === 'string') ?? null)
-      : wishes.nextAt
+      : options.nextAt
   const next = nextAt === null ? null : valueAt(root, nextAt)
   return {
     ok: true,

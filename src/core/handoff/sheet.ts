@@ -25,7 +25,7 @@ const plain = {
 }
 
 export interface SheetLine {
-  /** Of this line alone: one setting may be told at several places. */
+  /** Of this line alone: one setting may stand at several places. */
   id: string
   path: string
   label: string
@@ -73,7 +73,7 @@ export interface SheetOrder {
 export type SheetHook = (share: number) => Promise<boolean>
 
 /**
- * What an app developer is told: every setting that differs from a plain loader, where it belongs, and what it is
+ * What an app developer needs to know: every setting that differs from a plain loader, where it belongs, and what it is
  * worth. Null: cancelled.
  */
 export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise.resolve(true)): Promise<Sheet | null> {
@@ -124,7 +124,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
     return proof
   }
   for (const { path, of, instruction, slot } of ofSlots) {
-    const { place, label, reason, isMeasured, is, tell, say } = instruction
+    const { place, label, reason, isMeasured, is, format, say } = instruction
     const value = instruction.plain(slot)
     const proof = isMeasured ? await proofOf(path, value) : null
     if (proof === undefined) return null
@@ -133,8 +133,8 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       path,
       place,
       label: `${of}, ${label.toLowerCase()}`,
-      value: tell(is(slot) as never),
-      plain: tell(value as never),
+      value: format(is(slot) as never),
+      plain: format(value as never),
       say: say(slot),
       reason,
       proof,
@@ -150,8 +150,8 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
       path,
       place,
       label,
-      value: told(valueAt(project, path), unit),
-      plain: told(plainAt(path), unit),
+      value: formatValue(valueAt(project, path), unit),
+      plain: formatValue(plainAt(path), unit),
       say: say(project.loading),
       reason: explain,
       without: { path, value: plainAt(path) },
@@ -211,7 +211,7 @@ function parsed({ raw }: SheetOrder, settings: readonly Setting[]) {
 /** The value that a plain loader has for a setting. */
 export const plainAt = (path: string) => valueAt({ loading: plain }, path) ?? settingAt(path).default ?? null
 
-function told(value: unknown, unit: string): string {
+function formatValue(value: unknown, unit: string): string {
   if (value === null) return 'none'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (typeof value === 'number')
@@ -229,7 +229,7 @@ function strongest(before: readonly Metrics[], after: readonly Metrics[], seed: 
   return changes.filter(({ is }) => is === 'better').sort((one, other) => weight(other) - weight(one))[0] ?? null
 }
 
-/** What the app must be given before any of it works. No secret is told: only its name. */
+/** What the app must be given before any of it works. No secret is in it: only its name. */
 function grantedOf({ device, loading, screens }: Project): string[] {
   const { granted } = device
   return [

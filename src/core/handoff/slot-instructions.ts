@@ -14,7 +14,7 @@ export interface SlotInstruction {
   isMeasured: boolean
   is: (slot: Slot) => unknown
   /** The value in a word or two. */
-  tell: (value: never) => string
+  format: (value: never) => string
   /** What to do, in plain words. */
   say: (slot: Slot) => string
 }
@@ -117,7 +117,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: ({ address }) => ({ type: 'pointer', at: fieldOf(address) }),
     isMeasured: true,
     is: ({ address }) => address,
-    tell: addressWord,
+    format: addressWord,
     say: ({ address }) => askFor(address),
   },
   {
@@ -128,7 +128,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => ({ type: 'from-picture' }),
     isMeasured: true,
     is: ({ size }) => size,
-    tell: frameWord,
+    format: frameWord,
     say: ({ size }) => `Give it its frame when the cell is made: ${frameWord(size)}.`,
   },
   {
@@ -139,7 +139,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => ({ type: 'space' }),
     isMeasured: false,
     is: ({ stages }) => stages.waiting.visual,
-    tell: visualWord,
+    format: visualWord,
     say: ({ stages }) => `Show ${visualWord(stages.waiting.visual)} until its picture comes.`,
   },
   {
@@ -150,7 +150,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => ({ type: 'space' }),
     isMeasured: false,
     is: ({ stages }) => stages.failed.visual,
-    tell: visualWord,
+    format: visualWord,
     say: ({ stages: { failed } }) =>
       `Show ${visualWord(failed.visual)} when it could not be loaded${failed.retry ? ', and ask again when it is tapped' : ''}.`,
   },
@@ -162,7 +162,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => [0, 0, 0, 0],
     isMeasured: false,
     is: ({ cornersDp, circle }) => (circle ? [0, 0, 0, 0] : cornersDp),
-    tell: cornersWord,
+    format: cornersWord,
     say: ({ cornersDp, shapeAt }) =>
       `Round its corners by ${cornersWord(cornersDp)}, ${shapeAt === 'draw' ? 'by clipping at each draw' : 'once, when it is decoded'}.`,
   },
@@ -174,7 +174,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => false,
     isMeasured: false,
     is: ({ circle }) => circle,
-    tell: (circle: boolean) => (circle ? 'yes' : 'no'),
+    format: (circle: boolean) => (circle ? 'yes' : 'no'),
     say: ({ shapeAt }) =>
       `Cut it to a circle, ${shapeAt === 'draw' ? 'by clipping at each draw' : 'once, when it is decoded'}.`,
   },
@@ -186,7 +186,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => ({ type: 'original' }),
     isMeasured: true,
     is: ({ decodeAt }) => decodeAt,
-    tell: (decodeAt: Slot['decodeAt']) =>
+    format: (decodeAt: Slot['decodeAt']) =>
       ({
         slot: 'the slot’s size',
         original: 'its own size',
@@ -205,7 +205,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => 'none',
     isMeasured: true,
     is: ({ transition }) => transition.type,
-    tell: (type: Slot['transition']['type']) => type.replace('-', ' and '),
+    format: (type: Slot['transition']['type']) => type.replace('-', ' and '),
     say: ({ transition }) =>
       `${transition.type === 'fade' ? 'Fade it in' : `Fade it in and let it grow from ${transition.fromScale} of its size`} over ${transition.ms} ms when it arrives, ${transition.on === 'compositor' ? 'on the compositor' : 'on the main thread'}${skipWord(transition)}.`,
   },
@@ -217,7 +217,7 @@ const slotInstructions: readonly SlotInstruction[] = [
     plain: () => 'normal',
     isMeasured: true,
     is: ({ priority }) => priority,
-    tell: (priority: string) => priority,
+    format: (priority: string) => priority,
     say: ({ priority }) =>
       `Ask for it with ${priority} priority: ${priority === 'high' ? 'before' : 'after'} the others of its cell.`,
   },
@@ -226,7 +226,7 @@ const slotInstructions: readonly SlotInstruction[] = [
 /** What a slot of a screen says that a plain loader's would not, with its place in the project file. */
 export interface SlotLine {
   path: string
-  /** The slot, as it is told. */
+  /** The slot, in words. */
   of: string
   instruction: SlotInstruction
   slot: Slot

@@ -2,7 +2,7 @@ import type { Claim } from '../loading/request.ts'
 import { priorities } from './list-cells.ts'
 import type { ListState } from './list-state.ts'
 
-/** Claims the pictures of a row that is not attached yet; what is refused is told when its cell is bound. */
+/** Claims the pictures of a row that is not attached yet; what is refused is reported when its cell is bound. */
 export function claimAhead(list: ListState, index: number, row: number): Claim[] {
   const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
   const claims: Claim[] = []

@@ -19,7 +19,7 @@ import { ListEdits } from './list-edits.ts'
 import { ListState, type ListRunParts } from './list-state.ts'
 import { LookAhead } from './look-ahead.ts'
 import { OpenedScreens } from './opened-screens.ts'
-import { OutsideLoads, type OutsideNews } from './outside-loads.ts'
+import { OutsideLoads, type OutsideUpdate } from './outside-loads.ts'
 import { PictureSetter } from './picture-setter.ts'
 import { Pictures } from './pictures.ts'
 import { ScriptSteps } from './script-steps.ts'
@@ -218,8 +218,8 @@ export class ListRun {
   }
 
   /** Loads a picture for another use than the list. */
-  loadOutside(address: string, px: number, told: (news: OutsideNews) => void): void {
-    this.outside.load(address, px, told)
+  loadOutside(address: string, px: number, report: (update: OutsideUpdate) => void): void {
+    this.outside.load(address, px, report)
     this.wake()
   }
 

@@ -65,7 +65,7 @@ export class ListState {
   direction: 1 | -1 = 1
   /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
   corrected = 0
-  /** Corrections that the frame under way has taken in and will tell of, 1/1024 dp. */
+  /** Corrections that the frame under way has taken in and will report, 1/1024 dp. */
   corrections = 0
   /** Something has moved the list since the run began. */
   hasMoved = false

@@ -63,7 +63,7 @@ export class OpenedScreens {
     const screen = project.screens.find((each) => each.id === id) ?? this.screenOf(id, item)
     if (!screen) return
     this.opened = { screen, glance: null, surface: null, close: () => undefined, claims: new Map(), toSet: [] }
-    this.tellScope(screen, 'active')
+    this.logScope(screen, 'active')
     this.glanceAt(screen)
   }
 
@@ -73,7 +73,7 @@ export class OpenedScreens {
     if (!opened) return
     this.opened = null
     for (const { claim } of opened.claims.values()) this.list.loader.release(claim, 'closed')
-    this.tellScope(opened.screen, 'closed')
+    this.logScope(opened.screen, 'closed')
     opened.close()
   }
 
@@ -275,7 +275,7 @@ export class OpenedScreens {
     return Math.max(0, layout.rowAt(top + height / 2))
   }
 
-  private tellScope(screen: Screen, state: 'active' | 'closed'): void {
+  private logScope(screen: Screen, state: 'active' | 'closed'): void {
     const { log, world } = this.list
     log.events.scope(world.clock.now(), { which: screen.id, state })
   }

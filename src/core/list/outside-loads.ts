@@ -5,7 +5,7 @@ import type { ListState } from './list-state.ts'
 import { baseOf } from './pictures.ts'
 
 /** What is known of a load outside the list. px of the picture, bytes of its body, ms since it was asked for. */
-export type OutsideNews =
+export type OutsideUpdate =
   | { is: 'waiting' }
   | { is: 'arriving'; received: number; total: number | null }
   | { is: 'used'; tier: Tier; address: string; width: number; height: number; bytes: number; ms: number }
@@ -14,7 +14,7 @@ export type OutsideNews =
 
 interface Waiting {
   since: Us
-  told: (news: OutsideNews) => void
+  report: (update: OutsideUpdate) => void
 }
 
 /** Pictures that are loaded for another use than the list: at a fixed size, without being shown. */
@@ -29,7 +29,7 @@ export class OutsideLoads {
   }
 
   /** Asks for a picture whose longer side has at most so many px. */
-  load(text: string, px: number, told: (news: OutsideNews) => void = () => undefined): void {
+  load(text: string, px: number, report: (update: OutsideUpdate) => void = () => undefined): void {
     const { loader, layout, top, height, parts, world } = this.list
     const { screen, table } = parts
     const address = classify(text, baseOf(screen))
@@ -47,8 +47,8 @@ export class OutsideLoads {
     })
     const refused = address.class === 'good' || address.class === 'cleartext' ? null : 'bad-address'
     const row = Math.max(0, layout.rowAt(top + height / 2))
-    this.asking = { since: world.clock.now(), told }
-    told({ is: 'waiting' })
+    this.asking = { since: world.clock.now(), report }
+    report({ is: 'waiting' })
     const claim = loader.claim(
       { rendition, cell: null, slot: null, index: null, row, priority: 1, refused, scope: 'app' },
       false,
@@ -64,30 +64,30 @@ export class OutsideLoads {
     loader.release(claim, 'used')
     const { width, height } = parts.table.renditions[claim.rendition]!
     const { address, bytes } = parts.table.assets[claim.asset]!
-    this.tell(claim, (ms) => ({ is: 'used', tier, address, width, height, bytes, ms }))
+    this.finish(claim, (ms) => ({ is: 'used', tier, address, width, height, bytes, ms }))
   }
 
   failed(claim: Claim, reason: string): void {
     const { loader, parts } = this.list
     const { address } = parts.table.assets[claim.asset]!
     const status = reason === 'status' ? (claim.request?.status ?? loader.statusOf(claim.asset) ?? null) : null
-    this.tell(claim, (ms) => ({ is: 'failed', reason, status, address, ms }))
+    this.finish(claim, (ms) => ({ is: 'failed', reason, status, address, ms }))
   }
 
   arriving(claim: Claim, received: number, total: number | null): void {
-    this.waiting.get(claim.id)?.told({ is: 'arriving', received, total })
+    this.waiting.get(claim.id)?.report({ is: 'arriving', received, total })
   }
 
   /** The run ends: what still waits is interrupted. */
   interrupt(): void {
     const now = this.list.world.clock.now()
-    for (const { since, told } of this.waiting.values()) told({ is: 'interrupted', ms: (now - since) / 1000 })
+    for (const { since, report } of this.waiting.values()) report({ is: 'interrupted', ms: (now - since) / 1000 })
     this.waiting.clear()
   }
 
-  private tell(claim: Claim, news: (ms: number) => OutsideNews): void {
+  private finish(claim: Claim, update: (ms: number) => OutsideUpdate): void {
     const waiting = this.waiting.get(claim.id) ?? this.asking
     this.waiting.delete(claim.id)
-    waiting?.told(news((this.list.world.clock.now() - waiting.since) / 1000))
+    waiting?.report(update((this.list.world.clock.now() - waiting.since) / 1000))
   }
 }

@@ -80,7 +80,7 @@ export class ScriptSteps {
       case 'return':
       case 'back':
         if (step.do !== 'foreground') this.parts.opened.close()
-        this.tellScope('active')
+        this.logScope('active')
         if (list.parts.project.loading.setup === 'per-screen' && step.do !== 'foreground') list.setupsDue++
         list.hidden = false
         list.loader.resume()
@@ -112,14 +112,14 @@ export class ScriptSteps {
     list.wake()
   }
 
-  private tellScope(state: 'active' | 'paused' | 'left' | 'closed'): void {
+  private logScope(state: 'active' | 'paused' | 'left' | 'closed'): void {
     const { log, world, parts } = this.list
     log.events.scope(world.clock.now(), { which: parts.screen.id, state })
   }
 
   private hide(how: 'carry-on' | 'finish-running' | 'let-go', state: 'paused' | 'left' | 'closed'): void {
     const { list } = this
-    this.tellScope(state)
+    this.logScope(state)
     list.hidden = true
     for (const cell of list.recycler.attached.values()) this.parts.edge.leaveScreen(cell, list.world.clock.now())
     if (state === 'closed') {

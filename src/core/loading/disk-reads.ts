@@ -18,7 +18,7 @@ export class DiskReads {
     const hit = this.state.diskTier.look(request.asset)
     if (!hit) return
     if (hit.fresh) this.readDisk(request, hit.bytes)
-    else if (hit.meanwhile) {
+    else if (hit.mayServeStale) {
       this.readDisk(request, hit.bytes)
       this.actions.revalidate(request.asset, hit.etag)
     } else request.etag = hit.etag

@@ -12,7 +12,7 @@ export interface DiskEntry {
 }
 
 /** `meanwhile`: stale, but it may be served while it is revalidated (RFC 5861). */
-export type DiskHit = { fresh: true } | { fresh: false; etag: string | null; meanwhile: boolean }
+export type DiskHit = { fresh: true } | { fresh: false; etag: string | null; mayServeStale: boolean }
 
 /**
  * The index of encoded pictures on disk: least recently used out first, never over its byte budget. Freshness
@@ -53,7 +53,7 @@ export class DiskTier {
     const { bytes, etag } = entry
     return this.isFresh(entry)
       ? { fresh: true, bytes }
-      : { fresh: false, etag, bytes, meanwhile: this.mayServeStale(entry) }
+      : { fresh: false, etag, bytes, mayServeStale: this.mayServeStale(entry) }
   }
 
   /** Whether a reply may be stored at all. */

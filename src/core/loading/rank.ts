@@ -12,7 +12,7 @@ const justLeftUs = 1_000_000
 const unclaimed = 3
 
 /** The class of a request as last logged, that of an unclaimed one before. */
-export const toldClass = (request: Pick<Request, 'class'>): number => request.class ?? unclaimed
+export const loggedClass = (request: Pick<Request, 'class'>): number => request.class ?? unclaimed
 
 /** What the list shows now, as far as ranks depend on it. Lengths in 1/1024 dp. */
 export interface Viewpoint {

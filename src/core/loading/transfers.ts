@@ -226,13 +226,13 @@ export class Transfers {
   }
 
   /** Cuts a transfer off; until it is known what had come, the visit does not end. */
-  cutOff(transfer: number, told: (bytes: number, inFlight: number) => void): void {
+  cutOff(transfer: number, onCut: (bytes: number, inFlight: number) => void): void {
     this.state.cutting++
     this.beingCut.add(transfer)
     this.state.parts.world.network.abort(transfer, (bytes, inFlight) => {
       this.state.cutting--
       this.beingCut.delete(transfer)
-      told(bytes, inFlight)
+      onCut(bytes, inFlight)
     })
   }
 

@@ -1,10 +1,10 @@
 import Papa from 'papaparse'
 import { kindFields, kindNames, type EventKind } from './event-kinds.ts'
-import { tellEvent, type ToldEvent } from './ndjson.ts'
+import { writtenEvent, type WrittenEvent } from './ndjson.ts'
 import type { RunLog } from './run-log.ts'
 
 /** Which events are wanted: of these kinds (none: of all), with this text in their line. */
-export interface EventWish {
+export interface EventQuery {
   kinds: readonly EventKind[]
   text: string
   /** Only between these instants, ms. */
@@ -13,50 +13,53 @@ export interface EventWish {
 }
 
 export interface EventPage {
-  events: ToldEvent[]
+  events: WrittenEvent[]
   /** How many there are in all. */
   matching: number
 }
 
 /** A page of the events that are wanted, in order, and how many there are in all. */
-export function listEvents(log: RunLog, wish: EventWish, most: number, from = 0): EventPage {
-  const events: ToldEvent[] = []
+export function listEvents(log: RunLog, query: EventQuery, most: number, from = 0): EventPage {
+  const events: WrittenEvent[] = []
   let matching = 0
-  for (const told of matchingEvents(log, wish)) {
-    if (matching++ >= from && events.length < most) events.push(told)
+  for (const event of matchingEvents(log, query)) {
+    if (matching++ >= from && events.length < most) events.push(event)
   }
   return { events, matching }
 }
 
 /** The events that are wanted as CSV (RFC 4180): instant, kind, and every field that any of their kinds has. */
-export function eventsAsCsv(log: RunLog, wish: EventWish): string {
-  const kinds = wish.kinds.length > 0 ? wish.kinds : kindNames
+export function eventsAsCsv(log: RunLog, query: EventQuery): string {
+  const kinds = query.kinds.length > 0 ? query.kinds : kindNames
   const fields = [
     't',
     'event',
     ...new Set(kinds.flatMap((kind) => kindFields[kindNames.indexOf(kind)]!.map(({ name }) => name))),
   ]
   return Papa.unparse(
-    { fields, data: [...matchingEvents(log, wish)].map((told) => fields.map((name) => told[name] ?? '')) },
+    { fields, data: [...matchingEvents(log, query)].map((event) => fields.map((name) => event[name] ?? '')) },
     { newline: '\r\n', escapeFormulae: true },
   )
 }
 
 /** The events that are wanted as they are printed, a line each, so many at most. */
-export function eventsAsText(log: RunLog, wish: EventWish, most: number): string {
-  return listEvents(log, wish, most).events.map(lineOf).join('\n')
+export function eventsAsText(log: RunLog, query: EventQuery, most: number): string {
+  return listEvents(log, query, most).events.map(lineOf).join('\n')
 }
 
 /**
  * An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched
  * for.
  */
-export function lineOf({ event, t, ...fields }: ToldEvent): string {
-  const told = Object.entries(fields).map(([name, value]) => `${name} ${value}`)
-  return `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${told.join(', ')}`
+export function lineOf({ event, t, ...fields }: WrittenEvent): string {
+  const words = Object.entries(fields).map(([name, value]) => `${name} ${value}`)
+  return `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${words.join(', ')}`
 }
 
-function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity }: EventWish): Generator<ToldEvent> {
+function* matchingEvents(
+  log: RunLog,
+  { kinds, text, fromMs = 0, toMs = Infinity }: EventQuery,
+): Generator<WrittenEvent> {
   const wanted = new Set(kinds.map((kind) => kindNames.indexOf(kind)))
   const search = text.trim().toLowerCase()
   for (let index = 0, number = 0; index < log.count; number++) {
@@ -64,8 +67,8 @@ function* matchingEvents(log: RunLog, { kinds, text, fromMs = 0, toMs = Infinity
     for (let row = 0; row < chunk.kind.length && index < log.count; row++, index++) {
       if (chunk.t[row]! < fromMs * 1000 || chunk.t[row]! > toMs * 1000) continue
       if (wanted.size > 0 && !wanted.has(chunk.kind[row]!)) continue
-      const told = tellEvent(log, chunk, row)
-      if (search === '' || lineOf(told).toLowerCase().includes(search)) yield told
+      const event = writtenEvent(log, chunk, row)
+      if (search === '' || lineOf(event).toLowerCase().includes(search)) yield event
     }
   }
 }

@@ -7,19 +7,19 @@ import type { Chunk, RunLog } from './run-log.ts'
  * One event as it is written to files: what it is, its instant in ms, and its fields by name (`create` has one called
  * kind).
  */
-export type ToldEvent = { event: string; t: number } & Record<string, number | string>
+export type WrittenEvent = { event: string; t: number } & Record<string, number | string>
 
 /** The event at a row of a chunk, with its fields by name. */
-export function tellEvent(log: RunLog, chunk: Chunk, row: number): ToldEvent {
+export function writtenEvent(log: RunLog, chunk: Chunk, row: number): WrittenEvent {
   const kind = chunk.kind[row]!
   const t = chunk.t[row]!
-  const told: ToldEvent = { event: kindNames[kind]!, t: t / 1000 }
+  const written: WrittenEvent = { event: kindNames[kind]!, t: t / 1000 }
   for (const field of kindFields[kind]!)
-    told[field.name] = tellField(log, field, chunk[field.column][row]!, t, chunk.x[row]!)
-  return told
+    written[field.name] = writtenField(log, field, chunk[field.column][row]!, t, chunk.x[row]!)
+  return written
 }
 
-function tellField(log: RunLog, field: Field, value: number, t: number, x: number): number | string {
+function writtenField(log: RunLog, field: Field, value: number, t: number, x: number): number | string {
   switch (field.form) {
     case 'int':
     case 'some':
@@ -54,7 +54,7 @@ export function* toNdjson(log: RunLog): Generator<string> {
     const chunk = log.chunks[number]!
     let block = ''
     for (let row = 0; row < chunk.kind.length && index < log.count; row++, index++) {
-      block += JSON.stringify(tellEvent(log, chunk, row)) + '\n'
+      block += JSON.stringify(writtenEvent(log, chunk, row)) + '\n'
       if (block.length > 1_000_000) {
         yield block
         block = ''

@@ -43,20 +43,20 @@ const tileReplies = new Map<string, Readonly<Reply>>()
 const mostKept = 20_000
 
 /** What the address alone says of a picture that is not made up: worked out once, as those are. */
-interface ToldByAddress {
+interface AddressFacts {
   /** Of the archive's own hosts: the query, which asks for a size. */
   query: string | null
   codec: Codec
   etag: string
 }
 
-const toldByAddress = new Map<string, ToldByAddress>()
+const factsByAddress = new Map<string, AddressFacts>()
 
-function addressTells(address: string, query: string | null): ToldByAddress {
-  const told = { query, codec: codecOf(address), etag: `"${hashText(address).toString(16)}"` }
-  if (toldByAddress.size >= mostKept) toldByAddress.clear()
-  toldByAddress.set(address, told)
-  return told
+function readAddress(address: string, query: string | null): AddressFacts {
+  const facts = { query, codec: codecOf(address), etag: `"${hashText(address).toString(16)}"` }
+  if (factsByAddress.size >= mostKept) factsByAddress.clear()
+  factsByAddress.set(address, facts)
+  return facts
 }
 
 const unchanged = (reply: Reply): Reply => ({ ...reply, status: 304, type: '', bytes: 0 })
@@ -65,8 +65,8 @@ const unchanged = (reply: Reply): Reply => ({ ...reply, status: 304, type: '', b
 export function plainReply(address: string, hints: Hints, etag: string | null, seen: Seen | null): Reply {
   const known = tileReplies.get(address)
   if (known) return known.headers.etag === etag ? unchanged(known) : known
-  const told = toldByAddress.get(address)
-  const own = told ? null : ownPath(address)
+  const facts = factsByAddress.get(address)
+  const own = facts ? null : ownPath(address)
   if (own && !own.path.startsWith('pictures/')) {
     const tile = readTile(own.path, own.query)
     if (!tile) return mistake(404)
@@ -89,12 +89,12 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
     tileReplies.set(address, reply)
     return etag === headers.etag ? unchanged(reply) : reply
   }
-  return pictureReply(told ?? addressTells(address, own?.query ?? null), hints, etag, seen)
+  return pictureReply(facts ?? readAddress(address, own?.query ?? null), hints, etag, seen)
 }
 
 /** The reply for a picture that is not made up. */
-function pictureReply(told: ToldByAddress, hints: Hints, etag: string | null, seen: Seen | null): Reply {
-  const { query, codec, etag: tag } = told
+function pictureReply(facts: AddressFacts, hints: Hints, etag: string | null, seen: Seen | null): Reply {
+  const { query, codec, etag: tag } = facts
   const source = { width: hints.widthPx ?? 1200, height: hints.heightPx ?? hints.widthPx ?? 1200 }
   const asked = query === null ? source : askedSize(query, source)
   const width = seen?.width ?? asked.width

@@ -13,7 +13,7 @@ type Json = Record<string, unknown>
 /**
  * What is set otherwise in two project files, one line a setting: by its label and with its unit where the schema has
  * them, by the last words of its path elsewhere. Defaults count as what they are, so that a value that is written out
- * and one that is left out are the same. Lists of items and bodies of pictures are told as a whole.
+ * and one that is left out are the same. Lists of items and bodies of pictures are reported as a whole.
  */
 export function differences(before: Raw, after: Raw): string[] {
   const [one, other] = [parseProject(before), parseProject(after)]
@@ -21,7 +21,7 @@ export function differences(before: Raw, after: Raw): string[] {
   const leaves: Leaf[] = []
   collect(a, b, [], leaves)
   // Variants that a file offers are none of its settings: those that apply have been applied.
-  return leaves.filter(({ path }) => path[0] !== 'variants').map((leaf) => told(leaf, b))
+  return leaves.filter(({ path }) => path[0] !== 'variants').map((leaf) => describe(leaf, b))
 }
 
 function collect(a: unknown, b: unknown, path: string[], leaves: Leaf[]): void {
@@ -44,7 +44,7 @@ const isObject = (value: unknown): value is Json => typeof value === 'object' &&
 /** Words of a path that say where a setting is, not which. */
 const rooms = new Set(['screens', 'cells', 'slots'])
 
-function told({ path, before, after }: Leaf, project: unknown): string {
+function describe({ path, before, after }: Leaf, project: unknown): string {
   const text = schemaAt(projectSchema, project, path)?.meta() as { label?: string; unit?: string } | undefined
   const name = `${whose(path, project)}${
     text?.label ??

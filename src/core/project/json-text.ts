@@ -7,7 +7,7 @@ const jsonLimits = { bytes: 64_000_000, depth: 100 }
 export type Read<T> = { ok: true; value: T } | { ok: false; message: string }
 
 /**
- * Reads a JSON text (RFC 8259). A broken one is told with its line and column, one that nests too deep
+ * Reads a JSON text (RFC 8259). A broken one is reported with its line and column, one that nests too deep
  * or that carries the key `__proto__` with its JSON Pointer.
  */
 export function readJson(text: string): Read<unknown> {
@@ -19,7 +19,7 @@ export function readJson(text: string): Read<unknown> {
   try {
     value = JSON.parse(plain)
   } catch {
-    // What says where it breaks goes down level by level: a text that nests too deep is told as that.
+    // What says where it breaks goes down level by level: a text that nests too deep is reported as that.
     const deep = tooDeepAt(plain)
     return no(
       deep === null ? whereBroken(plain) : `${placeOf(plain, deep)}: nests deeper than ${jsonLimits.depth} levels`,

@@ -19,7 +19,7 @@ export interface Parsed {
   warnings: string[]
 }
 
-/** One problem, told as JSON Pointer, what was found and what is allowed; and how many more there are. */
+/** One problem: its JSON Pointer, what was found and what is allowed; and how many more there are. */
 export type ParseOutcome = Parsed | { ok: false; message: string }
 
 /** Parses a project that has been read as JSON already. */
@@ -41,7 +41,7 @@ export function parseProject(value: unknown): ParseOutcome {
   const resolved = resolveSlots(raw)
   const apartItems = new LargeItems(resolved)
   const outcome = projectSchema.safeParse(apartItems.without)
-  if (!outcome.success) return tell(projectSchema, resolved, outcome.error.issues)
+  if (!outcome.success) return issueText(projectSchema, resolved, outcome.error.issues)
   const project = outcome.data
   apartItems.putBack(project)
   if (project.script === null) project.script = project.scripts[0]?.name ?? null
@@ -64,7 +64,7 @@ function shown(value: unknown): string {
   return text.length > 60 ? `${text.slice(0, 57)}…` : text
 }
 
-function tell(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIssue[], prefix: string[] = []) {
+function issueText(schema: z.ZodType, value: unknown, issues: readonly z.core.$ZodIssue[], prefix: string[] = []) {
   const issue = issues[0]!
   const path = deepest(issue)
   const found = path.reduce<unknown>(
@@ -99,7 +99,7 @@ function checkSets(raw: Raw): { ok: false; message: string } | null {
   for (const [path, value] of parts) {
     if (value === undefined) continue
     const outcome = partialSlot.safeParse(value)
-    if (!outcome.success) return tell(partialSlot, value, outcome.error.issues, path)
+    if (!outcome.success) return issueText(partialSlot, value, outcome.error.issues, path)
   }
   return null
 }

@@ -82,7 +82,7 @@ function makeParents(root: Raw, path: string): boolean {
   return Array.isArray(at)
 }
 
-/** About how many characters a value has as JSON; more than `most` is told as just that. */
+/** About how many characters a value has as JSON; more than `most` is reported as just that. */
 function sizeOf(value: unknown, most: number): number {
   let size = 0
   const open: unknown[] = [value]

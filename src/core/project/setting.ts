@@ -9,36 +9,37 @@ export interface SettingText {
 
 type Range = { min: number; max: number }
 
-const told = <T extends z.ZodType>(schema: T, text: SettingText): T => schema.meta({ ...text }) as T
+const described = <T extends z.ZodType>(schema: T, text: SettingText): T => schema.meta({ ...text }) as T
 
 /** A number within a closed range, with its unit. */
 export const amount = (text: SettingText & Range & { default: number }) =>
-  told(z.number().min(text.min).max(text.max).default(text.default), pick(text))
+  described(z.number().min(text.min).max(text.max).default(text.default), pick(text))
 
 /** A whole number within a closed range. */
 export const whole = (text: SettingText & Range & { default: number }) =>
-  told(z.int().min(text.min).max(text.max).default(text.default), pick(text))
+  described(z.int().min(text.min).max(text.max).default(text.default), pick(text))
 
 /** A number or `null`, which says "none". */
 export const amountOrNone = (text: SettingText & Range) =>
-  told(z.number().min(text.min).max(text.max).nullable().default(null), pick(text))
+  described(z.number().min(text.min).max(text.max).nullable().default(null), pick(text))
 
 /** One length per edge or corner, clockwise from the top (left); all are `default` unless said. */
 export const four = (text: SettingText & Range & { default: number }) => {
   const length = z.number().min(text.min).max(text.max)
   const { default: all } = text
-  return told(z.tuple([length, length, length, length]).default([all, all, all, all]), pick(text))
+  return described(z.tuple([length, length, length, length]).default([all, all, all, all]), pick(text))
 }
 
 export const choice = <const T extends readonly [string, ...string[]]>(
   options: T,
   text: SettingText & { default: T[number] },
-) => told(z.enum(options).default(text.default as never), pick(text))
+) => described(z.enum(options).default(text.default as never), pick(text))
 
-export const flag = (text: SettingText & { default: boolean }) => told(z.boolean().default(text.default), pick(text))
+export const flag = (text: SettingText & { default: boolean }) =>
+  described(z.boolean().default(text.default), pick(text))
 
 export const words = (text: SettingText & { default: string }) =>
-  told(z.string().max(10_000).default(text.default), pick(text))
+  described(z.string().max(10_000).default(text.default), pick(text))
 
 /** A JSON Pointer (RFC 6901) relative to an item. */
 export const pointer = () =>
@@ -48,7 +49,7 @@ export const pointer = () =>
     .regex(/^(\/([^~]|~[01])*)?$/, { error: 'a JSON Pointer, such as /photo' })
 
 export const pointerOrNone = (fallback: string | null, text: SettingText) =>
-  told(pointer().nullable().default(fallback), text)
+  described(pointer().nullable().default(fallback), text)
 
 /** An object whose unknown fields are kept (and warned about, see parse.ts). */
 export const fields = <S extends z.core.$ZodLooseShape>(shape: S) => z.looseObject(shape)

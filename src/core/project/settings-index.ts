@@ -24,7 +24,7 @@ export function settingAt(path: string): Setting {
   return setting
 }
 
-/** What may be left out, as in the app's defaults, is told by the setting within. */
+/** What may be left out, as in the app's defaults, is given by the setting within. */
 function saying(schema: z.ZodType): z.ZodType {
   const { type, innerType } = defOf(schema)
   return type === 'optional' && schema.meta() === undefined && innerType ? saying(innerType) : schema

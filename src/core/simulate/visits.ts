@@ -8,11 +8,11 @@ import { simulate, type Simulated, type SimulateOptions } from './simulate.ts'
  */
 export function simulateVisits(project: Project, visits: readonly Visit[], options: SimulateOptions = {}): Simulated[] {
   const last = Math.max(...visits.map((visit) => visitOrder.indexOf(visit)))
-  const told: Simulated[] = []
+  const results: Simulated[] = []
   let before: Simulated | null = null
   for (const visit of visitOrder.slice(0, last + 1)) {
     before = simulate(project, { ...options, visit, kept: before?.kept ?? null, epochMs: before?.endMs ?? 0 })
-    if (visits.includes(visit)) told.push(before)
+    if (visits.includes(visit)) results.push(before)
   }
-  return told
+  return results
 }

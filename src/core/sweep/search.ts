@@ -13,14 +13,14 @@ import { knownOf } from './sweep-row.ts'
 import { combinations, rowCountOf, type Varied } from './vary.ts'
 
 /** A budget, and which of the measured screens and visits it is about. */
-export interface SoughtBudget {
+export interface SearchedBudget {
   budget: Budget
   group: number
 }
 
 export interface SearchOrder {
   varied: readonly Varied[]
-  budgets: readonly SoughtBudget[]
+  budgets: readonly SearchedBudget[]
   /** What is made as small as it goes among settings that meet every budget. */
   least: { metric: MetricId; group: number }
   seed: number
@@ -50,11 +50,11 @@ export interface SearchProgress {
 export interface SearchHooks {
   /** For each seed the figures of each group; may be asked for several candidates at once. */
   measure: (settings: readonly Setting[], seeds: readonly number[]) => Promise<Metrics[][]>
-  progress?: (told: SearchProgress) => void
+  progress?: (progress: SearchProgress) => void
   cancelled?: () => boolean
 }
 
-export interface Sought {
+export interface SearchResult {
   met: boolean
   settings: readonly Setting[]
   /** Medians over the seeds, of the group that the least metric is of. */
@@ -91,7 +91,7 @@ const missWeight = 10
  * certain is dropped at once (racing: Maron and Moore, NIPS 1993). Where there are more combinations than runs allow, a
  * seeded sample is raced, and the neighbours of the best join each round. The same order gives the same answer.
  */
-export async function search(order: SearchOrder, hooks: SearchHooks): Promise<Sought | null> {
+export async function search(order: SearchOrder, hooks: SearchHooks): Promise<SearchResult | null> {
   const known = new Map<string, Candidate>()
   let runs = 0
   let alive = firstCandidates(order, known)
@@ -125,7 +125,7 @@ export async function search(order: SearchOrder, hooks: SearchHooks): Promise<So
     alive = without(certainlyWorse(alive, order), halved(alive))
     alive.push(...neighbours(alive[0]!, order, known))
   }
-  return soughtOf(alive[0]!, order, runs)
+  return resultOf(alive[0]!, order, runs)
 }
 
 /**
@@ -239,7 +239,7 @@ function medianAt(measured: readonly Metrics[][], group: number, metric: MetricI
 }
 
 /** A budget against the median. A metric that is null everywhere (nothing of the kind happened) keeps its budget. */
-function missOf({ budget, group }: SoughtBudget, measured: readonly Metrics[][]) {
+function missOf({ budget, group }: SearchedBudget, measured: readonly Metrics[][]) {
   const { metric, min = -Infinity, max = Infinity } = budget
   const value = isMetricId(metric) ? medianAt(measured, group, metric) : null
   const over = value === null ? 0 : Math.max(0, value - max, min - value)
@@ -248,7 +248,7 @@ function missOf({ budget, group }: SoughtBudget, measured: readonly Metrics[][])
   return { value, limit, misses: over === 0 ? 0 : over / (Math.max(Math.abs(limit), least) || 1) }
 }
 
-function soughtOf({ settings, measured }: Candidate, order: SearchOrder, runs: number): Sought {
+function resultOf({ settings, measured }: Candidate, order: SearchOrder, runs: number): SearchResult {
   const budgets = order.budgets.map((each) => {
     const { value, limit, misses } = missOf(each, measured)
     return { metric: each.budget.metric, limit, value, ok: misses === 0, misses }
@@ -258,7 +258,7 @@ function soughtOf({ settings, measured }: Candidate, order: SearchOrder, runs: n
     settings,
     metrics: Object.fromEntries(
       metricIds.map((id) => [id, medianAt(measured, order.least.group, id)]),
-    ) as Sought['metrics'],
+    ) as SearchResult['metrics'],
     budgets,
     runs,
   }

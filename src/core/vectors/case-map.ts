@@ -52,10 +52,10 @@ export function lanesOf({ steps, expect }: VectorCase): CaseLane[] {
 }
 
 /** The lanes in a sentence, for those who do not see them. */
-export function tellLanes(lanes: readonly CaseLane[]): string {
+export function describeLanes(lanes: readonly CaseLane[]): string {
   const transfers = lanes.flatMap((lane) => lane.transfers)
   const count = (number: number, what: string) => (number === 0 ? [] : [`${number} ${what}`])
-  const told = [
+  const parts = [
     ...count(transfers.length, 'started'),
     ...count(transfers.filter((each) => each.end === 'cut off').length, 'cut off'),
     ...count(transfers.filter((each) => each.end === 'failed').length, 'failed'),
@@ -64,5 +64,5 @@ export function tellLanes(lanes: readonly CaseLane[]): string {
       'shown',
     ),
   ]
-  return `${lanes.length} ${lanes.length === 1 ? 'picture' : 'pictures'}${told.length > 0 ? `: ${told.join(', ')}` : ''}`
+  return `${lanes.length} ${lanes.length === 1 ? 'picture' : 'pictures'}${parts.length > 0 ? `: ${parts.join(', ')}` : ''}`
 }

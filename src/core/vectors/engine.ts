@@ -98,11 +98,11 @@ export class VectorEngine {
       case 'tick':
         break
       default:
-        this.tellNetwork(doing, address!, step)
+        this.answerNetwork(doing, address!, step)
     }
   }
 
-  private tellNetwork(
+  private answerNetwork(
     doing: 'responded' | 'progress' | 'received' | 'failed',
     address: string,
     { bytes = 0, total, reason, status, retryAfterS }: Partial<VectorStep>,
@@ -230,11 +230,11 @@ export class VectorEngine {
         },
         received: (transfer) => this.transfers.get(transfer)?.bytes ?? 0,
         lastByteAt: () => 0,
-        abort: (transfer, told) => {
+        abort: (transfer, onCut) => {
           const { address, bytes } = this.transfers.get(transfer)!
           this.transfers.delete(transfer)
           this.out.push({ cancel: address })
-          told(bytes, 0)
+          onCut(bytes, 0)
         },
         renew: (_host, answered) => answered(false),
       },

@@ -19,9 +19,9 @@ export type CaseResult = z.output<typeof caseResult>
 export const vectorResults = z.object({ project: z.string(), results: z.array(caseResult).max(10_000) })
 
 /** What a failed case did otherwise, in a sentence. */
-export function tellFailure({ difference, trouble }: Pick<CaseResult, 'difference' | 'trouble'>): string {
+export function failureText({ difference, trouble }: Pick<CaseResult, 'difference' | 'trouble'>): string {
   if (trouble !== null) return trouble
   const { step, expected, got } = difference!
-  const tell = (output: object | null) => (output === null ? 'nothing more' : JSON.stringify(output))
-  return `step ${step + 1}: expected ${tell(expected)}, got ${tell(got)}`
+  const format = (output: object | null) => (output === null ? 'nothing more' : JSON.stringify(output))
+  return `step ${step + 1}: expected ${format(expected)}, got ${format(got)}`
 }

@@ -2,7 +2,7 @@ import type { EventKind } from '../log/event-kinds.ts'
 import { EventReader, type EventHandlers, type ReadEvent } from '../log/event-reader.ts'
 import type { RunLog } from '../log/run-log.ts'
 import type { ListRun } from '../list/list-run.ts'
-import { toldClass } from '../loading/rank.ts'
+import { loggedClass } from '../loading/rank.ts'
 import { running } from '../loading/request.ts'
 
 /** What a stop can wait for, and the events that stand for it. */
@@ -103,7 +103,7 @@ export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], ov
       request: request.id,
       row: request.claims[0]?.row ?? null,
       state: request.awaitsRenewal ? 'awaits credentials' : request.state,
-      class: toldClass(request),
+      class: loggedClass(request),
       share: running(request) && request.total ? loader.receivedOf(request) / request.total : null,
     })),
     cells: [...run.attachedCells.values()]

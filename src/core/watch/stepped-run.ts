@@ -27,10 +27,10 @@ export class SteppedRun {
     for (let steps = 0; steps < mostSteps; steps++) {
       const at = this.watch.next(wanted)
       if (at) return this.before(at, this.watch.index)
-      if (this.over) return this.tell(null)
+      if (this.over) return this.describe(null)
       this.over = this.simulation.advance(one)
     }
-    return this.tell(null)
+    return this.describe(null)
   }
 
   /**
@@ -53,7 +53,7 @@ export class SteppedRun {
     return standstillOf(again.run, log, at, false)
   }
 
-  private tell(at: Standstill['at']): Standstill {
+  private describe(at: Standstill['at']): Standstill {
     return standstillOf(this.simulation.run, this.simulation.log, at, this.over)
   }
 }

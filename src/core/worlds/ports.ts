@@ -70,7 +70,7 @@ export interface ReplyHead {
   headers: Record<string, string>
 }
 
-/** What the network tells the loader, each transfer ending in exactly one of `done` and `failed`. */
+/** What the network reports to the loader, each transfer ending in exactly one of `done` and `failed`. */
 export interface TransferEvents {
   connected(transfer: number): void
   firstByte(transfer: number, head: ReplyHead): void
@@ -90,7 +90,7 @@ export interface Network {
    * Cuts a transfer off; no event of it follows. Says what had been received and what was still under way,
    * before this returns or, where others have to be asked, a moment later.
    */
-  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void
+  abort(transfer: number, onCut: (bytes: number, inFlight: number) => void): void
   /** Asks a host for new credentials; whether it has given them. */
   renew(host: string, answered: (ok: boolean) => void): void
 }

@@ -139,20 +139,20 @@ async function stream(ctx: Context, recording: Recording): Promise<void> {
     headers: Object.fromEntries(Object.entries(ctx.response.headers).map(([name, value]) => [name, String(value)])),
   })
   let at = Math.max(0, Math.floor(Number(client.lastId)) || 0)
-  const tell = () => {
+  const sendEvents = () => {
     do {
-      const events = recording.told(at, mostAtOnce)
+      const events = recording.eventsFrom(at, mostAtOnce)
       at += events.length
       client.push({ ...recording.standing, events }, 'grow', String(at))
     } while (at < recording.lines.length)
   }
-  tell()
-  let isNews = false
-  const forget = recording.onChange(() => (isNews = true))
+  sendEvents()
+  let hasNew = false
+  const forget = recording.onChange(() => (hasNew = true))
   const ticking = setInterval(() => {
-    if (!isNews || !client.isConnected) return
-    isNews = false
-    tell()
+    if (!hasNew || !client.isConnected) return
+    hasNew = false
+    sendEvents()
   }, streamMs)
   client.once('disconnected', () => {
     forget()

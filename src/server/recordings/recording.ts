@@ -194,7 +194,7 @@ export class Recording {
   }
 
   /** What was received from a line on, on the recording's clock. */
-  told(from: number, most: number): AppEvent[] {
+  eventsFrom(from: number, most: number): AppEvent[] {
     const offset = this.alignment.offsetMs ?? 0
     return this.lines.slice(from, from + most).map(({ app, event }) => (app ? moved(event, offset) : event))
   }
@@ -203,13 +203,13 @@ export class Recording {
   *ndjson(): Generator<string> {
     const head = this.head ?? { format: appEventsFormat, version: 1, app: this.order.name }
     // The clock is the recording's; the visit begins with the first that the app has done or asked for.
-    const first = this.told(0, this.lines.length).reduce(
+    const first = this.eventsFrom(0, this.lines.length).reduce(
       (least, { t, event }) => (event === 'mark' ? least : Math.min(least, t)),
       Infinity,
     )
     yield `${JSON.stringify({ ...head, clockMs: first === Infinity ? 0 : first })}\n`
     for (let from = 0; from < this.lines.length; from += 1000)
-      yield this.told(from, 1000)
+      yield this.eventsFrom(from, 1000)
         .map((event) => `${JSON.stringify(event)}\n`)
         .join('')
     // What is still under way is reported as such.

@@ -19,7 +19,7 @@ export interface RelayReply {
   type: string
   headers: Record<string, string>
   /** Whether the host sent a Content-Length; if it did not, the client gets none either. */
-  lengthTold: boolean
+  hasLength: boolean
   body: Buffer
 }
 
@@ -92,7 +92,8 @@ async function askOnce(
         ...own,
       },
       // The name is never looked up again: what was checked is what is asked.
-      lookup: (_host, options, told) => (options.all ? told(null, [{ address, family }]) : told(null, address, family)),
+      lookup: (_host, options, reply) =>
+        options.all ? reply(null, [{ address, family }]) : reply(null, address, family),
     })
     request.on('response', done)
     request.on('error', (error) => failed(asRefusal(error, url.host, signal)))
@@ -121,7 +122,7 @@ async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<R
   )
   if (status !== 200) {
     reply.destroy()
-    return { status, type: '', headers: passed, lengthTold: true, body: Buffer.alloc(0) }
+    return { status, type: '', headers: passed, hasLength: true, body: Buffer.alloc(0) }
   }
   if (!allowedTypes.test(type)) {
     reply.destroy()
@@ -140,12 +141,12 @@ async function readReply(reply: IncomingMessage, signal: AbortSignal): Promise<R
     reply.destroy()
     throw error instanceof Refusal ? error : asRefusal(error as Error, 'the host', signal)
   }
-  const lengthTold = headers['content-length'] !== undefined
+  const hasLength = headers['content-length'] !== undefined
   return {
     status,
     type,
     headers: passed,
-    lengthTold,
+    hasLength,
     body: expand(Buffer.concat(parts), headers['content-encoding'] ?? 'identity', tooLarge),
   }
 }

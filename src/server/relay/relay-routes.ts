@@ -60,7 +60,7 @@ export async function answerFromHost(
     return
   }
   ctx.respond = false
-  const { status, type, headers, body, lengthTold } = reply
+  const { status, type, headers, body, hasLength } = reply
   await sendPaced(session, ctx.res, {
     address,
     host: new URL(url).host,
@@ -74,7 +74,7 @@ export async function answerFromHost(
       'content-security-policy': "sandbox; default-src 'none'",
     },
     flow: { bytes: body.length },
-    declared: status === 304 || !lengthTold ? null : body.length,
+    declared: status === 304 || !hasLength ? null : body.length,
     body,
     breakOff: false,
   })

@@ -124,7 +124,7 @@ function baseOf({ raw, screen, items }: EvidenceOrder): FitBase | null {
 async function readFile(
   { name, body, kind, mapping }: EvidenceFile,
   base: FitBase | null,
-  told: (bytes: number) => void,
+  onBytes: (bytes: number) => void,
 ): Promise<Source> {
   const found = kind ?? kindOf(await body.slice(0, headLength).text())
   const lines = mapping.split('\n').filter((line) => line.trim() !== '')
@@ -140,7 +140,7 @@ async function readFile(
   let bytes = 0
   for (let part = await stream.read(); !part.done; part = await stream.read()) {
     reader.push(decoded(() => decoder.decode(part.value, { stream: true })))
-    told((bytes += part.value.length))
+    onBytes((bytes += part.value.length))
   }
   decoded(() => decoder.decode())
   return reader.finish()

@@ -1,5 +1,5 @@
 import { knownItems } from '../../core/feed/known-items.ts'
-import { readFeed, type FeedRead, type FeedWishes } from '../../core/feed/read-feed.ts'
+import { readFeed, type FeedRead, type FeedOptions } from '../../core/feed/read-feed.ts'
 import type { Item, Project } from '../../core/project/types.ts'
 import { checkFeed, type FeedCheck } from '../../core/simulate/feed-check.ts'
 import { pictureHeader } from '../picture-header.ts'
@@ -8,7 +8,7 @@ import { stopIfCancelled, type JobHooks } from './job.ts'
 export interface ReadFeedOrder {
   name: string
   body: Blob
-  wishes: FeedWishes
+  options: FeedOptions
 }
 
 /** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a mark that says so. */
@@ -19,7 +19,7 @@ export async function readFeedJob(job: ReadFeedOrder, { progress }: Pick<JobHook
   if (text === null)
     return { ok: false, message: 'the text is neither UTF-8 nor marked as UTF-16; save it as UTF-8 and open it again' }
   progress(0.4)
-  const read = readFeed(job.name, text, job.wishes)
+  const read = readFeed(job.name, text, job.options)
   progress(1)
   return read
 }

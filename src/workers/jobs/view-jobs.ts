@@ -1,6 +1,6 @@
 import { ledgerTable, type LedgerTable } from '../../core/profile/figures/ledger-table.ts'
-import { tellCell, tellItem, type WayStory } from '../../core/profile/stories/cell-stories.ts'
-import { tellRequest, type Story } from '../../core/profile/stories/stories.ts'
+import { cellStory, itemStory, type WayStory } from '../../core/profile/stories/cell-stories.ts'
+import { requestStory, type Story } from '../../core/profile/stories/stories.ts'
 import { cellsLens, type CellsLens } from '../../core/profile/views/lenses/cells-lens.ts'
 import { failuresOf, type FailureGroup } from '../../core/profile/views/lenses/failures.ts'
 import { framesLens, type FramesLens } from '../../core/profile/views/lenses/frames-lens.ts'
@@ -50,13 +50,13 @@ export function lensJob(job: LensOrder): Lens {
 /** The story of one request; null: the run has no such request. */
 export function storyJob(job: StoredRun & { request: number }): Story | null {
   const { facts, ledger } = openedRun(job)
-  return tellRequest(facts, ledger, job.request)
+  return requestStory(facts, ledger, job.request)
 }
 
 /** A cell's or an item's way through a run; null: the run has no such cell or item. */
 export function wayJob(job: StoredRun & { of: 'cell' | 'item'; number: number }): WayStory | null {
   const { facts } = openedRun(job)
-  return job.of === 'cell' ? tellCell(facts, job.number) : tellItem(facts, job.number)
+  return job.of === 'cell' ? cellStory(facts, job.number) : itemStory(facts, job.number)
 }
 
 export function ledgerJob(job: StoredRun & { only: Requests }): LedgerTable {

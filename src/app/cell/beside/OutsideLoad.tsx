@@ -5,7 +5,7 @@ import { useState } from 'react'
 import Button from 'react-bootstrap/Button'
 import { failWords } from '../../../core/loading/fail-words.ts'
 import { Progress } from '../../controls/Progress.tsx'
-import type { OutsideNews } from '../../../core/list/outside-loads.ts'
+import type { OutsideUpdate } from '../../../core/list/outside-loads.ts'
 import { currentRun, useDevice } from '../../device/device-store.ts'
 import { Chip } from '../../controls/Chip.tsx'
 
@@ -21,7 +21,7 @@ export function OutsideLoad({ density }: { density: number }) {
   const [address, setAddress] = useState('tiles/4711')
   const [side, setSide] = useState(96)
   const [unit, setUnit] = useState<'px' | 'dp'>('px')
-  const [news, setNews] = useState<OutsideNews | string | null>(null)
+  const [news, setNews] = useState<OutsideUpdate | string | null>(null)
   return (
     <Fold title="A picture outside the list" className="tt-outside">
       <form
@@ -74,12 +74,12 @@ export function OutsideLoad({ density }: { density: number }) {
         </Button>
         <Chip onClick={() => setNews(refusal)}>wait for it on the main thread</Chip>
       </form>
-      <div role="status">{typeof news === 'string' ? news : news && <News news={news} />}</div>
+      <div role="status">{typeof news === 'string' ? news : news && <UpdateText news={news} />}</div>
     </Fold>
   )
 }
 
-function News({ news }: { news: OutsideNews }) {
+function UpdateText({ news }: { news: OutsideUpdate }) {
   switch (news.is) {
     case 'waiting':
       return <>In line…</>

@@ -28,15 +28,15 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
   const names = [asItIs, ...state.project.variants.map(({ name }) => name)]
   const [pair, setPair] = useState<[string, string]>([asItIs, names[1] ?? asItIs])
   const [outcome, setOutcome] = useState<Outcome | null>(null)
-  const told = (name: string) => (name === asItIs ? 'the file as it is' : name)
+  const label = (name: string) => (name === asItIs ? 'the file as it is' : name)
   const pick = (at: 0 | 1, name: string) => setPair(at === 0 ? [name, pair[1]] : [pair[0], name])
   const compare = () => {
     Promise.all(pair.map((name) => look(state, name, { screen, kind, item }))).then(
       ([one, other]) =>
         setOutcome({
           is: 'compared',
-          one: told(pair[0]),
-          other: told(pair[1]),
+          one: label(pair[0]),
+          other: label(pair[1]),
           found: differencesOf(one!, other!),
           looks: [one!, other!],
         }),
@@ -62,7 +62,7 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
             >
               {names.map((name) => (
                 <option key={name} value={name}>
-                  {told(name)}
+                  {label(name)}
                 </option>
               ))}
             </FormSelect>

@@ -71,7 +71,7 @@ export function FrameHandles({ slot, stage, path, box, beside, room, scale, inse
     if (stage === 'settled') set(`${path}/size`, sizeFor(slot.size, next, dragged, room))
     else set(`${path}/stages/${stage}/frame`, next)
   }
-  const told = (dp: number) => `${Math.round(dp * 10) / 10} dp`
+  const format = (dp: number) => `${Math.round(dp * 10) / 10} dp`
   const widths = beside.map(({ width }) => width + left + right)
   const heights = beside.map(({ height }) => height + top + bottom)
   return (
@@ -81,7 +81,7 @@ export function FrameHandles({ slot, stage, path, box, beside, room, scale, inse
         value={frame.widthDp}
         min={1}
         max={Math.ceil(room.width)}
-        text={told(frame.widthDp)}
+        text={format(frame.widthDp)}
         pxPerUnit={scale}
         axis="x"
         style={{ left: at.left + at.width, top: at.top + at.height / 2 }}
@@ -93,7 +93,7 @@ export function FrameHandles({ slot, stage, path, box, beside, room, scale, inse
         value={frame.heightDp}
         min={1}
         max={1200}
-        text={told(frame.heightDp)}
+        text={format(frame.heightDp)}
         pxPerUnit={scale}
         axis="y"
         style={{ left: at.left + at.width / 2, top: at.top + at.height }}

@@ -4,7 +4,7 @@ import { useWidth } from '../../controls/use-width.ts'
 interface Row {
   name: string
   /** What is written behind the bar. */
-  told: string
+  text: string
 }
 
 interface BarsProps<R extends Row> {
@@ -12,7 +12,7 @@ interface BarsProps<R extends Row> {
   label: string
   rows: readonly R[]
   /** The parts of each bar, from the left; `of` is a length, in whatever the axis counts. */
-  series: readonly { told: string; colour: string; of: (row: R) => number; value: (row: R) => string }[]
+  series: readonly { label: string; colour: string; of: (row: R) => number; value: (row: R) => string }[]
   /** The length of a bar that takes the whole width. */
   most: number
   nameWidth: number
@@ -20,7 +20,7 @@ interface BarsProps<R extends Row> {
 
 const rowHeight = 20
 /** Room after the longest bar for its label, px. */
-const toldRoom = 118
+const textRoom = 118
 
 /** Bars that lie, one a row, each of one part or several. */
 export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: BarsProps<R>) {
@@ -30,7 +30,7 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
       className="tt-bars"
       ref={box}
       role="img"
-      aria-label={`${label}: ${rows.map(({ name, told }) => `${name} ${told}`).join('; ')}`}
+      aria-label={`${label}: ${rows.map(({ name, text: told }) => `${name} ${told}`).join('; ')}`}
     >
       <BarChart
         layout="vertical"
@@ -55,9 +55,9 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
           yAxisId="told"
           orientation="right"
           type="category"
-          dataKey={({ name, told }: R) => `${name} ${told}`}
-          tickFormatter={(_each: string, i: number) => rows[i]?.told ?? ''}
-          width={toldRoom}
+          dataKey={({ name, text: told }: R) => `${name} ${told}`}
+          tickFormatter={(_each: string, i: number) => rows[i]?.text ?? ''}
+          width={textRoom}
           interval={0}
           tick={{ fill: 'var(--ink)', fontSize: 12 }}
           tickLine={false}
@@ -67,11 +67,11 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
           isAnimationActive={false}
           cursor={false}
           contentStyle={{ background: 'var(--panel)', border: '1px solid var(--line)', fontSize: 12 }}
-          formatter={(_length, told, { payload }) =>
-            series.find((each) => each.told === told)?.value(payload as R) ?? ''
+          formatter={(_length, seriesLabel, { payload }) =>
+            series.find((each) => each.label === seriesLabel)?.value(payload as R) ?? ''
           }
         />
-        {series.map(({ told, colour, of }) => (
+        {series.map(({ label: told, colour, of }) => (
           <Bar key={told} dataKey={of} name={told} stackId="all" fill={colour} isAnimationActive={false} />
         ))}
       </BarChart>

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 import type { CellsLens } from '../../../core/profile/views/lenses/cells-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
-import { Told } from './Told.tsx'
+import { FigureList } from './FigureList.tsx'
 import { TextButton } from '../../controls/TextButton.tsx'
 
 const mostLate = 24
@@ -23,7 +23,7 @@ export function CellsView({
   const each = (ms: number | null) => (ms === null ? '–' : `${ms.toFixed(2)} ms`)
   return (
     <section className="tt-card tt-lens-view" aria-label="Cells" tabIndex={0}>
-      <Told
+      <FigureList
         metrics={metrics}
         figures={[
           ['cells.created', 'created', ''],
@@ -52,8 +52,8 @@ export function CellsView({
         stacked={false}
         onMoment={onMoment}
         series={[
-          { name: 'bound', told: 'binds so far', colour: 'var(--shown)' },
-          { name: 'created', told: 'cells made so far', colour: 'var(--tug)' },
+          { name: 'bound', label: 'binds so far', colour: 'var(--shown)' },
+          { name: 'created', label: 'cells made so far', colour: 'var(--tug)' },
         ]}
       />
       {lens.places.length > 1 && (

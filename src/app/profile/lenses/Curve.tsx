@@ -4,7 +4,7 @@ import { useWidth } from '../../controls/use-width.ts'
 interface CurveProps {
   /** Points with `ms` and a number for each series. */
   points: readonly object[]
-  series: readonly { name: string; told: string; colour: string }[]
+  series: readonly { name: string; label: string; colour: string }[]
   unit: string
   /** Stacked, or each from zero. */
   stacked: boolean
@@ -25,7 +25,7 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
       className="tt-curve"
       ref={box}
       role="group"
-      aria-label={`${series.map(({ told }) => told).join(', ')} over the time of the run`}
+      aria-label={`${series.map(({ label: told }) => told).join(', ')} over the time of the run`}
     >
       <AreaChart
         width={width}
@@ -59,7 +59,7 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
         {marks.slice(0, mostMarks).map(({ ms, word }) => (
           <ReferenceLine key={`${ms} ${word}`} x={ms} stroke="var(--hole)" strokeDasharray="2 3" />
         ))}
-        {series.map(({ name, told, colour }) => (
+        {series.map(({ name, label: told, colour }) => (
           <Area
             key={name}
             dataKey={name}
@@ -75,7 +75,7 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
         ))}
       </AreaChart>
       <p className="tt-curve-key">
-        {series.map(({ name, told, colour }) => (
+        {series.map(({ name, label: told, colour }) => (
           <span key={name}>
             <i aria-hidden style={{ background: colour }} /> {told}
           </span>

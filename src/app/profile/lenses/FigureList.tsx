@@ -1,7 +1,7 @@
 import type { MetricId, Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 
 /** Figures of a run by their ids, each with its unit; what is not known is shown as such. */
-export function Told({
+export function FigureList({
   metrics,
   figures,
 }: {
@@ -9,7 +9,7 @@ export function Told({
   figures: readonly (readonly [id: MetricId, name: string, unit: string, digits?: number])[]
 }) {
   return (
-    <dl className="tt-told">
+    <dl className="tt-figure-list">
       {figures.map(([id, name, unit, digits = 0]) => {
         const value = metrics[id]
         const share = unit === '%'

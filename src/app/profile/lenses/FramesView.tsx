@@ -4,7 +4,7 @@ import type { FramesLens } from '../../../core/profile/views/lenses/frames-lens.
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Bars } from './Bars.tsx'
 import { Plumb } from './Plumb.tsx'
-import { Told } from './Told.tsx'
+import { FigureList } from './FigureList.tsx'
 import { TextButton } from '../../controls/TextButton.tsx'
 
 const parts = { drag: 'dragged', flick: 'gliding on from a flick', app: 'moved by the app', rest: 'at rest' } as const
@@ -31,7 +31,7 @@ export function FramesView({
   const most = Math.max(1, ...lens.late.map(({ frames }) => frames))
   return (
     <section className="tt-card tt-lens-view" aria-label="Frames" tabIndex={0}>
-      <Told
+      <FigureList
         metrics={metrics}
         figures={[
           ['frames.count', 'frames', ''],
@@ -56,19 +56,19 @@ export function FramesView({
             most={Math.sqrt(most)}
             rows={lens.late.map(({ refreshes, frames }) => ({
               name: lateWord(refreshes, lens.late.length - 1),
-              told: String(frames),
+              text: String(frames),
               onTime: refreshes === 0 ? frames : 0,
               late: refreshes === 0 ? 0 : frames,
             }))}
             series={[
               {
-                told: 'on time',
+                label: 'on time',
                 colour: 'var(--shown)',
                 of: (row) => Math.sqrt(row.onTime),
                 value: (row) => `${row.onTime} frames`,
               },
               {
-                told: 'late',
+                label: 'late',
                 colour: 'var(--ink)',
                 of: (row) => Math.sqrt(row.late),
                 value: (row) => `${row.late} frames`,

@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { MemoryLens } from '../../../core/profile/views/lenses/memory-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { Curve } from './Curve.tsx'
-import { Told } from './Told.tsx'
+import { FigureList } from './FigureList.tsx'
 
 /** What was in memory over the run, what it was, and what collections and pressure gave back. */
 export function MemoryView({
@@ -22,7 +22,7 @@ export function MemoryView({
   ]
   return (
     <section className="tt-card tt-lens-view" aria-label="Memory" tabIndex={0}>
-      <Told
+      <FigureList
         metrics={metrics}
         figures={[
           ['memory.startMb', 'start', 'MB', 1],
@@ -46,10 +46,10 @@ export function MemoryView({
         marks={marks}
         onMoment={onMoment}
         series={[
-          { name: 'rest', told: 'base and transfers', colour: 'var(--cut)' },
-          { name: 'bound', told: 'in cells', colour: 'var(--shown)' },
-          { name: 'tier', told: 'memory tier', colour: 'var(--early)' },
-          { name: 'garbage', told: 'garbage', colour: 'var(--again)' },
+          { name: 'rest', label: 'base and transfers', colour: 'var(--cut)' },
+          { name: 'bound', label: 'in cells', colour: 'var(--shown)' },
+          { name: 'tier', label: 'memory tier', colour: 'var(--early)' },
+          { name: 'garbage', label: 'garbage', colour: 'var(--again)' },
         ]}
       />
     </section>

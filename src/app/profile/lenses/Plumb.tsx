@@ -49,7 +49,7 @@ export function Plumb({ lens, onMoment }: { lens: FramesLens; onMoment: (ms: num
             <circle cx={x(ms)} cy={y(workMs)} r={workMs > refreshMs ? 2.4 : 1.2} />
           </g>
         ))}
-        {toldApart(
+        {spacedApart(
           over.filter(({ workMs }) => workMs > deepest * refreshMs).map((each) => ({ ...each, x: x(each.ms) })),
         ).map((each) => (
           <text key={each.ms} x={each.x} y={height - 2} textAnchor="middle" className="tt-plumb-off">
@@ -62,9 +62,9 @@ export function Plumb({ lens, onMoment }: { lens: FramesLens; onMoment: (ms: num
 }
 
 /** The longest of those that are off the scale, as many as fit side by side. */
-function toldApart<F extends { x: number; workMs: number }>(frames: readonly F[]): F[] {
-  const told: F[] = []
+function spacedApart<F extends { x: number; workMs: number }>(frames: readonly F[]): F[] {
+  const spaced: F[] = []
   for (const frame of frames.toSorted((one, other) => other.workMs - one.workMs))
-    if (told.every((each) => Math.abs(each.x - frame.x) >= numberRoom)) told.push(frame)
-  return told
+    if (spaced.every((each) => Math.abs(each.x - frame.x) >= numberRoom)) spaced.push(frame)
+  return spaced
 }

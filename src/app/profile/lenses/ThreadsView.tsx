@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { Span, ThreadsLens } from '../../../core/profile/views/lenses/threads-lens.ts'
 import type { Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 import { useWidth } from '../../controls/use-width.ts'
-import { Told } from './Told.tsx'
+import { FigureList } from './FigureList.tsx'
 
 const laneHeight = 13
 /** Times that are listed, without the one at the beginning. */
@@ -36,7 +36,7 @@ export function ThreadsView({
   const height = lens.lanes.length * laneHeight + 16
   return (
     <section className="tt-card tt-lens-view" aria-label="Threads" tabIndex={0}>
-      <Told
+      <FigureList
         metrics={metrics}
         figures={[
           ['threads.mainBusyShare', 'main thread busy', '%', 1],
@@ -89,7 +89,7 @@ export function ThreadsView({
                     height={laneHeight - 4}
                     onClick={request === null ? undefined : () => onRequest(request)}
                   >
-                    <title>{toldOf(span)}</title>
+                    <title>{describeSpan(span)}</title>
                   </rect>
                 )
               })}
@@ -118,7 +118,7 @@ function anchorOf(mark: number): 'start' | 'middle' | 'end' {
   return mark === marks ? 'end' : 'middle'
 }
 
-function toldOf({ fromMs, toMs, request, class: began }: Span): string {
+function describeSpan({ fromMs, toMs, request, class: began }: Span): string {
   const word = began === null ? undefined : classNames[began]
   return [
     `${(fromMs / 1000).toFixed(3)} s`,

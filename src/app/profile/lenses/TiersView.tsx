@@ -4,7 +4,7 @@ import type { StoredRun } from '../../store/database.ts'
 import { useRuns } from '../../store/run-store.ts'
 import { Bars } from './Bars.tsx'
 import { Curve } from './Curve.tsx'
-import { Told } from './Told.tsx'
+import { FigureList } from './FigureList.tsx'
 
 const tiers = [
   ['memory', 'memory', 'var(--early)'],
@@ -36,7 +36,7 @@ export function TiersView({
   )
   return (
     <section className="tt-card tt-lens-view" aria-label="Tiers" tabIndex={0}>
-      <Told
+      <FigureList
         metrics={run.metrics}
         figures={[
           ['tier.memoryShare', 'from memory', '%', 1],
@@ -55,7 +55,7 @@ export function TiersView({
           stacked
           onMoment={onMoment}
           marks={lens.evictions.map((ms) => ({ ms, word: 'evicted' }))}
-          series={tiers.map(([name, told, colour]) => ({ name, told, colour }))}
+          series={tiers.map(([name, label, colour]) => ({ name, label, colour }))}
         />
         <div>
           <h2>Visit by visit</h2>
@@ -65,11 +65,11 @@ export function TiersView({
             most={1}
             rows={alike.map((each) => ({
               name: `${each.visit}, run ${each.number}`,
-              told: `${((each.metrics['bytes.received'] ?? 0) / 1e6).toFixed(2)} MB fetched`,
+              text: `${((each.metrics['bytes.received'] ?? 0) / 1e6).toFixed(2)} MB fetched`,
               metrics: each.metrics,
             }))}
-            series={tiers.map(([name, told, colour]) => ({
-              told,
+            series={tiers.map(([name, label, colour]) => ({
+              label,
               colour,
               of: ({ metrics }: Pick<StoredRun, 'metrics'>) => metrics[`tier.${name}Share`] ?? 0,
               value: ({ metrics }: Pick<StoredRun, 'metrics'>) => {

@@ -167,7 +167,7 @@ export interface Facts {
   keepBreaches: number[]
   notes: { t: number; text: string }[]
   /** Bytes as the log's own events report them, each end of a transfer by itself. */
-  toldBytes: number
+  reportedBytes: number
   peakActive: number
   peakPerHost: number
   decodePeak: number
@@ -217,7 +217,7 @@ export function emptyFacts(log: RunLog): Facts {
     flickers: [],
     keepBreaches: [],
     notes: [],
-    toldBytes: 0,
+    reportedBytes: 0,
     peakActive: 0,
     peakPerHost: 0,
     decodePeak: 0,

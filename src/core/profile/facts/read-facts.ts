@@ -41,7 +41,7 @@ class Reader {
     const { facts } = this
     facts.endT = this.log.endTime
     this.slots.finish(facts.endT)
-    for (const { end, bytes } of facts.transfers) if (end === 'open') facts.toldBytes += bytes
+    for (const { end, bytes } of facts.transfers) if (end === 'open') facts.reportedBytes += bytes
     this.exchanges.finish(facts.endT)
     this.watch.finish(facts.endT)
     return facts
@@ -97,13 +97,13 @@ class Reader {
       this.facts.transfers[transfer]!.bytes = bytes
     },
     received: ({ t, transfer, bytes }) => {
-      this.facts.toldBytes += bytes
+      this.facts.reportedBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'complete')
     },
     cut: ({ t, transfer, request }) => this.exchanges.cut(t, transfer, request),
     cancel: ({ t, transfer, request, bytes, inFlight, why }) => {
       if (transfer !== null) {
-        this.facts.toldBytes += bytes
+        this.facts.reportedBytes += bytes
         this.exchanges.endTransfer(t, transfer, bytes, 'cut')
         this.facts.transfers[transfer]!.inFlight = inFlight
       }
@@ -184,7 +184,7 @@ class Reader {
     const { facts } = this
     if (transfer !== null) {
       // One that arrived whole and could not be decoded has been counted already.
-      if (facts.transfers[transfer]!.end === 'open') facts.toldBytes += bytes
+      if (facts.transfers[transfer]!.end === 'open') facts.reportedBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'
     }

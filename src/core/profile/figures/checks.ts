@@ -85,11 +85,11 @@ function budget({ memory, disk, log }: Facts): Check {
 
 function bytes(facts: Facts, ledger: Ledger): Check {
   const classes = sum(ledgerClasses.map((name) => ledger.bytes[name]))
-  const { toldBytes } = facts
+  const { reportedBytes } = facts
   return check(
     'bytes',
-    classes === toldBytes,
-    `the classes sum to ${classes} of ${toldBytes} bytes that the log’s transfers have received`,
+    classes === reportedBytes,
+    `the classes sum to ${classes} of ${reportedBytes} bytes that the log’s transfers have received`,
   )
 }
 

@@ -13,7 +13,7 @@ export interface LedgerRow {
   /** Of the bytes received for these requests; null when none were. */
   share: number | null
   /** Its dearest requests, by bytes and then decoding. */
-  dearest: { request: number; address: string; bytes: number; decodeMs: number }[]
+  largest: { request: number; address: string; bytes: number; decodeMs: number }[]
 }
 
 export interface LedgerTable {
@@ -39,7 +39,7 @@ export function ledgerTable({ facts, ledger }: Profile, only: ReadonlySet<number
   const rows = order.map((name): LedgerRow => {
     const ids = facts.requests.flatMap(({ id }) => (ledger.requestClass[id] === name && ofThem(id) ? [id] : []))
     const bytes = sum(transfers.map((transfer) => (ledger.transferClass[transfer.id] === name ? transfer.bytes : 0)))
-    const dearest = ids
+    const largest = ids
       .map((request) => ({
         request,
         address: facts.log.assets[facts.requests[request]!.asset]!.address,
@@ -54,7 +54,7 @@ export function ledgerTable({ facts, ledger }: Profile, only: ReadonlySet<number
       bytes,
       decodeMs: sum(ids.map((id) => decodes.get(id) ?? 0)) / 1000,
       share: received === 0 ? null : bytes / received,
-      dearest,
+      largest,
     }
   })
   return {

@@ -235,8 +235,8 @@ function threadMetrics(facts: Facts): MetricsOf<'threads'> {
   const { decodeWorkers, fetchSlots } = log.head.policy
   /** µs that threads were busy, as a recorded app reports it; null: it does not. */
   const busyUs = (role: 'main' | 'decode') => {
-    const told = facts.busy.filter(({ thread }) => threadRole(thread) === role)
-    return told.length === 0 ? null : sum(told.map(({ us }) => us))
+    const ofRole = facts.busy.filter(({ thread }) => threadRole(thread) === role)
+    return ofRole.length === 0 ? null : sum(ofRole.map(({ us }) => us))
   }
   const decodeThreads = new Set(
     facts.busy.map(({ thread }) => thread).filter((thread) => threadRole(thread) === 'decode'),

@@ -134,14 +134,14 @@ export const requestRules: readonly Rule[] = [
   function vainRetries(subject) {
     const { attempts } = subject.project.loading.retry
     const tried = subject.facts.requests.filter((request) => request.retries > 0)
-    const vain = tried.filter((request) => request.end === 'failed')
-    if (vain.length < 2 || vain.length < 0.7 * tried.length || attempts === 0) return null
+    const failed = tried.filter((request) => request.end === 'failed')
+    if (failed.length < 2 || failed.length < 0.7 * tried.length || attempts === 0) return null
     return {
       id: 'vain-retries',
       what: 'Retries do not help: what fails once fails again.',
       metric: 'requests.retries',
-      pinMs: vain[0]!.queueT / 1000,
-      evidence: `${vain.length} of ${tried.length} requests that were tried again failed all the same, after ${vain.reduce((sum, request) => sum + request.retries, 0)} retries.`,
+      pinMs: failed[0]!.queueT / 1000,
+      evidence: `${failed.length} of ${tried.length} requests that were tried again failed all the same, after ${failed.reduce((sum, request) => sum + request.retries, 0)} retries.`,
       change: 'do not try again',
       patch: [replace('/loading/retry/attempts', 0)],
     }

@@ -15,7 +15,7 @@ export interface WayStory {
 const most = 400
 
 /** What a cell was bound to, one item after the other, and what it showed of each. */
-export function tellCell(facts: Facts, cell: number): WayStory | null {
+export function cellStory(facts: Facts, cell: number): WayStory | null {
   const { log, claims, cells } = facts
   if (!cells[cell]) return null
   const sentences: Sentence[] = []
@@ -63,7 +63,7 @@ export function tellCell(facts: Facts, cell: number): WayStory | null {
 }
 
 /** What became of an item: who asked for its pictures, when it was on screen, and what it showed then. */
-export function tellItem(facts: Facts, index: number): WayStory | null {
+export function itemStory(facts: Facts, index: number): WayStory | null {
   const { claims, exposures, requests, log } = facts
   const own = claims.filter((claim) => claim.index === index && claim.scope === 'list')
   const seen = exposures.filter((each) => each.index === index)

@@ -34,14 +34,14 @@ const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on 
 const mostNamed = 6
 
 /** A request as sentences with times and reasons, from the log alone. */
-export function tellRequest(facts: Facts, ledger: Ledger, id: number): Story | null {
+export function requestStory(facts: Facts, ledger: Ledger, id: number): Story | null {
   const request = facts.requests[id]
   if (!request) return null
   const claims = request.claims.map((claim) => facts.claims[claim]!)
   const sentences = [
     wanted(facts, request, claims[0]),
     ...claims.flatMap((claim) => onScreen(facts, claim)),
-    ...request.transfers.flatMap((transfer) => tellTransfer(facts.transfers[transfer]!, request)),
+    ...request.transfers.flatMap((transfer) => transferSentences(facts.transfers[transfer]!, request)),
     ...facts.decodes
       .filter((each) => each.request === id)
       .map((each) => ({
@@ -90,7 +90,7 @@ function onScreen(facts: Facts, claim: ClaimFact): Sentence[] {
     })
 }
 
-function tellTransfer(transfer: TransferFact, request: RequestFact): Sentence[] {
+function transferSentences(transfer: TransferFact, request: RequestFact): Sentence[] {
   const started = {
     t: transfer.startT / 1000,
     text: `${transfer.attempt > 0 ? `tried again (${transfer.attempt}), ` : ''}given a fetch slot after ${ms(transfer.startT - request.queueT)}, ${classWords[transfer.startClass] ?? ''}.`,

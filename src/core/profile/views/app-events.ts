@@ -19,7 +19,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     heightDp: head.heightDp,
     clockMs: 0,
   })
-  const told: Record<string, unknown>[] = []
+  const written: Record<string, unknown>[] = []
   const heights = new Map<number, number>()
   const requestAssets: number[] = []
   const transferRequests: number[] = []
@@ -38,7 +38,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
   let frame: Record<string, unknown> | null = null
   const add = (t: number, event: string, fields: Record<string, unknown>) => {
     const made = { t: ms(t), event, ...fields }
-    told.push(made)
+    written.push(made)
     return made
   }
   new EventReader(log, {
@@ -103,7 +103,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     },
     wrong: ({ t, cell, rendition }) => {
       const address = addressOfRendition(rendition)
-      const last = told.at(-1)
+      const last = written.at(-1)
       // A late picture is shown and then found to be another item's: an app reports that once.
       if (last?.event !== 'show' || last.cell !== cell || last.address !== address) add(t, 'show', { cell, address })
     },
@@ -112,7 +112,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
     end: ({ t, why }) => add(t, 'mark', { text: `end: ${why}` }),
   }).readAll()
   // Rows were placed after they were bound: their heights are known now.
-  for (const event of told) {
+  for (const event of written) {
     if (event.event === 'bind') event.heightDp = heights.get(event.row as number)
     yield line(event)
   }

@@ -96,10 +96,10 @@ export class VirtualNetwork implements Network {
     return this.fluid.lastByteAt(transfer)
   }
 
-  abort(transfer: number, told: (bytes: number, inFlight: number) => void): void {
+  abort(transfer: number, onCut: (bytes: number, inFlight: number) => void): void {
     this.running.delete(transfer)
     const { bytes, inFlight } = this.fluid.abort(transfer)
-    told(bytes, inFlight)
+    onCut(bytes, inFlight)
   }
 
   /**

@@ -1,6 +1,6 @@
 import type { Facts } from '../../facts/facts.ts'
 import { ratio, sum } from '../../figures/numbers.ts'
-import { lies, thinned, type While } from './while.ts'
+import { isWithin, thinned, type While } from './while.ts'
 
 export interface CellsLens {
   /** Cells made and binds done by then, since the while began. */
@@ -19,9 +19,9 @@ export function cellsLens(facts: Facts, within: While | null = null): CellsLens 
   const firstFrame = exposures[0]?.enterT ?? Infinity
   const made = cells
     .map(({ createT }) => createT)
-    .filter((t) => lies(t / 1000, within))
+    .filter((t) => isWithin(t / 1000, within))
     .sort((a, b) => a - b)
-  const bindTimes = facts.bindTimes.filter((t) => lies(t / 1000, within))
+  const bindTimes = facts.bindTimes.filter((t) => isWithin(t / 1000, within))
   const cost = (cause: string) => sum(frames.map((frame) => frame.causes.get(cause) ?? 0)) / 1000
   let created = 0
   const points = bindTimes.map((t, i) => {
@@ -31,8 +31,8 @@ export function cellsLens(facts: Facts, within: While | null = null): CellsLens 
   return {
     points: thinned(points),
     places: byPlace(
-      cells.flatMap(({ createT, row }) => (row !== null && lies(createT / 1000, within) ? [row] : [])),
-      facts.bindRows.filter((_, i) => lies(facts.bindTimes[i]! / 1000, within)),
+      cells.flatMap(({ createT, row }) => (row !== null && isWithin(createT / 1000, within) ? [row] : [])),
+      facts.bindRows.filter((_, i) => isWithin(facts.bindTimes[i]! / 1000, within)),
     ),
     kinds: [...boundPeaks].map(([kind, mostAtOnce]) => ({
       kind,
@@ -40,7 +40,7 @@ export function cellsLens(facts: Facts, within: While | null = null): CellsLens 
       mostAtOnce,
     })),
     late: cells
-      .filter(({ createT }) => createT >= firstFrame && lies(createT / 1000, within))
+      .filter(({ createT }) => createT >= firstFrame && isWithin(createT / 1000, within))
       .map(({ createT, row, kind }) => ({ ms: createT / 1000, row, kind })),
     createMs: ratio(cost('create'), cells.length),
     bindMs: ratio(cost('bind'), binds),

@@ -36,7 +36,7 @@ export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: W
   const lateUs = (frame: FrameFact) => frame.presented - frame.due
   const counts = new Array<number>(lateSteps).fill(0)
   for (const frame of frames) counts[Math.min(lateSteps - 1, Math.round(lateUs(frame) / refreshUs))]!++
-  const told = frames.map((frame) => ({ frame, part: frame.moved ? (by.get(frame.presented) ?? 'rest') : 'rest' }))
+  const parted = frames.map((frame) => ({ frame, part: frame.moved ? (by.get(frame.presented) ?? 'rest') : 'rest' }))
   return {
     refreshMs: refreshUs / 1000,
     fromMs,
@@ -44,7 +44,7 @@ export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: W
     works: mostOfEach(frames, fromMs, endMs),
     late: counts.map((count, refreshes) => ({ refreshes, frames: count })),
     parts: movers.map((part) => {
-      const own = told.flatMap((each) => (each.part === part ? [each.frame] : []))
+      const own = parted.flatMap((each) => (each.part === part ? [each.frame] : []))
       const seconds = sum(own.map((frame) => frame.presented - frame.begin)) / 1e6
       return {
         part,
@@ -54,7 +54,7 @@ export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: W
         workP95: percentile(ascending(own.map((frame) => frame.work / 1000)), 0.95),
       }
     }),
-    worst: told
+    worst: parted
       .toSorted(
         (one, other) =>
           lateUs(other.frame) - lateUs(one.frame) ||

@@ -1,5 +1,5 @@
 import type { Facts } from '../../facts/facts.ts'
-import { curveWithin, lies, thinned, type While } from './while.ts'
+import { curveWithin, isWithin, thinned, type While } from './while.ts'
 
 export interface MemoryLens {
   /** MB at instants in ms. */
@@ -26,7 +26,7 @@ export function memoryLens({ memory, collections, reliefs }: Facts, within: Whil
     ),
     collections: collections
       .map(({ t, us, asked }) => ({ ms: t / 1000, pauseMs: us / 1000, asked }))
-      .filter(({ ms }) => lies(ms, within)),
-    reliefs: reliefs.map((t) => t / 1000).filter((ms) => lies(ms, within)),
+      .filter(({ ms }) => isWithin(ms, within)),
+    reliefs: reliefs.map((t) => t / 1000).filter((ms) => isWithin(ms, within)),
   }
 }

@@ -96,12 +96,12 @@ function laid(spans: readonly Span[], lanes: number): Span[][] {
 function joined(spans: readonly Span[], lengthMs: number): Span[] {
   if (spans.length <= mostSpans) return [...spans]
   const near = lengthMs / mostSpans
-  const told: Span[] = []
+  const fewer: Span[] = []
   for (const span of spans) {
-    const last = told.at(-1)
+    const last = fewer.at(-1)
     if (last && span.fromMs - last.toMs < near)
       Object.assign(last, { toMs: Math.max(last.toMs, span.toMs), request: null })
-    else told.push({ ...span })
+    else fewer.push({ ...span })
   }
-  return told
+  return fewer
 }

@@ -7,13 +7,14 @@ export interface While {
   toMs: number
 }
 
-export const lies = (ms: number, within: While | null) => within === null || (ms >= within.fromMs && ms <= within.toMs)
+export const isWithin = (ms: number, within: While | null) =>
+  within === null || (ms >= within.fromMs && ms <= within.toMs)
 
 /** What of a curve lies within a while, with the value that it begins and ends with. */
 export function curveWithin<P extends { ms: number }>(points: readonly P[], within: While | null): readonly P[] {
   if (!within) return points
   const before = points.findLast(({ ms }) => ms < within.fromMs)
-  const inside = points.filter(({ ms }) => lies(ms, within))
+  const inside = points.filter(({ ms }) => isWithin(ms, within))
   const last = inside.at(-1) ?? before
   const toMs = Math.min(within.toMs, points.at(-1)?.ms ?? 0)
   return [
