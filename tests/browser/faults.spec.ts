@@ -27,8 +27,8 @@ const listOf = (items: object[], more: object) => ({
 })
 const tile = (n: number) => ({ id: n, photo: `tiles/${n}?width=200&height=200` })
 
-/** What the origin tells of one of its responses; times in ms of its own clock, null while it is being sent. */
-interface Response {
+/** What the origin says of one of its responses; times in ms of its own clock, null while it is being sent. */
+interface OriginResponse {
   address: string
   status: number
   bodyBytes: number
@@ -242,7 +242,7 @@ test(
     expect(run.checks.filter((check) => !check.ok)).toEqual([])
     const { facts } = profileRun(await keptLog(page, run.id))
     const ledger = await page.request.get(`/api/origin/sessions/${sessions.at(-1)!}/ledger`)
-    const { responses } = (await ledger.json()) as { responses: Response[] }
+    const { responses } = (await ledger.json()) as { responses: OriginResponse[] }
     const pathOf = (address: string) => /tiles\/\d+/.exec(address)?.[0] ?? ''
     /** Each transfer with its response: the n-th for an address is the n-th. */
     const seen = new Map<string, number>()
