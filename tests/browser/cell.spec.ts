@@ -192,7 +192,7 @@ test('a slot is shaped on the picture: treatments in order, a picture dropped on
   await expect(page.getByRole('button', { name: /^grayscale/ })).toHaveCount(0)
 })
 
-test('what can be dragged can be typed, sets and variants have names, two variants are held against each other px by px, and a failed picture is asked for again', async ({
+test('what can be dragged can be typed, sets and variants have names, two variants are compared px by px, and a failed picture is asked for again', async ({
   page,
 }) => {
   await test.step('what can be dragged can be typed; sets and variants have names; one change of the app’s defaults reaches all who follow', async () => {
@@ -272,7 +272,7 @@ test('what can be dragged can be typed, sets and variants have names, two varian
     await type(page.getByLabel('Name of the variant Variant 1'), 'No memory')
     await expect(page.locator('#variants')).toContainText('No memory')
   })
-  await test.step('two variants are held against each other px by px: the same is the same, a cut corner is counted', async () => {
+  await test.step('two variants are compared px by px: the same is the same, a cut corner is counted', async () => {
     const wallCell = {
       ...wall.cells[0],
       height: { type: 'fixed', dp: 100 },
@@ -358,7 +358,7 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
   page,
 }) => {
   await openApp(page, '/cell')
-  await test.step('a picture outside the list is loaded at its own size, from memory the second time, and told when it fails', async () => {
+  await test.step('a picture outside the list is loaded at its own size, from memory the second time, and reported when it fails', async () => {
     await page.getByText('A picture outside the list').click()
     const status = page.locator('.tt-outside [role="status"]')
     const load = page.getByRole('button', { name: 'Load it' })
@@ -371,7 +371,7 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
     await page.getByLabel('Its address').last().fill('tiles/lost-9')
     await load.click()
     await expect(status).toContainText(/^Picture unavailable: 404, after \d+ ms: .*tiles\/lost-9$/)
-    // What was told was of another address; in dp it is as large as the device makes it.
+    // What was reported was of another address; in dp it is as large as the device makes it.
     await page.getByLabel('Its address').last().fill('tiles/4712')
     await expect(status).toBeEmpty()
     await page.getByLabel('Unit of the longer side').selectOption('dp')
@@ -409,7 +409,7 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
     const run = await simulate(page)
     expect(run.changed.join()).toMatch(/^Tile wall, Columns: 3 → 2$/)
   })
-  await test.step('long, missing and right-to-left texts stand beside the picture as they would, it can change sides, and what they lack is told', async () => {
+  await test.step('long, missing and right-to-left texts stand beside the picture as they would, it can change sides, and what they lack is reported', async () => {
     await page.locator('#screens').click()
     await page.getByText('Makers', { exact: true }).click()
     const settled = page.locator('.tt-stage-card[data-stage="settled"]')
@@ -444,7 +444,7 @@ test('a picture outside the list is loaded, what changed since a run becomes a v
       /^The picture takes the whole row: 0 dp are left for the texts/,
     )
 
-    // Texts that need more room than they were laid out for are told in dp.
+    // Texts that need more room than they were laid out for are reported in dp.
     await page.locator('#screens').click()
     await page.getByText('Shelves', { exact: true }).click()
     await expect(page.locator('#screens')).toHaveText('Shelves')

@@ -1,8 +1,6 @@
 import { expect, openApp, simulate, test, unfold } from './fixture.ts'
 
-test('two runs are held against each other: maps overlaid, figures subtracted, settings told, noise named', async ({
-  page,
-}) => {
+test('two runs are compared: maps overlaid, figures subtracted, settings listed, noise named', async ({ page }) => {
   await openApp(page, '/loading')
   const before = await simulate(page)
   await page.getByRole('button', { name: 'Remove a fetch slot' }).click()

@@ -46,7 +46,7 @@ const damages: [string, unknown, string][] = [
   ['two screens of one id', { ...demo, screens: [{ id: 'a' }, { id: 'a' }] }, '/screens/1/id: found "a"'],
 ]
 
-test('a damaged project file is told by its place, and the open project stays', async ({ page }) => {
+test('a damaged project file is reported with its place, and the open project stays', async ({ page }) => {
   await openApp(page)
   for (const [, file, place] of damages) {
     await pickProject(page, file)

@@ -27,7 +27,7 @@ const broken = {
 }
 
 for (const [how, spoil] of Object.entries(broken))
-  test(`a disk tier whose storage is ${how} is none, which is told once, and everything loads all the same`, async ({
+  test(`a disk tier whose storage is ${how} is none, which is reported once, and everything loads all the same`, async ({
     page,
   }) => {
     await page.route(/\/disk-worker-/, async (route) => {

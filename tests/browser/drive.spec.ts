@@ -104,8 +104,8 @@ test('a gesture is drawn, or recorded from the hand, and driven', async ({ page 
     const off: number[] = []
     let begunMs = 0
     new EventReader(log, {
-      // A frame that was told late stands in the log as much later (decision 016), and says by how much. What it moved
-      // follows it: several frames that were held up may be presented at one instant.
+      // A frame that was reported late stands in the log as much later (decision 016), and says by how much. What it
+      // moved follows it: several frames that were held up may be presented at one instant.
       frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
       scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
     }).readAll()
@@ -234,7 +234,7 @@ test('while a list is driven live another screen is chosen, or opens over it, an
     expect(run!.metrics).toMatchObject({ 'pictures.failed': 0, 'pictures.wrong': 0 })
     expect(run!.checks.filter((check) => !check.ok)).toEqual([])
   })
-  await test.step('a live drive is stepped: it stands still at what is waited for, tells what it holds, and runs on to a run whose checks hold', async () => {
+  await test.step('a live drive is stepped: it stands still at what is waited for, reports what it holds, and runs on to a run whose checks hold', async () => {
     await openProject(page, { ...short, network: { rttMs: 90, downKbps: 1500 } })
     let arrived = 0
     page.on('requestfinished', (request) => (arrived += request.url().includes('/tiles/') ? 1 : 0))
@@ -273,7 +273,7 @@ test('while a list is driven live another screen is chosen, or opens over it, an
 })
 
 test('values of one’s own and many seeds; the readout, a mark, and why a screen is blank', async ({ page }) => {
-  await test.step('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds tell what is luck', async () => {
+  await test.step('values of one’s own are kept for every project; a variant applies while its condition holds; many seeds show what is luck', async () => {
     await openApp(page, '/drive')
     const network = page.getByRole('group', { name: 'Network' })
     await page.getByRole('textbox', { name: 'Round trip' }).fill('12x')
@@ -385,7 +385,7 @@ test(
     }
     // How near the two are depends on how late the frames of this machine come: the bench holds 36 pairs on a quiet one
     // to the figures of the design. Here a simulation of another loader or network must be told from a busy machine,
-    // which is far less. Of each loading's drives the one counts that was held up least, as its frames tell.
+    // which is far less. Of each loading's drives the one counts that was held up least, as its frames say.
     const middle = (id: keyof Fidelity) =>
       drives
         .map((each) => each.reduce((a, b) => (b.lateMsPerS < a.lateMsPerS ? b : a)).fidelity[id] ?? NaN)

@@ -253,7 +253,7 @@ test(
       const response = responses.filter(({ address }) => pathOf(address) === path)[nth]
       return response && response.endMs !== null ? [{ transfer, startMs: response.startMs, endMs: response.endMs }] : []
     })
-    // Both clocks run on this machine; the quickest start tells how far apart they began.
+    // Both clocks run on this machine; the quickest start says how far apart they began.
     const apart = Math.min(...pairs.map(({ transfer, startMs }) => startMs - transfer.startT / 1000))
     const delays = pairs
       .filter(({ transfer }) => transfer.end === 'cut')

@@ -13,7 +13,7 @@ const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) a
 const strange = 'node_modules/node-releases/data/processed/envs.json'
 let pictures: Server
 let host = ''
-/** What the tests' own host has been told by pictures' requests. */
+/** What pictures' requests have sent to the tests' own host. */
 const authorizations = new Set<string>()
 /** The third page is refused once when this is set. */
 let failOnce = false
@@ -125,7 +125,7 @@ test('a feed that nobody prepared is bound by clicks to live pictures', async ({
   await page.getByRole('button', { name: `allow cleartext for ${host}` }).click()
   await expect(page.getByRole('button', { name: `✓ cleartext allowed for ${host}` })).toBeVisible()
 
-  // A header that the host wants is given by hand: what is typed as its secret is what the host is told.
+  // A header that the host wants is given by hand: what is typed as its secret is what the host gets.
   expect([...authorizations]).toEqual(['nothing'])
   await page.getByText('Permissions and headers').click()
   await page.getByLabel('Host that wants a header').fill(host.split(':')[0]!)
@@ -172,7 +172,7 @@ test('a paged feed at an address comes through the relay, its pictures too', asy
   await expectOwnColours(page, (index) => `/by/1-${index}.png`)
   // Each edit made the list again: the server holds the last one's session, and that of the samples.
   await expect.poll(() => opened - given.size).toBe(2)
-  // A page that fails is told on the device, and comes when it is asked for again.
+  // A page that fails is reported on the device, and comes when it is asked for again.
   failOnce = true
   await page.reload()
   await page.locator('.tt-glass').focus()
@@ -197,7 +197,7 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
   page,
 }, info) => {
   await openApp(page, '/feed')
-  await test.step('what cannot be opened is told with its place, and the former feed stays', async () => {
+  await test.step('what cannot be opened is reported with its place, and the former feed stays', async () => {
     const stays = async (message: RegExp) => {
       await expect(page.getByRole('alert').filter({ hasText: message })).toBeVisible()
       await expect(page.getByText('Item 8 of 2,400')).toBeVisible()
@@ -220,7 +220,7 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
       await stays(message)
       await page.getByRole('button', { name: 'Address…' }).click()
     }
-    // A key that repeats is told too.
+    // A key that repeats is reported too.
     await field(page, '/colour').click()
     await place(page, 'key').click()
     await expect(page.getByText(/The key stays as it was\. \/colour: "#/)).toBeVisible()
@@ -302,7 +302,7 @@ test('the demo’s feed stays where another cannot be opened, where the list is 
 })
 
 test('a pasted feed is bound as it proposes; kinds from a field get cells of their own', async ({ page }) => {
-  await test.step('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is told', async () => {
+  await test.step('a pasted feed is bound as it proposes, without the archive’s rule; what nothing here may ask is reported', async () => {
     await openApp(page, '/feed')
     const paste = async (text: string) => {
       await page.getByRole('button', { name: 'Paste…' }).click()
@@ -329,7 +329,7 @@ test('a pasted feed is bound as it proposes; kinds from a field get cells of the
     await page.getByRole('button', { name: 'Bind them' }).click()
     await expect(page.getByText('TUG_RELAY_HOSTS=far.example.org npm start')).toBeVisible()
   })
-  await test.step('kinds from a field get cells of their own, and an item that none fits is told', async () => {
+  await test.step('kinds from a field get cells of their own, and an item that none fits is reported', async () => {
     await openProject(page, { ...demo, name: 'Kinds' })
     const items = Array.from({ length: 30 }, (_, i) => ({
       id: i,

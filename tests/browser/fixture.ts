@@ -12,7 +12,7 @@ export { expect }
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: object[] }
 
-/** An answer of the origin that is wrong on purpose is told by the browser too; nothing else may be. */
+/** An answer of the origin that is wrong on purpose is reported by the browser too; nothing else may be. */
 const onPurpose = /\/origin\/[^/]+\/(tiles|pictures|nothing|feeds\/[^?]+\?page=\d)|\/relay\//
 
 /** Every test fails on a console error, an unhandled rejection, or a request that leaves this machine. */

@@ -60,7 +60,7 @@ test('from the demo to a saved sheet in three clicks; its requests are saved as 
   expect((await saved('save the budgets as JUnit')).text).toMatch(
     /<testsuite name="Saltmarsh Kiln archive" tests="1" failures="0"[^>]*><testcase classname="first" name="bytes\.wastedShare"\/>/,
   )
-  // A line leads to its proof, two runs held against each other, and to where it is set; the sheet stays.
+  // A line leads to its proof, two runs compared, and to where it is set; the sheet stays.
   await page.getByRole('button', { name: 'See the proof of Let go' }).click()
   await expect(page.getByRole('heading', { name: 'Compare · better, worse, or noise' })).toBeVisible()
   const [plain, now] = (await keptRuns(page)).slice(-2)

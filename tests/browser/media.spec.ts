@@ -52,7 +52,7 @@ const seen = (page: Page) =>
     return found.size
   })
 
-test('a moving picture plays where it may, and each of its frames is told as the main thread’s work', async ({
+test('a moving picture plays where it may, and each of its frames is reported as the main thread’s work', async ({
   page,
 }) => {
   await openShell(page, '/loading')

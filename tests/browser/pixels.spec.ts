@@ -37,7 +37,7 @@ test.beforeAll(async () => {
   host = createServer((req, res) => {
     res.writeHead(200, { 'content-type': 'image/png' })
     if (req.url !== '/unknown') return void res.end(png)
-    // No length is told, and at a slow pace it takes long.
+    // No length is reported, and at a slow pace it takes long.
     res.write(png)
     res.end(Buffer.alloc(40_000))
   })

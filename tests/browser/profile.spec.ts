@@ -47,7 +47,7 @@ test('every figure on Profile is the one that the command line gives, and the lo
       }
       const [, number, unit] = /^(-?[\d.]+)\s*(\S*)$/.exec(text)!
       const digits = number!.split('.')[1]?.length ?? 0
-      // Shares are told in per cent and long times in seconds; the rest as they are.
+      // Shares are reported in per cent and long times in seconds; the rest as they are.
       const ways = [value.toFixed(digits), (100 * value).toFixed(digits), (value / 1000).toFixed(digits)]
       expect(unit === '%' ? ways.slice(1, 2) : ways, `${id} told as ${text}`).toContain(number)
     }
@@ -310,7 +310,7 @@ test('a run of a million events is simulated, kept and opened again with the pag
   // The project is open, its list is there and the strip follows it: what comes now is the run.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').nth(8)).toBeVisible()
   await expect(page.getByTestId('deltas')).toBeVisible()
-  /** From the click until the events of the run are told. */
+  /** From the click until the events of the run are reported. */
   const openOne = async (number: number) => {
     await page.keyboard.press('3')
     await page.getByRole('button', { name: 'Simulate', exact: true }).click()

@@ -58,7 +58,7 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   expect(clicks).toBeLessThanOrEqual(6)
 })
 
-test('files that an app left behind become a run: known by content, shifted, mapped by hand, and what they do not tell is said', async ({
+test('files that an app left behind become a run: known by content, shifted, mapped by hand, and what they do not hold is said', async ({
   page,
 }) => {
   await openShell(page, '/drive?run=recorded')
@@ -72,7 +72,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   // A file of no known kind is read as someone says.
   const odd = page.getByRole('group', { name: 'odd.txt could not be read' })
   await expect(odd.getByRole('alert')).toContainText('log lines need a pattern')
-  await odd.getByLabel('tells').selectOption('memory')
+  await odd.getByLabel('event', { exact: true }).selectOption('memory')
   await odd.getByLabel('0.5 is', { exact: true }).selectOption('a time')
   await odd.getByLabel('7 is', { exact: true }).selectOption('bytes')
   await odd.getByRole('button', { name: 'Add the pattern' }).click()
@@ -148,7 +148,7 @@ test('an archive that a real browser has written equals what its page counted', 
     const path = info.outputPath('real.har')
     const context = await browser.newContext({ recordHar: { path, mode: 'full', content: 'omit' } })
     const page = await context.newPage()
-    // An exchange is in the archive as it ended only once the browser has told its end, which may be after the page
+    // An exchange is in the archive as it ended only once the browser has reported its end, which may be after the page
     // knows.
     const going = new Set<Request>()
     page.on('request', (request) => going.add(request))

@@ -72,7 +72,7 @@ test('a page that stays open while the server restarts goes on by itself, on oth
   await page.goto(first.address)
   await expect(settled(page).nth(2)).toBeVisible()
   await first.close()
-  // The browser itself tells of what it could not reach.
+  // The browser itself reports what it could not reach.
   page.removeAllListeners('console')
   const glass = page.locator('.tt-glass')
   await glass.focus()
@@ -206,7 +206,7 @@ test('a step that could not be loaded is loaded when it can be; of a newer build
   page,
 }) => {
   const chunk = /assets\/ProfileStep-/
-  // The browser itself tells of a script that it could not have.
+  // The browser itself reports a script that it could not get.
   page.removeAllListeners('console')
   // From the beginning: steps are fetched ahead while the page is idle.
   await page.route(chunk, (route) => route.abort())

@@ -12,7 +12,7 @@ const atTop = (glass: Locator) =>
     return Math.min(...cells.map((cell) => Number(cell.dataset.index)))
   })
 
-test('what a newcomer stumbles over on Feed is told there, and fixed there', async ({ page }) => {
+test('what a newcomer stumbles over on Feed is reported there, and fixed there', async ({ page }) => {
   await test.step('on Feed a run gives a sign, a repeated feed says how long it is, hosts out of reach are told apart, and what is added on top moves nothing unless it is to be followed', async () => {
     const photo = (i: number) =>
       i % 10 === 9 ? `https://elsewhere.invalid/${i}.jpg` : `https://archive.example.test/tiles/${i}?width=60&height=60`
@@ -48,7 +48,7 @@ test('what a newcomer stumbles over on Feed is told there, and fixed there', asy
     await expect(page.getByRole('button', { name: /^36 good/ })).toBeVisible()
     await expect(page.getByRole('button', { name: /^4 on a host that this bench may not ask/ })).toBeVisible()
     await expect(page.getByText('TUG_RELAY_HOSTS=elsewhere.invalid npm start')).toBeVisible()
-    // Simulated and driven without leaving Feed: the strip tells of either.
+    // Simulated and driven without leaving Feed: the strip shows either.
     const strip = page.locator('.tt-strip')
     await simulate(page)
     await expect(strip).toContainText('run 1, simulated')
@@ -81,7 +81,7 @@ test('what a newcomer stumbles over on Feed is told there, and fixed there', asy
     await page.getByText('follow', { exact: true }).click()
     await expect(page.getByRole('radio', { name: 'follow' })).toBeChecked()
     await expect.poll(addOnTop).toBe(0)
-    // What is added has data of its own where some is typed; what cannot be read is told.
+    // What is added has data of its own where some is typed; what cannot be read is reported.
     const own = page.getByLabel('Own data for what is added or updated')
     await own.fill('[{"id": "mine"')
     await expect(page.getByText('This is not JSON yet')).toBeVisible()
@@ -156,7 +156,7 @@ test('what a newcomer stumbles over on Feed is told there, and fixed there', asy
     expect(run.metrics['requests.failed']).toBeGreaterThan(0)
     await expect(sign).toHaveCount(0)
   })
-  await test.step('the frame of the item is that of the bound fields, and relative addresses are fixed where they are told', async () => {
+  await test.step('the frame of the item is that of the bound fields, and relative addresses are fixed where they are reported', async () => {
     await openProject(page, {
       format: 'tile-tug/project',
       version: 1,

@@ -9,7 +9,7 @@ import { combinations } from '../../src/core/sweep/vary.ts'
 import { expect, keptRuns, openApp, openWith, test, withGesture } from './fixture.ts'
 
 const raw = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
-/** A shorter gesture, where a hundred simulations of it are run and no more is told of them. */
+/** A shorter gesture, where a hundred simulations of it are run and no more is reported of them. */
 const short = withGesture(raw, [
   { do: 'wait', ms: 600 },
   { do: 'flick', dpPerS: 9000 },
@@ -99,12 +99,12 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
       document.body.dataset.cancelled = 'yes'
     }).observe(document.body, { subtree: true, childList: true, characterData: true }),
   )
-  // How long it takes is told before it starts.
+  // How long it takes is reported before it starts.
   await page.getByRole('button', { name: /^Run · 130 simulations, about \d+ s$/ }).click()
   await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
   const goOn = page.getByRole('button', { name: /^Go on · \d+ simulations, about \d+ s$/ })
   await expect(goOn).toBeVisible()
-  // Maps are drawn when the page has time; how much is left is told at once, and is not all of it.
+  // Maps are drawn when the page has time; how much is left is reported at once, and is not all of it.
   const left = await goOn.innerText()
   expect(Number(/\d+/.exec(left)![0])).toBeLessThan(130)
   await page.reload()
@@ -192,7 +192,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   await expect(page.getByText('Fetch slots 2, Next in line last-come')).toBeVisible()
 })
 
-test('the settings on every device and network: the worst pair is told, and one that is clicked is in use', async ({
+test('the settings on every device and network: the worst pair is reported, and one that is clicked is in use', async ({
   page,
 }) => {
   // A network of your own is one more, here and in a sweep, where it is put by the button before the networks.

@@ -115,7 +115,7 @@ export function exposuresOf(log: LogLines): SeenExposure[] {
   })
 }
 
-/** The number of the slot's frame at the end of what the log tells before a place in it. */
+/** The number of the slot's frame at the end of what the log reports before a place in it. */
 function geometryAt(log: LogLines, { enter }: SeenExposure, before: number): number {
   const { of, at } = log
   const changes = of('slotFrame').filter((event) => event.cell === enter.cell && event.slot === enter.slot)

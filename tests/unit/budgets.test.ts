@@ -43,7 +43,7 @@ describe('a budget', () => {
       expect(absolute).toEqual(waste({ max: 0.02 + base, min: -0.5 + base }))
       expect(keepsBudget(absolute, metrics, null)).toBe(kept)
     }
-    // Without a baseline nothing can be told, and nothing is broken by it.
+    // Without a baseline nothing is known, and nothing is broken by it.
     expect([isHeld, keepsBudget, marginOf].map((of) => of(relative, metrics, null))).toEqual([null, true, null])
     expect(isHeld(relative, rowOf({}).metrics, null)).toBe(true)
     expect(absoluteBudget(relative, null)).toBeNull()
@@ -88,7 +88,7 @@ describe('rows in order', () => {
 
   it('have the better figure first, the most room within budgets first, and what has neither last', () => {
     expect(sortedRows([none, some, few], 'bytes.wastedShare')).toEqual([few, some, none])
-    // Room: some −0.5 (waste), few −0.2 (holes), none 0.6 (holes; its waste cannot be told).
+    // Room: some −0.5 (waste), few −0.2 (holes), none 0.6 (holes; its waste is not known).
     expect(sortedRows([some, few, none], { budgets, baseline: null })).toEqual([none, few, some])
     expect(sortedRows([some, none], { budgets: budgets.slice(0, 1), baseline: null })).toEqual([some, none])
   })

@@ -80,7 +80,7 @@ describe('tug run', () => {
     expect(received.reduce((sum, line) => sum + (line.bytes as number), 0)).toBe(metrics['bytes.received'])
   })
 
-  it('tells several visits in their order, each from what the one before left', async () => {
+  it('reports several visits in their order, each from what the one before left', async () => {
     const { out } = await tug('run', demo, '--visits', 'again,first', '--json')
     const visits = JSON.parse(out) as { visit: string; metrics: Record<string, number> }[]
     expect(visits.map(({ visit }) => visit)).toEqual(['first', 'again'])
@@ -261,7 +261,7 @@ describe('tug feed', () => {
 describe('tug sweep, search and check over devices', () => {
   const vary = ['--vary', '/loading/fetchSlots=2,6', '--vary', 'network=Ferry,Salt flats', '--seeds', '3']
 
-  it('writes the same bytes for any number of jobs and for merged shards, and tells rows with medians and a front', async () => {
+  it('writes the same bytes for any number of jobs and for merged shards, and reports rows with medians and a front', async () => {
     const file = (name: string) => join(folder, name)
     const text = (name: string) => readFile(file(name), 'utf8')
     const { code, out, err } = await tug('sweep', demo, ...vary, '--jobs', '1', '--csv', file('one.csv'), '--json')

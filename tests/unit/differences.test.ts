@@ -12,7 +12,7 @@ const slot = (options: object, ...others: object[]) =>
   file({ screens: [{ id: 'wall', name: 'Tile wall', cells: [{ slots: [{ id: 'main', ...options }, ...others] }] }] })
 
 describe('what is set otherwise', () => {
-  it('is told by label and unit, one line a setting', () => {
+  it('is reported by label and unit, one line a setting', () => {
     expect(
       differences(
         file({ loading: { fetchSlots: 6, memoryMb: 32 } }),
@@ -40,7 +40,7 @@ describe('what is set otherwise', () => {
     )
   })
 
-  it('tells lists that grew by their length, gestures as a whole, and names the screen where there are several', () => {
+  it('reports lists that grew by their length, gestures as a whole, and names the screen where there are several', () => {
     const screens = (columns: number) => [
       { id: 'wall', name: 'Tile wall', layout: { columns }, cells: [{ slots: [{}] }] },
       { id: 'log', cells: [{ slots: [{}] }] },

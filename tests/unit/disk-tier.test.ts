@@ -100,7 +100,7 @@ describe('how long a copy is fresh', () => {
 })
 
 describe('the budget of the disk tier', () => {
-  it('pushes the least recently used out, tells of each, and takes nothing that is larger than all of it', () => {
+  it('pushes the least recently used out, reports each, and takes nothing that is larger than all of it', () => {
     const { tier, evicted, put } = tierOf(300)
     put(1, 100)
     put(2, 100)
@@ -112,7 +112,7 @@ describe('the budget of the disk tier', () => {
     put(5, 301)
     expect(evicted).toEqual([2, 3])
     expect([tier.look(5), tier.bytes]).toEqual([null, 250])
-    // A copy that is written again replaces the one before it, and that one is told as gone.
+    // A copy that is written again replaces the one before it, and that one is reported as gone.
     put(1, 120)
     expect([evicted, tier.bytes]).toEqual([[2, 3, 1], 270])
   })

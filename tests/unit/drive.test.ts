@@ -240,7 +240,7 @@ describe('step mode', () => {
     expect(stepped.next([]).ms).toBe(facts.endT / 1000)
   })
 
-  it('tells the line in the order in which it starts', () => {
+  it('reports the line in the order in which it starts', () => {
     const stepped = new SteppedRun(
       { ...project, loading: { ...project.loading, fetchSlots: 1 } },
       { screen: 'list', items: null },

@@ -45,7 +45,7 @@ describe('24 runs as HAR and app events, imported again', () => {
     const isFitted = (path: string) => world.fitted.some((each) => each.path === path)
     if (isFitted('/network/rttMs')) expect(Math.abs(fit.rttMs / project.network.rttMs - 1)).toBeLessThan(0.15)
     if (isFitted('/network/downKbps')) expect(Math.abs(fit.downKbps / project.network.downKbps - 1)).toBeLessThan(0.2)
-    // On a link that carries anything in time, both can be told.
+    // On a link that carries anything in time, both can be found.
     if (project.network.downKbps > 1000) expect(isFitted('/network/rttMs') && isFitted('/network/downKbps')).toBe(true)
     expect(world.gesture?.from ?? 'none').toBe(original.facts.scrolls.length > 0 ? 'scrolls' : 'binds')
     expect(withinARow(original.facts, world.gesture!, 220)).toBeGreaterThanOrEqual(0.95)
@@ -54,7 +54,7 @@ describe('24 runs as HAR and app events, imported again', () => {
 
 describe('what if it cancelled when a cell is recycled', () => {
   it.each(networkPresets.map(({ name, values }) => ({ name, values })))(
-    'on $name, is told within 10 %, or 15 % on a link that carries hardly a picture',
+    'on $name, is found within 10 %, or 15 % on a link that carries hardly a picture',
     ({ values }) => {
       const { project, raw } = filledProject({
         loading: { cancel: { when: 'never' }, ahead: { amount: 0 } },

@@ -50,7 +50,7 @@ const figures = (...sources: Source[]) =>
   profileRun(importRun(sources, new Map(), { project: 'x', screen: 'x' }).log).metrics
 
 describe('HAR', () => {
-  it('counts pictures by type, by the feed, and by their neighbours; tells what it left out', () => {
+  it('counts pictures by type, by the feed, and by their neighbours; reports what it left out', () => {
     const source = readHar(
       har([
         entry({}),
@@ -336,7 +336,7 @@ describe('app events', () => {
       { t: 1260, event: 'show', cell: 1, address, tier: 'network' },
     ]
     expect(figures(source(first))).toMatchObject({ 'requests.total': 1, 'bytes.received': 5000, 'bytes.shown': 5000 })
-    // An app that tells no starts, and one that loads it once more later.
+    // An app that reports no starts, and one that loads it once more later.
     expect(figures(source(first.filter(({ event }) => event !== 'start')))).toMatchObject({ 'requests.total': 1 })
     const second = [
       { t: 1500, event: 'recycle', cell: 1 },
@@ -349,7 +349,7 @@ describe('app events', () => {
     expect(figures(source([...first, ...second]))).toMatchObject({ 'requests.total': 2, 'bytes.received': 10_000 })
   })
 
-  it('leave out what a clock that has jumped tells, and say how much', () => {
+  it('leave out what a clock that has jumped reports, and say how much', () => {
     const marks = [-9e9, 1000, 2000, 3000, 4000, 9e12].map((t) => ({ t, event: 'memory', mb: 90 }))
     const run = importRun([source(marks)], new Map(), { project: 'x', screen: 'x' })
     expect(run.sources[0]!.notes.at(-1)).toMatch(/^2 of these lie before the run or more than 71 minutes/)
@@ -366,7 +366,7 @@ describe('app events', () => {
     expect(figures(source(steps))).toMatchObject({ 'cells.bound': 20_000, 'pictures.exposures': 20_000 })
   })
 
-  it('count ends of which no begin was told, and none that comes after its picture', () => {
+  it('count ends of which no begin was reported, and none that comes after its picture', () => {
     const result = figures(
       source([
         { t: 1000, event: 'received', address: 'https://a.example.test/1', bytes: 10 },
@@ -422,7 +422,7 @@ describe('what a text says', () => {
     ]).toEqual([1234.5, 1234.5, 1.5, 1000, null])
   })
 
-  it('tells what a file is by its content', () => {
+  it('knows what a file is by its content', () => {
     const kinds = [
       '{"log":{"version":"1.2"',
       '{"format":"tile-tug/app-events","version":1}',

@@ -88,7 +88,7 @@ beforeEach(() => {
 afterEach(() => void vi.useRealTimers())
 
 describe('a transfer', () => {
-  it('tells its head, a part of what came, and all of it; and counts in shared memory', async () => {
+  it('reports its head, a part of what came, and all of it; and counts in shared memory', async () => {
     const answer = start(1, '"tag"')
     expect(answer.headers).toEqual({ 'if-none-match': '"tag"' })
     answer.head({ headers: { 'content-length': '1000', 'content-type': 'image/webp' } })
@@ -96,7 +96,7 @@ describe('a transfer', () => {
     expect(of(1)[0]).toMatchObject({ type: 'head', head: { status: 200, total: 1000, type: 'image/webp' } })
     answer.send(50)
     await vi.waitFor(() => expect(Atomics.load(counters, 1)).toBe(50))
-    // Less than a tenth is told of by the shared count alone.
+    // Less than a tenth is reported by the shared count alone.
     expect(of(1)).toHaveLength(1)
     answer.send(950)
     answer.end()
@@ -124,7 +124,7 @@ describe('a transfer', () => {
     Atomics.store(counters, 2, 0)
   })
 
-  it('that is led elsewhere, has no session any more, or is kept from its host is told as that', async () => {
+  it('that is led elsewhere, has no session any more, or is kept from its host is reported as that', async () => {
     start(3).head({ type: 'opaqueredirect' })
     start(4).head({ status: 404, headers: { [sessionLostHeader]: sessionLost } })
     const blocked = start(5)
@@ -174,7 +174,7 @@ describe('a transfer that is let go', () => {
     expect(of(11).at(-1)).toEqual({ type: 'aborted', bytes: 250, inFlight: 0 })
   })
 
-  it('that comes to its end meanwhile is told as let go all the same, once', async () => {
+  it('that comes to its end meanwhile is reported as let go all the same, once', async () => {
     const answer = await receiving(12, 600)
     letGo(12)
     answer.send(400)

@@ -75,7 +75,7 @@ describe('files of an app that was recorded', () => {
     expect(shares.at(-1)).toBe(1)
   })
 
-  it('by themselves tell what they tell: what would have to be recorded beside is named', async () => {
+  it('by themselves show what they can: what would have to be recorded beside is named', async () => {
     const {
       run: alone,
       notObserved,

@@ -108,7 +108,7 @@ describe('findings', () => {
       ).toContain(id)
   }, 170_000)
 
-  it('a first visit that is slow, with all there after a restart, is told as such: last, with nothing to change', async () => {
+  it('a first visit that is slow, with all there after a restart, is reported as such: last, with nothing to change', async () => {
     const slow = patched(demo, [...well, put('/network/downKbps', 5000), put('/network/rttMs', 90)])
     const { found } = await findingsOf(slow, 'shelves')
     const last = found.at(-1)!
@@ -130,7 +130,7 @@ describe('findings', () => {
   }, 30_000)
 })
 
-it('a change that the project does not take is told, and not counted as without gain', async () => {
+it('a change that the project does not take is reported, and not counted as without gain', async () => {
   const parsed = parseProject(demo)
   if (!parsed.ok) throw new Error(parsed.message)
   const order = {

@@ -9,7 +9,7 @@ const { device, loading } = projectOf({ items: items(1) })
 const us = (ms: number) => 1000 * ms
 const observing = (observed: Observation[], more: object = {}) => ({ head: { refreshHz: 60, observed }, ...more })
 
-/** A made-up run: each request waits, runs and ends as it is told, in ms; a claim is let go at `leftMs`. */
+/** A made-up run: each request waits, runs and ends as it is given, in ms; a claim is let go at `leftMs`. */
 interface Ran {
   wantedMs: number
   startMs: number
@@ -54,7 +54,7 @@ const inFours = (wanted: (i: number) => number, more: (i: number) => Partial<Ran
   })
 
 describe('the rules of an app’s loader', () => {
-  it('are told by how many run at once for longer than one end and the next begin take', () => {
+  it('are found by how many run at once for longer than one end and the next begin take', () => {
     const ran = inFours((i) => i)
     expect(fitLoading(factsOf(ran), loading).loading.fetchSlots).toBe(4)
     // A fifth that is there for a moment, while the end of another is not told yet, is no slot.
@@ -64,7 +64,7 @@ describe('the rules of an app’s loader', () => {
     expect(fitLoading(factsOf(ran), loading).loading.fetchSlots).toBe(5)
   })
 
-  it('are told by the order in which requests start', () => {
+  it('are found by the order in which requests start', () => {
     const order = (wanted: (i: number) => number) => fitLoading(factsOf(inFours(wanted)), loading)
     expect(order((i) => 10 * i).loading.order).toBe('first-come')
     expect(order((i) => 900 - 10 * i).loading.order).toBe('last-come')
@@ -81,7 +81,7 @@ describe('the rules of an app’s loader', () => {
     expect(whyOf(unseen, '/loading/order')).toContain('requests waited in line')
   })
 
-  it('are told by what becomes of a request whose cell has left', () => {
+  it('are found by what becomes of a request whose cell has left', () => {
     const left = (end: RequestFact['end'], afterMs: number) =>
       fitLoading(
         factsOf(
@@ -100,7 +100,7 @@ describe('the rules of an app’s loader', () => {
     expect(whyOf(none, '/loading/cancel/when')).toContain('3 are needed')
   })
 
-  it('are told by what is asked for that no cell is bound to', () => {
+  it('are found by what is asked for that no cell is bound to', () => {
     expect(fitLoading(factsOf(inFours((i) => i)), loading).loading.ahead.amount).toBe(0)
     const ahead = fitLoading(
       factsOf(
@@ -146,7 +146,7 @@ describe('the costs of a device', () => {
     expect(fit).toMatchObject({ refreshHz: 60, speed: 1 })
   })
 
-  it('stay where nothing tells them, with what would have to be recorded', () => {
+  it('stay where nothing shows them, with what would have to be recorded', () => {
     const fit = fitDevice({ ...framesOf(parts), log: observing([]) } as unknown as Facts, device)
     expect(fit.device.costs).toEqual(device.costs)
     expect(fit.fitted).toEqual([])

@@ -40,7 +40,7 @@ describe('the rate of a link', () => {
     expect(network.downKbps / ((8 * bytes) / 4000)).toBeCloseTo(1, 1)
   })
 
-  it('is told by two where never three were under way, and by one alone where there were never two', () => {
+  it('is found from two where never three were under way, and from one alone where there were never two', () => {
     const pairs = Array.from({ length: 6 }, (_, i) => [
       transfer(1000 * i, 60, 800, 40_000),
       transfer(1000 * i, 60, 800, 60_000),
@@ -75,7 +75,7 @@ describe('the way to a host and back', () => {
     expect(long).toBeLessThanOrEqual(fit(whole).network.rttMs)
   })
 
-  it('is counted from the connection on, and what that took is told in round trips', () => {
+  it('is counted from the connection on, and what that took is given in round trips', () => {
     const { network } = fit(
       Array.from({ length: 6 }, (_, i) =>
         transfer(3000 * i, 300 + base.thinkMs, 500, 90_000, { connectedT: 1000 * (3000 * i + 200) }),

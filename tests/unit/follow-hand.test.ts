@@ -209,7 +209,7 @@ it('forgets with the project, the screen and the end of following, and hears no 
   expect(asked).toHaveLength(count)
 })
 
-it('tells why it cannot follow, but not when it was cancelled, and goes on with the next change', async () => {
+it('reports why it cannot follow, but not when it was cancelled, and goes on with the next change', async () => {
   const { set, followed } = await at()
   const notice = async () => (await at()).currentProject()?.notice ?? null
   asked[0]!.fail(new Cancelled('cancelled'))

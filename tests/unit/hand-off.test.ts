@@ -105,7 +105,7 @@ describe('the hand-off sheet', () => {
       say: 'Cancel the download of a cell when the cell is recycled.',
       proof: { metric: 'bytes.wastedShare', is: 'better' },
     })
-    // Its words follow the value: another one is told otherwise.
+    // Its words follow the value: another one has other words.
     const other = await sheetFor({ ...demo, loading: { cancel: { when: 'zone', zoneRows: 9, keepAbove: 0.4 } } }, 1)
     const said = other.groups.flatMap((group) => group.lines).map(({ say }) => say)
     expect(said).toContain('Cancel a download when its row is more than 9 rows from the screen.')

@@ -33,7 +33,7 @@ describe('a job', () => {
     expect(all.at(-1)).toBe(1)
   })
 
-  it('that follows a hand tells a long script from its beginning on, each part as the whole has it', async () => {
+  it('that follows a hand reports a long script from its beginning on, each part as the whole has it', async () => {
     const { hooks, parts } = hooksFor<Followed>(Infinity)
     const whole = await jobs.follow(drive, hooks)
     const log = simulate(project, { seed: 1 }).log
@@ -55,7 +55,7 @@ describe('a job', () => {
       expect(joined.endMs).toBe(whole.map.endMs)
     }
 
-    // The hand has moved on: heard as soon as the first part has been told.
+    // The hand has moved on: heard as soon as the first part has been reported.
     const moved = hooksFor<Followed>(0)
     await expect(jobs.follow(drive, moved.hooks)).rejects.toBeInstanceOf(JobCancelled)
     expect(moved.parts).toEqual([parts[0]])
@@ -76,7 +76,7 @@ describe('a job', () => {
     expect(spreads.find(({ metric }) => metric === 'pictures.exposures')!.least).toBeGreaterThan(0)
   })
 
-  it('tells what a run suggests where nothing of it can be simulated', async () => {
+  it('reports what a run suggests where nothing of it can be simulated', async () => {
     const waste = { ...project, loading: { ...project.loading, cancel: { ...project.loading.cancel, when: 'never' } } }
     const raw = { format: 'tile-tug/project', version: 1, name: 'x', loading: waste.loading, screens: project.screens }
     const [run] = await jobs.simulate(

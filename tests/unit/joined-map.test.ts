@@ -32,7 +32,7 @@ it('has what begins at the very instant at which a part ends once, from the map 
   const joined = joinMaps(mapAt(30, [10, 20, 30], 1), mapAt(50, [10, 20, 30, 30, 40], 2))
   expect([...joined.lines.from]).toEqual([10, 20, 30, 30, 40])
   expect([...joined.lines.bytes]).toEqual([1, 1, 2, 2, 2])
-  // What is of the former map is told of no more.
+  // Nothing more is reported of the former map.
   expect([...joined.lines.request]).toEqual([0, 1, -2, -2, -2])
   for (const instants of [joined.channel.t, joined.holes.from, joined.drips.t])
     expect([...instants]).toEqual([10, 20, 30, 30, 40])

@@ -14,7 +14,7 @@ const wrong = (more: object) => {
   return labelled(parsed.message)
 }
 
-it('a wrong value is told by the label of its setting, with its place behind it', () => {
+it('a wrong value is reported by the label of its setting, with its place behind it', () => {
   expect(wrong({ loading: { fetchSlots: 99 } })).toBe(
     'Fetch slots, /loading/fetchSlots: found 99, allowed: a whole number from 1 to 64',
   )

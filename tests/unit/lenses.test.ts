@@ -148,7 +148,7 @@ describe('a part of a run', () => {
     )
   })
 
-  it('of the gesture is told by who moved the list, frame by frame', () => {
+  it('of the gesture is known by who moved the list, frame by frame', () => {
     const steps = [
       { do: 'wait', ms: 300 },
       { do: 'drag', dp: 500, ms: 400 },
@@ -226,7 +226,7 @@ describe('playback', () => {
 })
 
 describe('stories', () => {
-  it('are told of every cell and item that a run has, in the order of their instants', () => {
+  it('are there for every cell and item that a run has, in the order of their instants', () => {
     fc.assert(
       fc.property(anyProject, (project) => {
         const { facts } = profileRun(simulate(project).log)

@@ -52,7 +52,7 @@ const entry = (asset: number): DiskEntry => ({
   headers: {},
 })
 
-/** A run's disk tier: bodies of its requests, what is told of it. */
+/** A run's disk tier: bodies of its requests, what is reported of it. */
 function diskOf(whose: string) {
   const bodies = new Map<number, Blob>()
   const troubles: string[] = []
@@ -82,7 +82,7 @@ beforeAll(async () => {
 })
 beforeEach(async () => {
   for (const whose of ['mine', 'yours']) await clearDisk(whose)
-  // Nothing that was told is still on its way.
+  // Nothing that was reported is still on its way.
   await keptOnDisk('mine')
   posted.length = 0
 })
@@ -172,7 +172,7 @@ describe('the live disk tier', () => {
     expect(await identities('mine')).toBe('3210')
   })
 
-  it('is none once it is full: the run is told once, nothing of it is there to be read, and others lose nothing', async () => {
+  it('is none once it is full: that is reported once, nothing of it is there to be read, and others lose nothing', async () => {
     const other = diskOf('yours')
     for (const asset of [4, 5]) other.write(asset, 'theirs')
     await keptOnDisk('yours')
@@ -217,7 +217,7 @@ describe('the live disk tier', () => {
     }
   })
 
-  it('reads nothing from a worker that fails, tells it once, and asks a new one the next time', async () => {
+  it('reads nothing from a worker that fails, reports it once, and asks a new one the next time', async () => {
     const { read, write, troubles } = diskOf('mine')
     loads = false
     outside!.onerror()

@@ -14,7 +14,7 @@ import { projectOf } from '../support/projects.ts'
 const project = projectOf({})
 
 describe('a live log', () => {
-  it('puts what is told late behind what was told before it, and keeps the spans of it', () => {
+  it('puts what is reported late behind what was reported before it, and keeps the spans of it', () => {
     const log = new LiveLog(
       headOf(project, project.screens[0]!, { world: 'live', seed: 1, visit: 'first', script: 'by hand' }),
     )
@@ -30,7 +30,7 @@ describe('a live log', () => {
       [K.scroll, 9000],
       [K.received, 9500],
     ])
-    // By how much it was moved is told with it: its own instants can be worked out.
+    // By how much it was moved is reported with it: its own instants can be worked out.
     expect(reported[1]!.slice(2)).toEqual([-16_000, -17_000, 4000])
   })
 })
@@ -54,7 +54,7 @@ describe('a hand', () => {
     return { hand, at, clock, frames }
   }
 
-  it('moves the list by as much as the finger moves, asks for a frame, and is told as a drag', () => {
+  it('moves the list by as much as the finger moves, asks for a frame, and is reported as a drag', () => {
     const { hand, at, frames } = handOn()
     hand.press(600, 0)
     expect(at(0)).toEqual({ top: 0, speed: 0, by: 'drag' })
@@ -98,7 +98,7 @@ describe('a hand', () => {
     expect(at(316)).toEqual({ top, speed: 0, by: 'rest' })
   })
 
-  it('stays within the list, goes with corrections, and is told as moved when a wheel moves it', () => {
+  it('stays within the list, goes with corrections, and is reported as moved when a wheel moves it', () => {
     const { hand, at } = handOn(300)
     hand.nudge(500)
     expect(at(0)).toMatchObject({ top: 300, by: 'drag' })

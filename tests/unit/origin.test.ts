@@ -456,7 +456,7 @@ describe('the server', () => {
       expect([path, await raw(path, { host })]).toEqual([path, 404])
   })
 
-  it('tells what is wrong with a session that it is asked for', async () => {
+  it('reports what is wrong with a session that it is asked for', async () => {
     const ask = async (body: string) => {
       const reply = await fetch(`${server.address}api/origin/sessions`, {
         method: 'POST',

@@ -3,7 +3,7 @@ import { needsPage, pageDecode } from '../../src/live/page-decode.ts'
 import type { Target } from '../../src/core/loading/rendition.ts'
 
 /**
- * What a made-up browser does with a video: when it has a frame, how often it says so too early, whether it tells of
+ * What a made-up browser does with a video: when it has a frame, how often it says so too early, whether it reports
  * frames that it draws.
  */
 const browser = {
@@ -22,7 +22,7 @@ class Video extends EventTarget {
   duration = browser.duration
   videoWidth = 64
   videoHeight = 48
-  /** The moment of the frame that would be drawn: it follows what is told. */
+  /** The moment of the frame that would be drawn: it follows what is reported. */
   drawn = 0
   private at = 0
   private hearers: (() => void)[] = []
@@ -106,7 +106,7 @@ describe('what only the page can decode', () => {
     expect(released).toEqual(['blob:kiln', 'blob:kiln'])
   })
 
-  it('is the frame that was sought where the browser tells of none that it draws', async () => {
+  it('is the frame that was sought where the browser reports none that it draws', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
     browser.hasEvents = false
     let isDone = false

@@ -54,7 +54,7 @@ describe('pictures that were picked from this machine', () => {
     expect(await bytesOf(await pickedOf('p1')('a.png'))).toEqual([5])
   })
 
-  it('are used while there is no room for them, which is told', async () => {
+  it('are used while there is no room for them, which is reported', async () => {
     const full = new DOMException('full', 'QuotaExceededError')
     const put = vi.spyOn(database.pictures, 'bulkPut').mockImplementation(() => Promise.reject(full) as never)
     await keepPictures('p1', [{ name: 'large.png', body: picture(7) }])

@@ -135,7 +135,7 @@ describe('a screen that opens over the list', () => {
     ])
   })
 
-  it('has its requests drawn where the list stood, and tells no row or item of the list for them', () => {
+  it('has its requests drawn where the list stood, and reports no row or item of the list for them', () => {
     const run = project({
       steps: [wait(1500), { do: 'jump', row: 30 }, wait(1500), open, wait(900), { do: 'back' }, wait(300)],
     })
@@ -744,7 +744,7 @@ describe('a picture outside the list', () => {
     expect(checks.filter((check) => !check.ok)).toEqual([])
   })
 
-  it('shares what the list loads, comes from memory the second time, and is told when its address is wrong', () => {
+  it('shares what the list loads, comes from memory the second time, and says when its address is wrong', () => {
     const shared = drive({
       items: items(1, 8000),
       steps: [

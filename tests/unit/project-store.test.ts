@@ -117,7 +117,7 @@ describe('saving a project', () => {
     expect(currentProject()!.raw).not.toHaveProperty('seed')
   })
 
-  it('tells what does not parse and applies none of it; a drag is one step of undo', async () => {
+  it('reports what does not parse and applies none of it; a drag is one step of undo', async () => {
     edit('drag', [{ op: 'replace', path: '/seed', value: 2 }])
     edit('drag', [{ op: 'replace', path: '/seed', value: 3 }])
     edit('wrong', [{ op: 'replace', path: '/seed', value: 'many' }])

@@ -292,14 +292,14 @@ describe('a long list of items', () => {
     }
   })
 
-  it('with a wrong entry is told by its place', () => {
+  it('with a wrong entry is reported with its place', () => {
     const wrong = { ...file, screens: [{ id: 'list', feed: { source: { type: 'inline', items: [...items, 5] } } }] }
     expect(messageOf(wrong)).toBe('/screens/0/feed/source/items/300: found 5, allowed: an object')
   })
 })
 
 describe('settings', () => {
-  it('tell their label, unit and limits from the schema', () => {
+  it('have their label, unit and limits from the schema', () => {
     expect(settingAt('/loading/fetchSlots')).toMatchObject({ label: 'Fetch slots', unit: 'slots', min: 1, max: 64 })
     expect(settingAt('/screens/3/cells/12/slots/1/fit').options).toContain('scale-down')
   })

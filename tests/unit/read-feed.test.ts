@@ -71,7 +71,7 @@ describe('reading a feed', () => {
     })
   })
 
-  it('tells what is wrong and where', () => {
+  it('reports what is wrong and where', () => {
     expect(wrong('{"items":[{"id":1},\n {"id":}]}')).toContain('line 2, column 8')
     expect(wrong('')).toContain('empty')
     expect(wrong('{"a":1}')).toContain('no list of items was found')
@@ -163,7 +163,7 @@ describe('what is known of a feed before anything loads', () => {
     return parsed.project
   }
 
-  it('tells what asking for the slot’s size saves, by the sizes that the origin keeps to', () => {
+  it('reports what asking for the slot’s size saves, by the sizes that the origin keeps to', () => {
     const items = [0, 1, 2, 3].map((n) => ({ id: n, photo: `https://archive.example.test/tiles/${n}` }))
     const { screens, ...rest } = project({
       feed: { source: { type: 'inline', items } },

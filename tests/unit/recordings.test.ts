@@ -105,7 +105,7 @@ describe('a recording', () => {
     expect([metrics['bytes.received'], metrics['requests.open']]).toEqual([byteLength, 0])
   })
 
-  it('takes events in batches, on its own clock by the quickest round trip, and tells them as they come', async () => {
+  it('takes events in batches, on its own clock by the quickest round trip, and reports them as they come', async () => {
     const { id, events, stream } = await begin()
     const heard = listen(stream)
     const head = { format: 'tile-tug/app-events', version: 1, app: 'Kiln app', clockMs: 5_000_000 }

@@ -63,7 +63,7 @@ describe('a run that somebody has in the hand', () => {
     expect([run.loader.offline, shown() > 4]).toEqual([false, true])
   })
 
-  it('loads a picture for another use, and tells how it goes', () => {
+  it('loads a picture for another use, and reports how it goes', () => {
     const simulation = beginRun({
       items: items(5, 8000),
       network: { ...plainLink, faults: [{ match: '*gone*', kind: 'status', status: 404 }] },
@@ -82,7 +82,7 @@ describe('a run that somebody has in the hand', () => {
     expect(gone.at(-1)).toMatchObject({ is: 'failed', reason: 'status', status: 404 })
     const again = heard('https://b.example.test/mark.jpg')
     expect(again.at(-1)).toMatchObject({ is: 'used', tier: 'memory', ms: 0 })
-    // What is still on its way when the run ends is told as that.
+    // What is still on its way when the run ends is reported as that.
     const late = heard('https://b.example.test/late.jpg')
     run.end('closed')
     expect(late.at(-1)!.is).toBe('interrupted')

@@ -13,7 +13,7 @@ function lineOf(setting: string, slot: Record<string, unknown>): { value: string
   return { value: instruction.format(instruction.is(parsed) as never), say: instruction.say(parsed) }
 }
 
-describe('a line of the sheet tells what an app has to do', () => {
+describe('a line of the sheet reports what an app has to do', () => {
   const choices = [{ at: '/photo' }, { at: '/thumb', widthPx: 90 }]
   it.each<[string, Record<string, unknown>, string | undefined, RegExp?]>([
     ['as the field', { type: 'pointer', at: '/photo' }, undefined],

@@ -5,7 +5,7 @@ import { demoProfile } from '../support/demo-run.ts'
 const { facts, ledger } = demoProfile
 
 describe('stories', () => {
-  it('tell every request of the demo in order, from wanted to its end', () => {
+  it('follow every request of the demo in order, from wanted to its end', () => {
     for (const request of facts.requests) {
       const story = requestStory(facts, ledger, request.id)!
       const times = story.sentences.map(({ t }) => t)

@@ -87,7 +87,7 @@ test('what is compared has the work of a frame, each figure once', () => {
   expect(new Set(ids).size).toBe(ids.length)
 })
 
-test('whatever is compared is called by its name, not by its id, and told as finely as it differs', () => {
+test('whatever is compared is called by its name, not by its id, and reported as finely as it differs', () => {
   for (const { id, name, explain } of compared) {
     expect([id, /^[a-z]+\.\w+$/.test(name)]).toEqual([id, false])
     expect([id, explain.length > name.length / 2]).toEqual([id, true])

@@ -168,7 +168,7 @@ describe('a sweep', () => {
     }
   })
 
-  it('comes in any shards, in any order, to the same bytes; parts that do not belong together are told', () => {
+  it('comes in any shards, in any order, to the same bytes; parts that do not belong together are reported', () => {
     const paths = varied.map(({ path }) => path)
     const whole = sweepCsv(paths, rows)
     fc.assert(
@@ -353,7 +353,7 @@ describe('a search', () => {
     expect(found!.met).toBe(true)
     expect(found!.metrics['bytes.received']).toBeLessThan(60)
     expect(await search(order(varied, { runs: 400 }), { measure })).toEqual(found)
-    // Nothing meets it: what misses by least is told, and by how much.
+    // Nothing meets it: what misses by least is reported, and by how much.
     const none = await search(order(varied, { runs: 400, budgets: [budget('bytes.received', -1)] }), { measure })
     expect(none).toMatchObject({ met: false, budgets: [{ metric: 'bytes.received', limit: -1, ok: false }] })
     const few = await search(order(varied, { runs: 3 }), { measure })

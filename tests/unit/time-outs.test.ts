@@ -52,7 +52,7 @@ function cutsOf(scripts: Script[], confirmUs: number) {
             if (cuts.some((cut) => cut.transfer === transfer)) return
             lastByte.set(transfer, clock.now())
             if (part === 0) network.firstByte(transfer, { status: 200, total: 1000, type: 'image/webp', headers: {} })
-            // Parts are not told as they come: whoever wants to know asks for the last byte, as with a drip.
+            // Parts are not reported as they come: whoever wants to know asks for the last byte, as with a drip.
             if (ends && part === silences.length - 1) network.done(transfer, 1000)
           }
           for (const [part, silence] of silences.entries()) clock.at((at += silence), () => bring(part))

@@ -43,7 +43,7 @@ describe('what is read off a run while it goes on', () => {
       inFlight: 0,
     })
     expect(Math.max(...peaks)).toBe(facts.peakActive)
-    // Each cell that shows a picture tells the tier that it came from.
+    // Each cell that shows a picture reports the tier that it came from.
     const shown = facts.exposures.filter(isShown).filter(({ left }) => !left)
     expect(shown.length).toBeGreaterThan(3)
     for (const { cell, claim } of shown) expect(last.tiers.get(cell)).toBe(facts.claims[claim]!.tier)

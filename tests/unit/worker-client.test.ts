@@ -46,7 +46,7 @@ afterEach(() => {
   vi.useRealTimers()
 })
 
-it('makes one worker for all jobs, tells their progress and gives each its own answer', async () => {
+it('makes one worker for all jobs, reports their progress and gives each its own answer', async () => {
   const shares: number[] = []
   const [one, other] = [runWorker.ask('follow', order, (share) => shares.push(share)), runWorker.ask('follow', order)]
   expect(made.length).toBe(1)

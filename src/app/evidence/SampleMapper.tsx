@@ -50,7 +50,7 @@ export function SampleMapper({ lines, onPattern }: { lines: readonly string[]; o
           </FormSelect>
         </label>
         <label className="tt-field">
-          tells
+          event
           <FormSelect size="sm" value={event} onChange={(change) => setEvent(change.target.value as AppEventName)}>
             {events.map((each) => (
               <option key={each}>{each}</option>

@@ -30,7 +30,7 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
       className="tt-bars"
       ref={box}
       role="img"
-      aria-label={`${label}: ${rows.map(({ name, text: told }) => `${name} ${told}`).join('; ')}`}
+      aria-label={`${label}: ${rows.map(({ name, text }) => `${name} ${text}`).join('; ')}`}
     >
       <BarChart
         layout="vertical"
@@ -52,10 +52,10 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
           axisLine={false}
         />
         <YAxis
-          yAxisId="told"
+          yAxisId="text"
           orientation="right"
           type="category"
-          dataKey={({ name, text: told }: R) => `${name} ${told}`}
+          dataKey={({ name, text }: R) => `${name} ${text}`}
           tickFormatter={(_each: string, i: number) => rows[i]?.text ?? ''}
           width={textRoom}
           interval={0}
@@ -71,8 +71,8 @@ export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: Ba
             series.find((each) => each.label === seriesLabel)?.value(payload as R) ?? ''
           }
         />
-        {series.map(({ label: told, colour, of }) => (
-          <Bar key={told} dataKey={of} name={told} stackId="all" fill={colour} isAnimationActive={false} />
+        {series.map(({ label, colour, of }) => (
+          <Bar key={label} dataKey={of} name={label} stackId="all" fill={colour} isAnimationActive={false} />
         ))}
       </BarChart>
     </div>

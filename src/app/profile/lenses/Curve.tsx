@@ -25,7 +25,7 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
       className="tt-curve"
       ref={box}
       role="group"
-      aria-label={`${series.map(({ label: told }) => told).join(', ')} over the time of the run`}
+      aria-label={`${series.map(({ label }) => label).join(', ')} over the time of the run`}
     >
       <AreaChart
         width={width}
@@ -59,11 +59,11 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
         {marks.slice(0, mostMarks).map(({ ms, word }) => (
           <ReferenceLine key={`${ms} ${word}`} x={ms} stroke="var(--hole)" strokeDasharray="2 3" />
         ))}
-        {series.map(({ name, label: told, colour }) => (
+        {series.map(({ name, label, colour }) => (
           <Area
             key={name}
             dataKey={name}
-            name={told}
+            name={label}
             type="stepAfter"
             isAnimationActive={false}
             stroke={colour}
@@ -75,9 +75,9 @@ export function Curve({ points, series, unit, stacked, marks = [], onMoment }: C
         ))}
       </AreaChart>
       <p className="tt-curve-key">
-        {series.map(({ name, label: told, colour }) => (
+        {series.map(({ name, label, colour }) => (
           <span key={name}>
-            <i aria-hidden style={{ background: colour }} /> {told}
+            <i aria-hidden style={{ background: colour }} /> {label}
           </span>
         ))}
         {marks.length > 0 && (

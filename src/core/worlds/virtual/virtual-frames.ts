@@ -114,7 +114,7 @@ export class VirtualFrames implements Frames {
         return count * costs.setupMs * 1000
       case 'decode':
       case 'collect':
-        throw new Error(`${cause} is told by its length, not by a count`)
+        throw new Error(`${cause} is given by its length, not by a count`)
     }
   }
 }
