@@ -72,7 +72,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   // A file of no known kind is read as someone says.
   const odd = page.getByRole('group', { name: 'odd.txt could not be read' })
   await expect(odd.getByRole('alert')).toContainText('log lines need a pattern')
-  await odd.getByLabel('event', { exact: true }).selectOption('memory')
+  await odd.getByRole('combobox', { name: 'event', exact: true }).selectOption('memory')
   await odd.getByLabel('0.5 is', { exact: true }).selectOption('a time')
   await odd.getByLabel('7 is', { exact: true }).selectOption('bytes')
   await odd.getByRole('button', { name: 'Add the pattern' }).click()
