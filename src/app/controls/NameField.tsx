@@ -1,6 +1,6 @@
 import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 
 interface NameFieldProps {
   /** What is named, for its label: "Name of set 1". */
@@ -23,7 +23,7 @@ export function NameField({ label, name, taken, onName }: NameFieldProps) {
     const next = typed?.trim() ?? name
     setTyped(null)
     if (next === '' || next === name) return
-    if (taken.includes(next)) tell(`“${name}” keeps its name: there is a “${next}” already.`)
+    if (taken.includes(next)) notify(`“${name}” keeps its name: there is a “${next}” already.`)
     else onName(next)
   }
   return (

@@ -1,6 +1,6 @@
 import FormControl from 'react-bootstrap/FormControl'
 import { useState } from 'react'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 
 interface TypedNumberProps {
   /** What messages call it; also its name for assistive technology where it has no label. */
@@ -24,7 +24,7 @@ export function TypedNumber({ label, value, unit = '', id, path, explain, onChan
     setTyped(null)
     if (text.trim() === '') return
     if (Number.isFinite(next)) onChange(next)
-    else tell(`${label} stays ${value}${unit ? ` ${unit}` : ''}: “${text.trim().slice(0, 40)}” is not a number.`)
+    else notify(`${label} stays ${value}${unit ? ` ${unit}` : ''}: “${text.trim().slice(0, 40)}” is not a number.`)
   }
   return (
     <FormControl

@@ -2,7 +2,7 @@ import Button from 'react-bootstrap/Button'
 import { useEffect } from 'react'
 import { valueAt } from '../../core/feed/json-pointer.ts'
 import { isWhole } from '../../core/sweep/setting.ts'
-import { tell, useProject } from '../store/project-store.ts'
+import { notify, useProject } from '../store/project-store.ts'
 import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 
 /** Puts a setting on the sweep, where it is set; pressed again it takes it off. */
@@ -26,7 +26,7 @@ export function VaryButton({ path, label }: { path: string; label: string }) {
           ? `${label} varies in the sweep on Compare. Press to remove it.`
           : `Try several values of ${label} in a sweep on Compare`
       }
-      onClick={() => void toggleVary(path).then(tell)}
+      onClick={() => void toggleVary(path).then(notify)}
     >
       <span aria-hidden>⋔</span>
     </Button>

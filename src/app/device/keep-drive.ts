@@ -6,7 +6,7 @@ import type { FidelityOrder } from '../../workers/jobs/describe-job.ts'
 import type { RunResult } from '../../workers/jobs/run-result.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import { itemsToGive } from '../store/feed-store.ts'
-import { tell, type ProjectState } from '../store/project-store.ts'
+import { notify, type ProjectState } from '../store/project-store.ts'
 import { keepRun } from '../store/run-store.ts'
 import { messageOf } from './device-state.ts'
 import { leave } from './left-behind.ts'
@@ -27,7 +27,7 @@ export async function keepDrive(log: RunLog, { left, written }: DriveEnd, state:
       against: log.head.script === 'by hand' ? null : await simulationOf(state, log.head.screen),
     }).result
     await leave(state.id, left).catch((error: unknown) =>
-      tell(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
+      notify(`What the drive left in its tiers is not there for the next visit: ${messageOf(error)}`),
     )
     const { visit, screen, script, seed } = log.head
     await keepRun(
@@ -36,7 +36,7 @@ export async function keepDrive(log: RunLog, { left, written }: DriveEnd, state:
       gapOf(result!, await written),
     )
   } catch (error) {
-    tell(`The run could not be profiled: ${messageOf(error)}`)
+    notify(`The run could not be profiled: ${messageOf(error)}`)
   }
 }
 

@@ -1,7 +1,7 @@
 import type { Visit } from '../../core/project/types.ts'
 import type { LeftBehind } from '../../live/live-options.ts'
 import { createStore } from '../store/external-store.ts'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 
 /** What a project's drives have left in each tier for later visits, bytes. */
 const sizes = createStore({ memory: 0, disk: 0 })
@@ -20,7 +20,7 @@ export async function takeLeft(project: string, visit: Visit): Promise<LeftBehin
   if (visit === 'first') return null
   const disk = await (await diskClient()).keptOnDisk(project)
   const left = leftOf(project)
-  if (disk.length === 0 && left === null) tell('Nothing is kept from an earlier visit: this one begins like a first.')
+  if (disk.length === 0 && left === null) notify('Nothing is kept from an earlier visit: this one begins like a first.')
   // A restarted app has an empty memory.
   if (left === null || visit === 'restarted') forgetMemory()
   const given = leftOf(project) ?? { tiers: { disk, memory: [] }, pictures: [] }
@@ -50,7 +50,7 @@ export async function clearTier(project: string, tier: 'memory' | 'disk'): Promi
     try {
       await (await diskClient()).clearDisk(project)
     } catch (error) {
-      tell((error as Error).message)
+      notify((error as Error).message)
       return
     }
     if (held) held.left = { ...held.left, tiers: { ...held.left.tiers, disk: [] } }

@@ -13,7 +13,7 @@ import { ServerAway } from '../../live/server-away.ts'
 import { isMissingChunk } from '../shell/new-build.ts'
 import { itemsOf } from '../store/feed-store.ts'
 import { pickedOf } from '../store/picked-pictures.ts'
-import { currentProject, tell, type ProjectState } from '../store/project-store.ts'
+import { currentProject, notify, type ProjectState } from '../store/project-store.ts'
 import { headersOf } from '../store/secrets.ts'
 import { currentDevice, messageOf, screenAt, update, visitsOf } from './device-state.ts'
 import { takeLeft } from './left-behind.ts'
@@ -150,7 +150,7 @@ class LiveDevice {
       void this.finish(this.live, this.live.log, state)
       return
     }
-    tell('The drive was cancelled before the server had answered: there is nothing to keep.')
+    notify('The drive was cancelled before the server had answered: there is nothing to keep.')
     void this.startHand(state, false)
   }
 
@@ -281,7 +281,7 @@ class LiveDevice {
     try {
       await (await import('./keep-drive.ts')).keepDrive(log, { left, written }, state)
     } catch (error) {
-      tell(`The run could not be kept: ${messageOf(error)}`)
+      notify(`The run could not be kept: ${messageOf(error)}`)
     }
     const next = this.ahead.shift()
     const screen = state.project.screens.find(({ id }) => id === log.head.screen)

@@ -10,7 +10,7 @@ import { timelineOf } from '../../core/scrolling/timeline.ts'
 import { useItems } from '../feed/use-items.ts'
 import { useDevice } from '../device/device-store.ts'
 import { startRecording, stopRecording, useRecording } from '../device/recording.ts'
-import { edit, tell, useProject } from '../store/project-store.ts'
+import { edit, notify, useProject } from '../store/project-store.ts'
 import { Faults } from './Faults.tsx'
 import { additions } from './happenings.ts'
 import { movePoint } from './move-point.ts'
@@ -106,7 +106,7 @@ function Gesture() {
   const record = () => {
     if (!recording) return startRecording()
     const recorded = stopRecording()
-    if (!recorded) return void tell('Nothing was recorded: drag or flick the device while it records.')
+    if (!recorded) return void notify('Nothing was recorded: drag or flick the device while it records.')
     const taken = new Set(project.scripts.map((each) => each.name))
     let name = 'My hand'
     for (let n = 2; taken.has(name); n++) name = `My hand ${n}`

@@ -4,7 +4,7 @@ import { settingAt } from '../../core/project/settings-index.ts'
 import type { MapData } from '../../core/profile/views/map-data.ts'
 import { FitMark } from './FitMark.tsx'
 import { GestureChart } from './GestureChart.tsx'
-import { currentProject, edit, tell as notify } from '../store/project-store.ts'
+import { currentProject, edit, notify } from '../store/project-store.ts'
 import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 
 /** A setting by its label; the script is none. */

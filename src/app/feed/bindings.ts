@@ -2,7 +2,7 @@ import type { Operation } from 'fast-json-patch'
 import { fieldOf } from '../../core/feed/address.ts'
 import { repeatOf } from '../../core/feed/read-feed.ts'
 import type { Item, Screen } from '../../core/project/types.ts'
-import { edit, tell } from '../store/project-store.ts'
+import { edit, notify } from '../store/project-store.ts'
 
 /** A place that a value of an item can be bound to. */
 export interface Place {
@@ -96,6 +96,6 @@ export function placesOf(screen: Screen, number: number, kind: number): Place[] 
 /** Binds a value to a place; a key that is not unique is reported, and the former one stays. */
 export function bind(place: Place, pointer: string, items: readonly Item[]): void {
   const wrong = place.id === 'key' ? repeatOf(items, pointer) : null
-  if (wrong !== null) tell(`The key stays as it was. ${wrong}.`)
+  if (wrong !== null) notify(`The key stays as it was. ${wrong}.`)
   else edit(`bind ${place.id}`, place.patch(pointer))
 }

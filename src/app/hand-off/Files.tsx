@@ -1,7 +1,7 @@
 import Table from 'react-bootstrap/Table'
 import { Chip } from '../controls/Chip.tsx'
 import { runWorker } from '../simulate/worker-client.ts'
-import { fileOf, tell, useProject } from '../store/project-store.ts'
+import { fileOf, notify, useProject } from '../store/project-store.ts'
 import { logOf, useRuns } from '../store/run-store.ts'
 import { saveBlob, saveFile } from '../store/save-file.ts'
 import type { RunFile } from '../../workers/jobs/file-jobs.ts'
@@ -64,7 +64,7 @@ export function Files({ slug, sheet }: { slug: string; sheet: SheetFiles | null 
   const budgets = sheet?.budgets ?? null
   const attempt = (act: () => Promise<void>) =>
     void act().catch((error: unknown) =>
-      tell(`The file could not be written: ${error instanceof Error ? error.message : String(error)}`),
+      notify(`The file could not be written: ${error instanceof Error ? error.message : String(error)}`),
     )
   const textOf = async (what: RunFile) => {
     const kept = run && (await logOf(run.id))

@@ -12,7 +12,7 @@ import { useDevice } from '../device/device-store.ts'
 import { useGo } from '../shell/address.ts'
 import { Cancelled, proofWorker, type Job } from '../simulate/worker-client.ts'
 import { itemsToGive } from '../store/feed-store.ts'
-import { tell, useProject, type ProjectState } from '../store/project-store.ts'
+import { notify, useProject, type ProjectState } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { budgetJUnit } from './budget-junit.ts'
 import { Files } from './Files.tsx'
@@ -79,8 +79,8 @@ export default function HandOffStep() {
   }
   const copy = (text: string) =>
     navigator.clipboard.writeText(text).then(
-      () => tell('The sheet was copied as Markdown.'),
-      () => tell('The browser blocked the copy: save it as Markdown instead.'),
+      () => notify('The sheet was copied as Markdown.'),
+      () => notify('The browser blocked the copy: save it as Markdown instead.'),
     )
   return (
     <div className="tt-step tt-hand-off">
@@ -180,7 +180,7 @@ function SheetView({ sheet, edits, onEdits }: SheetViewProps) {
     seeProof(line, chosen).then(
       (runs) => go(`/compare?part=runs&runs=${runs.join(',')}`),
       (error: unknown) =>
-        tell(`The proof could not be simulated: ${error instanceof Error ? error.message : String(error)}`),
+        notify(`The proof could not be simulated: ${error instanceof Error ? error.message : String(error)}`),
     )
   const leaveOut = (id: string, out: boolean) =>
     onEdits({ ...edits, left: out ? [...left, id] : left.filter((each) => each !== id) })

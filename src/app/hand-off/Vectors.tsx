@@ -6,7 +6,7 @@ import { Chip } from '../controls/Chip.tsx'
 import { FilePicker } from '../controls/FilePicker.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 import { runWorker } from '../simulate/worker-client.ts'
-import { tell, useProject } from '../store/project-store.ts'
+import { notify, useProject } from '../store/project-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { CaseMap } from './CaseMap.tsx'
 import { readResults, type OpenedResult } from './vector-results.ts'
@@ -39,7 +39,7 @@ export function Vectors({ slug }: { slug: string }) {
       setResults({ file: file.name, of: new Map(read.map((each) => [each.id, each])) })
       setOpen(true)
     } catch (failure) {
-      tell(`${file.name} was not opened: ${failure instanceof Error ? failure.message : String(failure)}`)
+      notify(`${file.name} was not opened: ${failure instanceof Error ? failure.message : String(failure)}`)
     }
   }
   return (

@@ -10,7 +10,7 @@ import type { MapRange } from '../map/map-view.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import type { StoredLog, StoredRun } from '../store/database.ts'
 import { saveBlob } from '../store/save-file.ts'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 import { useAnswer } from './use-answer.ts'
 import { MenuItem } from '../controls/MenuItem.tsx'
 
@@ -45,14 +45,14 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
       .ask('eventText', { log: kept.log, hash: run.hash, query, most: mostCopied })
       .result.then((lines) => new Blob([lines], { type: 'text/plain' }))
     navigator.clipboard.write([new ClipboardItem({ 'text/plain': text })]).catch((error: unknown) => {
-      tell(`The events could not be copied: ${error instanceof Error ? error.message : String(error)}`)
+      notify(`The events could not be copied: ${error instanceof Error ? error.message : String(error)}`)
     })
   }
   const take = (as: 'ndjson' | 'csv') => {
     runWorker.ask('export', { log: kept.log, hash: run.hash, as, query, notes: run.notes ?? [] }).result.then(
       (file) => saveBlob(`run-${run.number}.${as}`, file),
       (error: unknown) =>
-        tell(`The run could not be exported: ${error instanceof Error ? error.message : String(error)}`),
+        notify(`The run could not be exported: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (

@@ -4,7 +4,7 @@ import { exportMap } from '../map/export-map.ts'
 import { requestsIn, type MapRange } from '../map/map-view.ts'
 import type { MapZones } from '../map/map-paint.ts'
 import type { Projection } from '../map/projection.ts'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 import { saveBlob } from '../store/save-file.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
@@ -47,7 +47,7 @@ export function MapTools({
     exportMap(as, map, ghost, hidden, projection, only, zones).then(
       (file) => saveBlob(`${name}.${as}`, file),
       (error: unknown) =>
-        tell(`The map could not be exported: ${error instanceof Error ? error.message : String(error)}`),
+        notify(`The map could not be exported: ${error instanceof Error ? error.message : String(error)}`),
     )
   }
   return (

@@ -4,7 +4,7 @@ import useSWR from 'swr'
 import { Progress } from '../controls/Progress.tsx'
 import { useOpening } from '../store/open-run-log.ts'
 import { putDeletedAway, undoLast, useHistory } from '../store/history.ts'
-import { tell, useProject } from '../store/project-store.ts'
+import { notify, useProject } from '../store/project-store.ts'
 import { labelled } from './labelled.ts'
 import { retryStorage, tryAgain, useStorage } from '../store/storage.ts'
 
@@ -33,7 +33,7 @@ export default function Notices() {
         </Alert>
       )}
       {state?.notice && (
-        <Alert variant="warning" dismissible onClose={() => tell(null)} className="tt-notice">
+        <Alert variant="warning" dismissible onClose={() => notify(null)} className="tt-notice">
           {labelled(state.notice)}
         </Alert>
       )}

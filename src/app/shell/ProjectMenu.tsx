@@ -5,7 +5,7 @@ import { FilePicker } from '../controls/FilePicker.tsx'
 import { database } from '../store/database.ts'
 import { redoLast, undoLast, useHistory } from '../store/history.ts'
 import { addDemo, addEmpty } from '../store/projects.ts'
-import { fileOf, tell, useProject } from '../store/project-store.ts'
+import { fileOf, notify, useProject } from '../store/project-store.ts'
 import { saveBlob, saveFile } from '../store/save-file.ts'
 import { useGo, useOpenProject } from './address.ts'
 import { openAnyFile } from './open-any-file.ts'
@@ -90,6 +90,6 @@ async function saveEverything(): Promise<void> {
     const { exportEverything } = await import('../store/everything.ts')
     saveBlob('tile-tug-everything.zip', await exportEverything())
   } catch (error) {
-    tell(`Everything could not be exported: ${error instanceof Error ? error.message : String(error)}`)
+    notify(`Everything could not be exported: ${error instanceof Error ? error.message : String(error)}`)
   }
 }

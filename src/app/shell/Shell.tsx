@@ -1,7 +1,7 @@
 import { Fragment, memo, useEffect } from 'react'
 import { Outlet, useLocation } from 'react-router'
 import { redoLast, undoLast } from '../store/history.ts'
-import { tell, useProject } from '../store/project-store.ts'
+import { notify, useProject } from '../store/project-store.ts'
 import { followRuns } from '../store/run-store.ts'
 import { useStorage } from '../store/storage.ts'
 import { useAddressedProject, useGo, withinProject } from './address.ts'
@@ -107,7 +107,7 @@ const Overlays = memo(() => {
 })
 
 /** A part that a key asks for could not be loaded. */
-const reportMissing = () => tell('This could not be loaded; is the server running?')
+const reportMissing = () => notify('This could not be loaded; is the server running?')
 
 /** The shortcuts that hold everywhere; `help/shortcuts.ts` lists them for the help panel. */
 function useStepKeys(): void {

@@ -1,5 +1,5 @@
 import { openRunLog } from '../store/open-run-log.ts'
-import { openText, tell } from '../store/project-store.ts'
+import { openText, notify } from '../store/project-store.ts'
 
 /** What a file is, by its content. */
 type FileKind = 'project' | 'run' | 'everything' | 'picture' | 'feed'
@@ -44,7 +44,7 @@ export async function openAnyFile(
         return await openInFeed(kind === 'picture' ? [file] : file)
     }
   } catch (error) {
-    tell(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
+    notify(`${file.name} was not opened: ${error instanceof Error ? error.message : String(error)}`)
   }
 }
 

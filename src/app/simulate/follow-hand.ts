@@ -5,7 +5,7 @@ import type { Item } from '../../core/project/types.ts'
 import { noItems } from '../../core/feed/known-items.ts'
 import { handMoves } from '../store/hand.ts'
 import { itemsOf } from '../store/feed-store.ts'
-import { currentProject, drawWhen, followProject, tell, type ProjectState } from '../store/project-store.ts'
+import { currentProject, drawWhen, followProject, notify, type ProjectState } from '../store/project-store.ts'
 import { Cancelled, handWorker } from './worker-client.ts'
 import { followed } from './follow-store.ts'
 import type { Followed } from '../../workers/jobs/simulate-job.ts'
@@ -56,7 +56,7 @@ class Follower {
       await this.ask(now)
     } catch (error) {
       if (!(error instanceof Cancelled))
-        tell(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
+        notify(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
     }
     // Another may have taken its place.
     if (this.now !== now) return

@@ -5,7 +5,7 @@ import { parseProject } from '../../core/project/parse.ts'
 import type { Item } from '../../core/project/types.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 import { database, type OwnPreset, type StoredRun } from './database.ts'
-import { tell } from './project-store.ts'
+import { notify } from './project-store.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
 import { logOf } from './run-store.ts'
 import { bytesOf, readRuns, writeRun } from './stored-runs.ts'
@@ -157,7 +157,7 @@ export async function importEverything(file: File): Promise<void> {
       body: new Blob([bytes as Uint8Array<ArrayBuffer>], { type }),
     })
   }
-  tell(
+  notify(
     `${file.name}: ${count(projects.length, 'project')} and ${count(runs.length, 'run')} were brought in. They are in the project menu.`,
   )
 }

@@ -1,7 +1,7 @@
 import { Cancelled, WorkerClient, type Job } from '../simulate/worker-client.ts'
 import type { ReadRun } from '../../workers/jobs/run-log-job.ts'
 import { createStore } from './external-store.ts'
-import { currentProject, tell } from './project-store.ts'
+import { currentProject, notify } from './project-store.ts'
 import { keepRun, renameRun } from './run-store.ts'
 
 /** The log that is read now; null: none is. */
@@ -38,7 +38,7 @@ export async function openRunLog(file: File): Promise<number> {
     }
     const other = read.find(({ head }) => head.project !== settings.name)
     if (other)
-      tell(
+      notify(
         `${file.name} was kept as a run here, though its project is called “${other.head.project}”. A log does not hold its settings: findings take those of the open project.`,
       )
     return read.length

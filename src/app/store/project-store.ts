@@ -15,7 +15,7 @@ export {
   currentProject,
   drawWhen,
   followProject,
-  notify as tell,
+  notify,
   useProject,
   type ProjectState,
   type Saved,

@@ -9,7 +9,7 @@ import { tinyOf } from '../../core/profile/views/tiny-map.ts'
 import { database, type StoredLog, type StoredRun } from './database.ts'
 import { createStore } from './external-store.ts'
 import { did } from './history.ts'
-import { tell } from './project-store.ts'
+import { notify } from './project-store.ts'
 import { dropUnusedItems } from './shared-items.ts'
 import { forgetWaiting, keep, tryAgain } from './storage.ts'
 import { bytesOf, readLatestRun, readRuns, writeRun } from './stored-runs.ts'
@@ -59,7 +59,7 @@ export function followRuns(project: string): void {
     },
     error: (error: unknown) => {
       // Storage has failed under an open page: the runs that are on screen stay there.
-      tell(`The runs of this project cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
+      notify(`The runs of this project cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
     },
   })
 }

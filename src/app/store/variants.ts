@@ -1,6 +1,6 @@
 import patches, { type Operation } from 'fast-json-patch'
 import type { Raw } from '../../core/project/parse.ts'
-import { currentProject, edit, showVariant, tell } from './project-store.ts'
+import { currentProject, edit, showVariant, notify } from './project-store.ts'
 
 /** Makes what differs from an earlier state of the file a variant, and takes the file back to that state. */
 export function keepAsVariant(before: Raw, name: string): void {
@@ -8,7 +8,7 @@ export function keepAsVariant(before: Raw, name: string): void {
   if (!state) return
   const patch = patches.compare(before, state.raw).filter(({ path }) => !path.startsWith('/variants'))
   if (patch.length === 0) {
-    tell('Nothing has changed since that run: there is nothing to keep as a variant.')
+    notify('Nothing has changed since that run: there is nothing to keep as a variant.')
     return
   }
   const variants = [...((state.raw.variants as unknown[] | undefined) ?? []), { name, when: null, patch }]
@@ -46,6 +46,6 @@ export function flipVariant(): void {
   const names = state.project.variants.map(({ name }) => name)
   const next = flippedTo !== null && names.includes(flippedTo) ? flippedTo : names[0]
   if (next === undefined)
-    tell('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
+    notify('This project has no variant yet. Keep what you change as one: the variant chip on the device does that.')
   else showVariant(next)
 }

@@ -15,7 +15,7 @@ import { useDevice } from '../device/device-store.ts'
 import { compared, figureOf, formatFigure } from '../runs/figures.ts'
 import { Cancelled } from '../simulate/worker-client.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
-import { edit, tell, type ProjectState } from '../store/project-store.ts'
+import { edit, notify, type ProjectState } from '../store/project-store.ts'
 import { useBaselineFigures } from '../store/run-store.ts'
 import { measureAt, placeOf, type Place } from './measure-now.ts'
 import { sweepSeeds, useSweep } from './sweep-store.ts'
@@ -238,7 +238,7 @@ function Answer({
         size="sm"
         disabled={isOld || changes.length === 0 || !varied.ok}
         onClick={() => {
-          if (!varied.ok) return tell(varied.message)
+          if (!varied.ok) return notify(varied.message)
           edit('found settings', patches.compare(state.raw, varied.raw))
           onApplied()
         }}

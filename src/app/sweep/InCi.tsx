@@ -1,5 +1,5 @@
 import { Chip } from '../controls/Chip.tsx'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 
 /** The commands that hold the budgets where nobody looks on. */
 export function InCi({ name }: { name: string }) {
@@ -14,8 +14,8 @@ export function InCi({ name }: { name: string }) {
 npm run -s tug -- sweep --merge part-*.csv --csv sweep.csv`
   const copy = (text: string) =>
     navigator.clipboard.writeText(text).then(
-      () => tell('Copied.'),
-      () => tell('The browser blocked the copy: select the text instead.'),
+      () => notify('Copied.'),
+      () => notify('The browser blocked the copy: select the text instead.'),
     )
   return (
     <details className="tt-card">

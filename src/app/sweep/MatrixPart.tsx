@@ -15,7 +15,7 @@ import { deltas } from '../runs/figures.ts'
 import { TinyMap } from '../runs/TinyMap.tsx'
 import { Cancelled } from '../simulate/worker-client.ts'
 import { MeasuringPool } from '../simulate/worker-pool.ts'
-import { edit, tell, useProject } from '../store/project-store.ts'
+import { edit, notify, useProject } from '../store/project-store.ts'
 import { useOwnPresets } from '../store/own-presets.ts'
 import { useBaselineFigures } from '../store/run-store.ts'
 import { FigureLines } from './FigureLines.tsx'
@@ -124,7 +124,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     pool === null ? [...new Set([...ordered.map((each) => each[kind]), ...names])] : names
   const use = ({ device, network }: Pair) => {
     const varied = withSettings(state.raw, settingsOf({ device, network }))
-    if (!varied.ok) return tell(varied.message)
+    if (!varied.ok) return notify(varied.message)
     edit(`${device} and ${network}`, patches.compare(state.raw, varied.raw))
   }
   return (

@@ -13,7 +13,7 @@ import { Progress } from '../controls/Progress.tsx'
 import { useDevice } from '../device/device-store.ts'
 import { compared, figureOf } from '../runs/figures.ts'
 import { keepPatchAsVariant } from '../store/variants.ts'
-import { edit, tell, useProject } from '../store/project-store.ts'
+import { edit, notify, useProject } from '../store/project-store.ts'
 import { useBaselineFigures } from '../store/run-store.ts'
 import { saveFile } from '../store/save-file.ts'
 import { PickedRow } from './PickedRow.tsx'
@@ -86,12 +86,12 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const row = done.find((each) => each.row === picked)
   const use = ({ settings }: DrawnRow) => {
     const varied = withSettings(state.raw, settings)
-    if (!varied.ok) return tell(varied.message)
+    if (!varied.ok) return notify(varied.message)
     edit(`use ${settingsWord(settings)}`, patches.compare(state.raw, varied.raw))
   }
   const keep = ({ settings }: DrawnRow) => {
     const varied = withSettings(state.raw, settings)
-    if (!varied.ok) return tell(varied.message)
+    if (!varied.ok) return notify(varied.message)
     keepPatchAsVariant(settingsWord(settings), patches.compare(state.raw, varied.raw))
   }
   const named = (label: string, what: 'x' | 'y' | 'size', value: MetricId) => (
@@ -207,7 +207,9 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
                     void openRow(row.settings, screen).then(
                       (id) => go(`/profile/${id}`),
                       (error: unknown) =>
-                        tell(`The run could not be opened: ${error instanceof Error ? error.message : String(error)}`),
+                        notify(
+                          `The run could not be opened: ${error instanceof Error ? error.message : String(error)}`,
+                        ),
                     )
                   }
                 >

@@ -8,7 +8,7 @@ import type { Varied as VariedSetting } from '../../core/sweep/vary.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { isWhole, valueText } from '../../core/sweep/setting.ts'
 import { useOwnPresets } from '../store/own-presets.ts'
-import { tell } from '../store/project-store.ts'
+import { notify } from '../store/project-store.ts'
 import { toggleVary, vary } from './sweep-store.ts'
 import { MenuItem } from '../controls/MenuItem.tsx'
 
@@ -28,7 +28,7 @@ export function Varied({ setting }: { setting: VariedSetting }) {
     if (typed !== null && typed !== textOf(setting)) {
       const read = readRange(`${path}=${typed}`)
       if (read.ok) vary(path, read.value.values.map(meant))
-      else tell(`${labelOf(path)} stays as it was. ${read.message}`)
+      else notify(`${labelOf(path)} stays as it was. ${read.message}`)
     }
     setTyped(null)
   }
@@ -98,7 +98,7 @@ export function VaryMore({
         {offered(project, screen)
           .filter((path) => !varied.some((each) => each.path === path))
           .map((path) => (
-            <MenuItem key={path} onClick={() => void toggleVary(path).then(tell)}>
+            <MenuItem key={path} onClick={() => void toggleVary(path).then(notify)}>
               {labelOf(path)}
             </MenuItem>
           ))}

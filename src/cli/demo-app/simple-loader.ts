@@ -112,8 +112,8 @@ export class SimpleLoader {
       if (load.state !== 'letting-go' || asked) return
       asked = true
       void this.reportLetGo(load.number)
-        .then((received) => {
-          written = received ?? 0
+        .then((sent) => {
+          written = sent ?? 0
           cutIfRead()
         })
         .catch(() => controller.abort())

@@ -124,9 +124,9 @@ export class LoaderProcess {
     if (this.ended !== null) return Promise.resolve(null)
     return new Promise((resolve) => {
       const timer = setTimeout(() => this.hand(null), Math.max(0, ms))
-      this.waiting = (onAnswer) => {
+      this.waiting = (answer) => {
         clearTimeout(timer)
-        resolve(onAnswer)
+        resolve(answer)
       }
     })
   }

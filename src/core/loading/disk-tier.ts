@@ -11,7 +11,7 @@ export interface DiskEntry {
   headers: Record<string, string>
 }
 
-/** `meanwhile`: stale, but it may be served while it is revalidated (RFC 5861). */
+/** `mayServeStale`: stale, but it may be served while it is revalidated (RFC 5861). */
 export type DiskHit = { fresh: true } | { fresh: false; etag: string | null; mayServeStale: boolean }
 
 /**

@@ -1,4 +1,4 @@
-import { currentProject, edit, tell } from '../../store/project-store.ts'
+import { currentProject, edit, notify } from '../../store/project-store.ts'
 
 const mostBytes = 512_000
 const types = /^image\/(png|jpeg|webp|gif|avif|svg\+xml)$/
@@ -6,9 +6,9 @@ const types = /^image\/(png|jpeg|webp|gif|avif|svg\+xml)$/
 /** Keeps a dropped picture in the project and makes it a stage's visual. */
 export async function takePictureFile(file: File, visualPath: string): Promise<void> {
   if (!types.test(file.type))
-    return tell(`${file.name} is ${file.type || 'of no known type'}; allowed: PNG, JPEG, WebP, GIF, AVIF, SVG.`)
+    return notify(`${file.name} is ${file.type || 'of no known type'}; allowed: PNG, JPEG, WebP, GIF, AVIF, SVG.`)
   if (file.size > mostBytes)
-    return tell(
+    return notify(
       `${file.name} has ${Math.round(file.size / 1000)} kB; a picture kept in the project has at most ${mostBytes / 1000} kB.`,
     )
   const { assets } = currentProject()!.project
