@@ -29,8 +29,8 @@ import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 
 /**
- * A step is loaded when it is first opened. The router tries once only: one that did not load becomes a part that can
- * be tried again.
+ * A step is loaded when it is first opened. The router tries only once: a step that failed to load becomes a part that
+ * can be tried again.
  */
 function step(path: string, name: string, load: () => Promise<{ default: ComponentType }>): RouteObject {
   const opening = <p className="tt-quiet">Opening…</p>
@@ -76,7 +76,7 @@ const router = createBrowserRouter([
       { path: '*', element: <Navigate to="../loading" relative="path" replace /> },
     ],
   },
-  // An address without a project is that of the one that was open last.
+  // An address without a project means the one that was open last.
   { path: '*', element: <Shell /> },
 ])
 
@@ -91,6 +91,6 @@ createRoot(document.getElementById('root')!).render(
     <RouterProvider router={router} />
   </StrictMode>,
 )
-// The router asks for the step only when the project is there.
+// The router renders the step only when the project is there.
 const here = location.pathname.split('/').find((part) => part in loading) ?? 'loading'
 loadSoon(loading[here as keyof typeof loading])

@@ -6,7 +6,7 @@ import { useSample } from '../feed/use-items.ts'
 import { PictureCell } from './PictureCell.tsx'
 import { Chip } from '../controls/Chip.tsx'
 
-/** How one picture sits and arrives: the cell in all its stages, and what shapes it. */
+/** How one picture is placed and arrives: the cell in all its stages, and the settings that shape it. */
 export default function CellStep() {
   const { project } = useProject()!
   const chosen = useDevice(({ screen }) => screen)
@@ -15,7 +15,7 @@ export default function CellStep() {
   const number = Math.min(chosen, project.screens.length - 1)
   const screen = project.screens[number]!
   const { item } = useSample(screen)
-  // Until someone picks one it is the kind of the sample item, which there is one of.
+  // Until a kind is picked, it is that of the sample item.
   const cell = Math.min(picked ?? kindOf(screen, item), screen.cells.length - 1)
   const { slots } = screen.cells[cell]!
   const chips = screen.cells.flatMap((each, k) =>

@@ -35,7 +35,7 @@ const stages: readonly { stage: StageName; name: string; note: string }[] = [
   { stage: 'failed', name: 'Failed', note: 'an error' },
 ]
 
-/** The widest and the highest that a cell is drawn in its stage card, px. */
+/** The largest size at which a cell is drawn in its stage card, px. */
 const card = { width: 148, height: 84 }
 
 const gripNames: Record<Grips, string> = { edges: 'edges and corners', insets: 'insets and gap' }

@@ -7,7 +7,7 @@ import type { Seeds } from './use-seeds.ts'
 
 const verdicts = { better: 'better', worse: 'worse', same: 'no difference seen' } as const
 
-/** The figures of each run, what they differ from A by, and whether a difference is more than luck. */
+/** The figures of each run, their differences from A, and whether a difference is more than noise. */
 export function FigureTable({ runs, front, seeds }: { runs: readonly StoredRun[]; front: number; seeds: Seeds }) {
   const a = runs[0]!
   const alike = (run: StoredRun) => areAlike(run, a)

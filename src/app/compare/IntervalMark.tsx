@@ -6,7 +6,7 @@ const heightPx = 14
 const middle = heightPx / 2
 
 /**
- * A difference and how sure it is, left and right of none: each metric on the scale that findings weigh it by. What is
+ * A difference and its interval, left and right of none: each metric on the scale that findings weigh it by. What is
  * beyond ends at the edge.
  */
 export function IntervalMark({ change: { metric, difference, is } }: { change: Change }) {

@@ -20,8 +20,8 @@ import { Chip } from '../controls/Chip.tsx'
 import { TextButton } from '../controls/TextButton.tsx'
 
 /**
- * Two to six runs on the same gesture: their devices in step, maps laid over each other, figures with differences, what
- * was set otherwise.
+ * Two to six runs on the same gesture: their devices in step, maps laid over each other, differences of figures and
+ * settings.
  */
 export function RunsPart({ parts }: { parts: ReactNode }) {
   const { id: project } = useProject()!
@@ -59,7 +59,7 @@ export function RunsPart({ parts }: { parts: ReactNode }) {
     const kept = logs?.[i]
     return kept?.run === run.id ? [{ run, kept, letter: letters[i]! }] : []
   })
-  // Until someone picks a moment the devices are where their drives have ended.
+  // Until a moment is picked the devices show the ends of their drives.
   const ms = moment ?? Math.max(0, ...opened.map(({ kept }) => kept.map.endMs))
   const strangers = chosen.filter((run) => !alike(run))
   const masks = overlap && masksOf(overlap, overlaid)

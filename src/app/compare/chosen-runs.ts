@@ -5,23 +5,23 @@ import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 import { readRuns } from '../store/stored-runs.ts'
 
-/** What the runs that are compared are called, in their order. */
+/** Names of the compared runs, in their order. */
 export const letters = ['A', 'B', 'C', 'D', 'E', 'F'] as const
 export const most = letters.length
 
-/** The runs of this project; those of the project that it is a copy of come first. */
+/** The runs of this project; those of the project that it was copied from come first. */
 export function useComparable(): readonly StoredRun[] {
   const { list } = useRuns()
   const { copyOf } = useProject()!
   const originals = useLiveQuery(() => (copyOf === null ? [] : readRuns(copyOf)), [copyOf])
-  // Those that were made before the copy was are its own as well.
+  // Those that were made before it was copied are its own as well.
   return useMemo(() => {
     const own = new Set(list.map(({ when, hash }) => `${when} ${hash}`))
     return [...(originals ?? []).filter(({ when, hash }) => !own.has(`${when} ${hash}`)), ...list]
   }, [list, originals])
 }
 
-/** The runs that the address names; else the newest, and what it is best held against. */
+/** The runs that the address names; else the newest, and the run that it is best compared with. */
 export function chooseRuns(list: readonly StoredRun[], named: string | null): StoredRun[] {
   const wanted = (named ?? '')
     .split(',')

@@ -10,7 +10,7 @@ type State =
   { is: 'idle' } | { is: 'running'; share: number } | { is: 'done'; changes: Change[] } | { is: 'failed'; why: string }
 export type Seeds = State & { start: () => void; cancel: () => void }
 
-/** Both runs' settings simulated on the same ten seeds, when it is asked for; another pair begins again. */
+/** Both runs' settings simulated on the same ten seeds, on request; another pair starts over. */
 export function useSeeds(a: StoredRun | undefined, b: StoredRun | undefined): Seeds {
   const pair = `${a?.id} ${b?.id}`
   const [held, setHeld] = useState<{ pair: string; state: State }>({ pair, state: { is: 'idle' } })

@@ -8,11 +8,11 @@ import { VaryButton } from './VaryButton.tsx'
 interface AmountProps {
   path: string
   value: number
-  /** The everyday range of the slider; what is typed may use the whole range of the setting. */
+  /** The everyday range of the slider; a typed number may use the whole range of the setting. */
   from: number
   to: number
   step?: number
-  /** What the number comes to, said beside it. */
+  /** What the number amounts to, shown beside it. */
   note?: string
   onChange?: (value: number) => void
   label?: string

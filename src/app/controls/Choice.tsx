@@ -10,7 +10,7 @@ interface ChoiceProps {
   /** Where the setting is in the project: its label, limits and explanation are those of the schema there. */
   path: string
   value: string
-  /** Our words for the options, in the order in which they are shown; options that are left out are not offered. */
+  /** Names of the options, in the order in which they are shown; options without a name are not offered. */
   names: Readonly<Record<string, string>>
   onChange?: (value: string) => void
 }

@@ -2,13 +2,13 @@ import { useState, type ReactNode } from 'react'
 
 interface FoldProps {
   title: string
-  /** Unfolded from the start, or from when this is so. It never folds by itself: that would take the focus away. */
+  /** Unfolded from the start, or once this becomes true. It never folds by itself: that would lose the focus. */
   open?: boolean
   className?: string
   children: ReactNode
 }
 
-/** A card of settings that are not needed every day: its title is there, the rest unfolds. */
+/** A card of settings that are not needed every day: only its title shows until it is unfolded. */
 export function Fold({ title, open = false, className = '', children }: FoldProps) {
   const [unfolded, setUnfolded] = useState(open)
   if (open && !unfolded) setUnfolded(true)

@@ -12,17 +12,17 @@ interface HandleProps {
   pxPerUnit: number
   axis: 'x' | 'y'
   style: CSSProperties
-  /** Values that it settles on when it comes near: the edges of what is beside it. */
+  /** Values that it snaps to when it comes near: the edges of what is beside it. */
   snaps?: readonly number[]
-  /** It is on the far side of what it moves, where another one has the near side. */
+  /** It is on the far side of what it moves, where another handle is on the near side. */
   far?: boolean
   onChange: (value: number) => void
 }
 
-/** So near to a value, in px of the pointer, it snaps. */
+/** The distance within which it snaps to a value, px of the pointer. */
 const snapPx = 4
 
-/** A handle on the thing itself: dragged with a pointer, stepped with the arrow keys. */
+/** A handle in the picture itself: dragged with a pointer, stepped with the arrow keys. */
 export function Handle({
   label,
   value,
@@ -37,8 +37,8 @@ export function Handle({
   onChange,
 }: HandleProps) {
   const from = useRef<{ at: number; value: number; pxPerUnit: number } | null>(null)
-  // The page may be drawn with a change a moment after it was made: the next step is counted from what it was put to,
-  // also when something else is drawn meanwhile, with the former value.
+  // The page may be drawn with a change a moment after it was made: the next step counts from the value that was set,
+  // also when the page is drawn for another reason meanwhile, with the former value.
   const at = useRef(value)
   const drawn = useRef(value)
   useLayoutEffect(() => {
@@ -76,7 +76,7 @@ export function Handle({
       aria-orientation={axis === 'x' ? 'horizontal' : 'vertical'}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
-        // What it is on may be drawn at another scale while it is dragged: the hand keeps the one it began with.
+        // What it is on may be drawn at another scale while it is dragged: the drag keeps the scale that it began with.
         from.current = { at: axis === 'x' ? event.clientX : event.clientY, value: at.current, pxPerUnit }
       }}
       onPointerMove={(event) => {
@@ -89,7 +89,7 @@ export function Handle({
       onPointerUp={() => (from.current = null)}
       onPointerCancel={() => (from.current = null)}
       onKeyDown={(event) => {
-        // Along its axis an arrow moves it the way it points; across it, up is more.
+        // Along its axis an arrow moves it the way it points; across it, up increases.
         const along = pxPerUnit < 0 ? -1 : 1
         const steps: Record<string, number> = {
           ArrowRight: axis === 'x' ? along : 1,

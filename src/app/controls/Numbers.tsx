@@ -7,7 +7,7 @@ interface NumbersProps {
   numbers: readonly { name: string; value: number; onChange: (value: number) => void }[]
 }
 
-/** A few numbers that belong together, each typed: what can be dragged on the picture, to the digit. */
+/** A few numbers that belong together, typed: the exact values of what can be dragged on the picture. */
 export function Numbers({ label, explain, unit, numbers }: NumbersProps) {
   return (
     <div className="tt-field" data-explain={explain}>

@@ -10,13 +10,13 @@ interface PresetsProps {
   of: OwnPreset['of']
   label: string
   ready: readonly Preset<object>[]
-  /** The values as they are now, of which the ready ones' keys are kept. */
+  /** The present values, of which those with the keys of the built-in presets are saved. */
   now: Readonly<Record<string, unknown>>
   isChosen: (preset: { name: string; values: object }) => boolean
   onTake: (name: string, values: object) => void
 }
 
-/** Ready-made values with their reasons, and those of your own: kept in this browser, for every project. */
+/** Built-in presets with their reasons, and your own: kept in this browser, for every project. */
 export function Presets({ of, label, ready, now, isChosen, onTake }: PresetsProps) {
   const own = useOwnPresets(of)
   const [name, setName] = useState<string | null>(null)

@@ -1,6 +1,5 @@
 /**
- * How far a long work is, 0–1; null: nobody knows. The bar itself has the name, which Bootstrap's own leaves on its
- * frame.
+ * How far long work is, 0–1; null: not known. The bar itself has the name, which Bootstrap's own leaves on its frame.
  */
 export function Progress({ name, share }: { name: string; share: number | null }) {
   const now = Math.round(100 * (share ?? 0.25))

@@ -2,7 +2,7 @@ import { useRef } from 'react'
 
 interface SplitProps {
   label: string
-  /** The height of what is below it, px; null: as tall as the sheet has it. */
+  /** The height of what is below it, px; null: as the style sheet has it. */
   height: number | null
   min: number
   max: number
@@ -15,8 +15,8 @@ interface SplitProps {
 const stepPx = 24
 
 /**
- * The edge between two parts, one above the other: dragged, stepped with the arrow keys, given back with a
- * double click or Enter.
+ * The edge between two parts, one above the other: dragged, stepped with the arrow keys, reset with a double click or
+ * Enter.
  */
 export function Split({ label, height, min, max, measure, onChange }: SplitProps) {
   const from = useRef<{ y: number; height: number } | null>(null)

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { notify } from '../store/project-store.ts'
 
 interface TypedNumberProps {
-  /** What messages call it; also its name for assistive technology where it has no label. */
+  /** Its name in messages; also for assistive technology where it has no label. */
   label: string
   value: number
   unit?: string

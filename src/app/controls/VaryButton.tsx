@@ -5,9 +5,9 @@ import { isWhole } from '../../core/sweep/setting.ts'
 import { notify, useProject } from '../store/project-store.ts'
 import { followSweep, toggleVary, useSweep } from '../sweep/sweep-store.ts'
 
-/** Puts a setting on the sweep, where it is set; pressed again it takes it off. */
+/** Adds a setting to the sweep, where it is set; pressed again it removes it. */
 export function VaryButton({ path, label }: { path: string; label: string }) {
-  // Drawn again only when there is, or no longer is, such a setting: not with every change of the project.
+  // Drawn again only when the setting comes or goes, not with every change of the project.
   const id = useProject((state) => state?.id)
   const has = useProject((state) => state !== null && (isWhole(path) || valueAt(state.project, path) !== undefined))
   const isVaried = useSweep(({ varied }) => varied.some((each) => each.path === path))

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type RefObject } from 'react'
 
-/** The width of an element on the page, px, followed as it changes; `before` it is there it is taken to be so wide. */
+/** The width of an element on the page, px, followed as it changes; `before`: the width assumed until it is there. */
 export function useWidth<T extends HTMLElement>(before: number): [RefObject<T | null>, number] {
   const box = useRef<T>(null)
   const [width, setWidth] = useState(before)

@@ -22,7 +22,7 @@ import { Glass } from './Glass.tsx'
 import { useDeviceScale } from './use-device-scale.ts'
 import { Chip } from '../controls/Chip.tsx'
 
-/** A changed setting reaches the live list when the hand has been still for so long, ms. */
+/** How long settings must be unchanged before they reach the live list, ms. */
 const settleMs = 220
 
 /** The live device: the list at its proportions, its chips, and what drives it. */
@@ -154,12 +154,12 @@ export function DevicePanel() {
   )
 }
 
-/** Alone follows the progress: a tick of it draws nothing else again. */
+/** Alone subscribes to the progress: a tick of it draws nothing else again. */
 function SimulationProgress() {
   return <Progress name="Simulating" share={useDevice(({ progress }) => progress)} />
 }
 
-/** A chip that is loaded when the rest is there; until then, and without it, its text. */
+/** A chip that is loaded after the rest; until then, or when it cannot be loaded, its text. */
 function LazyChip<P extends object>({
   name,
   load,

@@ -24,7 +24,7 @@ function look(): { readout: Readout; why: string | null } | null {
   }
 }
 
-/** What the live device does, in figures while the finger moves; and why, when nothing is to be seen. */
+/** What the live device is doing, in figures while the finger moves; and the reason when nothing is visible. */
 export default function DeviceReadout({ on }: { on: boolean }) {
   const [now, setNow] = useState<ReturnType<typeof look>>(null)
   useEffect(() => {

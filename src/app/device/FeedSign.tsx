@@ -1,7 +1,7 @@
 import Button from 'react-bootstrap/Button'
 import { currentRun, useDevice } from './device-store.ts'
 
-/** What the list as a whole has to say: that its feed is waited for, is empty, or stopped at a page that failed. */
+/** The state of the list as a whole: its feed is loading, is empty, or stopped at a page that failed. */
 export default function FeedSign() {
   const feed = useDevice(({ feed }) => feed)
   const mode = useDevice(({ mode }) => mode)

@@ -9,7 +9,7 @@ const beyondAll = 1e12
 /** A press that moves less than this is a tap, px. */
 const tapPx = 4
 
-/** The list itself: a hand drags it, keys scroll it, a tap asks for a failed picture again. */
+/** The list itself: dragged by hand, scrolled by keys; a tap requests a failed picture again. */
 export function Glass({
   name,
   device: { widthDp, heightDp },
@@ -66,16 +66,16 @@ export function Glass({
   )
 }
 
-/** A tap on a cell asks once more for its pictures that failed. */
+/** A tap on a cell requests its failed pictures again. */
 function retryAt(x: number, y: number): void {
   const cell = document
     .elementsFromPoint(x, y)
     .flatMap((element) => element.closest<HTMLElement>('.tt-cell[data-index]') ?? [])[0]
-  // A drive is the script's: a tap would make it another one.
+  // During a drive the script alone acts: a tap would make it a different one.
   if (cell && currentHand()) currentRun()?.run.retryFailed(Number(cell.dataset.cell))
 }
 
-/** The hand takes the list; after a drive it starts again from where the drive left it. */
+/** The hand takes over the list; after a drive it starts again from where the drive left it. */
 function withHand(act: (hand: NonNullable<ReturnType<typeof currentHand>>) => void): void {
   const hand = currentHand()
   const state = currentProject()

@@ -8,7 +8,7 @@ const paces = [
   [0.1, '⅒×'],
 ] as const
 
-/** Slow motion of arrivals on the device, and the load once more. */
+/** Slow motion of arrivals on the device, and loading once more. */
 export default function PaceChip({ pace, onReplay }: { pace: number; onReplay: () => void }) {
   const at = paces.findIndex(([each]) => each === pace)
   const [next] = paces[(at + 1) % paces.length]!

@@ -15,7 +15,7 @@ import { MenuHeading, MenuItem } from '../controls/MenuItem.tsx'
 const folderSchema = z.object({ pictures: z.int().nullable() })
 const askFolder = async (url: string) => folderSchema.parse(await ownServer.get(url).json())
 
-/** The screen that the device shows, the others that it can, and what can be done with them. */
+/** The screen that the device shows, the others of the project, and what can be done with them. */
 export default function ScreenChip({ name }: { name: string }) {
   const { project } = useProject()!
   const chosen = useDevice(({ screen }) => screen)

@@ -9,23 +9,23 @@ import { currentProject, followProject } from '../store/project-state.ts'
 export interface DeviceState {
   /** The screen of the project that the device shows. */
   screen: number
-  /** hand: the list is the user's; driving: a script has it; still: as a drive left it. */
+  /** hand: the list is the user's; driving: a script moves it; still: as a drive left it. */
   mode: 'starting' | 'hand' | 'driving' | 'still' | 'failed'
   simulating: boolean
   /** 0–1 of what is under way. */
   progress: number
-  /** The stage that every cell of the live device is made to show. */
+  /** The stage that every cell of the live device is forced to show. */
   forced: HoldingStage | null
   /** Slow motion of arrivals. */
   pace: number
   /** The list as a whole on the live device. */
   feed: FeedState
   trouble: string | null
-  /** Patterns of the real hosts that the server may ask; null: not known yet. */
+  /** Patterns of the real hosts that the server may contact; null: not known yet. */
   relay: readonly string[] | null
   /** The kept run from whose state simulations of later visits begin; null: from what the visits before leave. */
   from: number | null
-  /** What a stepped drive is paused at; null: it goes on, or none is stepped. */
+  /** The event at which a stepped drive is paused; null: it is running, or none is stepped. */
   standstill: Standstill | null
   /** Which visits a drive or a simulation makes. */
   visits: VisitChoice
@@ -61,16 +61,16 @@ export function showScreen(screen: number): void {
   update({ screen })
 }
 
-/** The screen that each project showed when it was left. */
+/** The screen that each project last showed. */
 const screens = new Map<string, number>()
 let shown = currentProject()?.id ?? null
 
-// Another project shows what it showed last, or its first screen: not the one that happens to have the same number.
+// Another project shows its own last screen, or its first: not the one that happens to have the same number.
 followProject((state) => {
   if (!state || state.id === shown) return
   const { screen } = store.get()
   if (shown !== null) screens.set(shown, screen)
-  // What goes on as a copy goes on where it was.
+  // A copy continues on the screen of its original.
   const isCopy = state.copyOf === shown && !screens.has(state.id)
   shown = state.id
   showScreen(isCopy ? screen : (screens.get(state.id) ?? 0))

@@ -2,7 +2,7 @@ import { liveDevice } from './live-device.ts'
 import { messageOf, update, type VisitChoice } from './device-state.ts'
 import { underWay } from './under-way.ts'
 
-/** The device to all who look at it or have it do something. */
+/** The device, for every part that reads it or controls it. */
 export { beginFrom, chooseVisits, currentDevice, showScreen, useDevice, type VisitChoice } from './device-state.ts'
 export { seenPictures } from './seen-pictures.ts'
 

@@ -13,13 +13,13 @@ import { leave } from './left-behind.ts'
 
 /** What is taken from a run before its list may be stopped. */
 export interface DriveEnd {
-  /** What it has left in its tiers. */
+  /** Contents of its tiers at the end. */
   left: LeftBehind
-  /** What the origin says it has written; null: not observed. */
+  /** What the origin reports to have written; null: not observed. */
   written: Promise<LedgerResponse[] | null>
 }
 
-/** Profiles and keeps a live run; what the client logged is held against what the origin really wrote. */
+/** Profiles and keeps a live run; the client's log is checked against what the origin really wrote. */
 export async function keepDrive(log: RunLog, { left, written }: DriveEnd, state: ProjectState): Promise<void> {
   try {
     const result = await runWorker.ask('describe', {
@@ -40,7 +40,7 @@ export async function keepDrive(log: RunLog, { left, written }: DriveEnd, state:
   }
 }
 
-/** How far the client's bytes and those that the origin says it wrote are apart; null: not observed. */
+/** The difference between the client's bytes and those that the origin wrote; null: not observed. */
 function gapOf({ metrics }: RunResult, responses: readonly LedgerResponse[] | null): number | null {
   const written = responses?.reduce((sum, response) => sum + response.bodyBytes, 0) ?? 0
   if (written === 0) return null
@@ -48,7 +48,7 @@ function gapOf({ metrics }: RunResult, responses: readonly LedgerResponse[] | nu
   return Math.abs(logged - written) / written
 }
 
-/** What a simulation of the screen that was driven needs; null where its items are not at hand. */
+/** The input for a simulation of the screen that was driven; null where its items are not available. */
 async function simulationOf(state: ProjectState, driven: string): Promise<FidelityOrder | null> {
   const screen = state.project.screens.find(({ id }) => id === driven)
   if (!screen) return null

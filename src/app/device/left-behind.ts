@@ -14,7 +14,7 @@ const diskClient = () => import('../../live/disk-client.ts')
 
 /**
  * What a visit finds: what the project's last drive has left, else what is on disk from before this page was opened.
- * It is the run's from then on.
+ * From then on it belongs to the run.
  */
 export async function takeLeft(project: string, visit: Visit): Promise<LeftBehind | null> {
   if (visit === 'first') return null
@@ -28,14 +28,14 @@ export async function takeLeft(project: string, visit: Visit): Promise<LeftBehin
   return given
 }
 
-/** A drive is over: what it leaves takes the place of what was there. */
+/** A drive is over: what it leaves replaces what was there. */
 export async function leave(project: string, left: LeftBehind): Promise<void> {
   forgetMemory()
   held = { project, left }
   await lookAtTiers(project)
 }
 
-/** Says again what the tiers hold for later visits. */
+/** Reports again what the tiers hold for later visits. */
 export async function lookAtTiers(project: string): Promise<void> {
   const left = leftOf(project)
   const disk = left?.tiers.disk ?? (await (await diskClient()).keptOnDisk(project))

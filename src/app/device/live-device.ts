@@ -19,10 +19,10 @@ import { currentDevice, messageOf, screenAt, update, visitsOf } from './device-s
 import { takeLeft } from './left-behind.ts'
 import { seePictures } from './seen-pictures.ts'
 
-/** What a page's refresh rate is taken for until it is measured, Hz. */
+/** The refresh rate that a page is assumed to have until it is measured, Hz. */
 const usualHz = 60
 
-/** A cancelled drive is kept at once: the server is asked for no longer than this, ms. */
+/** How long keeping a cancelled drive waits for the server, ms: it is kept at once. */
 const cancelledLedgerMs = 400
 
 /**
@@ -31,7 +31,7 @@ const cancelledLedgerMs = 400
 class LiveDevice {
   private host: HTMLElement | null = null
   private live: LiveRun | null = null
-  /** Where the hand's list was before it was rebuilt. */
+  /** Scroll position of the hand's list before it was rebuilt. */
   private place: ListPlace | null = null
   /** Pages of the feed that the list has loaded. */
   private pages: LivePage[] = []
@@ -42,13 +42,13 @@ class LiveDevice {
   private starts = 0
   /** The settings that the hand's list was made with. */
   private made: ProjectState | null = null
-  /** Marks of the drive that is about to begin: its list was not there yet. */
+  /** Marks of a drive that is about to begin, whose list is not there yet. */
   private marksBefore = 0
-  /** Ends what a former start still waits for. */
+  /** Cancels what an earlier start still waits for. */
   private starting = new AbortController()
-  /** Drives that are being kept, or have been. */
+  /** Drives that have been kept or are being kept. */
   private readonly finished = new WeakSet<LiveRun>()
-  /** Visits that follow the drive by themselves, on the same screen. */
+  /** Visits that follow the drive automatically, on the same screen. */
   private ahead: Visit[] = []
 
   /** The element in which the list lives; null when the view goes. */
@@ -72,7 +72,7 @@ class LiveDevice {
     if (row !== null) hand.nudge((run.layout.topOf(row) - run.top) / unitsPerDp - 60)
   }
 
-  /** Shows one stage in every cell of the live device, whatever really happens; null: what really is. */
+  /** Shows one stage in every cell of the live device, whatever its real one; null: the real ones. */
   forceStage(forced: HoldingStage | null): void {
     update({ forced })
     this.live?.force(forced)
@@ -88,7 +88,7 @@ class LiveDevice {
     this.live.note(row < 0 ? 'marked before the list was ready' : `marked at row ${row}`)
   }
 
-  /** The list that is there, if one is. */
+  /** The present list, if there is one. */
   get run(): LiveRun | null {
     return this.live
   }
@@ -105,14 +105,16 @@ class LiveDevice {
     await this.begin(state, screenAt(state.project), null, 'first')
   }
 
-  /** What no hand has moved since is where it was before: turning back, and back again, drifts nowhere. */
+  /**
+   * A position that no hand has changed since is restored exactly: turning the device back and forth does not drift.
+   */
   private notePlace(): void {
     if (this.live && (this.live.hand?.touched ?? true)) this.place = this.live.run.place ?? this.place
   }
 
   /**
-   * Whether the hand's list that is there is the one asked for but for its looks: then it stays until that is there,
-   * which has its pictures.
+   * Whether the present list of the hand differs from the requested one in looks alone: then it stays until the new
+   * one, which has its pictures, is there.
    */
   private outlives(state: ProjectState, screen: Screen): boolean {
     if (!this.live?.hand || !this.made || this.made.id !== state.id || this.made.project === state.project) return false
@@ -129,8 +131,8 @@ class LiveDevice {
   }
 
   /**
-   * Drives until what is waited for has happened, and pauses there; null: goes on to the end. Begins a drive when
-   * none is under way.
+   * Drives until the awaited event has happened, and pauses there; null: goes on to the end. Begins a drive when none
+   * is under way.
    */
   async stepLive(wanted: Wanted | null): Promise<void> {
     if (currentDevice().mode !== 'driving') await this.driveLive()
@@ -139,7 +141,7 @@ class LiveDevice {
 
   /**
    * Ends the drive that is under way, at once, whatever the server does: a drive that has begun is kept as far as it
-   * came.
+   * got.
    */
   cancel(): void {
     this.ahead = []
@@ -216,16 +218,16 @@ class LiveDevice {
       this.take(run, script === null ? state : null)
       if (script === null) void this.renewWhenQuicker(measured, { hz, mine, state })
     } catch (error) {
-      // Somebody has begun something else, or cancelled this.
+      // Something else was begun meanwhile, or this was cancelled.
       if (mine !== this.starts || signal.aborted) return
-      // One that has stayed stops as any other would have: it is not what was asked for.
+      // A list that has stayed stops like any other: it is not the one that was requested.
       this.stopLive()
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
       if (error instanceof ServerAway || isMissingChunk(error)) void this.beginWhenServerReturns(signal)
     }
   }
 
-  /** The list is there: the one of a drive, or the hand's, made with these settings. */
+  /** The list is ready: that of a drive, or the hand's with these settings. */
   private take(run: LiveRun, made: ProjectState | null): void {
     this.live = run
     this.made = made
@@ -235,12 +237,13 @@ class LiveDevice {
     update({ mode: made ? 'hand' : 'driving' })
   }
 
-  /** A page that is quicker than it was taken for gets a list that knows it; one that seems slower may only be busy. */
+  /** A page that is faster than assumed gets a list that knows it; one that seems slower may only be busy. */
   private async renewWhenQuicker(
     measured: Promise<number>,
     { hz, mine, state }: { hz: number; mine: number; state: ProjectState },
   ): Promise<void> {
-    // Where it cannot be measured the list stays as it is: a drive, which needs it, asks again and says so.
+    // Where it cannot be measured the list stays as it is: a drive, which needs it, measures again and reports the
+    // failure.
     const rate = await measured.catch(() => hz)
     if (rate > hz && mine === this.starts) await this.startHand(state, true)
   }
@@ -251,12 +254,12 @@ class LiveDevice {
       this.refreshHz = await measureRefresh()
       return this.refreshHz
     })
-    // One that could not be loaded is asked for again.
+    // A part that could not be loaded is requested again.
     this.measuring.catch(() => (this.measuring = null))
     return this.measuring
   }
 
-  /** The server was away when the device was to start: when it is back the list is the hand's again. */
+  /** The server was away when the device was about to start: when it is back the list is the hand's again. */
   private async beginWhenServerReturns(signal: AbortSignal): Promise<void> {
     const { serverReturns } = await import('../../live/own-server.ts')
     await serverReturns(signal).catch(() => undefined)
@@ -270,12 +273,11 @@ class LiveDevice {
     this.finished.add(run)
     update({ mode: 'still', standstill: null })
     seePictures(log)
-    // The run does not wait long for what only the server knows: without it, that is not observed.
+    // The run does not wait long for what only the server knows: without an answer that is not observed.
     const written = run.origin.ledger(run.run.ended === 'cancelled' ? cancelledLedgerMs : undefined)
     const left = run.leaveBehind()
     const now = currentProject()
-    // Another screen, or another project, was chosen while the list was driven: it is shown as soon as the drive has
-    // ended.
+    // Another screen or project was chosen during the drive: it is shown as soon as the drive has ended.
     const isElsewhere = now !== null && (now.id !== state.id || screenAt(now.project).id !== log.head.screen)
     if (isElsewhere && this.ahead.length === 0) void this.startHand(now, false)
     try {

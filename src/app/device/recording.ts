@@ -6,7 +6,7 @@ import type { LiveRun } from '../../live/live-run.ts'
 import { createStore } from '../store/external-store.ts'
 import { currentRun } from './device-store.ts'
 
-/** The run under the hand, where in it the recording began, and where its list was, dp; null: nothing is recorded. */
+/** The run under the hand, when the recording began, and where its list was, dp; null: nothing is recorded. */
 const store = createStore<{ run: LiveRun; ms: number; event: number; top: number } | null>(null)
 export const useRecording = () => store.use((recording) => recording !== null)
 
@@ -17,8 +17,7 @@ export function startRecording(): void {
 }
 
 /**
- * Ends the recording: the gesture as steps of a script; null when the hand did nothing, or its list is not there any
- * more.
+ * Ends the recording and returns the gesture as steps of a script; null when the hand did nothing, or its list is gone.
  */
 export function stopRecording(): Step[] | null {
   const from = store.get()

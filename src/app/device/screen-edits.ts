@@ -29,7 +29,7 @@ export const addFolder = [
   },
 ]
 
-/** Adds an empty screen; gives its number. */
+/** Adds an empty screen and returns its number. */
 export function addScreen(project: Project): number {
   const id = freeId(project, 'screen')
   const value = { id, name: `Screen ${project.screens.length + 1}`, cells: [{ slots: [{ id: 'main' }] }] }
@@ -37,7 +37,7 @@ export function addScreen(project: Project): number {
   return project.screens.length
 }
 
-/** Adds a copy of a screen behind it; gives its number. Its list of items is the same one. */
+/** Adds a copy of a screen behind it and returns its number. Both share one list of items. */
 export function duplicateScreen(project: Project, at: number): number {
   const { id, name } = project.screens[at]!
   const file = (currentProject()!.raw.screens as Raw[])[at]!
@@ -50,7 +50,7 @@ export function renameScreen(at: number, name: string): void {
   edit('rename a screen', [{ op: 'replace', path: `/screens/${at}/name`, value: name }])
 }
 
-/** Removes a screen; a project keeps one at least. */
+/** Removes a screen; a project keeps at least one. */
 export function removeScreen(project: Project, at: number): void {
   if (project.screens.length > 1) edit('remove a screen', [{ op: 'remove', path: `/screens/${at}` }])
 }

@@ -48,7 +48,7 @@ export async function simulateRuns(choice: VisitChoice = currentDevice().visits)
 
 /** What a kept run left in the tiers; null: no run of this project was chosen. */
 async function stateLeftBy(project: string, run: number | null): Promise<string | null> {
-  // Another project's run is none of this one's states.
+  // The state of another project's run is of no use here.
   if (run === null || !currentRuns().list.some((each) => each.id === run && each.project === project)) return null
   const kept = (await logOf(run))?.kept
   if (!kept) throw new Error('what that run left is not in this browser any more; choose another')

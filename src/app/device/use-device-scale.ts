@@ -3,7 +3,7 @@ import { useLayoutEffect, useState, type RefObject } from 'react'
 /** The frame around the glass, px on both sides together. */
 const framePx = 10
 
-/** How much the device is scaled so that all of it fits the room there is. */
+/** The scale at which all of the device fits the room that there is. */
 export function useDeviceScale(
   area: RefObject<HTMLElement | null>,
   device: { widthDp: number; heightDp: number } | null,

@@ -5,7 +5,7 @@ import { Choice } from '../controls/Choice.tsx'
 import { Presets } from '../controls/Presets.tsx'
 import { edit, set } from '../store/project-store.ts'
 
-/** The device and the network that runs are made on; illustrative, and every value can be your own. */
+/** The device and the network of runs; illustrative, and every value can be changed. */
 export function DeviceAndNetwork({ project }: { project: Project }) {
   const { device, network } = project
   const take = (what: 'device' | 'network', name: string, values: object) =>

@@ -25,7 +25,7 @@ import { LazyPart } from '../shell/LazyPart.tsx'
 
 const recordedView = () => import('../evidence/RecordedView.tsx')
 
-/** A run of the bench, which repeats a gesture, or one that the real app has left behind. */
+/** A run of the bench, which repeats a gesture, or one that was recorded from the real app. */
 export default function DriveStep() {
   const [params, setParams] = useSearchParams()
   const isRecorded = params.get('run') === 'recorded'

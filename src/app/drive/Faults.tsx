@@ -19,9 +19,7 @@ const kinds: Record<Fault['kind'], string> = {
 }
 const most = 100
 
-/**
- * What goes wrong on the way, by address pattern and rate; the origin plays it for real, simulations by the same plan.
- */
+/** Faults by address pattern and rate; the origin applies them for real, simulations by the same plan. */
 export function Faults({ network: { faults, offline } }: { network: NetworkSettings }) {
   return (
     <Fold title="Faults" open={faults.length + offline.length > 0}>

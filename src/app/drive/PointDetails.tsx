@@ -17,7 +17,7 @@ const units: Record<string, string> = {
   to: 'position',
   item: 'item',
 }
-/** What a field is called where its name does not say it. */
+/** Labels of fields whose own name is not clear enough. */
 const words: Record<string, string> = { where: 'row', dpPerS: 'speed', ms: 'lasts' }
 const ops = ['insert', 'remove', 'move', 'update', 'refresh'] as const
 

@@ -19,10 +19,10 @@ interface SpansProps {
   height: number
 }
 
-/** Handles step by so much, ms. */
+/** Step of the handles, ms. */
 const stepMs = 50
 
-/** The edges of what lasts on the axis, dragged: times without network, and the times in which faults strike. */
+/** The edges of spans on the axis, dragged: times without network, and times in which faults strike. */
 export function Spans({ spans, endMs, x, top, height }: SpansProps) {
   const pxPerStep = (x(endMs) - x(0)) / (endMs / stepMs)
   const steps = (ms: number) => Math.round(ms / stepMs)

@@ -21,8 +21,8 @@ const explains: Record<Stop, string> = {
 const mostShown = 9
 
 /**
- * A drive, event by event: the simulation stops before what one waits for, the live device behind it, and says what is
- * in line, in the cells and in the tiers.
+ * A drive, event by event: the simulation stops before the awaited event, the live device after it; the queue, the
+ * cells and the tiers are shown.
  */
 export function StepMode({ project, screen, items }: { project: Project; screen: Screen; items: readonly Item[] }) {
   const standstill = useDevice(({ standstill }) => standstill)
@@ -35,7 +35,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
   const moving = where === 'live' && mode === 'driving' && now === null
   const go = (next: Wanted | null) => {
     if (where === 'live') return void stepLive(next)
-    // A changed setting begins again: half a run with other settings would be none.
+    // A changed setting starts over: a run whose settings change halfway would prove nothing.
     if (run.current?.project !== project || now?.over)
       run.current = {
         project,

@@ -14,7 +14,7 @@ interface TimeAxisProps {
   network: NetworkSettings
   selected: number | null
   onSelect: (step: number) => void
-  /** A point is dragged: so many ms later, so many dp further down. */
+  /** A point was dragged: so many ms later, so many dp further down. */
   onMove: (step: number, ms: number, dp: number) => void
   onDelete: (step: number) => void
 }
@@ -22,7 +22,7 @@ interface TimeAxisProps {
 const room = { left: 46, right: 12, top: 14, bottom: 40 }
 const height = 168
 
-/** The gesture as a curve of position over time; what happens to it as bands and flags on the same axis. */
+/** The gesture as a curve of position over time; events of the script as bands and flags on the same axis. */
 export function TimeAxis({
   steps,
   timeline,
@@ -185,7 +185,7 @@ interface Span {
   look: string
 }
 
-/** Everything that lasts: pairs of steps, times without network, faults that may strike all along. */
+/** Everything that has a duration: pairs of steps, times without network, faults that may strike throughout. */
 function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSettings, endMs: number): Span[] {
   const paired = timeline.marks.flatMap(({ step, fromMs }): Span[] => {
     const band = bands.find(({ from }) => from === steps[step]!.do)
@@ -211,7 +211,7 @@ function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSetti
 const faultName = ({ kind, status, match, rate }: Fault) =>
   `${kind === 'status' ? status : kind} from ${match}${rate < 1 ? `, ${Math.round(rate * 100)} %` : ''}`
 
-/** What the network has of its own accord: its edges are dragged. */
+/** Times set in the network itself: their edges are dragged. */
 function draggable({ offline, faults }: NetworkSettings): AxisSpan[] {
   return [
     ...offline.map(({ fromMs, toMs }, i) => ({

@@ -16,7 +16,7 @@ const choices: readonly { is: VisitChoice; name: string; explain: string }[] = [
 ]
 const mb = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
 
-/** From which state a drive begins, and what is in the tiers for it. */
+/** The state from which a drive begins, and what the tiers hold for it. */
 export function Visits() {
   const visits = useDevice(({ visits }) => visits)
   const mode = useDevice(({ mode }) => mode)

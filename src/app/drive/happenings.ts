@@ -2,7 +2,7 @@ import type { Step } from '../../core/project/types.ts'
 
 type Name = Step['do']
 
-/** What is on the axis as a flag, in a few words; null: a gesture or a wait, which the curve itself shows. */
+/** The text of a flag on the axis; null: a gesture or a wait, which the curve itself shows. */
 export function flagOf(step: Step): string | null {
   switch (step.do) {
     case 'wait':

@@ -4,7 +4,7 @@ import { moveStep } from '../../core/scrolling/edit-script.ts'
 /** What one dp further down means for a flick's speed, dp/s: it goes speed × time constant. */
 const flickPerDp = (timeMs: number) => 1000 / timeMs
 
-/** A point of the gesture was dragged: later by ms, and its way longer by dp. */
+/** Moves a point of the gesture: later by ms, its distance longer by dp. */
 export function movePoint(
   steps: readonly Step[],
   at: number,

@@ -11,7 +11,7 @@ import type { EvidenceAnswer } from '../../workers/jobs/evidence-job.ts'
 const describePath = (path: string) => (path === '/script' ? 'The gesture' : settingAt(path).label)
 const format = (value: number | string) => (typeof value === 'number' ? String(Math.round(value * 100) / 100) : value)
 
-/** The project is driven in the recorded world from now on, with its gesture; one step takes it back. */
+/** From now on the project is driven in the recorded world, with its gesture; one undo reverts it. */
 function takeOver({ raw, gesture }: NonNullable<EvidenceAnswer['fit']>): void {
   const open = currentProject()
   if (!open) return
@@ -30,7 +30,7 @@ function takeOver({ raw, gesture }: NonNullable<EvidenceAnswer['fit']>): void {
   notify('The project is driven in the recorded world now; Drive shows its gesture.')
 }
 
-/** What world the evidence fits: each value with its spread and samples, and what stays as it was. */
+/** The world that fits the evidence: each value with its spread and samples, and what stays as it was. */
 export function FitTable({ fit, map }: { fit: NonNullable<EvidenceAnswer['fit']>; map: MapData }) {
   const bytes = fit.simulated?.fidelity['fidelity.bytes'] ?? null
   const requests = fit.simulated?.fidelity['fidelity.requests'] ?? null

@@ -4,7 +4,7 @@ import type { Gesture } from '../../core/evidence/recover-gesture.ts'
 const size = { width: 900, height: 120 }
 const edge = 4
 
-/** Where a script of waits and drags has the list, as corners of a line: ms of the script, dp. */
+/** The position of the list under a script of waits and drags, as corners of a line: ms of the script, dp. */
 function cornersOf({ script }: Gesture): { ms: number; top: number }[] {
   let [ms, top] = [0, 0]
   const corners = [{ ms, top }]
@@ -17,7 +17,7 @@ function cornersOf({ script }: Gesture): { ms: number; top: number }[] {
   return corners
 }
 
-/** The gesture as it was recovered, with how far off it may be, over where the evidence has the list. */
+/** The gesture as it was recovered, with its uncertainty, over the positions in the evidence. */
 export function GestureChart({ gesture, map }: { gesture: Gesture; map: MapData }) {
   const recovered = cornersOf(gesture).map(({ ms, top }) => ({ ms: ms - gesture.shiftMs, top }))
   const recorded = [...map.channel.t].map((ms, i) => ({ ms, top: map.channel.top[i]! }))

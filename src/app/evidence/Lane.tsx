@@ -12,12 +12,12 @@ interface LaneProps {
   lane: EvidenceAnswer['lanes'][number]
   toMs: number
   file: EvidenceFile | null
-  /** The event of it that is to be matched with another source’s, ms; null: none is. */
+  /** The event of it that is to be matched with another source’s, ms; null: none. */
   picked: number | null
   onPick: (ms: number) => void
 }
 
-/** One source: what it has, its events on the common time axis, and what it is shifted by. */
+/** One source: its contents, its events on the common time axis, and its offset. */
 export function Lane({ lane, toMs, file, picked, onPick }: LaneProps) {
   const bar = useRef<SVGSVGElement>(null)
   const [drag, setDrag] = useState<{ fromX: number; ms: number } | null>(null)
@@ -120,7 +120,7 @@ export function Lane({ lane, toMs, file, picked, onPick }: LaneProps) {
   )
 }
 
-/** What a source is shifted by, typed. */
+/** The offset of a source, typed. */
 function Shift({ name, value, onChange }: { name: string; value: number; onChange: (ms: number) => void }) {
   const [text, setText] = useState<string | null>(null)
   const commit = () => {

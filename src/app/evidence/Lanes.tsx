@@ -11,13 +11,13 @@ interface Picked {
   ms: number
 }
 
-/** Each source as a lane on one time axis: how much it has, from when to when, and what could not be read. */
+/** Each source as a lane on one time axis: how much it holds, from when to when, and what could not be read. */
 export function Lanes() {
   const files = useEvidence(({ files }) => files)
   const answer = useEvidence(({ answer }) => answer)
   const [all, setPicked] = useState<readonly Picked[]>([])
   if (!answer) return null
-  // A source that was moved or taken out has other events than those that were picked.
+  // A source that was shifted or removed no longer has the picked events.
   const picked = all.filter(({ name, ms }) =>
     answer.lanes.some((lane) => lane.name === name && lane.ticks.includes(ms)),
   )
@@ -31,7 +31,7 @@ export function Lanes() {
           toMs={toMs}
           file={files.find(({ name }) => name === lane.name) ?? null}
           picked={picked.find(({ name }) => name === lane.name)?.ms ?? null}
-          // One of each source, of the two that were picked last.
+          // The last two picks, if they are of two sources.
           onPick={(ms) =>
             setPicked([...picked.filter(({ name }) => name !== lane.name).slice(-1), { name: lane.name, ms }])
           }
@@ -51,7 +51,7 @@ export function Lanes() {
   )
 }
 
-/** Two picked events that are one: the source that was picked last, or else the other, is shifted onto it. */
+/** Two picked events that are the same: the source that was picked last, or else the other, is shifted onto it. */
 function Match({
   picked,
   files,

@@ -7,7 +7,7 @@ import { useProject } from '../store/project-store.ts'
 import { endAndKeep, markNow, record, useEvidence } from './evidence-store.ts'
 import { sendingExample } from './sending-example.ts'
 
-/** Records a real app: what is behind it, where it finds its pictures, and how it is going. */
+/** Records a real app: its upstream, the address for its pictures, and the progress. */
 export function RecordingCard() {
   const { project } = useProject()!
   const recording = useEvidence(({ recording }) => recording)

@@ -15,10 +15,10 @@ const roleNames: Record<ValueRole, string> = {
   tier: 'a tier',
   text: 'a text',
 }
-/** What a line can report by itself; the responses of a recording are not an app's. */
+/** Events that a line can stand for; the responses of a recording are not an app's. */
 const events = appEventNames.filter((name) => name !== 'response')
 
-/** A sample line whose values are named by clicking them; what was named becomes a pattern. */
+/** A sample line whose values are named by clicking them; from the names a pattern is made. */
 export function SampleMapper({ lines, onPattern }: { lines: readonly string[]; onPattern: (pattern: string) => void }) {
   const [line, setLine] = useState(0)
   const [event, setEvent] = useState<AppEventName>('bind')

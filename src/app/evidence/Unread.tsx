@@ -11,7 +11,7 @@ import { changeFile } from './evidence-store.ts'
 import { kindNames } from './kind-names.ts'
 import { SampleMapper } from './SampleMapper.tsx'
 
-/** A file that was not recognised: what it holds, and how its lines are to be read, can be said. */
+/** A file that was not recognised: the user can say what it holds and how its lines are to be read. */
 export function Unread({ unread, file }: { unread: UnreadFile; file: EvidenceFile }) {
   const [mapping, setMapping] = useState(file.mapping)
   const [kind, setKind] = useState(file.kind ?? 'lines')

@@ -27,7 +27,7 @@ export interface Evidence {
   readings: Readings
   recording: (RecordingPlace & { standing: Standing }) | null
   answer: EvidenceAnswer | null
-  /** How far reading is, 0 to 1; null: nothing is read. */
+  /** Progress of reading, 0 to 1; null: nothing is being read. */
   share: number | null
   trouble: string | null
 }
@@ -49,13 +49,13 @@ const update = (more: Partial<Evidence>) => store.set({ ...store.get(), ...more 
 const worker = new WorkerClient()
 let job: Job<EvidenceAnswer> | null = null
 let stream: EventSource | null = null
-/** Something is read; what comes meanwhile is read behind it. */
+/** Reading is under way; what arrives meanwhile is read afterwards. */
 let reading: Promise<void> | null = null
 let isStale = false
 /** The recording that a page had is found again after a reload, by its project. */
 const recordingKey = (project: string) => `tile-tug recording ${project}`
 
-/** Shows the evidence of a project; a recording that was under way when the page was left goes on. */
+/** Shows the evidence of a project; a recording that was under way when the page was left is continued. */
 export async function openEvidence(project: string): Promise<void> {
   if (store.get().project === project) return
   stream?.close()
@@ -74,8 +74,8 @@ export async function openEvidence(project: string): Promise<void> {
 }
 
 /**
- * Adds files to the evidence. The log of a run is no evidence of another: it is opened as the run that it is; how many
- * were, comes back.
+ * Adds files to the evidence. The log of a run is not evidence of another run: it is opened as a run; returns how many
+ * were.
  */
 export async function addFiles(dropped: readonly File[]): Promise<number> {
   const heads = await Promise.all(dropped.map((file) => file.slice(0, headLength).text()))
@@ -123,7 +123,7 @@ export async function setReadings(change: Partial<Readings>): Promise<void> {
 
 export const cancelReading = () => job?.cancel()
 
-/** Begins to record a real app: what is behind it, and how it is paced; null: as fast as it comes. */
+/** Begins to record a real app, with its upstream and its pacing; null: as fast as possible. */
 export async function record(upstream: string, network: NetworkSettings | null): Promise<void> {
   const open = currentProject()
   if (!open) return
@@ -167,7 +167,7 @@ export async function endAndKeep(): Promise<number | null> {
   }
 }
 
-/** Keeps what was read as a run like any other; its number comes back, or null when there is nothing to keep. */
+/** Keeps what was read as a run like any other; returns its number, or null when there is nothing to keep. */
 export async function keepEvidence(): Promise<number | null> {
   const { answer, project } = store.get()
   const open = currentProject()
@@ -201,9 +201,7 @@ function follow(place: RecordingPlace): void {
   })
 }
 
-/**
- * Reads everything that is there; what comes meanwhile is read when that is done. It ends when nothing is left to read.
- */
+/** Reads everything that is there, then what arrived meanwhile, until nothing is left to read. */
 function read(): Promise<void> {
   isStale = true
   reading ??= readWhileStale().finally(() => (reading = null))
@@ -254,7 +252,7 @@ async function readOnce(): Promise<void> {
   }
 }
 
-/** What the bench has written, and what the app has said, as sources of their own; none of which nothing has come. */
+/** What the bench has written and what the app has sent, as a source each; those without anything are left out. */
 async function lanesOf(body: Blob): Promise<[string, Blob][]> {
   const [head = '', ...lines] = (await body.text()).split('\n').filter((line) => line !== '')
   const isResponse = (line: string) => line.includes('"event":"response"')

@@ -19,9 +19,7 @@ interface AddressRuleProps {
   check: SlotCheck | null
 }
 
-/**
- * How an item's address is made: a field, a template that asks for the slot's size, or a table; and what that saves.
- */
+/** How an item's address is made: a field, a template that takes the slot's size, or a table; and what that saves. */
 export function AddressRule({ screen, number, kind, slot, slotNumber, check }: AddressRuleProps) {
   const path = `/screens/${number}/cells/${kind}/slots/${slotNumber}/address`
   const { address } = slot
@@ -132,7 +130,7 @@ export function AddressRule({ screen, number, kind, slot, slotNumber, check }: A
   )
 }
 
-/** A text that counts when it is left or entered; the former one stays when it is wrong. */
+/** A text that is taken when the field is left or Enter is pressed; a wrong one is not taken. */
 function Typed({ label, value, onCommit }: { label: string; value: string; onCommit: (next: string) => void }) {
   const [typed, setTyped] = useState<string | null>(null)
   const commit = () => {
@@ -187,7 +185,7 @@ interface SizesProps {
   smallFirst: boolean
 }
 
-/** Several addresses of a picture: the narrowest that is as wide as the slot is asked for. */
+/** Several addresses of a picture: the narrowest that is as wide as the slot is requested. */
 function Sizes({ path, choices, smallFirst }: SizesProps) {
   const put = (next: readonly SizedAddress[]) => set(`${path}/choices`, next)
   return (
@@ -221,7 +219,7 @@ function Sizes({ path, choices, smallFirst }: SizesProps) {
   )
 }
 
-/** What was typed as a width: nothing, px, or where the item says it. */
+/** What was typed as a width: nothing, px, or a field of the item. */
 function widthFrom(typed: string): Omit<SizedAddress, 'at'> {
   if (typed === '') return {}
   return typed.startsWith('/') ? { widthAt: typed } : { widthPx: Number(typed) }

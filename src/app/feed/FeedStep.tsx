@@ -23,7 +23,7 @@ import { showSample, useItems, useSample } from './use-items.ts'
 
 const roomPx = { width: 190, height: 210 }
 
-/** Which pictures the list shows: a feed, its values on the cell, and every address before anything loads. */
+/** The pictures of the list: a feed, its values on the cell, and every address before anything loads. */
 export default function FeedStep() {
   const { project } = useProject()!
   const chosen = useDevice(({ screen }) => screen)
@@ -164,8 +164,7 @@ function SampleCell({ project, screen, kind, item }: { project: Project; screen:
 function useFeedCheck(project: Project, number: number, items: readonly Item[]): FeedCheck | null {
   const screen = project.screens[number]!
   const relay = useDevice(({ relay }) => relay)
-  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept
-  // else.
+  // One answer, requested anew whenever its inputs change; with a key each, all former answers would be kept.
   const { data, error, mutate } = useSWRImmutable<FeedCheck, Error>(
     ['the check in Feed', project.name, screen.id],
     () => {

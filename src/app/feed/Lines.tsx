@@ -19,7 +19,7 @@ interface Field {
 
 const empty: [string, string] = ['', '']
 
-/** Lines of two values each: any can be taken away, and one more be typed. */
+/** Lines of two values each, which can be removed and added. */
 export function Lines({ lines, fields, onAdd }: LinesProps) {
   const [typed, setTyped] = useState(empty)
   return (

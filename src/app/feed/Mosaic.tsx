@@ -25,7 +25,7 @@ const looks: Record<CheckedClass, { name: string; colour: string; part: readonly
   credentials: { name: 'with credentials', colour: '--never', part: [0.2, 0.2, 0.6, 0.6] },
 }
 const order = Object.keys(looks) as CheckedClass[]
-/** Worse ones stand for the group when a mark stands for several items. */
+/** The worst one represents the group when a mark stands for several items. */
 function weight(name: CheckedClass): number {
   if (name === 'good') return 0
   return name === 'duplicate' ? 1 : 2
@@ -33,7 +33,7 @@ function weight(name: CheckedClass): number {
 /** The most room that the marks take, px. */
 const height = 130
 
-/** Every address before anything loads: one mark an item, coloured and shaped by what is to be said of it. */
+/** Every address before anything loads: one mark an item, its colour and shape by its verdict. */
 export function Mosaic({ check, allowed, onItem }: MosaicProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const grid = useRef({ columns: 1, size: 8, group: 1 })

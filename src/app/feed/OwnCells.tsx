@@ -27,7 +27,7 @@ export function OwnCells({ screen, number, kind, items }: OwnCellsProps) {
   }, [items, pointer])
   const without = kinds.filter(([name]) => name !== '' && !screen.cells.some((cell) => cell.kind === name))
   if (pointer === null || without.length === 0) return null
-  // What is copied is what the file says: whatever follows defaults and sets goes on following them.
+  // The file's own text is copied, so that whatever follows defaults and sets goes on following them.
   const give = (name: string) => {
     const raw = currentProject()!.raw
     const written = valueAt(raw, `/screens/${number}/cells`)

@@ -22,13 +22,13 @@ const mostPages = 200
 const mostPictures = 20_000
 
 export interface Opening {
-  /** What is being opened; null: nothing. */
+  /** Description of what is being opened; null: nothing. */
   what: string | null
   share: number
   pages: number
-  /** Why the last one was not opened, or what should be known of it. */
+  /** Why the last feed was not opened, or what should be known about it. */
   message: { text: string; wrong: boolean } | null
-  /** What the values of the feed that was opened seem to be good for, until it is taken or put away. */
+  /** The bindings proposed for the opened feed, until they are taken or dismissed. */
   proposed: { words: string; patch: Operation[] } | null
 }
 
@@ -39,7 +39,7 @@ let cancel: () => void = () => undefined
 export const cancelOpening = () => cancel()
 export const putAway = () => store.set({ ...store.get(), message: null, proposed: null })
 
-/** Binds the values of the feed as proposed: one change. */
+/** Binds the values of the feed as proposed, in one change. */
 export function bindAsProposed(): void {
   const { proposed } = store.get()
   if (proposed) edit('bind the feed', proposed.patch)
@@ -230,7 +230,7 @@ async function adopt(read: ReadFeed, from: Source, name: string, picture?: strin
   })
 }
 
-/** The archive's servers resize by a rule in the address; another host is asked for the address as its feed has it. */
+/** The archive's servers resize by a rule in the address; other hosts get the address as the feed has it. */
 function withoutArchiveRules(screen: Screen, number: number): Operation[] {
   if (screen.feed.source.type !== 'origin') return []
   return screen.cells.flatMap((cell, c) =>
@@ -249,7 +249,7 @@ function withoutArchiveRules(screen: Screen, number: number): Operation[] {
 }
 
 /**
- * What the values of a feed could be bound to in the first kind of cell; null: nothing in it looks like a picture's
+ * The bindings that the values of a feed suggest for the first kind of cell; null: nothing looks like a picture's
  * address.
  */
 function proposalFor({ items, key }: ReadFeed, number: number): Opening['proposed'] {

@@ -7,11 +7,11 @@ import { feedId, itemsOf, useItemsKept } from '../store/feed-store.ts'
 import { useProject } from '../store/project-store.ts'
 
 const none: readonly Item[] = []
-/** Which item is the sample, counted from 0; Feed and Cell show the same one. */
+/** Index of the sample item; Feed and Cell show the same one. */
 const sample = createStore(7)
 export const showSample = sample.set
 
-/** All items of a screen's feed; none while they load, with what was wrong when they cannot be had. */
+/** All items of a screen's feed; empty while they load, with the error when they are unavailable. */
 export function useItems(screen: Screen): { items: readonly Item[]; trouble: string | null } {
   const id = useProject()!.id
   const version = useItemsKept()

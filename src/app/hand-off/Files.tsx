@@ -7,7 +7,7 @@ import { saveBlob, saveFile } from '../store/save-file.ts'
 import type { RunFile } from '../../workers/jobs/file-jobs.ts'
 import { Vectors } from './Vectors.tsx'
 
-/** What of a run is written, how its file ends, and what it is for. */
+/** The files that can be written of a run: part of it, file extension, purpose. */
 const ofRun: readonly { what: RunFile; name: string; end: string; type: string; use: string }[] = [
   {
     what: 'har',
@@ -56,7 +56,7 @@ export interface SheetFiles {
 const noBudgets = (sheet: SheetFiles | null) =>
   sheet ? 'the project has none yet; Compare proposes some.' : 'make the sheet first, which measures them.'
 
-/** Files that other tools read, and what each is for. `sheet`: the sheet that was made, as it is saved. */
+/** Files for other tools, with their purposes. `sheet`: the sheet that was made, as it is saved. */
 export function Files({ slug, sheet }: { slug: string; sheet: SheetFiles | null }) {
   const state = useProject()!
   const { list, shown } = useRuns()

@@ -27,10 +27,10 @@ interface Made {
   of: unknown
 }
 
-/** The sheet that was made last: it is there again when someone comes back from where a line has led. */
+/** The sheet that was made last, kept for when the user comes back from where a line has led. */
 let last: { project: string; made: Made } | null = null
 
-/** What the real app takes back: a sheet in the order of its code, and files that other tools read. */
+/** The result for the real app: a sheet in the order of its code, and files that other tools read. */
 export default function HandOffStep() {
   const state = useProject()!
   const chosen = useDevice(({ screen }) => screen)

@@ -18,7 +18,8 @@ interface Results {
 }
 
 /**
- * Conformance cases for the app's own loader: what each is about, the file that the runner takes, and what came of it.
+ * Conformance cases for the app's own loader: what each is about, the file that the runner takes, and the results of a
+ * run.
  */
 export function Vectors({ slug }: { slug: string }) {
   const { effective: raw } = useProject()!
@@ -150,7 +151,7 @@ function outcomeOf(result: OpenedResult | undefined): string {
   return result.failure === null ? '✓ passed' : '✕ failed'
 }
 
-/** What happens, step by step, and what a loader answers to it. */
+/** The steps of a case, and a loader's answers to them. */
 function CaseSteps({ of }: { of: VectorCase }) {
   return (
     <ol className="tt-case-steps">

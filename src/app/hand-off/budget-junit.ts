@@ -1,6 +1,6 @@
 import type { Sheet } from '../../core/handoff/sheet.ts'
 
-/** Budgets as a JUnit report, in the words of `check --junit`: a test case for each, with what breaks it. */
+/** Budgets as a JUnit report with the texts of `check --junit`: a test case for each, with what breaks it. */
 export function budgetJUnit(name: string, budgets: Sheet['budgets']): string {
   const report = document.implementation.createDocument(null, 'testsuites')
   const add = (parent: Element, tag: string, attributes: Record<string, string | number>) => {

@@ -6,7 +6,7 @@ import { noEdits, type SheetEdits } from '../../core/handoff/edit-sheet.ts'
 const kept = z.object({ left: z.array(z.string()).default([]), comments: z.record(z.string(), z.string()).default({}) })
 const keyOf = (project: string) => `tile-tug sheet ${project}`
 
-/** What was left out of a project's sheet, and commented; it is there again the next day. */
+/** Lines of a project's sheet that were left out or commented; kept from one day to the next. */
 export function useSheetEdits(project: string): [SheetEdits, (edits: SheetEdits) => void] {
   const [changed, setChanged] = useState<{ of: string; edits: SheetEdits } | null>(null)
   const before = useMemo(() => readEdits(project), [project])
@@ -23,7 +23,7 @@ function readEdits(project: string): SheetEdits {
   try {
     return kept.parse(JSON.parse(remembered(keyOf(project)) ?? '{}'))
   } catch {
-    // What is kept there is none of ours: nothing was edited yet.
+    // What is stored there is not ours: nothing was edited yet.
     return noEdits
   }
 }

@@ -1,13 +1,16 @@
 import { failureText, vectorResults } from '../../core/vectors/results.ts'
 
-/** What became of one case in someone's run: passed, or what was wrong. */
+/** The result of one case in a run: passed, or what was wrong. */
 export interface OpenedResult {
   id: string
   /** null: it passed. */
   failure: string | null
 }
 
-/** Reads the results of `tug vectors run`: its JSON or its JUnit file. Throws what is wrong with any other. */
+/**
+ * Reads the results of `tug vectors run`: its JSON or its JUnit file. Throws a description of what is wrong with any
+ * other.
+ */
 export function readResults(text: string): OpenedResult[] {
   return /^\s*</.test(text) ? readJUnit(text) : readJson(text)
 }

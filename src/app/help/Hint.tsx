@@ -10,7 +10,7 @@ import { useRuns } from '../store/run-store.ts'
 import { useHelp } from './help-store.ts'
 import { followed, prefer, usePreferences, type HintName } from './preferences.ts'
 
-/** What a hint points at, on which side of it, and what it says. */
+/** The target of a hint, the side of it, and the text. */
 const hints: Record<HintName, { at: string; side: Placement; title: string; text: string }> = {
   drive: {
     at: '[data-hint="drive"]',
@@ -43,7 +43,7 @@ export default function Hint() {
   const hint = usePreferences(({ hint }) => hint)
   useFollowed()
   const helping = useHelp()
-  // While the list is driven nothing else is drawn over it.
+  // Nothing else is drawn over the list while it is driven.
   const driving = useDevice(({ mode }) => mode === 'driving')
   const shown = hint === 'away' || helping || driving ? null : hints[hint]
   const target = useTarget(shown && shown.at)
@@ -63,7 +63,7 @@ export default function Hint() {
   )
 }
 
-/** What a hint asks for is done: in any way, not only where it points. */
+/** What a hint suggests was done: in any way, not only where it points. */
 function useFollowed(): void {
   const hint = usePreferences(({ hint }) => hint)
   const hasRun = useRuns().list.length > 0
@@ -94,7 +94,7 @@ function useTarget(selector: string | null): HTMLElement | null {
     if (selector === null) return
     const look = () => setTarget(document.querySelector<HTMLElement>(selector))
     const shell = document.querySelector('.tt-shell')!
-    // Not what changes within the device: there something does in each frame.
+    // Changes within the device are left out: there something changes in each frame.
     const parts = new MutationObserver(look)
     parts.observe(shell, { childList: true })
     parts.observe(shell.querySelector('.tt-panel')!, { childList: true, subtree: true })

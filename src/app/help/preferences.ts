@@ -16,17 +16,17 @@ const store = createStore<Preferences>(stored())
 export const usePreferences = store.use
 export const currentPreferences = store.get
 
-/** Kept for this browser, where it lets us; else while the page is open. */
+/** Kept in this browser where it allows that; else for as long as the page is open. */
 export function prefer(change: Partial<Preferences>): void {
   store.set({ ...store.get(), ...change })
   try {
     localStorage.setItem(place, JSON.stringify(store.get()))
   } catch {
-    // A browser that refuses storage is reported elsewhere; these are the least of what it loses.
+    // A browser that refuses storage is reported elsewhere; preferences are the least of what is lost.
   }
 }
 
-/** The next hint, once what one asks for has been done. */
+/** The next hint, once the present one's action has been done. */
 export function followed(hint: HintName): void {
   if (store.get().hint !== hint) return
   prefer({ hint: hintNames[hintNames.indexOf(hint) + 1] ?? 'away' })
@@ -40,7 +40,7 @@ function stored(): Preferences {
     if (hint) preferences.hint = hint
     if (typeof kept.singleKeys === 'boolean') preferences.singleKeys = kept.singleKeys
   } catch {
-    // Damaged or refused: as for someone new.
+    // Damaged or refused: as for a new user.
   }
   return preferences
 }

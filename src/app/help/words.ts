@@ -1,4 +1,4 @@
-/** The product's words that are not plain, each in one line. */
+/** The product's own words, each explained in one line. */
 export const words: readonly [string, string][] = [
   ['slot', 'A place for one picture in a cell.'],
   ['stage', 'What a slot shows now: absent, waiting, arriving, settled or failed.'],

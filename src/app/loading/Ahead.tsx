@@ -5,7 +5,7 @@ import { Flag } from '../controls/Flag.tsx'
 import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
-/** What is asked for before it is on screen: how far, which way, when, and which lists before their screens open. */
+/** What is requested before it is on screen: how far, which way, when, and which lists before their screens open. */
 export function Ahead({ project, screen }: { project: Project; screen: Screen }) {
   const { ahead, standIn } = project.loading
   const others = project.screens.filter((each) => each !== screen)

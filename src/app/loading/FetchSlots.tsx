@@ -3,16 +3,16 @@ import { set } from '../store/project-store.ts'
 import { KeepAbove } from './KeepAbove.tsx'
 import { classNames, rowName, useLiveLine } from './use-live-line.ts'
 
-/** So many slots are drawn; the rest is counted. */
+/** The number of slots that are drawn; the rest is counted. */
 const mostSlots = 12
 
-/** The fetch slots as they are filled on the live device now; taken away and added by hand. */
+/** The fetch slots of the live device with what they fetch now; removed and added by hand. */
 export function FetchSlots({ slots, perHost, keepAbove }: { slots: number; perHost: number; keepAbove: number }) {
   const { running } = useLiveLine()
   const shown = Math.min(slots, mostSlots)
   const resize = (next: number) => {
     set('/loading/fetchSlots', next)
-    // A host that has them all keeps them all; one that has fewer keeps its own limit.
+    // A host that may use all of them still may; one with a lower limit keeps its own.
     if (perHost === slots || perHost > next) set('/loading/fetchSlotsPerHost', next)
   }
   return (

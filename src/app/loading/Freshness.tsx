@@ -16,7 +16,7 @@ const ways: readonly { name: string; explain: string; usual: By }[] = [
   { name: 'its uses', explain: 'For a number of uses, whatever the server says', usual: { type: 'count', n: 5 } },
 ]
 
-/** How long a copy on disk is good without asking. */
+/** How long a copy on disk may be used without revalidation. */
 export function Freshness({ by }: { by: By }) {
   const number = (value: number, unit: string, put: (next: number) => By) => (
     <label>

@@ -1,9 +1,9 @@
 import { classNames, rowName, useLiveLine } from './use-live-line.ts'
 
-/** So many tiles in line are drawn; the rest is counted. */
+/** The number of queued tiles that are drawn; the rest is counted. */
 const mostInLine = 10
 
-/** What waits for a fetch slot on the live device now, in the loader’s own order. */
+/** The requests that wait for a fetch slot on the live device now, in the loader’s own order. */
 export function InLine() {
   const { waiting, fallen } = useLiveLine()
   return (

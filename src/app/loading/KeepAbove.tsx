@@ -5,7 +5,7 @@ import { set } from '../store/project-store.ts'
 
 const path = '/loading/cancel/keepAbove'
 
-/** The notch on a fetch: what has come so far when nobody wants it any more is finished, what has not is cut off. */
+/** The notch on a fetch: a transfer that nobody wants any more is finished from this share on, and cut off below it. */
 export function KeepAbove({ share }: { share: number }) {
   const [bar, width] = useWidth<HTMLDivElement>(200)
   const percent = Math.round(100 * share)

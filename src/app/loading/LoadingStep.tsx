@@ -16,7 +16,7 @@ import { Restraint } from './Restraint.tsx'
 import { Zones } from './Zones.tsx'
 
 const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
-/** What starts, waits, and is let go: zones by dragging, the rest beside them. */
+/** What starts, waits, and is let go: zones by dragging, the other settings beside them. */
 export default function LoadingStep() {
   const { project } = useProject()!
   const chosen = useDevice(({ screen }) => screen)

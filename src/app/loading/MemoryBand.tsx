@@ -3,7 +3,7 @@ import { set } from '../store/project-store.ts'
 
 const screenPx = 18
 const gapPx = 4
-/** So many screens are drawn; a budget beyond them is typed. */
+/** The number of screens that are drawn; a larger budget is typed. */
 const mostScreens = 12
 
 /** The memory budget as screens of pictures beyond the zones; its end is dragged. */

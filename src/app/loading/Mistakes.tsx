@@ -62,20 +62,20 @@ interface MistakesProps {
   slots: readonly { path: string; high: boolean; whole: boolean }[]
 }
 
-/** What a project's setting was before its switch was put on, for as long as the app is open. */
+/** A project's setting before its switch was turned on, for as long as the app is open. */
 const former = new Map<string, unknown>()
 const placeOf = (path: string) => `${currentProject()!.id} ${path}`
 
-/** Puts a switch on, and notes what its setting was. */
+/** Turns a switch on, and notes what its setting was. */
 function putOn(loading: Loading, path: string, value: unknown): void {
   former.set(placeOf(path), valueAt({ loading }, path))
   set(path, value)
 }
 
-/** Puts a switch off: its setting is again what it was, or what is usual where that is not known. */
+/** Turns a switch off and restores its setting, or the default where the former one is not known. */
 const putOff = (path: string, usual: unknown) => set(path, former.get(placeOf(path)) ?? usual)
 
-/** The slips that apps are found with, as switches: the app as it is today. */
+/** Mistakes that apps are found to make, as switches, so that the app can be modelled as it is today. */
 export function Mistakes({ loading, slots }: MistakesProps) {
   const allHigh = slots.length > 0 && slots.every(({ high }) => high)
   const allWhole = slots.length > 0 && slots.every(({ whole }) => whole)

@@ -4,10 +4,10 @@ import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
 const path = '/loading/startBelowDpPerS'
-/** dp/s: what waiting begins with when it is chosen; about as fast as a hand can still be followed. */
+/** dp/s: the initial value when waiting is chosen; about as fast as the eye can follow. */
 const usual = 1500
 
-/** Above which speed of the list nothing starts. */
+/** The speed of the list above which nothing starts. */
 export function Restraint({ dpPerS }: { dpPerS: number | null }) {
   const { label, explain } = settingAt(path)
   return (

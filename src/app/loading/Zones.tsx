@@ -18,7 +18,10 @@ const rowPx = 25
 const gapPx = 3
 const pitchPx = rowPx + gapPx
 const mostAhead = 12
-/** Rows drawn above the screen: the edge of what is let go is dragged over them; past the last one nothing is. */
+/**
+ * Rows drawn above the screen: the edge beyond which requests are let go is dragged over them; past the last one there
+ * is none.
+ */
 const rowsAbove = 4
 const mostHeldRows = 3
 

@@ -6,7 +6,7 @@ import { currentRun } from '../device/device-store.ts'
 /** The classes of a request, by number. */
 export const classNames = ['on screen', 'coming up', 'just left', 'nobody’s'] as const
 
-/** Where what a request brings is to be shown; one that nobody claims any more is for no row. */
+/** The rows that wait for a request's picture; one that nobody claims any more has none. */
 export const rowName = (row: number | null) => (row === null ? 'no row' : `row ${row}`)
 
 interface InLine {
@@ -21,28 +21,26 @@ interface InSlot extends InLine {
   share: number | null
 }
 
-/** What runs on the live device, who waits in which order, and who was let go a moment ago. */
+/** The loader of the live device: what is running, the queue in its order, and what was let go a moment ago. */
 interface LiveLine {
   running: readonly InSlot[]
   waiting: readonly InLine[]
   fallen: readonly (InLine & { at: number })[]
 }
 
-/** How often the device is looked at, and how long one that was let go is seen to fall, ms. */
+/** The interval at which the device is read, and how long a request that was let go is seen to fall, ms. */
 const lookMs = 120
 const fallMs = 600
 const mostFallen = 8
 
-/**
- * Follows the loader of the live device. The line is in its own order: the first is what the next free slot goes to.
- */
+/** Follows the loader of the live device. The queue is in its own order: the first gets the next free slot. */
 export function useLiveLine(): LiveLine {
   const [line, setLine] = useState<LiveLine>({ running: [], waiting: [], fallen: [] })
   useEffect(() => {
     let known: readonly { request: Request; place: InLine }[] = []
     const timer = setInterval(() => {
       const now = performance.now()
-      // Who was let go has no claims any more: it falls from where it was seen last.
+      // A request that was let go has no claims any more: it falls from where it was last seen.
       const gone = known
         .filter(({ request }) => request.state === 'cancelled')
         .map(({ place }) => ({ ...place, at: now }))
@@ -56,7 +54,7 @@ export function useLiveLine(): LiveLine {
           share: request.total ? run!.received(request.transfer) / request.total : null,
         }))
         const waiting = all.filter(({ state }) => state === 'queued').map(placeOf)
-        // Nothing goes on most of the time: then nothing is drawn.
+        // Most of the time nothing happens: then nothing is drawn.
         const still = [fallen, running, waiting, before.fallen, before.running, before.waiting].every(
           ({ length }) => length === 0,
         )

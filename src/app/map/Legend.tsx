@@ -8,7 +8,7 @@ interface LegendProps {
   onToggle: (name: RequestClass) => void
 }
 
-/** The legend is the filter: a class that is pressed off is not drawn. */
+/** The legend is the filter: a class that is switched off is not drawn. */
 export function Legend({ classes, hidden, onToggle }: LegendProps) {
   return (
     <div className="tt-legend" role="group" aria-label="What the map shows">

@@ -18,20 +18,20 @@ interface ScrollMapProps {
   /** The selected request's number. */
   selected: number | null
   onSelect: (request: number | null) => void
-  /** Findings, where they show. */
+  /** Findings, at the places where they show. */
   pins?: readonly { id: string; ms: number; label: string; what: string }[]
   onPin?: (id: string) => void
   projection?: Projection
   /** Lines that are drawn, of the map and of its ghost; null: all. */
   only?: Uint8Array | null
   onlyGhost?: Uint8Array | null
-  /** The part that is selected, and what is called when another is dragged with the shift key. */
+  /** The selected part; `onPart` is called when another is dragged with the shift key. */
   range?: MapRange | null
   onRange?: (range: MapRange | null) => void
-  /** Zones of the run's policy; where the screen lies straight the edge of what comes up can be dragged. */
+  /** Zones of the run's policy; in the distance projection the edge of what is coming up can be dragged. */
   zones?: MapZones | null
   edge?: { rows: number; most: number; onChange: (rows: number) => void } | null
-  /** Where the playback is; null: nothing is played. */
+  /** Cursor of the playback; null: nothing is played. */
   cursorMs?: number | null
   /** The cursor is put to a moment. */
   onCursor?: (ms: number) => void
@@ -67,7 +67,7 @@ export function ScrollMap({
   const [far] = useState(() => new FarView())
   const [size, setSize] = useState({ width: 800, height: 200 })
   const whole = useMemo(() => (projection === 'rows' ? fitAll(map) : fitDistance(map)), [map, projection])
-  // A part that was zoomed into is one of its projection.
+  // A zoomed part belongs to one projection.
   const [held, setHeld] = useState<{ window: MapWindow; projection: Projection } | null>(null)
   const zoomed = held?.projection === projection ? held.window : null
   const setZoomed = useCallback((window: MapWindow | null) => setHeld(window && { window, projection }), [projection])
@@ -120,7 +120,7 @@ export function ScrollMap({
       })
       if (!isWhole) frame = requestAnimationFrame(goOn)
     }
-    // Many lines take several frames; in between nothing is drawn, for it would look the same.
+    // Many lines take several frames; in between nothing is drawn, since it would look the same.
     function goOn(): void {
       if (far.work(partMs)) draw()
       else frame = requestAnimationFrame(goOn)

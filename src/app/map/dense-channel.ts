@@ -2,21 +2,21 @@ import type { MapData } from '../../core/profile/views/map-data.ts'
 import { countUpTo } from '../../core/numbers/search.ts'
 import type { MapWindow, PlotArea } from './map-view.ts'
 
-/** From so many positions a pixel column on, the channel is drawn by columns and not as a path. */
+/** From this many positions a pixel column, the channel is drawn by columns and not as a path. */
 const densePerPx = 4
 
-/** The highest and the lowest place of the window in each column of pixels, dp. */
+/** The highest and the lowest position of the window in each column of pixels, dp. */
 export interface Columns {
   high: Float64Array
   low: Float64Array
 }
 
-/** Whether a map has more positions in view than a path could show, or could be drawn of in time. */
+/** Whether a map has more positions in view than a path could show or could draw in time. */
 export function isDense({ channel }: MapData, view: MapWindow, plot: PlotArea): boolean {
   return countUpTo(channel.t, view.toMs) - countUpTo(channel.t, view.fromMs) > densePerPx * plot.width
 }
 
-/** Where the window was in each column: a column without a position of its own has the one before it. */
+/** Position of the window in each column: a column without one of its own has that of the column before it. */
 export function columnsOf({ channel: { t, top }, endMs }: MapData, view: MapWindow, plot: PlotArea): Columns {
   const width = Math.ceil(plot.width)
   const msPerPx = (view.toMs - view.fromMs) / plot.width
@@ -38,9 +38,7 @@ export function columnsOf({ channel: { t, top }, endMs }: MapData, view: MapWind
   return { high, low }
 }
 
-/**
- * The channel of a long run from far out, column by column: where the window was at any time of each, and its edges.
- */
+/** The channel of a long run from far out, column by column: where the window was during each, and its edges. */
 export function drawDenseChannel(
   context: CanvasRenderingContext2D,
   map: MapData,

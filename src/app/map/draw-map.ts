@@ -16,8 +16,9 @@ const manyLines = 4000
 const thinPx = 2
 
 /**
- * Draws the scroll map: channel, holes, requests, drip line, axes. @returns whether all of it is drawn, or a part is
- * still worked on
+ * Draws the scroll map: channel, holes, requests, drip line, axes.
+ *
+ * @returns whether all of it is drawn, or a part is still in progress /
  */
 export function drawMap(context: CanvasRenderingContext2D, paint: MapPaint): boolean {
   const { width, height, plot } = paint
@@ -71,7 +72,7 @@ function edges(paint: MapPaint, map: MapData): Edges {
       bottom: [level[1], level[1]],
     }
   }
-  // A long run has some hundred thousand positions: they are gone through without making anything of each.
+  // A long run has some hundred thousand positions: the loop allocates nothing for them.
   const across = plot.width / (view.toMs - view.fromMs)
   const down = plot.height / (view.toDp - view.fromDp)
   const left = plot.left - view.fromMs * across
@@ -83,18 +84,19 @@ function edges(paint: MapPaint, map: MapData): Edges {
     found.top.push(y)
     found.bottom.push(y + tall)
   }
-  // What is beyond the view on either side is one point: a path of many screens is slow even where it is clipped.
+  // What is beyond the view on either side is reduced to one point: a path of many screens is slow even where it is
+  // clipped.
   const first = Math.max(0, countUpTo(t, view.fromMs) - 1)
   if (first === 0) put(left, 0)
   let last = top[first - 1] ?? 0
   let before = t[first - 1] ?? 0
-  /** Where the column of pixels began whose last position has still to be put; NaN: none has. */
+  /** Start of the pixel column whose last position has not been drawn yet; NaN: none. */
   let column = Number.NaN
   for (let i = first; i < t.length && before <= view.toMs; i++) {
     const ms = t[i]!
     const x = left + ms * across
     const stoodStill = ms - before > 40
-    // Several frames in one column: the last of them stands for all.
+    // Several frames in one column: the last of them is drawn.
     if (stoodStill || x - column >= 0.7) {
       if (!Number.isNaN(column)) put(left + before * across, last)
       if (stoodStill) put(left + (ms - 17) * across, last)
@@ -173,7 +175,7 @@ function drawHoles(context: CanvasRenderingContext2D, paint: MapPaint): void {
   }
 }
 
-/** A band of the list over a while, which is a curved one where the window is at rest. */
+/** A band of the list over a time span, which is curved in the distance projection. */
 function fillWay(
   context: CanvasRenderingContext2D,
   { map, view, plot, projection = 'rows' }: MapPaint,
@@ -249,7 +251,7 @@ function drawLines(context: CanvasRenderingContext2D, paint: MapPaint): void {
   }
 }
 
-/** Adds a way to the path: from its first point to its last. */
+/** Adds a line to the path: from its first point to its last. */
 function trace(context: CanvasRenderingContext2D, way: readonly { x: number; y: number }[]): void {
   for (const [n, point] of way.entries()) {
     if (n === 0) context.moveTo(point.x, point.y)
@@ -280,7 +282,7 @@ function drawSelected(context: CanvasRenderingContext2D, paint: MapPaint): void 
   context.stroke()
 }
 
-/** The selected part, as a band of time; in rows also of places. */
+/** The selected part, as a band of time; in rows also of positions. */
 function drawRange(
   context: CanvasRenderingContext2D,
   { view, plot, colour, projection = 'rows' }: MapPaint,

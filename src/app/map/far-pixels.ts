@@ -7,7 +7,7 @@ import { offsetAt, type Projection } from './projection.ts'
 /** Half the size of a mark's dot, px. */
 const dot = 1
 /**
- * After so much work, in pixels, whoever draws is asked whether to go on; what one line takes beside its pixels, in
+ * After this much work, in pixels, the caller is asked whether to go on; the cost of a line beside its pixels, in
  * pixels.
  */
 const pixelsAPart = 60_000
@@ -20,7 +20,7 @@ export interface PixelRoom {
   height: number
 }
 
-/** Draws what was missing on screen, hatched; gives way after each part of the work. */
+/** Draws what was missing on screen, hatched; yields after each part of the work. */
 export function* addHoles(
   { pixels, width, height }: PixelRoom,
   { map, view, colour, projection = 'rows' }: MapPaint,
@@ -56,7 +56,7 @@ export function* addHoles(
   }
 }
 
-/** Draws every request that is in view, with a dot at its end; gives way after each part of the work. */
+/** Draws every request that is in view, with a dot at its end; yields after each part of the work. */
 export function* addLines(
   { pixels, width, height }: PixelRoom,
   { map, view, projection = 'rows', range, only }: MapPaint,
@@ -94,7 +94,7 @@ export function* addLines(
   }
 }
 
-/** The colour of each class as a pixel; 0: the legend has switched it off. */
+/** The colour of each class as a pixel; 0: switched off in the legend. */
 export function inksOf({ hidden, colour }: MapPaint): number[] {
   return mapClasses.map((name) => (hidden.has(name) ? 0 : packed(colour(classWords[name].hue))))
 }

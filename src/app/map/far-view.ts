@@ -3,15 +3,15 @@ import type { FarPainter, MapPaint } from './map-paint.ts'
 import type { MapWindow } from './map-view.ts'
 
 /**
- * While the map is panned, what is drawn reaches so far beyond the plot on every side, as a share of it: within, a
+ * While the map is panned, the buffer reaches this far beyond the plot on every side, as a share of it: within, a
  * redraw is one copy.
  */
 const beyond = 0.5
-/** So many rows of pixels are put on the canvas at once. */
+/** Rows of pixels that are put on the canvas at once. */
 const rowsAPart = 96
 /**
- * A picture that is replaced so often before it was ready is drawn to its end at once: whoever goes on and on sees
- * something new.
+ * A picture that was replaced this often before it was ready is drawn to its end at once, so that continuous panning
+ * shows something new.
  */
 const mostReplaced = 3
 
@@ -45,9 +45,11 @@ export class FarView implements FarPainter {
   fills = 0
 
   /**
-   * Lays the marks over the plot. @returns whether they are those of the paint; if not, `work` goes on with them, and
-   * they are drawn once it has ended
-   * @param mostMs how long a new buffer may be filled before it gives way
+   * Draws the marks over the plot.
+   *
+   * @returns whether they are those of the paint; if not, `work` goes on with them, and they are drawn once it has
+   * ended
+   * @param mostMs how long a new buffer may be filled before it yields /
    */
   draw(context: CanvasRenderingContext2D, paint: MapPaint, mostMs = Infinity): boolean {
     const width = Math.ceil(paint.plot.width)
@@ -67,7 +69,11 @@ export class FarView implements FarPainter {
     return place !== null
   }
 
-  /** Goes on with the buffer that is being filled. @returns whether it is ready, or there is none */
+  /**
+   * Goes on with the buffer that is being filled.
+   *
+   * @returns whether it is ready, or there is none
+   */
   work(mostMs: number): boolean {
     if (!this.filling) return true
     const until = performance.now() + mostMs
@@ -85,7 +91,7 @@ export class FarView implements FarPainter {
   }
 
   private begin(paint: MapPaint, width: number, height: number, margin: number): void {
-    // Even: the hatching of holes stays in step.
+    // Even, so that the hatching of holes stays aligned.
     const even = (px: number) => 2 * Math.round(px / 2)
     const place = { x: even(width * margin), y: even(height * margin) }
     const [wide, tall] = [width + 2 * place.x, height + 2 * place.y]
@@ -112,7 +118,7 @@ export class FarView implements FarPainter {
     this.filling = { layer, steps: fill(layer, { ...paint, view }, inks) }
   }
 
-  /** What is there already, where its marks lie in the view now. */
+  /** The present buffer, placed where its marks are in the view now. */
   private standIn(
     context: CanvasRenderingContext2D,
     { view, plot, projection }: MapPaint,
@@ -145,7 +151,7 @@ function* fill({ canvas, image }: Layer, paint: MapPaint, inks: readonly number[
   }
 }
 
-/** Whether a buffer has the same marks at the same scale, wherever the view lies. */
+/** Whether a buffer has the same marks at the same scale, wherever the view is. */
 function isAlike(layer: Layer | null, paint: MapPaint, width: number, height: number): layer is Layer {
   if (!layer) return false
   for (const part of ['map', 'hidden', 'projection', 'range', 'only'] as const)
@@ -159,7 +165,7 @@ function isAlike(layer: Layer | null, paint: MapPaint, width: number, height: nu
   )
 }
 
-/** Where in a buffer the view lies, px; null when it is not all there. */
+/** Position of the view in a buffer, px; null when it is not all there. */
 function placeIn(layer: Layer | null, paint: MapPaint, width: number, height: number): { x: number; y: number } | null {
   if (!isAlike(layer, paint, width, height)) return null
   const { view } = paint

@@ -2,9 +2,9 @@ import type { MapPaint } from './map-paint.ts'
 import { margins, toX, toY } from './map-view.ts'
 import { niceStep } from './nice-ticks.ts'
 
-/** The longest drip that is drawn to scale, ms; a longer one is broken and says its number. */
+/** The longest drip that is drawn to scale, ms; a longer one is broken and labelled with its number. */
 const longestDripMs = 80
-/** What the number of a long drip needs to be read, px. */
+/** Width of the label of a long drip, px. */
 const numberRoom = 44
 
 /** A clean line while frames come on time; each late one hangs down by its lateness. */
@@ -54,7 +54,7 @@ export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): v
   context.fillText('frames', plot.left - 6, y + 4)
 }
 
-/** Seconds below the map, rows beside it; where the screen lies straight, rows beyond its edges. */
+/** Seconds below the map, rows beside it; in the distance projection, rows beyond the screen's edges. */
 export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): void {
   const { map, view, plot, colour, height } = paint
   context.fillStyle = colour('--quiet')

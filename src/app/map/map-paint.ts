@@ -4,15 +4,15 @@ import type { Projection } from './projection.ts'
 
 /** How far beyond the screen's edges a run's policy reached, dp; 0: there was no such zone. */
 export interface MapZones {
-  /** Rows that are coming up were asked for as far as this. */
+  /** Rows that were coming up were requested up to this distance. */
   ahead: number
-  /** What has left was let go no nearer than this. */
+  /** Requests of rows that had left were let go from this distance. */
   letGo: number
 }
 
-/** What draws a map that is far out, and keeps its pixels between redraws. */
+/** Draws a map that is far out, and keeps its pixels between redraws. */
 export interface FarPainter {
-  /** @returns whether the marks are those of the paint, or, after so many ms, still what stands in for them */
+  /** @returns whether the marks are those of the paint, or, after so many ms, still the ones before */
   draw(context: CanvasRenderingContext2D, paint: MapPaint, mostMs?: number): boolean
 }
 
@@ -26,21 +26,21 @@ export interface MapPaint {
   height: number
   /** Position of the selected line. */
   selected: number | null
-  /** Classes that the legend has switched off. */
+  /** Classes that are switched off in the legend. */
   hidden: ReadonlySet<string>
   colour: (token: string) => string
-  /** How places in the list are drawn; as rows unless it is said. */
+  /** How positions in the list are drawn; as rows by default. */
   projection?: Projection
-  /** A part of the map that is selected: ms and dp of the list; what is outside is dimmed. */
+  /** The selected part of the map, in ms and dp of the list; the rest is dimmed. */
   range?: MapRange | null
-  /** Lines that are drawn, by their place in the map; all of them unless it is said. */
+  /** Lines that are drawn, by their place in the map; all by default. */
   only?: Uint8Array | null
   onlyGhost?: Uint8Array | null
-  /** Paths even where there are many: a drawing that is kept. */
+  /** Draws paths even where there are many lines: for a drawing that is saved. */
   everyLine?: boolean
-  /** Of the run's policy; drawn where the screen lies straight. */
+  /** Zones of the run's policy; drawn in the distance projection. */
   zones?: MapZones | null
-  /** How long many lines may be worked on before the rest is left for later, ms; to their end unless it is said. */
+  /** How long many lines may be worked on before the rest is left for later, ms; no limit by default. */
   partMs?: number
   /** Kept between redraws: the pixel buffer of the far-out view. */
   far: FarPainter

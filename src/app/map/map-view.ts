@@ -16,7 +16,7 @@ export interface MapRange {
   toDp: number
 }
 
-/** Whether a line's while and place touch a range. */
+/** Whether a line's time and position touch a range. */
 export function inRange({ lines }: MapData, at: number, range: MapRange): boolean {
   return (
     lines.to[at]! >= range.fromMs &&
@@ -26,12 +26,12 @@ export function inRange({ lines }: MapData, at: number, range: MapRange): boolea
   )
 }
 
-/** By how much of the view one press of a key moves an edge of the selected part. */
+/** The share of the view by which one press of a key moves an edge of the selected part. */
 const keyShare = 0.05
 
 /**
- * A part that is selected by keys: its late edge and its lower one are moved by so many steps. Where none is selected
- * yet it begins at a moment, as high as the view. Both edges keep a step between them.
+ * Selection by keys: the late edge and the lower one are moved by so many steps. A new selection begins at a moment, as
+ * high as the view. The edges stay a step apart.
  */
 export function stretchRange(
   range: MapRange | null,
@@ -107,7 +107,7 @@ export function lineOf({ lines }: MapData, request: number | null): number | nul
   return at < 0 ? null : at
 }
 
-/** The line nearest to a point, by its position in the map's columns; null when none is within reach (px). */
+/** The line nearest to a point, as its position in the map's columns; null when none is within reach (px). */
 export function nearestLine(
   map: MapData,
   x: number,

@@ -5,7 +5,7 @@ export type Mark = 'diamond' | 'cross' | 'tick' | 'triangle' | 'square' | 'ring'
 /** How strongly the marks of the run behind are drawn: paler than the present ones, and still 3 : 1 on any ground. */
 export const ghostStrength = 0.75
 
-/** What each class is called, and how it is drawn: hue by class, shape by outcome. */
+/** Names of the classes, and how they are drawn: hue by class, shape by outcome. */
 export const classWords: Record<
   RequestClass,
   { name: string; explain: string; hue: string; mark: Mark; glyph: string }

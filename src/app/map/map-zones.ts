@@ -3,7 +3,7 @@ import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { MapPaint, MapZones } from './map-paint.ts'
 import { toX, toY } from './map-view.ts'
 
-/** The zones of a policy, for rows as tall as a map's are in the middle. */
+/** The zones of a policy, for rows of the map's median height. */
 export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapData): MapZones {
   return {
     ahead: ahead.by === 'rows' ? Math.ceil(ahead.amount) * pitchDp : ahead.amount * heightDp,
@@ -12,8 +12,8 @@ export function zonesOf({ ahead, cancel }: Loading, { pitchDp, heightDp }: MapDa
 }
 
 /**
- * Beyond the edges of the screen that lies straight: what was coming up as a tint, where it was let go as a dashed
- * edge.
+ * Beyond the edges of the screen in the distance projection: what was coming up as a tint, the edge of letting go
+ * dashed.
  */
 export function drawZones(
   context: CanvasRenderingContext2D,

@@ -1,4 +1,4 @@
-/** The next step that reads well, upwards: 1, 2 or 5 of a power of ten. */
+/** The next round step, upwards: 1, 2 or 5 times a power of ten. */
 export function niceStep(rough: number): number {
   const power = 10 ** Math.floor(Math.log10(Math.max(1e-9, rough)))
   const share = rough / power
@@ -6,8 +6,8 @@ export function niceStep(rough: number): number {
 }
 
 /**
- * Ticks that read well, in even steps around some values: the first is not above the least, the last not below the
- * most. About so many.
+ * Round ticks in even steps around some values: the first is not above the least, the last not below the most. About so
+ * many.
  */
 export function niceTicks(values: readonly number[], about: number): number[] {
   const low = Math.min(...values)

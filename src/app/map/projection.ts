@@ -9,8 +9,8 @@ import { toX, toY, type MapWindow, type PlotArea } from './map-view.ts'
 export type Projection = 'rows' | 'distance'
 
 /**
- * The distance projection begins with all that requests were away from the window, but not with more screens than this
- * either way.
+ * The distance projection shows all distances between requests and the window, but at most this many screens either
+ * way.
  */
 const mostReach = 6
 const leastReach = 0.4
@@ -33,7 +33,7 @@ class Position {
 
 const positions = new WeakMap<MapData, Position>()
 
-/** What is taken from a place in the list to draw it at an instant, dp. */
+/** What is subtracted from a position in the list to draw it at an instant, dp. */
 export function offsetAt(map: MapData, projection: Projection, ms: number): number {
   if (projection === 'rows') return 0
   let position = positions.get(map)
@@ -41,7 +41,7 @@ export function offsetAt(map: MapData, projection: Projection, ms: number): numb
   return position.at(ms)
 }
 
-/** The part of the distance projection that is seen first: the window, and what requests were away from it. */
+/** The initial view of the distance projection: the window, and the distances of requests from it. */
 export function fitDistance(map: MapData): MapWindow {
   const { lines, heightDp } = map
   let above = -leastReach * heightDp
@@ -60,7 +60,7 @@ export function fitDistance(map: MapData): MapWindow {
   }
 }
 
-/** A place in the list over a while, as points on the page: level in rows, a curve in distance. */
+/** A position in the list over a time span, as points on the page: level in rows, a curve in distance. */
 export function wayOf(
   map: MapData,
   projection: Projection,

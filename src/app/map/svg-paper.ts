@@ -1,4 +1,4 @@
-/** What drawMap draws with, written down as SVG 1.1 instead of px: the few calls that it makes. */
+/** What drawMap draws with, written as SVG 1.1 instead of px: the few calls that it makes. */
 export class SvgPaper {
   strokeStyle: string | CanvasPattern = '#000'
   fillStyle: string | CanvasPattern = '#000'
@@ -12,7 +12,7 @@ export class SvgPaper {
   private clips = 0
   private open = 0
 
-  /** The whole picture, so many px wide and high, on a ground. */
+  /** The whole picture, so many px wide and high, on a background. */
   text(width: number, height: number, ground: string): string {
     return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}"><defs>${pattern}</defs><rect width="${width}" height="${height}" fill="${ground}"/>${this.parts.join('')}${'</g>'.repeat(this.open)}</svg>\n`
   }
@@ -22,7 +22,7 @@ export class SvgPaper {
   }
 
   save(): void {
-    // Only the clip is kept and given back; drawMap sets the rest again each time.
+    // Only the clip is saved and restored; drawMap sets the rest again each time.
   }
 
   restore(): void {

@@ -1,4 +1,4 @@
-/** Colours as the style sheet has them, which follows the theme: each is read once, since reading them is slow. */
+/** Colours of the style sheet, which follow the theme: each is read once, since reading them is slow. */
 export class Tokens {
   private readonly known = new Map<string, string>()
   private theme = ''

@@ -17,7 +17,7 @@ interface MapHandProps {
   onCursor: ((ms: number) => void) | undefined
   /** A line that the pointer is over. */
   onHover: (line: number | null) => void
-  /** What is shown from now on; null: all. */
+  /** The new view; null: all. */
   onZoom: (view: MapWindow | null) => void
 }
 
@@ -28,24 +28,24 @@ interface Place {
 
 /** A press that moves less than this is a click, px. */
 const clickPx = 4
-/** Fingers nearer than this do not say how far apart they are meant, px. */
+/** Fingers nearer than this do not give a usable distance, px. */
 const leastApartPx = 8
 
 /**
- * What a hand does on the map: one pointer pans (with the shift key it selects a part), two fingers zoom the time, a
- * click selects; the wheel zooms; keys do all of it.
+ * Gestures on the map: one pointer pans (with the shift key it selects a part), two fingers zoom the time, a click
+ * selects; the wheel zooms; keys do all of it.
  */
 export function useMapHand(props: MapHandProps) {
   const { map, canvas, view, plot, projection, at, range, onRange, onSelect, onCursor, onHover, onZoom } = props
   const drag = useRef<{ moved: boolean; select: { ms: number; dp: number } | null } | null>(null)
-  /** Where each pointer that presses is. */
+  /** Position of each pressed pointer. */
   const down = useRef(new Map<number, Place>())
   const msAt = (x: number) => view.fromMs + ((x - plot.left) / plot.width) * (view.toMs - view.fromMs)
   const placeOf = ({ nativeEvent: { offsetX, offsetY } }: PointerEvent) => ({
     ms: msAt(offsetX),
     dp: view.fromDp + ((offsetY - plot.top) / plot.height) * (view.toDp - view.fromDp),
   })
-  /** The view as the hand has left it: two fingers move between two renderings. */
+  /** The view as the gesture has left it: two fingers move between two renderings. */
   const latestView = useRef(view)
   useEffect(() => {
     latestView.current = view
@@ -78,7 +78,7 @@ export function useMapHand(props: MapHandProps) {
 
   const select = (event: PointerEvent, from: { ms: number; dp: number }) => {
     const to = placeOf(event)
-    // The distance projection selects a while, whatever its place.
+    // The distance projection selects a time span, whatever the position.
     const places = projection === 'rows' ? [from.dp, to.dp] : [-Infinity, Infinity]
     onRange?.({
       fromMs: Math.min(from.ms, to.ms),
@@ -122,7 +122,7 @@ export function useMapHand(props: MapHandProps) {
     latest.current = at
   }, [at])
 
-  /** Steps from the request that was stepped to last, which may not have been drawn yet. */
+  /** Counts from the request that was reached last, which may not have been drawn yet. */
   const step = (by: number) => {
     const { request } = map.lines
     if (request.length === 0) return
@@ -152,7 +152,7 @@ export function useMapHand(props: MapHandProps) {
     onPointerDown: (event: PointerEvent) => {
       event.currentTarget.setPointerCapture(event.pointerId)
       down.current.set(event.pointerId, { x: event.clientX, y: event.clientY })
-      // A second finger makes a pinch of what began as a press.
+      // A second finger turns a press into a pinch.
       drag.current =
         down.current.size > 1
           ? { moved: true, select: null }
@@ -164,7 +164,7 @@ export function useMapHand(props: MapHandProps) {
       release(event)
       if (!isClick) return
       const { offsetX, offsetY } = event.nativeEvent
-      // Beneath the plot is time alone: a click there puts the cursor.
+      // Beneath the plot is only time: a click there sets the cursor.
       if (onCursor && offsetY > plot.top + plot.height) onCursor(msAt(offsetX))
       else {
         const line = pick(event)

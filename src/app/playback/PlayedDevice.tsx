@@ -24,7 +24,7 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
   const [withoutTexts, setWithoutTexts] = useState<string | null>(null)
 
   const follow = useRef(async () => {
-    // One screen at a time; the newest moment that is wanted counts.
+    // One screen at a time; the newest requested moment counts.
     if (busy.current || !played.current) return
     busy.current = true
     try {

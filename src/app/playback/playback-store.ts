@@ -1,6 +1,6 @@
 import { createStore } from '../store/external-store.ts'
 
-/** A run that is played back: which, where the cursor is, and how fast it goes; null: the device is live. */
+/** The run that is played back, its cursor and its speed; null: the device is live. */
 export interface Played {
   run: number
   ms: number
@@ -13,7 +13,7 @@ const store = createStore<Played | null>(null)
 export const usePlayed = store.use
 export const currentPlayed = store.get
 
-/** Puts the device where a run was at a moment; it stays there. */
+/** Shows the device as it was in a run at a moment, paused. */
 export function playAt(run: number, ms: number, endMs: number): void {
   const now = store.get()
   store.set({

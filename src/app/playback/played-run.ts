@@ -14,17 +14,17 @@ export interface PlayedRun {
   list: PlayedList
   widthDp: number
   heightDp: number
-  /** Why the items are not at hand any more, and so their texts are not; null: they are. */
+  /** Why the items are not available any more, and their texts are missing; null: they are. */
   withoutTexts: string | null
   screenAt: (ms: number) => Promise<PlayedScreen>
 }
 
 /**
- * Makes a kept run ready for playback: its items by key, its log in the worker, pictures as they are wanted. `pxPerDp`:
- * how large the page shows it.
+ * Prepares a kept run for playback: its items by key, its log in the worker, pictures on demand. `pxPerDp`: how large
+ * the page shows it.
  */
 export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () => number): Promise<PlayedRun> {
-  // What it ran with, variants and all.
+  // The settings that it ran with, variants included.
   const parsed = parseProject(run.raw)
   if (!parsed.ok) throw new Error(parsed.message)
   const { project } = parsed
@@ -39,7 +39,7 @@ export async function openPlayed(run: StoredRun, kept: StoredLog, pxPerDp: () =>
     itemOf: (key) => items.get(key) ?? {},
     pictureOf: ({ rendition, kind, slot, px }) => {
       const address = classify(addresses[rendition] ?? '', null)
-      // One that is no longer available is played as its placeholder.
+      // A picture that is no longer available is played as its placeholder.
       return pictureAt({ id: run.project, project }, address, screen.cells[kind]!.slots[slot]!, px).catch(() => null)
     },
   })

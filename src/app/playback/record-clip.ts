@@ -12,17 +12,17 @@ interface ClipOrder {
   progress: (share: number) => void
 }
 
-/** A clip is at most so long, ms, and has so many pictures a second. */
+/** The longest clip, ms, and its pictures a second. */
 const longestMs = 10_000
 const perSecond = 10
 /** px of the clip for one dp. */
 const scale = 1
 
-/** What takes the pictures of a clip one after the other, and makes a file of them. */
+/** Takes the pictures of a clip one after the other, and makes a file of them. */
 interface Film {
   add(picture: ImageData): Promise<void>
   finish(): Promise<Blob>
-  /** Lets go of what the film holds when it is not finished. */
+  /** Releases what the film holds when it is not finished. */
   cancel(): Promise<void>
 }
 

@@ -2,7 +2,7 @@ import type { Check } from '../../core/profile/figures/checks.ts'
 import { checksWord } from '../runs/figures.ts'
 import { TextButton } from '../controls/TextButton.tsx'
 
-/** The invariants of a run, held against its own log; evidence leads to its first moment. */
+/** The invariants of a run, checked against its own log; evidence leads to its first moment. */
 export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMoment: (ms: number) => void }) {
   return (
     <section className="tt-card tt-checks" aria-label="Checks" tabIndex={0}>

@@ -16,16 +16,16 @@ import { MenuItem } from '../controls/MenuItem.tsx'
 
 /** Lines on a page. */
 const most = 200
-/** What the clipboard takes at most, lines; more goes out as a file. */
+/** The most lines that are copied; more goes out as a file. */
 const mostCopied = 100_000
 
-/** Every event of the run: filtered by kind and text, copied, and taken out as NDJSON or CSV. */
+/** Every event of the run: filtered by kind and text, copied, and saved as NDJSON or CSV. */
 export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRun; range: MapRange | null }) {
   const [kinds, setKinds] = useState<readonly EventKind[]>([])
   const [typed, setTyped] = useState('')
   const text = useDeferredValue(typed)
   const query = { kinds, text, ...(range ? { fromMs: range.fromMs, toMs: range.toMs } : {}) }
-  // Another filter, or another part of the map, begins at its first page.
+  // Another filter, or another part of the map, starts at its first page.
   const filter = JSON.stringify(query)
   const [turned, setTurned] = useState({ filter, page: 0 })
   const page = turned.filter === filter ? turned.page : 0
@@ -40,7 +40,7 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   const last = Math.max(0, Math.ceil((answer?.matching ?? 0) / most) - 1)
   const lines = answer?.events.map(lineOf) ?? []
   const copy = () => {
-    // The worker makes the text, and no more of it than the clipboard takes.
+    // The worker makes the text, and no more of it than can be copied.
     const text = runWorker
       .ask('eventText', { log: kept.log, hash: run.hash, query, most: mostCopied })
       .result.then((lines) => new Blob([lines], { type: 'text/plain' }))
@@ -103,7 +103,7 @@ export function EventLens({ kept, run, range }: { kept: StoredLog; run: StoredRu
   )
 }
 
-/** Which kinds of event are listed: none chosen is all. */
+/** Which kinds of event are listed: none chosen means all. */
 function Kinds({ kinds, onKinds }: { kinds: readonly EventKind[]; onKinds: (kinds: readonly EventKind[]) => void }) {
   return (
     <Dropdown autoClose="outside">

@@ -13,7 +13,7 @@ interface FindingCardsProps {
   world: string
   /** Bytes of the world in which changes are tried ÷ those of the run; null: not known. */
   fidelity: number | null
-  /** Whose fixed run is drawn over the present one. */
+  /** The finding whose fixed run is drawn over the present one. */
   shown: string | null
   tried: string | null
   onShow: (id: string | null) => void
@@ -168,7 +168,7 @@ function interval({ proof }: Finding): string {
 
 type FindingActProps = Pick<FindingCardsProps, 'tried' | 'onTry' | 'onVisits'> & { finding: Finding; canUndo: boolean }
 
-/** What to do about a finding: apply its setting or take it back; where none is at fault, look at the visits. */
+/** What to do about a finding: apply its setting or revert it; where none is at fault, look at the visits. */
 function FindingAct({ finding, tried, canUndo, onTry, onVisits }: FindingActProps) {
   if (finding.other !== undefined)
     return (

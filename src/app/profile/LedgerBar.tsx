@@ -8,13 +8,13 @@ interface LedgerBarProps {
   onPick: (name: LedgerClass) => void
 }
 
-/** Parts narrower than this share of the bar say their name only on hover. */
+/** Parts narrower than this share of the bar show their name only on hover. */
 const roomForName = 0.11
 
 /** Every byte received, in one bar: its parts sum to the whole. */
 export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
   const received = metrics['bytes.received'] ?? 0
-  // With local pictures alone, reading and decoding is what it costs.
+  // With local pictures alone, the cost is in reading and decoding.
   if (received === 0) {
     const local = (metrics['tier.localShare'] ?? 0) > 0
     const [decodeMs, wastedMs] = [metrics['decode.ms'] ?? 0, metrics['decode.wastedMs'] ?? 0]
@@ -45,7 +45,7 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
             data-explain={`${word}: ${bytes.toLocaleString('en')} bytes, ${(100 * share).toFixed(1)} %. ${explain}`}
             aria-label={`${word}, ${mb(bytes)}`}
           >
-            {/* Where only the name has room, the number goes to a line that is not shown: whole, with its unit. */}
+            {/* Where only the name fits, the number goes to a hidden line: complete, with its unit. */}
             <span>{share >= roomForName ? `${word} ${mb(bytes).replace(' ', '\u00a0')}` : ''}</span>
           </button>
         )

@@ -19,10 +19,10 @@ interface MapToolsProps {
   onProjection: (projection: Projection) => void
   range: MapRange | null
   onRange: (range: MapRange | null) => void
-  /** The slots of a cell by number, where there are several; which one is drawn, null for all. */
+  /** The slots of a cell by number, where there are several; the one that is drawn, null for all. */
   slots: readonly string[]
   slot: number | null
-  /** The lines that the slot leaves; null: all. */
+  /** The lines of the chosen slot; null: all. */
   only: Uint8Array | null
   onSlot: (slot: number | null) => void
 }
@@ -95,7 +95,7 @@ export function MapTools({
   )
 }
 
-/** What is in the selected part; counted, not measured. */
+/** The contents of the selected part; counted, not measured. */
 function selected(map: MapData, range: MapRange): string {
   return `${requestsIn(map, range).length} requests from ${(Math.max(0, range.fromMs) / 1000).toFixed(2)} to ${(range.toMs / 1000).toFixed(2)} s`
 }

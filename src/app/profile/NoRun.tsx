@@ -6,7 +6,7 @@ import { undoLast, useHistory } from '../store/history.ts'
 import { useRuns } from '../store/run-store.ts'
 import type { Missing } from './profile-address.ts'
 
-/** No run yet, or it is being read: what will be here, and the next thing to do. */
+/** There is no run yet, or it is being read: what will be here, and the next thing to do. */
 export function NoRun({ opening }: { opening: boolean }) {
   return (
     <div className="tt-step">
@@ -59,7 +59,7 @@ export function MissingRun({ run, elsewhere }: Missing) {
   )
 }
 
-/** Brings the run back that was deleted last; nothing where something else was done since. */
+/** Brings back the run that was deleted last; nothing where something else was done since. */
 function UndoDeletion() {
   const { undo } = useHistory()
   if (!undo?.startsWith('delete run')) return null

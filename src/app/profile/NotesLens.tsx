@@ -9,7 +9,7 @@ import { TextButton } from '../controls/TextButton.tsx'
 
 const mostMarks = 200
 
-/** What was marked while the run was driven, and what was noted later; each puts the cursor to its moment. */
+/** Marks made while the run was driven, and later notes; each sets the cursor to its moment. */
 export function NotesLens({
   run,
   kept,

@@ -1,6 +1,6 @@
 import type { MapRange } from '../map/map-view.ts'
 
-/** Says that a view is narrowed; `figures`: beside figures of the whole run. */
+/** Says that a view is limited to the selected part; `figures`: it is beside figures of the whole run. */
 export function PartNote({ figures }: { figures: boolean }) {
   return (
     <p className="tt-quiet">
@@ -9,6 +9,6 @@ export function PartNote({ figures }: { figures: boolean }) {
   )
 }
 
-/** Tells answers for one part of a run from those for another. */
+/** Distinguishes answers for one part of a run from those for another. */
 export const partKey = (range: MapRange | null) =>
   range ? [range.fromMs, range.toMs, range.fromDp, range.toDp].join(' ') : ''

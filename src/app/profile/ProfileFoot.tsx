@@ -34,10 +34,10 @@ export const lenses: readonly FootLens[] = [
 ]
 const narrow: readonly FootLens[] = ['findings', 'checks', 'notes']
 
-/** How tall the hand has made it, px; null: as tall as leaves the map its share. Kept while the app is open. */
+/** Height set by the user, px; null: as tall as leaves the map its share. Kept while the app is open. */
 const tall = createStore<number | null>(null)
 const [least, most] = [90, 460]
-/** Whether nothing is opened below the map, which has the whole height then; kept while the app is open. */
+/** Whether nothing is opened below the map, which then has the whole height; kept while the app is open. */
 const folded = createStore(false)
 
 interface ProfileFootProps {
@@ -144,7 +144,7 @@ export function ProfileFoot({
         )
     }
   }
-  // Views that need the whole width have it; the runs are beside the others.
+  // Views that need the whole width get it; the runs are beside the others.
   const wide = !story && !narrow.includes(lens)
   const open = story || !isFolded
   return (

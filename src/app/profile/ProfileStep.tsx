@@ -24,7 +24,7 @@ import { useProfileParams } from './profile-params.ts'
 import { useFindings } from './use-findings.ts'
 import { TextButton } from '../controls/TextButton.tsx'
 
-/** As far as the edge of what comes up is dragged. */
+/** The distance to which the edge of what is coming up is dragged. */
 const mostAhead = 12
 
 /** What happened in a run: figures on the edge of the map, every byte accounted for, a story for each request. */
@@ -46,7 +46,7 @@ export default function ProfileStep() {
   const [drawn, setDrawn] = useState<string | null>(null)
   const { lens, setLens, projection, setProjection } = view
   const [slot, setSlot] = useState<number | null>(null)
-  /** The run on whose map the edge of what comes up was dragged: what that would do is drawn over it. */
+  /** The run on whose map the edge of what is coming up was dragged: the effect is drawn over it. */
   const [pulled, setPulled] = useState<number | null>(null)
   const following = useFollowing()
   const screen = useDevice(({ screen }) => screen)
@@ -56,7 +56,7 @@ export default function ProfileStep() {
     const found = new Set(kept?.map.lines.kind)
     return mapClasses.filter((_, number) => found.has(number))
   }, [kept])
-  // What follows the hand is a first visit of the script and screen that are chosen now: only such a run is compared
+  // The simulation that follows the hand is a first visit of the chosen script and screen: only such a run is compared
   // with it.
   const comparable =
     run?.visit === 'first' &&
@@ -87,7 +87,7 @@ export default function ProfileStep() {
   const within = gap === null ? 'not observed' : `within ${(100 * gap).toFixed(1)} %`
   const ledger = run.world === 'live' ? `, origin’s ledger ${within}` : ''
   const about = `${run.world}, ${run.visit} visit, seed ${run.seed}${ledger}${fidelity}${base ? ` · against ${base.baseline ? 'baseline ' : ''}run ${base.number}` : ''}`
-  // The edge is where the settings have it now; the tint is what the run was driven with.
+  // The edge is where the settings have it now; the tint shows what the run was driven with.
   const rowsAhead = Math.ceil(
     ahead.by === 'rows' ? ahead.amount : (ahead.amount * kept.map.heightDp) / kept.map.pitchDp,
   )
@@ -177,7 +177,7 @@ export default function ProfileStep() {
           onRange={select}
           zones={zones}
           edge={comparable ? edge : null}
-          // Stories belong to the present run: what is drawn over it has none.
+          // Stories belong to the present run: the one drawn over it has none.
           onSelect={(id) => (would ? undefined : toRequest(id))}
         />
       </div>

@@ -17,7 +17,7 @@ interface WayCardProps {
   onClose: () => void
 }
 
-/** What a cell was bound to, one after the other, or what became of an item; each sentence selects its moment. */
+/** What a cell was bound to, one after the other, or what happened to an item; each sentence selects its moment. */
 export function WayCard({ kept, hash, way, onRequest, onMoment, onClose }: WayCardProps) {
   const name = way.of === 'cell' ? `cell ${way.number}` : `item ${way.number}`
   const { answer, trouble } = useAnswer('way', hash, [way.of, way.number], () => ({

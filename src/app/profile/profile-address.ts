@@ -18,8 +18,8 @@ export interface Missing {
 }
 
 /**
- * The run that the address names is the one that is shown. Without one the address becomes that of the latest run; a
- * run that is made while Profile is open takes its place.
+ * Shows the run that the address names. Without one the address becomes that of the latest run; a run that is made
+ * while Profile is open replaces it.
  */
 export function useAddressedRun(): { missing: Missing | null } {
   const { list, shown, read, project } = useRuns()
@@ -28,7 +28,7 @@ export function useAddressedRun(): { missing: Missing | null } {
   const wanted = run?.id ?? null
   const known = list.some(({ id }) => id === wanted)
   const newest = list.at(-1)?.id ?? null
-  /** The newest run of the project when it was last looked. */
+  /** The newest run of the project when it was last checked. */
   const before = useRef<{ project: string | null; newest: number | null } | null>(null)
   useEffect(() => {
     if (!read || !staysAt('/profile')) return
@@ -54,7 +54,7 @@ async function findElsewhere(id: number | null): Promise<Missing['elsewhere']> {
   return project ? { project: project.id, name: project.name, run: run!.id } : null
 }
 
-/** The request that an address names; null: the run has none of that name. */
+/** The request that an address names; null: the run has no such request. */
 export const requestIn = (map: MapData, { id }: NamedNumber): number | null =>
   id !== null && map.lines.request.includes(id) ? id : null
 

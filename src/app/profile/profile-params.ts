@@ -1,13 +1,13 @@
 import { useMemo } from 'react'
 import { useParams } from 'react-router'
 
-/** One part of an address: as it is there, and the number it names; null: it names none. */
+/** One part of an address: its text and the number that it names; null: it names none. */
 export interface NamedNumber {
   named: string
   id: number | null
 }
 
-/** The run and the request that an address of Profile names; null: it leaves that open. */
+/** The run and the request that an address of Profile names; null: not named. */
 export interface ProfileParams {
   run: NamedNumber | null
   request: NamedNumber | null

@@ -5,10 +5,7 @@ import useSWRImmutable from 'swr/immutable'
 import type { Answer, JobName, Order } from '../../workers/jobs/jobs.ts'
 import { runWorker } from '../simulate/worker-client.ts'
 
-/**
- * Answers that no view shows any more are held so long as they are among so many: each selection and each typed letter
- * asks again.
- */
+/** The number of answers kept for views that are closed: each selection and each typed letter asks again. */
 const mostHeld = 20
 const left = new LRUCache<string, Cache>({
   max: mostHeld,
@@ -17,9 +14,7 @@ const left = new LRUCache<string, Cache>({
   },
 })
 
-/**
- * What the worker says of a kept run, which never changes; undefined while it works. `question` identifies it.
- */
+/** The worker's answer about a kept run, which never changes; undefined while it works. `question` identifies it. */
 export function useAnswer<Name extends JobName>(
   name: Name,
   hash: string,

@@ -16,13 +16,11 @@ export type Findings =
   | { is: 'failed'; why: string }
   | { is: 'cancelled' }
 
-/**
- * What was found in runs that were looked at lately, by their number in this browser: log and settings never change.
- */
+/** Findings of recently opened runs, by their number in this browser: log and settings never change. */
 const known = new Map<number, Extract<Findings, { is: 'found' | 'suspected' }>>()
 const mostKnown = 12
 
-/** Looks for what could be better in a run, and proves it; the newest run that is asked for counts. */
+/** Looks for possible improvements of a run, and proves them; the newest run that was asked about counts. */
 export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefined): Findings | null {
   const [state, setState] = useState<{ run: number; findings: Findings } | null>(null)
   const id = run?.id
@@ -38,7 +36,7 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const screen = parsed.ok ? parsed.project.screens.find((each) => each.id === run.screen) : undefined
       const items = screen ? await itemsToGive(run.project, screen) : null
       const { raw, screen: name, script, seed, visit, hash } = run
-      // What came from a file may be of another project: nothing of it can be simulated without its screen and script.
+      // A run from a file may be of another project: nothing of it can be simulated without its screen and script.
       const isKnown =
         screen !== undefined && parsed.ok && parsed.project.scripts.some((each) => each.name === run.script)
       const prove = isKnown && (run.world !== 'recorded' || isTrusted(run.metrics['fidelity.bytes'] ?? null))

@@ -18,7 +18,7 @@ const short: Record<string, string> = {
   'memory.peakMb': 'memory',
 }
 
-/** When a run was made: the time of a run of today, else its day. */
+/** When a run was made: the time of a run of today, else its date. */
 function clock(when: number): string {
   const at = new Date(when)
   return at.toDateString() === new Date().toDateString()
@@ -33,13 +33,13 @@ export function RunList() {
   const remove = async (run: StoredRun) => {
     const next = list.findLast((each) => each.id !== run.id)
     await deleteRun(run)
-    // The run that was shown is gone: the latest of the others takes its place.
+    // The run that was shown is gone: the latest of the others is shown instead.
     if (run.id === shown) go(next ? `/profile/${next.id}` : '/profile', { replace: true })
   }
   const [naming, setNaming] = useState<number | null>(null)
   const [used, setUsed] = useState<number | null>(null)
   useEffect(() => {
-    // What the browser reports of all that this app keeps in it; not every browser does.
+    // Storage used by this app as the browser reports it; not every browser does.
     navigator.storage?.estimate?.().then(
       ({ usage }) => setUsed(usage ?? null),
       () => setUsed(null),

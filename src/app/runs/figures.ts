@@ -58,13 +58,13 @@ const headlineIds = [
 
 export const headline = headlineIds.map(figureOf)
 
-/** All figures that are held against each other in Compare: the headline, then the others that findings are about. */
+/** All figures that Compare shows: the headline ones, then the others that findings are about. */
 export const compared = [
   ...headline,
   ...comparedIds.filter((id) => !(headlineIds as readonly MetricId[]).includes(id)).map(figureOf),
 ]
 
-/** The three that follow the hand, each with its word in the strip. */
+/** The three that follow the hand, each with its name in the strip. */
 export const deltas = (
   [
     ['late', 'frames.lateMsPerS'],

@@ -9,7 +9,7 @@ async function openDropped(files: File[], go: (path: string) => void): Promise<v
   } else await openAnyFile(files[0]!, go)
 }
 
-/** Files that are dropped anywhere are opened; a view that has a use of its own for them takes them first. */
+/** Files that are dropped anywhere are opened; a view with its own use for them takes them first. */
 export default function DroppedFiles(): null {
   const go = useGo()
   useEffect(() => {

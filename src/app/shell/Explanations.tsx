@@ -3,10 +3,10 @@ import Overlay from 'react-bootstrap/Overlay'
 import Tooltip from 'react-bootstrap/Tooltip'
 
 const id = 'explanation'
-/** How long the pointer rests before it is explained what it rests on, ms. */
+/** How long the pointer rests on something before its explanation is shown, ms. */
 const restMs = 350
 
-/** The element whose explanation is for an event's target: it, or what it is in. */
+/** The element whose explanation belongs to an event's target: the target or an ancestor. */
 const explained = (target: EventTarget | null) =>
   target instanceof Element ? target.closest<HTMLElement>('[data-explain]:not([data-explain=""])') : null
 
@@ -25,7 +25,7 @@ function useExplanation(element: HTMLElement | null): string {
 
 /**
  * Explanations of the whole page: an element's `data-explain` is shown beside it while the pointer rests on it, while
- * the keyboard's focus is on it or in it, and on a touch. Escape and any press put it away.
+ * the keyboard's focus is on it or in it, and on a touch. Escape and any press close it.
  */
 export default function Explanations() {
   const [shown, setShown] = useState<HTMLElement | null>(null)
@@ -33,11 +33,11 @@ export default function Explanations() {
     let timer: ReturnType<typeof setTimeout> | undefined
     let rests: HTMLElement | null = null
     /**
-     * Where the pointer was pressed: until it leaves that place nothing is explained, for what comes under it by itself
-     * was not pointed at.
+     * Where the pointer was pressed: until it leaves that place nothing is explained, since what moves under it was not
+     * pointed at.
      */
     let pressed: { x: number; y: number } | null = null
-    /** The pointer may have come to where it is before anybody listened: then its next move shows it. */
+    /** The pointer may have arrived before the listener was there: then its next move shows the explanation. */
     let seen = false
     const show = (element: HTMLElement | null) => {
       clearTimeout(timer)
@@ -68,7 +68,7 @@ export default function Explanations() {
       'focusin',
       ({ target }) => target instanceof Element && target.matches(':focus-visible') && show(explained(target)),
     )
-    // What the pointer rests on is none of the focus's business.
+    // The focus does not close what the pointer rests on.
     on('focusout', ({ target }) => target instanceof Node && rests?.contains(target) && show(null))
     on('wheel', () => show(null))
     on('keydown', ({ key }) => key === 'Escape' && show(null))

@@ -5,20 +5,20 @@ import { flush } from '../store/project-store.ts'
 import { serverState, type ServerState } from './new-build.ts'
 
 interface LazyPartProps<P extends object> {
-  /** What it is called, one name a part. */
+  /** Name of the part, unique. */
   name: string
   load: () => Promise<{ default: ComponentType<P> }>
   /** What it is given. */
   given?: P
   /** What is shown until it is loaded. */
   fallback: ReactNode
-  /** What is shown when it cannot be loaded; by default the reason, and what to do. */
+  /** Shown when it cannot be loaded; by default the reason, and what to do. */
   without?: ReactNode
 }
 
 /**
- * A part of the app that is loaded when it is first shown. One that cannot be is asked for again, or the page is loaded
- * again.
+ * A part of the app that is loaded when it is first shown. After a failure it is requested again, or the page is
+ * reloaded.
  */
 export function LazyPart<P extends object = object>({ name, load, given, fallback, without }: LazyPartProps<P>) {
   const {
@@ -34,7 +34,7 @@ export function LazyPart<P extends object = object>({ name, load, given, fallbac
   return without ?? <NotLoaded name={name} onAgain={() => void mutate()} />
 }
 
-/** Says why a part could not be loaded: the server is away, or the app was built again under the open page. */
+/** Says why a part could not be loaded: the server is away, or the app was rebuilt under the open page. */
 function NotLoaded({ name, onAgain }: { name: string; onAgain: () => void }) {
   const [state, setState] = useState<ServerState | null>(null)
   const again = async () => {

@@ -4,7 +4,7 @@ import useSWR from 'swr'
 import { addDemo, listProjects } from '../store/projects.ts'
 import { pathOf } from './address.ts'
 
-/** The address names a project that this browser does not have: what there is instead. */
+/** The address names a project that this browser does not have: says so, and lists those that it has. */
 export default function MissingProject() {
   const { data: projects } = useSWR('projects for a missing one', listProjects)
   return (

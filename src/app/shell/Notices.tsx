@@ -8,7 +8,7 @@ import { notify, useProject } from '../store/project-store.ts'
 import { labelled } from './labelled.ts'
 import { retryStorage, tryAgain, useStorage } from '../store/storage.ts'
 
-/** What the whole app has to say, whatever step is open: about storage, what was deleted, and what went wrong. */
+/** Messages of the whole app, whatever step is open: about storage, what was deleted, and what went wrong. */
 export default function Notices() {
   const state = useProject()
   const { deleted } = useHistory()
@@ -77,7 +77,7 @@ function StorageNotice() {
   )
 }
 
-/** There is no room: how much is used, and what can be freed. */
+/** Storage is full: how much is used, and what can be freed. */
 function Full({ what }: { what: readonly string[] }) {
   const { data } = useSWR('storage estimate', () => navigator.storage.estimate(), { refreshInterval: 5000 })
   const used = data?.usage === undefined ? '' : ` (${mb(data.usage)} used${data.quota ? ` of ${mb(data.quota)}` : ''})`

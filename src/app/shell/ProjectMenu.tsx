@@ -30,7 +30,7 @@ export default function ProjectMenu() {
         .reverse()
         .limit(inMenu)
         .toArray()
-        // Storage has failed: the menu does without the list.
+        // Storage has failed: the menu works without the list.
         .catch(() => []),
     [],
   )

@@ -20,10 +20,10 @@ import { useOpenProject } from './address.ts'
 /** A list of more projects than this can be searched. */
 const searchFrom = 8
 
-/** All projects of this browser: opened, renamed, duplicated and deleted, with what each takes in storage. */
+/** All projects of this browser: opened, renamed, duplicated and deleted, with their size in storage. */
 export default function ProjectsDialog({ onClose }: { onClose: () => void }) {
   const state = useProject()
-  // Whatever is done and taken back changes the list.
+  // Every action, and its undo, changes the list.
   const history = useHistory()
   const { data: projects, mutate } = useSWR(['projects', state?.id, state?.project.name, history], listProjects, {
     keepPreviousData: true,

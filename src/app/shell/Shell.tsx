@@ -16,7 +16,7 @@ import { TowLine } from './TowLine.tsx'
 /** The frame of the whole: tow line, device, the step's panel, and the strip below. */
 export function Shell() {
   const { storage, generation } = useStorage()
-  // What was read from a database that another has taken the place of is read again.
+  // What was read from a database that has been replaced by another is read again.
   return <Frame key={generation} ready={storage.is !== 'opening'} />
 }
 
@@ -82,10 +82,10 @@ function Frame({ ready }: { ready: boolean }) {
   )
 }
 
-/** What is in the panel above the step. A change of the project does not draw it again. */
+/** The panel above the step. A change of the project does not draw it again. */
 const Notices = memo(() => <LazyPart name="Notices" load={() => import('./Notices.tsx')} fallback={null} />)
 
-/** What lies over the page when it is asked for. A change of the project does not draw it again either. */
+/** What is shown over the page on request. A change of the project does not draw it again either. */
 const Overlays = memo(() => {
   const help = useHelp()
   return (
@@ -106,10 +106,10 @@ const Overlays = memo(() => {
   )
 })
 
-/** A part that a key asks for could not be loaded. */
+/** A part that a key opens could not be loaded. */
 const reportMissing = () => notify('This could not be loaded; is the server running?')
 
-/** The shortcuts that hold everywhere; `help/shortcuts.ts` lists them for the help panel. */
+/** The shortcuts that work everywhere; `help/shortcuts.ts` lists them for the help panel. */
 function useStepKeys(): void {
   const go = useGo()
   useEffect(() => {
@@ -119,7 +119,7 @@ function useStepKeys(): void {
         target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName))
       if (typing) return
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
-        // The browser would take back what was typed last, in a field that nobody is in any more.
+        // The browser would undo what was typed last in a field that no longer has the focus.
         event.preventDefault()
         void (event.shiftKey ? redoLast() : undoLast())
       } else if (event.ctrlKey || event.metaKey || event.altKey || !currentPreferences().singleKeys) return

@@ -10,7 +10,7 @@ import { useFollowing } from '../simulate/follow-store.ts'
 import { useProject } from '../store/project-store.ts'
 import { useRuns } from '../store/run-store.ts'
 
-/** How tall the hand has made it, px; null: as low as the sheet has it. Kept while the app is open. */
+/** Height set by the user, px; null: as the style sheet has it. Kept while the app is open. */
 const tall = createStore<number | null>(null)
 const [least, most] = [120, 420]
 

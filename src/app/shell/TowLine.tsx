@@ -13,7 +13,7 @@ import { steps } from './steps.ts'
 
 const savedWords = { saved: 'Saved in this browser', saving: 'Saving…', failed: 'Not saved' } as const
 
-/** The line on top: whose project it is, the seven steps as floats on a line, whether it is saved. */
+/** The line on top: the project, the seven steps as floats on a line, whether everything is saved. */
 export function TowLine() {
   const state = useProject()
   const place = withinProject(useLocation().pathname)
@@ -51,11 +51,11 @@ interface StepsProps {
   /** The id of the project; null: there is none yet. */
   project: string | null
   place: string
-  /** Whether anything is not as it was in the last run. */
+  /** Whether anything has changed since the last run. */
   changed: boolean
 }
 
-/** Drawn again only when what it shows is another: a change of the project that is followed closely is not. */
+/** Drawn again only when its own content changes, not with every change of the project while a handle is dragged. */
 const Steps = memo(({ project, place, changed }: StepsProps) => {
   const at = steps.findIndex((step) => place.startsWith(`/${step.path}`))
   return (

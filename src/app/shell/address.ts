@@ -15,8 +15,8 @@ let router: Router | null = null
 export const headingOf = (own: Router) => (router = own)
 
 /**
- * Whether the page shows a step and is not on its way to another. An effect of a step may run after someone has left
- * it: what it would then put into the address would bring it back.
+ * Whether the page shows a step and is not on its way to another. An effect of a step may run after the user has left
+ * it: what it then wrote to the address would bring the step back.
  */
 export function staysAt(step: string): boolean {
   if (!router) return true
@@ -44,8 +44,8 @@ export function useOpenProject(): (id: string) => void {
 }
 
 /**
- * The project that a tab shows belongs to its address: an address opens its project, and a project that is opened in
- * another way gets its address. Gives why the addressed project cannot be shown; null: it can.
+ * The project that a tab shows is part of its address: an address opens its project, and a project that is opened in
+ * another way gets its address. Returns why the addressed project cannot be shown; null: it can.
  */
 export function useAddressedProject(ready: boolean): { why: string } | null {
   const { project: wanted } = useParams()
@@ -53,16 +53,16 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
   const navigate = useNavigate()
   const open = useProject()?.id
   const [missing, setMissing] = useState<{ wanted: string; why: string } | null>(null)
-  /** The address as it is when another project is opened. */
+  /** The new address when another project is opened. */
   const at = useRef({ wanted, pathname, search })
   useEffect(() => {
     at.current = { wanted, pathname, search }
   })
-  /** The project that the address was given last from here. */
+  /** The project that was last written to the address from here. */
   const given = useRef<string | undefined>(undefined)
   useEffect(() => {
     if (!ready) return
-    // A step that is loaded meanwhile makes the address late: by then another project may have been opened.
+    // While a step is loading, the address changes late: by then another project may have been opened.
     if (wanted !== undefined && wanted === given.current && currentProject()?.id !== wanted) return
     let stands = true
     const opened = wanted === undefined ? openWithoutName() : openStored(wanted)

@@ -1,35 +1,35 @@
-/** What the keyboard can get to, hidden or not. */
+/** Elements that the keyboard can reach, hidden or not. */
 const reachable =
   'a[href], button:enabled, input:enabled, select:enabled, textarea:enabled, summary, [tabindex]:not([tabindex="-1"])'
 
-/** The element that has the focus, and what was around it when it got it. */
+/** The element that has the focus, and its surroundings when it got it. */
 interface Place {
   readonly element: HTMLElement
   /** From its parent outwards, to the body. */
   readonly around: readonly HTMLElement[]
-  /** What the keyboard could get to then, in the order of the page. */
+  /** What the keyboard could reach then, in the order of the page. */
   readonly all: readonly HTMLElement[]
   readonly at: number
 }
 
 /**
- * Keeps the focus beside the place where it was when what has it goes away: deleted, renamed, closed, or out of use.
- * Without it the focus would fall to the page, and the next Tab would begin at its top. It goes to what is in that
- * place now, else to the next of its kind in the same group, else to what is next or before; what is only out of use
- * for a while gets it back.
+ * Keeps the focus beside the place where it was when the focused element goes away: deleted, renamed, closed, or
+ * disabled. Otherwise the focus would fall to the page, and the next Tab would begin at its top. It moves to what is in
+ * that place now, else to the next of its kind in the same group, else to what is next or before; an element that is
+ * only disabled for a while gets it back.
  *
- * @returns takes it off again
+ * @returns stops it again /
  */
 export function keepFocus(page: Document): () => void {
   let place: Place | null = null
-  /** What lost the focus by being out of use, and what has it meanwhile. */
+  /** The element that lost the focus by being disabled, and the one that has it meanwhile. */
   let lent: { readonly from: HTMLElement; readonly to: HTMLElement } | null = null
   let wasOut = false
   let asked = 0
   const look = () => {
     asked = 0
     const at = page.activeElement
-    // It is not given back to a user who has moved it meanwhile, or has pressed beside it.
+    // It is not given back when the user has moved it meanwhile, or has pressed beside it.
     if (lent && at !== lent.to && (at !== page.body || isUsable(lent.to))) lent = null
     if (lent && isUsable(lent.from)) {
       const { from } = lent
@@ -40,7 +40,7 @@ export function keepFocus(page: Document): () => void {
     if (!place || (at !== page.body && at !== place.element)) return
     const { element } = place
     if (isUsable(element)) {
-      // Either it was out of use for less than a frame, or someone pressed beside it: then the focus was meant to go.
+      // Either it was disabled for less than a frame, or the user pressed beside it: then the focus was meant to go.
       if (wasOut) element.focus({ preventScroll: true })
       else if (at === page.body) place = null
       wasOut = false
@@ -51,7 +51,7 @@ export function keepFocus(page: Document): () => void {
     const from = lent?.from.isConnected ? lent.from : element
     lent = next && from.isConnected ? { from, to: next } : null
   }
-  // After the code that removes the element had the chance to say where the focus goes.
+  // After the code that removes the element has had the chance to set the focus.
   const lookSoon = () => {
     if (asked === 0) asked = requestAnimationFrame(look)
   }
@@ -93,7 +93,7 @@ function standIn({ element, around, all, at }: Place): HTMLElement | null {
   const before = at < 0 ? [] : all.slice(0, at).reverse()
   for (const group of around) {
     if (!group.isConnected) continue
-    // What can be focused itself stands for all that is in it, once nothing nearer is left.
+    // When nothing nearer is left, a container that can be focused itself gets the focus.
     if (group.tabIndex === -1 && group.hasAttribute('tabindex')) return group
     const within = (each: HTMLElement) => group.contains(each) && isUsable(each)
     const ofItsKind = (each: HTMLElement) =>

@@ -11,7 +11,7 @@ function wouldLose(): boolean {
   return keepsNothing && (currentRuns().list.length > 0 || currentProject()?.saved === 'failed')
 }
 
-/** The browser asks before a page is left in the middle of a drive, or with something that is not kept. */
+/** The browser asks before a page is left during a drive, or with unsaved work. */
 export function asksBeforeLeaving(): void {
   addEventListener('beforeunload', (event) => {
     if (wouldLose()) event.preventDefault()

@@ -1,4 +1,4 @@
-/** A part of the app could not be loaded: the server is away, or the app was built again under the open page. */
+/** A part of the app could not be loaded: the server is away, or the app was rebuilt under the open page. */
 export function isMissingChunk(error: unknown): boolean {
   const message = error instanceof Error ? error.message : String(error)
   return /dynamically imported module|importing a module script|module script failed|preload CSS/i.test(message)
@@ -6,7 +6,7 @@ export function isMissingChunk(error: unknown): boolean {
 
 export type ServerState = 'away' | 'same' | 'rebuilt'
 
-/** Whether the server answers, and with the same build of the app as this page is of. */
+/** Whether the server answers, and with the same build of the app as this page has. */
 export async function serverState(): Promise<ServerState> {
   const own = document.querySelector<HTMLScriptElement>('script[type="module"][src]')?.getAttribute('src')
   try {

@@ -1,13 +1,13 @@
 import { openRunLog } from '../store/open-run-log.ts'
 import { openText, notify } from '../store/project-store.ts'
 
-/** What a file is, by its content. */
+/** The kind of a file, by its content. */
 type FileKind = 'project' | 'run' | 'everything' | 'picture' | 'feed'
 
-/** So much of a file is looked at, bytes. */
+/** The first bytes of a file that are examined. */
 const lookedAt = 262_144
 
-/** Tells what a file is from how it begins, whatever it is called. */
+/** Recognises a file by how it begins, whatever its name. */
 async function kindOfFile(file: Blob): Promise<FileKind> {
   const head = new Uint8Array(await file.slice(0, lookedAt).arrayBuffer())
   if (head[0] === 0x50 && head[1] === 0x4b && head[2] === 3 && head[3] === 4) return 'everything'
@@ -17,8 +17,8 @@ async function kindOfFile(file: Blob): Promise<FileKind> {
 }
 
 /**
- * Opens a file as what it is; `go` leads to the step that shows it. `asked`: what someone who picked it said it is,
- * where its content does not say otherwise.
+ * Opens a file by its kind; `go` leads to the step that shows it. `asked`: the kind that the user picked it as, where
+ * its content does not say otherwise.
  */
 export async function openAnyFile(
   file: File,
@@ -48,7 +48,7 @@ export async function openAnyFile(
   }
 }
 
-/** A feed, or pictures that become one; what opens them is loaded when there is something to open. */
+/** A feed, or pictures that become one; the code that opens them is loaded when it is needed. */
 export async function openInFeed(what: File | File[]): Promise<void> {
   const { openFile, openPictures } = await import('../feed/open-feed.ts')
   await (Array.isArray(what) ? openPictures(what) : openFile(what))

@@ -15,19 +15,19 @@ interface Order {
   number: number
   state: ProjectState
   screen: number
-  /** The first of its answer is on the strip. */
+  /** The first part of its answer is on the strip. */
   answered: () => void
 }
 
-/** A change that is simulated now. */
+/** The change that is being simulated. */
 interface Simulating {
   order: Order
-  /** A later change may take its place: its beginning has been reported, and figures are not too old. */
+  /** It may be replaced by a later change: its beginning has been reported, and figures are not too old. */
   mayEnd: boolean
   cancel: () => void
 }
 
-/** While a hand moves on without a rest, figures are of a change at most about so long ago, ms. */
+/** While a hand keeps moving, figures are at most about this old, ms. */
 const figuresAfterMs = 300
 
 /** Simulates one change at a time, always the newest there is. */
@@ -40,8 +40,8 @@ class Follower {
   }
 
   /**
-   * Takes the place of what is simulated now, but not before the beginning of that has been reported: a hand that never
-   * rests would see nothing. Resolves when this change, or what it waited for, is over.
+   * Replaces the change that is being simulated, but not before its beginning has been reported: otherwise a hand that
+   * keeps moving would see nothing. Resolves when this change, or the one it waited for, is over.
    */
   async follow(order: Order): Promise<void> {
     if (this.now && !this.now.mayEnd) this.next = order
@@ -58,7 +58,7 @@ class Follower {
       if (!(error instanceof Cancelled))
         notify(`The strip cannot follow: ${error instanceof Error ? error.message : String(error)}.`)
     }
-    // Another may have taken its place.
+    // Another may have replaced it.
     if (this.now !== now) return
     this.now = null
     await this.goOn()
@@ -76,10 +76,10 @@ class Follower {
     const chosen = project.screens[Math.min(screen, project.screens.length - 1)]!
     let items: readonly Item[] | null
     try {
-      // What the worker knows itself is not waited for: the order goes out within the change.
+      // What the worker already has is not waited for: the order is sent within the change.
       items = noItems(chosen.feed) === null ? null : await itemsOf(state.id, chosen)
     } catch {
-      // The device says what is missing; there is nothing to follow until it is there.
+      // The device reports what is missing; there is nothing to follow until it is there.
       return
     }
     const { script, seed } = project
@@ -87,7 +87,7 @@ class Follower {
     const job = handWorker.ask('follow', order, undefined, (part) => {
       if (this.now !== now) return
       hear(now.order, part)
-      // A hand that never rests would never see figures: every now and then a change is simulated to its end.
+      // A hand that keeps moving would never see figures: now and then a change is simulated to its end.
       const areFresh = whole !== null && performance.now() - changedSince < figuresAfterMs
       now.mayEnd = areFresh || now.order.number <= forgotten
       if (now.mayEnd) void this.goOn()
@@ -98,21 +98,21 @@ class Follower {
 }
 
 let orders = 0
-/** What is simulated to its end, and whose it is. */
+/** The change that is simulated to its end, and its figures. */
 let whole: { order: Order; metrics: Metrics; map: MapData } | null = null
-/** Since when there have been changes that its figures are not of; by the page's clock, ms. */
+/** When the first change came that the figures do not include; the page's clock, ms. */
 let changedSince = 0
-/** How far the newest change is simulated that is not yet so to its end. */
+/** How far the newest change is simulated, if it is not at its end. */
 let begun: { order: Order; map: MapData; untilMs: number } | null = null
 
 const follower = new Follower()
 
-/** Shows an answer unless a newer change has been shown as far. */
+/** Shows an answer unless a newer change has already been shown as far. */
 function hear(order: Order, answer: Followed): void {
   if (order.number <= forgotten) return
   order.answered()
   if (answer.untilMs === null) {
-    // What warms the engine up is shown already.
+    // The simulation that warms up the engine has already been shown.
     if (whole && whole.order.number >= order.number) return
     whole = { order, metrics: answer.metrics, map: answer.map }
     changedSince = performance.now()
@@ -123,7 +123,7 @@ function hear(order: Order, answer: Followed): void {
     if (order.number <= last && !goesOn) return
     begun = { order, map: answer.map, untilMs: answer.untilMs }
   }
-  // Figures are of a whole visit: before the first there are none to show.
+  // Figures are of a whole visit: there are none before the first has ended.
   if (!whole) return
   followed.set({
     metrics: whole.metrics,

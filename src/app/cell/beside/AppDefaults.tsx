@@ -11,10 +11,7 @@ import { edit, set, useProject } from '../../store/project-store.ts'
 
 const at = '/pictures/defaults'
 
-/**
- * What every picture of the app has unless its slot says otherwise, who follows that, and the named sets between the
- * two.
- */
+/** The defaults of all pictures of the app, which slots follow them, and the named sets in between. */
 export function AppDefaults() {
   const { project } = useProject()!
   const now = (setting: string): unknown =>
@@ -68,7 +65,7 @@ export function AppDefaults() {
   )
 }
 
-/** How many slots follow the app in a setting, and those that do not. */
+/** How many slots follow the app's default for a setting, and which do not. */
 function Followers({ setting }: { setting: string }) {
   const { raw, project } = useProject()!
   const sources = sourcesOf(raw, project, setting)

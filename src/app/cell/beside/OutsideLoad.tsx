@@ -39,7 +39,7 @@ export function OutsideLoad({ density }: { density: number }) {
           value={address}
           onChange={(event) => {
             setAddress(event.target.value)
-            // What was shown was for another address.
+            // The result on display was for another address.
             setNews(null)
           }}
         />

@@ -22,7 +22,7 @@ type Outcome =
   | { is: 'compared'; one: string; other: string; found: PixelDifference; looks: [ImageData, ImageData] }
   | { is: 'failed'; why: string }
 
-/** Two variants of the cell, held against each other px by px. */
+/** Two variants of the cell, compared px by px. */
 export function SameLook({ screen, kind, item }: SameLookProps) {
   const state = useProject()!
   const names = [asItIs, ...state.project.variants.map(({ name }) => name)]
@@ -94,7 +94,7 @@ function sentence({ differing, width, height, most }: PixelDifference): string {
     : `${differing.toLocaleString('en')} of ${all.toLocaleString('en')} px differ (${((100 * differing) / all).toFixed(1)} %), by ${most} of 255 at most.`
 }
 
-/** px that differ in ink on white, darker the more they do. */
+/** Differing px in ink on white, darker the more they differ. */
 function picture({ width, height, by }: PixelDifference): ImageData {
   const data = new ImageData(width, height)
   for (const [at, value] of by.entries()) {

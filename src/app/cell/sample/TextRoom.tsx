@@ -13,8 +13,8 @@ interface Room {
 const leastDp = 1
 
 /**
- * Texts whose real height is not the one that the cell was laid out for: spare room, or lines that are clipped; and a
- * picture that leaves them none.
+ * Texts whose real height differs from the one that the cell was laid out for: spare room, or clipped lines; and
+ * pictures that leave them no room.
  */
 export function TextRoom({ cell, item, geometry }: { cell: Cell; item: Item; geometry: CellGeometry }) {
   const rooms = useMemo(() => measure(cell, item, geometry), [cell, item, geometry])

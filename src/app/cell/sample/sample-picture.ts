@@ -12,7 +12,7 @@ import { pickedOf } from '../../store/picked-pictures.ts'
 import { headersOf } from '../../store/secrets.ts'
 import type { ProjectState } from '../../store/project-store.ts'
 
-/** The session that samples are asked in, and the headers that it was opened with. */
+/** The session in which samples are requested, and the headers that it was opened with. */
 let origin: { headers: string; client: Promise<OriginClient> } | null = null
 
 /** Why a picture is unavailable. */
@@ -20,7 +20,7 @@ class NoSample extends Error {}
 
 /**
  * Loads and decodes an item's picture at the size that the slot wants; null when it has no address. Throws NoSample
- * with the reason when it cannot be had.
+ * with the reason when it is unavailable.
  */
 export async function samplePicture(
   state: Pick<ProjectState, 'id' | 'project'>,
@@ -36,8 +36,8 @@ export async function samplePicture(
 }
 
 /**
- * The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it cannot
- * be had.
+ * The picture at an address, decoded as a slot of so many px wants it. Throws NoSample with the reason when it is
+ * unavailable.
  */
 export async function pictureAt(
   state: Pick<ProjectState, 'id' | 'project'>,
@@ -66,7 +66,7 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
   }
   if (address.class !== 'good' && address.class !== 'cleartext')
     throw new NoSample(`its address cannot be used (${address.class})`)
-  // A sample is what the app would get: what the app may not ask for is not asked for here either.
+  // A sample is what the app would get: what the app may not request is not requested here either.
   const refused = refusalOf(address.href, address.host, project.loading, project.device.granted)
   if (refused !== null) throw new NoSample(failWords[refused]!)
   const client = await sessionWith(await headersOf(project.loading))
@@ -77,10 +77,7 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
   return reply.blob()
 }
 
-/**
- * A session that sends these headers. A server that was away when the last sample was asked for may be there for the
- * next.
- */
+/** A session that sends these headers. A server that was away for the last sample may be there for the next. */
 function sessionWith(headers: readonly SessionHeader[]): Promise<OriginClient> {
   const text = JSON.stringify(headers)
   if (origin?.headers === text) return origin.client

@@ -4,13 +4,13 @@ import type { Item, Screen, Slot } from '../../../core/project/types.ts'
 import { useProject } from '../../store/project-store.ts'
 import { samplePicture } from './sample-picture.ts'
 
-/** How long settings rest before a sample is loaded by them, ms. */
+/** How long settings must be unchanged before a sample is loaded with them, ms. */
 const restMs = 120
 
 export interface Sample {
   /** null while there is none. */
   picture: ImageBitmap | null
-  /** Why it is unavailable; null: nothing is wrong. */
+  /** Why it is unavailable; null: it is not. */
   trouble: string | null
 }
 

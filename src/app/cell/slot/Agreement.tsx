@@ -4,7 +4,7 @@ import type { Slot } from '../../../core/project/types.ts'
 import { edit } from '../../store/project-store.ts'
 import { useRuns } from '../../store/run-store.ts'
 
-/** Says which stages take other room than the settled picture, and fixes it with one click. */
+/** Reports which stages take a different size from the settled picture, and fixes it with one click. */
 export function Agreement({ apart, slot, path }: { apart: readonly Disagreement[]; slot: Slot; path: string }) {
   const jumps = useRuns().list.at(-1)?.metrics['pictures.jumps'] ?? null
   const first = apart.find(({ stage }) => stage === 'waiting') ?? apart[0]

@@ -8,20 +8,20 @@ interface FrameHandlesProps {
   slot: Slot
   stage: StageName
   path: string
-  /** Where the picture lies in its cell in this stage, within its insets, dp. */
+  /** Frame of the picture in its cell in this stage, within its insets, dp. */
   box: Box
-  /** The frame of the settled stage, and of others, dp: dragged edges settle on them. */
+  /** Frames of the settled stage and of others, dp: dragged edges snap to them. */
   beside: readonly Box[]
   room: Room
   scale: number
-  /** Handles of the insets instead of the edges. */
+  /** Shows handles for the insets instead of the edges. */
   insets: boolean
 }
 
 const sides = ['top', 'right', 'bottom', 'left'] as const
 
 /**
- * The edges of a slot's frame, dragged on the picture itself; in a stage that is not settled they become a frame of its
+ * The edges of a slot's frame, dragged on the picture itself; in a stage other than settled they set a frame of its
  * own.
  */
 export function FrameHandles({ slot, stage, path, box, beside, room, scale, insets }: FrameHandlesProps) {

@@ -11,7 +11,7 @@ interface OwnSettingsProps {
   slot: number
 }
 
-/** What the settings that are groups or lists are called. */
+/** Names of settings that are groups or lists. */
 const groups: Record<string, string> = {
   size: 'Frame',
   stages: 'Stages',
@@ -25,7 +25,7 @@ const wordOf = (path: string, name: string) => groups[name] ?? settingAt(`${path
 
 const always = new Set(['id', 'use', 'address'])
 
-/** What this slot says for itself, against the app's defaults and the named set it uses; each can be taken back. */
+/** What this slot sets itself, against the app's defaults and its named set; each can be reset. */
 export function OwnSettings({ path, screen, cell, slot }: OwnSettingsProps) {
   const { raw, project } = useProject()!
   const own = ownOf(raw, [screen, cell, slot])

@@ -19,7 +19,7 @@ interface PictureSlotProps {
   decoded: { width: number; height: number } | null
 }
 
-/** More decoded px than this for one shown are waste, fewer than this softness. */
+/** Above this ratio of decoded to shown px is waste, below it softness. */
 const tooMany = 1.5
 const tooFew = 1 / 1.2
 
@@ -47,11 +47,11 @@ const media: readonly { name: string; explain: string; is: Slot['media'] }[] = [
   },
 ]
 
-/** Whether a slot has such media, whatever the moment of a poster. */
+/** Whether a slot has this type of media, whatever the moment of a poster. */
 const isMedia = (one: Slot['media'], other: Slot['media']) =>
   one.type === 'poster' ? other.type === 'poster' : dequal(one, other)
 
-/** The ways in which a frame gets its size, each begun at what the frame has now. */
+/** The ways in which a frame gets its size, each starting at the frame's present one. */
 function sizes(
   { size, widthAt, heightAt }: Slot,
   box: { width: number; height: number },

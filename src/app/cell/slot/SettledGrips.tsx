@@ -12,7 +12,7 @@ export type Grips = 'edges' | 'insets'
 interface SettledGripsProps {
   slot: Slot
   path: string
-  /** Where the settled picture lies in its cell, within its insets, dp. */
+  /** Frame of the settled picture in its cell, within its insets, dp. */
   box: Box
   beside: readonly Box[]
   room: Room

@@ -1,6 +1,6 @@
 import type { Slot } from '../../../core/project/types.ts'
 
-/** What the edges of a slot's frame are held against while they are dragged, dp. */
+/** What the edges of a slot's frame snap to while they are dragged, dp. */
 export interface Room {
   width: number
   /** The cell's own height where it is fixed. */
@@ -10,7 +10,7 @@ export interface Room {
 
 const round = (value: number, digits: number) => Number(value.toFixed(digits))
 
-/** The size of a slot whose frame was dragged to so many dp; it keeps its type where that can say so. */
+/** The size of a slot whose frame was dragged to so many dp; its type is kept where that can express it. */
 export function sizeFor(
   size: Slot['size'],
   frame: { widthDp: number; heightDp: number },
@@ -28,7 +28,7 @@ export function sizeFor(
   return { type: 'fixed', widthDp: round(widthDp, 1), heightDp: round(heightDp, 1) }
 }
 
-/** Lengths that a dragged edge settles on: a square, the whole width, other stages' frames, every 16 dp. */
+/** Lengths that a dragged edge snaps to: a square, the whole width, other stages' frames, every 16 dp. */
 export function snapsFor(others: readonly number[], most: number): number[] {
   const grid = Array.from({ length: Math.floor(most / 16) }, (_, i) => (i + 1) * 16)
   return [...new Set([...others.map((each) => round(each, 1)), ...grid])].filter((each) => each > 0 && each <= most)

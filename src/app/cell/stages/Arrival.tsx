@@ -10,7 +10,7 @@ const skips = [
   ['reduced-motion', 'reduced motion'],
 ] as const
 
-/** How a picture that has just arrived comes in, and when it does not. */
+/** How a picture that has just arrived is shown, and when the transition is skipped. */
 export function Arrival({ slot, path, refreshHz }: { slot: Slot; path: string; refreshHz: number }) {
   const { transition } = slot
   const at = `${path}/transition`

@@ -9,7 +9,7 @@ const most = 8
 
 /**
  * What is tried when a picture cannot be loaded: other addresses or packaged pictures, one after the other; and whether
- * it can be asked for again.
+ * a tap requests it again.
  */
 export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
   const { fallbacks, retry } = slot.stages.failed

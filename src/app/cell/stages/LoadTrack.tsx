@@ -5,7 +5,7 @@ import { useWidth } from '../../controls/use-width.ts'
 interface LoadTrackProps {
   track: Track
   refreshHz: number
-  /** The moment that is kept still, ms. */
+  /** The moment at which the load is stopped, ms. */
   at: number
   onAt: (ms: number) => void
   /** Drags the end of the arrival. */
@@ -24,11 +24,11 @@ const colours: Record<Track['parts'][number]['what'], string> = {
 }
 /** The least distance between ticks, px. */
 const tickPx = 5
-/** A label needs so much room, px; one with its figures so much. */
+/** Width that a label needs, px, without and with its figures. */
 const labelPx = 62
 const nameFitsPx = 130
 
-/** The load to scale, with a tick a frame; the tug on it keeps any moment still. */
+/** The load to scale, with a tick a frame; the tug on it stops it at any moment. */
 export function LoadTrack(props: LoadTrackProps) {
   if (props.track.end === 'absent')
     return <p className="tt-card tt-quiet">The sample item has no address here: nothing is loaded.</p>
@@ -144,7 +144,7 @@ function partName(track: Track, what: Part, ms: number, frameMs: number): string
   return what === 'arriving' ? `${name} ms, ${Math.round(ms / frameMs)} frames` : name
 }
 
-/** What is written under a part; under the last one why there is no picture, where there is none. */
+/** The text under a part; under the last one the reason, where there is no picture. */
 function partLabel(track: Track, what: Part, name: string): string {
   if (what !== 'settled') return name
   return track.end === 'failed' ? track.reason : what

@@ -15,7 +15,7 @@ interface StageCellProps {
   /** px of the card for one dp. */
   scale: number
   picture: ImageBitmap | null
-  /** A moment of the load that is kept still here, instead of the stage as such. */
+  /** A moment at which the load is stopped here, instead of the stage as such. */
   moment?: Moment | null
   /** This card is where the load is at the moment. */
   current?: boolean
@@ -27,7 +27,7 @@ interface StageCellProps {
   children?: ReactNode
 }
 
-/** How much has come in the card of the arriving stage. */
+/** Share of the bytes shown in the card of the arriving stage. */
 export const sampleShare = 0.76
 const noAsset = () => ''
 

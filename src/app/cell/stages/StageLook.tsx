@@ -31,7 +31,7 @@ const visuals: readonly { name: string; visual: Visual }[] = [
 const swatches = ['#E6DFCF', '#F7F4EC', '#C9D9DB', '#D9CBB6', '#31465C', '#15252F']
 const holding = ['absent', 'waiting', 'arriving', 'failed'] as const
 
-/** What stands in for the picture in one stage; one gesture sets it for all of them. */
+/** What stands in for the picture in one stage; one click sets it for all of them. */
 export function StageLook({ slot, stage, path, assets, item, box }: StageLookProps) {
   const { visual, frame } = slot.stages[stage]
   const forced = useDevice(({ forced }) => forced)

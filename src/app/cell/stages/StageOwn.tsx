@@ -7,10 +7,7 @@ import { Chip } from '../../controls/Chip.tsx'
 const fits: readonly Fit[] = ['cover', 'contain', 'fill', 'none', 'scale-down']
 const all = (dp: number) => [dp, dp, dp, dp]
 
-/**
- * What one stage has of its own beside its visual: the colour below, inset, corners and fit; empty: as the slot has
- * it.
- */
+/** Settings that one stage has beside its visual: the colour below, inset, corners and fit; empty: the slot's. */
 export function StageOwn({ slot, stage, path }: { slot: Slot; stage: StageName; path: string }) {
   const look = slot.stages[stage]
   const at = `${path}/stages/${stage}`

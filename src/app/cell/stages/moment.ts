@@ -6,11 +6,11 @@ export interface Moment {
   stage: StageName
   /** Share of the bytes received, while arriving. */
   share: number
-  /** ms since the picture began to come in; null: it is not there, or has long been. */
+  /** ms since the transition began; null: the picture is not there yet, or the transition is over. */
   arrivedMs: number | null
 }
 
-/** A moment in figures, where its stage's name does not say it; null: it does. */
+/** A moment in figures, where its stage's name is not enough; null: it is. */
 export function momentWord({ stage, share, arrivedMs }: Moment): string | null {
   if (stage === 'arriving') return `${Math.round(share * 100)} %`
   return arrivedMs === null ? null : `${Math.round(arrivedMs)} ms in`

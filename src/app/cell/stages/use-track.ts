@@ -4,10 +4,9 @@ import type { Item, Project } from '../../../core/project/types.ts'
 import type { LoadTrack } from '../../../workers/jobs/track-job.ts'
 import { feedWorker } from '../../simulate/worker-client.ts'
 
-/** The load of the sample's picture as these settings would have it, simulated; the last one is shown until then. */
+/** The load of the sample's picture with these settings, simulated; the last one is shown until then. */
 export function useTrack(project: Project, screen: number, slot: number, item: Item): LoadTrack | null {
-  // One answer, which is asked for again whenever what it depends on is another: all that came before would be kept
-  // else.
+  // One answer, requested anew whenever its inputs change; with a key each, all former answers would be kept.
   const { data, error, mutate } = useSWRImmutable<LoadTrack, Error>(
     'the track in Cell',
     () => feedWorker.ask('track', { project, screen, item, slot }).result,

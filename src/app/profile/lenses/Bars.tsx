@@ -3,15 +3,15 @@ import { useWidth } from '../../controls/use-width.ts'
 
 interface Row {
   name: string
-  /** What is written behind the bar. */
+  /** The label after the bar. */
   text: string
 }
 
 interface BarsProps<R extends Row> {
-  /** What the bars are, for those who cannot see them. */
+  /** Description of the bars for screen readers. */
   label: string
   rows: readonly R[]
-  /** The parts of each bar, from the left; `of` is a length, in whatever the axis counts. */
+  /** The parts of each bar, from the left; `of` is a length, in the unit of the axis. */
   series: readonly { label: string; colour: string; of: (row: R) => number; value: (row: R) => string }[]
   /** The length of a bar that takes the whole width. */
   most: number
@@ -22,7 +22,7 @@ const rowHeight = 20
 /** Room after the longest bar for its label, px. */
 const textRoom = 118
 
-/** Bars that lie, one a row, each of one part or several. */
+/** Horizontal bars, one a row, each of one part or several. */
 export function Bars<R extends Row>({ label, rows, series, most, nameWidth }: BarsProps<R>) {
   const [box, wide] = useWidth<HTMLDivElement>(400)
   return (

@@ -16,7 +16,7 @@ interface CurveProps {
 const height = 122
 const mostMarks = 60
 
-/** Curves over the time of the run; a click puts the cursor there. */
+/** Curves over the time of the run; a click sets the cursor there. */
 export function Curve({ points, series, unit, stacked, marks = [], onMoment }: CurveProps) {
   const [box, wide] = useWidth<HTMLDivElement>(600)
   const width = Math.max(200, wide)

@@ -1,6 +1,6 @@
 import type { MetricId, Metrics } from '../../../core/profile/figures/metric-definitions.ts'
 
-/** Figures of a run by their ids, each with its unit; what is not known is shown as such. */
+/** Figures of a run by their ids, each with its unit; unknown ones are shown as such. */
 export function FigureList({
   metrics,
   figures,

@@ -14,9 +14,7 @@ function lateWord(refreshes: number, last: number): string {
   return refreshes === 1 ? '1 refresh late' : `${refreshes} late`
 }
 
-/**
- * Every frame against its budget: how late they came, in which part of the gesture, and what the worst were busy with.
- */
+/** Every frame against its budget: how late they came, in which part of the gesture, and the work of the worst. */
 export function FramesView({
   part,
   lens,

@@ -20,7 +20,7 @@ interface LensViewProps {
   onMoment: (ms: number) => void
 }
 
-/** A run seen from one side; everything in it selects on the map or puts the cursor. */
+/** A run seen from one side; everything in it selects on the map or sets the cursor. */
 export default function LensView({ run, kept, which, range, onRequest, onMoment }: LensViewProps) {
   const within = range && { fromMs: range.fromMs, toMs: range.toMs }
   const { answer, trouble } = useAnswer('lens', run.hash, [which, partKey(range)], () => ({

@@ -4,7 +4,7 @@ import type { Metrics } from '../../../core/profile/figures/metric-definitions.t
 import { Curve } from './Curve.tsx'
 import { FigureList } from './FigureList.tsx'
 
-/** What was in memory over the run, what it was, and what collections and pressure gave back. */
+/** Memory over the run, by kind, and what collections and pressure freed. */
 export function MemoryView({
   part,
   lens,

@@ -5,20 +5,21 @@ import { useWidth } from '../../controls/use-width.ts'
 import { FigureList } from './FigureList.tsx'
 
 const laneHeight = 13
-/** Times that are listed, without the one at the beginning. */
+/** The most times that are listed, without the one at the beginning. */
 const marks = 5
-/**
- * So that a moment lies below the same moment of the map: the card's own edge and padding are 13 px of the map's 47.
- */
+/** Aligns a moment with the same moment of the map: the card's own edge and padding are 13 px of the map's 47. */
 const left = 34
 const beyond = 2
 const classNames = ['on screen', 'coming up', 'just left', 'nobody needs it now']
 
-/** As much of a lane's name as has room before it; its title has the whole. */
+/** As much of a lane's name as fits before it; its title has all of it. */
 const short = (name: string) =>
   name.replace('main thread', 'main').replace('fetch slot', 'slot').replace('decoder', 'dec.')
 
-/** Who worked when: the main thread, each fetch slot, each decoder, over the run; between the marks they were idle. */
+/**
+ * What each thread did when: the main thread, each fetch slot, each decoder, over the run; between the marks they were
+ * idle.
+ */
 export function ThreadsView({
   part,
   lens,
