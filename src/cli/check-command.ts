@@ -22,17 +22,19 @@ export interface CheckOptions {
   networks?: string
 }
 
-/** A device and a network that budgets are held on. */
+/** A device and a network that budgets are checked on. */
 interface Pair {
   settings: readonly Setting[]
-  /** What it is called in a message; empty: the project's own. */
+  /** Its name in a message; empty: the project's own. */
   suffix: string
 }
 
-/** So few simulations are done before workers have started. */
+/** This few simulations are done before workers have started. */
 const fewRuns = 12
 
-/** `tug check`: holds the project's budgets over seeds, on each device and network named; a broken one ends with 1. */
+/**
+ * `tug check`: checks the project's budgets over seeds, on each device and network named; a broken one exits with 1.
+ */
 export async function checkCommand(file: string, options: CheckOptions): Promise<void> {
   const raw = await loadFile(file)
   const seeds = wholeNumber('--seeds', options.seeds, 1, 10_000)
@@ -81,7 +83,7 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
 /** A budget that was judged, and where. */
 type Held = BudgetResult & { on: string }
 
-/** Every device that is named with every network that is. */
+/** Every named device with every named network. */
 function pairsOf(raw: Raw, devices: string | undefined, networks: string | undefined): Pair[] {
   const named = (what: 'device' | 'network', text: string | undefined): (Setting | null)[] => {
     if (text === undefined) return [null]
@@ -103,7 +105,7 @@ function projectOn(file: string, raw: Raw, { settings }: Pair): Effective {
   throw badInput(what ? `--${what}s: ${outcome.message.replace(/^\w+: /, '')}` : `${file}: ${outcome.message}`)
 }
 
-/** The number of the bench of a budget's screen, which simulates the budget's visit too from now on. */
+/** The number of the measurement for a budget's screen, which from now on simulates the budget's visit too. */
 async function benchFor(file: string, raw: Raw, project: Project, budget: Budget, benches: Bench[]): Promise<number> {
   const screen = pickScreen(file, project, budget.screen)
   const known = benches.findIndex((each) => each.screen === screen.id)

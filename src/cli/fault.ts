@@ -1,4 +1,4 @@
-/** An end of the command line: 1 a budget is broken, 2 bad usage or input; one line on stderr. */
+/** An exit of the command line with an error: 1 a budget is broken, 2 bad usage or input; one line on stderr. */
 export class CommandEnd extends Error {
   readonly code: 1 | 2
 

@@ -94,7 +94,7 @@ export async function importCommand(files: readonly string[], options: ImportOpt
   )
 }
 
-/** A run log of our own, in again: the figures that it had. */
+/** A run log of our own, read again: the figures that it had. */
 async function importLogs(file: string, options: ImportOptions): Promise<void> {
   const reader = new RunLogReader()
   await readText(file, (text) => within(file, () => reader.push(text)))
@@ -235,7 +235,7 @@ function textOf(file: string, decode: () => string): string {
   }
 }
 
-/** What evidence cannot be read for, as bad input of a file. */
+/** An error of the evidence, reported as bad input of a file. */
 function within<T>(where: string, act: () => T): T {
   try {
     return act()

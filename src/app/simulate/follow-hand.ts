@@ -149,10 +149,10 @@ function whenIdle(act: () => void): void {
   else setTimeout(act, 300)
 }
 
-/** So long the rest of the page waits at most until the strip has answered a hand, ms. */
+/** The longest that the rest of the page waits until the strip has answered a hand, ms. */
 const restWaitsMs = 16
 
-/** The first of an answer has been painted, or takes too long for the rest of the page to wait. */
+/** The first part of an answer has been painted, or takes too long for the rest of the page to wait. */
 function onStrip(order: Order): Promise<void> {
   return new Promise((resolve) => {
     setTimeout(resolve, restWaitsMs)
@@ -189,13 +189,13 @@ export function followHand(screen: number): () => void {
   return followProject(follow)
 }
 
-/** How many simulations it takes until the browser has compiled the engine well; each is made once a page at most. */
+/** How many simulations it takes until the browser has compiled the engine well; once a page. */
 const warmRuns = 40
 let warmed = 0
 
 /**
- * A hand comes near the settings: the browser compiles code that runs often, so the engine runs now, and the first
- * drag is followed as closely as the hundredth. A change that is made meanwhile comes next.
+ * A hand comes near the settings: the browser compiles code that runs often, so the engine runs now, and the first drag
+ * is followed as closely as the hundredth. A change that is made meanwhile comes next.
  */
 export async function warmUp(): Promise<void> {
   while (whole && warmed < warmRuns && follower.idle) {

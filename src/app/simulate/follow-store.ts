@@ -2,11 +2,11 @@ import type { MapData } from '../../core/profile/views/map-data.ts'
 import type { Metrics } from '../../core/profile/figures/metric-definitions.ts'
 import { createStore } from '../store/external-store.ts'
 
-/** What the settings as they are now would do, simulated while the hand moves; null before the first. */
+/** The effect of the present settings, simulated while the hand moves; null before the first. */
 export interface Following {
-  /** Of the newest change that is simulated to its end. */
+  /** Figures of the newest change that is simulated to its end. */
   metrics: Metrics
-  /** Of the newest change as far as it is simulated; beyond that of the one that `metrics` are of. */
+  /** Map of the newest change as far as it is simulated; beyond that, of the one that `metrics` are of. */
   map: MapData
   /** How far the newest change is simulated, ms; null: to its end. */
   untilMs: number | null

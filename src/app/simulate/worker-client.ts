@@ -28,9 +28,7 @@ export class WorkerClient {
   private readonly jobs = new Map<number, Waiting>()
   private last = 0
 
-  /**
-   * Asks for a job; its answer is the one that its own function gives. Rejects with `Cancelled` when it is cancelled.
-   */
+  /** Starts a job; its answer is what its function returns. Rejects with `Cancelled` when it is cancelled. */
   ask<Name extends JobName>(
     name: Name,
     order: Order<Name>,
@@ -42,7 +40,7 @@ export class WorkerClient {
     const result = new Promise<Answer<Name>>((resolve, reject) =>
       this.jobs.set(id, {
         start,
-        // The worker answers a job with what that job's function made.
+        // The worker answers a job with what that job's function returned.
         resolve: resolve as Waiting['resolve'],
         reject,
         progress,

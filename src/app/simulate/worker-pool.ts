@@ -1,12 +1,12 @@
 import type { Answer, Order } from '../../workers/jobs/jobs.ts'
 import { Cancelled, WorkerClient, type Job } from './worker-client.ts'
 
-/** A task whose worker has died is given to another so many times. */
+/** How often a task whose worker has died is given to another. */
 const mostTries = 3
-/** A worker that is silent for so long, ms, has died: the browser does not report it. */
+/** A worker that is silent for this long, ms, has died: the browser does not report it. */
 const silentMs = 60_000
 
-/** What the pool wants of a worker. */
+/** What the pool needs of a worker. */
 type Client = Pick<WorkerClient, 'ask'>
 
 const clients: WorkerClient[] = []
@@ -25,7 +25,7 @@ interface Task {
 }
 
 /**
- * Measures settings on all cores: whichever worker is free takes the next task. Cancelled, all that is not done
+ * Measures settings on all cores: whichever worker is free takes the next task. When cancelled, everything unfinished
  * rejects.
  */
 export class MeasuringPool {
@@ -77,12 +77,12 @@ export class MeasuringPool {
     this.running.set(client, job)
     try {
       const answer = await job.result
-      // One that was done before its worker was told to end comes too late all the same.
+      // A task that finished just before its worker was ended is too late all the same.
       if (this.isCancelled) task.failed(new Cancelled('cancelled'))
       else task.done(answer)
     } catch (error) {
       const why = error instanceof Error ? error : new Error(String(error))
-      // A worker that ended is not the task's fault: another, or the same made again, does it once more.
+      // A worker that ended is not the task's fault: another one, or a new one, does it once more.
       const isOver = (why instanceof Cancelled && !isSilent) || this.isCancelled || task.tries === mostTries
       if (isOver) task.failed(why)
       else this.waiting.unshift({ ...task, tries: task.tries + 1 })

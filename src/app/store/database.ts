@@ -41,13 +41,13 @@ export interface StoredRun {
   tiny?: TinyMap
   /** A name of your own. */
   name?: string
-  /** What was noted later, by its moment. */
+  /** Later notes, by their moment. */
   notes?: { ms: number; text: string }[]
-  /** About how many bytes it takes in storage, its log and map included. */
+  /** Approximate size in storage, bytes, with its log and map. */
   bytes?: number
 }
 
-/** A long list of items, which a project, its copies and their runs have in common. */
+/** A long list of items, shared by a project, its copies and their runs. */
 export interface SharedItems {
   id: string
   items: readonly Item[]
@@ -68,7 +68,7 @@ export interface StoredPicture {
   body: Blob
 }
 
-/** Values of your own with a name, for every project of this browser. */
+/** Named values of your own, for every project of this browser. */
 export interface OwnPreset {
   id: string
   of: 'policy' | 'device' | 'network' | 'mapping'
@@ -84,7 +84,7 @@ export interface StoredLog {
   kept?: string | null
 }
 
-/** Counted up with each change of the tables; every earlier version is opened in a test. */
+/** Increased with each change of the tables; every earlier version is opened in a test. */
 export class Database extends Dexie {
   projects!: Table<StoredProject, string>
   runs!: Table<StoredRun, number, Omit<StoredRun, 'id'>>
@@ -106,14 +106,12 @@ export class Database extends Dexie {
   }
 }
 
-/**
- * Everything that the app keeps in this browser; storage.ts may put one in its place that lasts as long as the page.
- */
+/** Everything that the app keeps in this browser; storage.ts may replace it by one that lasts as long as the page. */
 export let database = new Database()
 
 export function replaceDatabase(next: Database): void {
   database = next
 }
 
-/** Under which name the sweep of a project is kept in `memory`. */
+/** The key of a project's sweep in `memory`. */
 export const sweepName = (project: string) => `sweep ${project}`

@@ -10,7 +10,7 @@ import { keepItems, packItems, unpackItems } from './shared-items.ts'
 import { logOf } from './run-store.ts'
 import { bytesOf, readRuns, writeRun } from './stored-runs.ts'
 
-/** The file that carries everything of one address of the app to another: a zip, this its first entry. */
+/** The first entry of the zip file that carries everything of one address of the app to another. */
 const format = 'tile-tug/everything'
 const version = 1
 /** A file of more bytes than this is not read. */
@@ -85,7 +85,7 @@ export async function exportEverything(): Promise<Blob> {
   return new Blob([packed as Uint8Array<ArrayBuffer>], { type: 'application/zip' })
 }
 
-/** Brings everything of such a file in, beside what is here; a project that is here already comes as a copy. */
+/** Imports everything of such a file, beside what is here; a project that is here already comes as a copy. */
 export async function importEverything(file: File): Promise<void> {
   if (file.size > mostBytes) throw new Error(`it has ${file.size} bytes; at most ${mostBytes} are read`)
   const files = await new Promise<Unzipped>((resolve, reject) => {
@@ -119,7 +119,7 @@ export async function importEverything(file: File): Promise<void> {
   const feeds = read('feeds.json', feedsSchema)
   const presets = read('presets.json', presetsSchema)
   const pictures = read('pictures.json', picturesSchema)
-  // All is read before anything is written: of a file that is damaged nothing comes in.
+  // All is read before anything is written: of a damaged file nothing is imported.
   const logs = await Promise.all(runs.map((run) => readLog(run, files)))
   /** The id that each project has here. */
   const ids = new Map<string, string>()
@@ -162,7 +162,7 @@ export async function importEverything(file: File): Promise<void> {
   )
 }
 
-/** A run's log out of such a file, with its map: that is made from the log once more, and not trusted to a file. */
+/** A run's log out of such a file, with its map: that is made from the log again, and not trusted to a file. */
 async function readLog({ folder, log, chunks }: z.infer<typeof runsSchema>[number], files: Unzipped) {
   const part = (name: string) => {
     const entry = files[`${folder}/${name}`]

@@ -4,13 +4,13 @@ import { createStore as createVanilla } from 'zustand/vanilla'
 export interface Store<T> {
   get: () => T
   set: (next: T) => void
-  /** Tells each new value as soon as it is set, before any view is drawn of it. @returns ends it */
+  /** Calls the listener with each new value as soon as it is set, before any view is drawn of it. @returns stops it */
   follow: (hear: (value: T) => void) => () => void
-  /** Follows the whole, or a part of it: a view is drawn again when what it follows is another. */
+  /** Subscribes a view to the whole value, or to a part of it: it is drawn again when that changes. */
   use: { (): T; <Part>(part: (value: T) => Part): Part }
 }
 
-/** A value outside of React that views follow. */
+/** A value outside of React that views subscribe to. */
 export function createStore<T>(initial: T): Store<T> {
   const store = createVanilla<T>(() => initial)
   const whole = (value: T) => value

@@ -4,10 +4,10 @@ import { database } from './database.ts'
 import { createStore } from './external-store.ts'
 import { keep } from './storage.ts'
 
-/** Items that were loaded lately, by feed; opened feeds replace them. */
+/** Recently loaded items, by feed; opened feeds replace them. */
 const loaded = new Map<string, Promise<readonly Item[]>>()
 
-/** Counted up when items were kept: those of a name may be others now. */
+/** Increased when items are kept: a name may stand for others now. */
 const itemsKept = createStore(0)
 export const useItemsKept = itemsKept.use
 
@@ -29,8 +29,8 @@ const nameOf = (screen: Screen): string => {
 export const feedId = (project: string, screen: Screen) => `${project} ${nameOf(screen)}`
 
 /**
- * The items of a screen's feed: in the core, in this browser, or asked from the origin. Throws with what to do
- * when they are nowhere.
+ * The items of a screen's feed: from the core, this browser, or the origin. Throws with what to do when they are
+ * nowhere.
  */
 export async function itemsOf(project: string, screen: Screen): Promise<readonly Item[]> {
   const { knownItems } = await import('../../core/feed/known-items.ts')
@@ -46,21 +46,21 @@ export async function itemsOf(project: string, screen: Screen): Promise<readonly
   return promise
 }
 
-/** The items that a simulation has to be given; null where the core has them by itself. */
+/** The items that a simulation has to be given; null where the core has them itself. */
 export async function itemsToGive(project: string, screen: Screen): Promise<readonly Item[] | null> {
   const { noItems } = await import('../../core/feed/known-items.ts')
   return noItems(screen.feed) === null ? null : itemsOf(project, screen)
 }
 
 /**
- * The name under which a file's items are kept: its own, or that with a number where others have it already, which an
- * undo would want back.
+ * The name under which a file's items are kept: its own, or with a number where the name is taken by others, which an
+ * undo would need.
  */
 export async function nameToKeep(project: string, name: string, items: readonly Item[]): Promise<string> {
   for (let number = 1; ; number++) {
     const free = number === 1 ? name : `${name} (${number})`
     const id = `${project} ${free}`
-    // What cannot be loaded, or read from a storage that fails, is not there to be lost.
+    // Items that cannot be loaded, or read from a storage that fails, cannot be lost either.
     const kept = await (loaded.get(id) ?? database.feeds.get(id).then((stored) => stored?.items)).catch(() => undefined)
     if (!kept || dequal(kept, items)) return free
   }

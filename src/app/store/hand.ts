@@ -1,15 +1,15 @@
 let presses = 0
 let press: number | null = null
 
-/** The press of a pointer that lasts, by its number; null: nothing is held. */
+/** The number of the pointer that is pressed; null: none. */
 export const currentPress = (): number | null => press
 
 let moving = false
 
-/** Whether a hand moves a handle at this moment. */
+/** Whether a handle is being moved at this moment. */
 export const handMoves = (): boolean => moving
 
-/** What a moved handle changes: what follows the hand may be shown before the rest of the page. */
+/** A change by a moved handle: what follows the hand may be shown before the rest of the page. */
 export function moveByHand(change: () => void): void {
   moving = true
   try {
@@ -28,12 +28,11 @@ export function handLifted(): void {
 }
 
 /**
- * Follows the pointer over the whole page: what changes during one press is one change, however slowly the page
- * answers.
+ * Follows the pointer over the whole page: changes during one press are one change, however slowly the page answers.
  */
 export function followHand(page: Window): void {
   page.addEventListener('pointerdown', handPressed, { capture: true })
-  // After everybody else's: the last change of a drag is made as it is let go.
+  // After all other listeners: the last change of a drag is made on release.
   page.addEventListener('pointerup', handLifted)
   page.addEventListener('pointercancel', handLifted)
 }

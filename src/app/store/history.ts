@@ -1,10 +1,10 @@
 import { createStore } from './external-store.ts'
 
-/** Something that was done and can be taken back. */
+/** An action that can be undone. */
 export interface Step {
-  /** What was done, in the words of a menu: "delete run 3". */
+  /** Its name in a menu: "delete run 3". */
   name: string
-  /** What a notice says of something that was deleted: "Run 3 was deleted". */
+  /** The text of its notice, if something was deleted: "Run 3 was deleted". */
   notice?: string
   /** The project whose file it changed; null: it stays when another project is opened. */
   project: string | null
@@ -12,7 +12,7 @@ export interface Step {
   redo: () => Promise<void> | void
 }
 
-/** So many steps are remembered; of those that hold what was deleted, so many. */
+/** How many steps are remembered, and how many of those that hold deleted things. */
 const mostSteps = 100
 const mostDeleted = 20
 
@@ -20,8 +20,7 @@ let past: Step[] = []
 let future: Step[] = []
 
 /**
- * What Undo and Redo would take back or do again; null: nothing. `deleted`: the last thing that was deleted, for its
- * notice.
+ * What Undo and Redo would undo and redo; null: nothing. `deleted`: the last thing that was deleted, for its notice.
  */
 const store = createStore<{ undo: string | null; redo: string | null; deleted: string | null }>({
   undo: null,
@@ -43,7 +42,7 @@ export function did(step: Step): void {
   publish(step.notice ?? null)
 }
 
-/** The last step, if nothing has been taken back since. */
+/** The last step, if nothing has been undone since. */
 export const lastStep = (): Step | null => (future.length === 0 ? (past.at(-1) ?? null) : null)
 
 export async function undoLast(): Promise<void> {
@@ -63,7 +62,8 @@ export async function redoLast(): Promise<void> {
 }
 
 /**
- * Another project is open: changes of the former's file are none of its steps; what was deleted can still be had back.
+ * Another project was opened: changes of the former's file are not steps of it; what was deleted can still be brought
+ * back.
  */
 export function forgetEditsOf(others: (project: string) => boolean): void {
   const stays = ({ project }: Step) => project === null || !others(project)
@@ -72,12 +72,12 @@ export function forgetEditsOf(others: (project: string) => boolean): void {
   publish()
 }
 
-/** A project goes on under another id: its steps go with it. */
+/** A project continues under another id: its steps go with it. */
 export function renameProjectOfEdits(from: string, to: string): void {
   for (const step of [...past, ...future]) if (step.project === from) step.project = to
 }
 
-/** The notice of what was deleted is put away; it can still be taken back. */
+/** The notice of a deletion is dismissed; it can still be undone. */
 export function putDeletedAway(): void {
   publish(null)
 }

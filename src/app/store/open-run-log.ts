@@ -4,7 +4,7 @@ import { createStore } from './external-store.ts'
 import { currentProject, notify } from './project-store.ts'
 import { keepRun, renameRun } from './run-store.ts'
 
-/** The log that is read now; null: none is. */
+/** The log that is being read; null: none. */
 interface Opening {
   name: string
   share: number
@@ -14,11 +14,11 @@ interface Opening {
 const store = createStore<Opening | null>(null)
 export const useOpening = store.use
 
-/** A long log must not hold up what else is asked of runs. */
+/** A long log must not hold up other jobs. */
 const worker = new WorkerClient()
 
 /**
- * Keeps the runs of a saved log in the open project, each named after its file; how many, comes back: none when it was
+ * Keeps the runs of a saved log in the open project, each named after its file; returns how many: none when it was
  * cancelled.
  */
 export async function openRunLog(file: File): Promise<number> {

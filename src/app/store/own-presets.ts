@@ -11,7 +11,7 @@ export function useOwnPresets(of: OwnPreset['of'] | null): OwnPreset[] | undefin
 export const readOwnPresets = (of: OwnPreset['of']): Promise<OwnPreset[]> =>
   database.presets.where('of').equals(of).sortBy('name')
 
-/** Keeps values under a name; the same name takes the place of the former. */
+/** Keeps values under a name; the same name replaces the former. */
 export async function keepPreset(of: OwnPreset['of'], name: string, values: Record<string, unknown>): Promise<void> {
   await keep(`preset ${of} ${name}`, `the preset “${name}”`, async () => {
     await database.presets.put({ id: `${of} ${name}`, of, name, values })

@@ -4,12 +4,12 @@ import { keep } from './storage.ts'
 
 const idOf = (project: string, name: string) => `${project} ${name}`
 
-/** Pictures that wait for room; they are used all the same. */
+/** Pictures that wait for room in storage; they are usable meanwhile. */
 const unkept = new Map<string, Blob>()
 
 /**
- * Keeps pictures that were picked from this machine, for this browser alone. Gives the name of each by which it is
- * kept: a number is added where another picture has the name already, which an undo would want back.
+ * Keeps pictures that were picked from this machine, for this browser alone. Returns the name under which each is kept:
+ * a number is added where the name is taken by another picture, which an undo would need.
  */
 export async function keepPictures(
   project: string,
@@ -30,7 +30,7 @@ async function nameToKeep(project: string, name: string, body: Blob): Promise<st
   const kept = pickedOf(project)
   for (let number = 1; ; number++) {
     const free = number === 1 ? name : `${name} (${number})`
-    // What a storage that fails does not give is not there to be lost.
+    // A picture that a failing storage does not return cannot be lost either.
     const other = await kept(free).catch(() => null)
     if (!other || (await isSame(other, body))) return free
   }
@@ -42,7 +42,7 @@ async function isSame(one: Blob, other: Blob): Promise<boolean> {
   return dequal(new Uint8Array(bytes), new Uint8Array(others))
 }
 
-/** Gives a project's picked picture by its name; null: it is not in this browser. */
+/** A project's picked picture by its name; null: it is not in this browser. */
 export const pickedOf = (project: string) => async (name: string) => {
   const id = idOf(project, name)
   return unkept.get(id) ?? (await database.pictures.get(id))?.body ?? null

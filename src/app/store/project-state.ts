@@ -9,7 +9,7 @@ export interface ProjectState {
   raw: Raw
   /** What everything shows and runs: the file, or the file with a variant applied. */
   project: Project
-  /** The file as `project` has it. */
+  /** The file that `project` was made from. */
   effective: Raw
   /** The variant that was picked; null: the file as it is. */
   variant: string | null
@@ -23,17 +23,17 @@ export interface ProjectState {
 }
 
 const store = createStore<ProjectState | null>(null)
-/** What views are drawn of: the newest state, or while a hand moves the one before until `drawWhen` lets it through. */
+/** The state that views show: the newest, or while a hand moves the one before, until `drawWhen` lets it through. */
 const drawn = createStore<ProjectState | null>(null)
 let waitsFor: Promise<void> | null = null
 
 export const useProject = drawn.use
-/** To look at without a view. @public */
+/** Read without a view. @public */
 export const drawnProject = drawn.get
 export const currentProject = store.get
-/** Whether views are drawn of the newest state: false while they wait for what a hand's change has to show first. */
+/** Whether views show the newest state: false while they wait for what a hand's change has to show first. */
 export const isDrawn = (): boolean => drawn.get() === store.get()
-/** Tells each new state before any view is drawn of it. */
+/** Calls the listener with each new state before any view is drawn of it. */
 export const followProject = store.follow
 
 /** Makes a state the present one. */
@@ -52,7 +52,7 @@ export function drawWhen(answered: Promise<void>): void {
   })
 }
 
-/** Says something about the project until it is put away; null puts it away. */
+/** Shows a message about the project until it is dismissed; null dismisses it. */
 export function notify(notice: string | null): void {
   const state = store.get()
   if (state) put({ ...state, notice })

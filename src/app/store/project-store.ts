@@ -21,7 +21,7 @@ export {
   type Saved,
 } from './project-state.ts'
 
-/** A change is saved when the hand rests for so long, and while it keeps moving at least so often, ms. */
+/** A change is saved after a rest of this long, and while changes keep coming at least this often, ms. */
 const saveAfterMs = 300
 const saveEveryMs = 800
 /**
@@ -40,13 +40,13 @@ interface Kept {
 }
 
 let open: Kept | null = null
-/** Projects that were left before there was room for what was changed in them. */
+/** Projects that were left before there was room for their changes. */
 const unkept = new Map<string, Kept>()
 let timer: ReturnType<typeof setTimeout> | undefined
 let unsavedSince: number | null = null
 let releaseLock: (() => void) | null = null
 
-/** A change of the open file, as a step that can be taken back. */
+/** A change of the open file, as a step that can be undone. */
 interface Edit extends Step {
   project: string
   before: Raw
@@ -110,7 +110,7 @@ export async function addProject(raw: Raw, notice: string | null): Promise<void>
   await flush()
   const kept = { id: crypto.randomUUID(), rev: 0, name: parsed.project.name, raw: parsed.raw, copyOf: null }
   unkept.set(kept.id, kept)
-  // What is seen open is there after a reload.
+  // What was shown open is there after a reload.
   await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
   await adopt(kept, parsed, notice)
 }
@@ -208,7 +208,7 @@ export async function flush(): Promise<void> {
 
 savesBeforeClosing(flush)
 
-/** What was changed in the last moment is saved when the page is left, or put behind others. */
+/** The latest change is saved when the page is left or hidden. */
 export function saveWhenLeft(): void {
   const leave = () => {
     if (open && isUnsaved(open)) noteUnsaved(open)
@@ -224,10 +224,10 @@ export function fileOf(state: ProjectState): string {
   return `${JSON.stringify(state.raw, null, 2)}\n`
 }
 
-/** Makes a stored project the open one; what of it is shown is asked for at the moment when it is. */
+/** Makes a stored project the open one; its contents are requested when they are shown. */
 async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): Promise<void> {
-  // What is seen open is what a visit without an address opens again. Where there is no room for that, the latest is
-  // opened.
+  // The project that was shown open is the one that a visit without an address opens. Without room for that, the latest
+  // is opened.
   await database.memory.put({ name: 'open', value: kept.id }).catch(() => undefined)
   open = kept
   put({
@@ -324,8 +324,8 @@ async function saveNow(kept: Kept): Promise<void> {
 }
 
 /**
- * Another tab has saved this project: what is here goes on as a project of its own, with its runs and all that is
- * changed until it is kept. The same object goes on under another name, so that no change is lost between.
+ * Another tab has saved this project: the present one continues as a project of its own, with its runs and all changes
+ * until it is kept. The object stays the same under another name, so that no change in between is lost.
  */
 async function goOnAsCopy(kept: Kept): Promise<void> {
   const former = kept.id

@@ -13,7 +13,7 @@ export interface ListedProject {
   name: string
   changed: number
   runs: number
-  /** About what it takes in storage with all that belongs to it, bytes. */
+  /** Approximate size in storage with all that belongs to it, bytes. */
   bytes: number
 }
 
@@ -28,7 +28,7 @@ const empty = {
 export const addDemo = async () => addProject(await loadDemo(), null)
 export const addEmpty = () => addProject(empty, null)
 
-/** Every project of this browser, the one that was changed last first, with what it takes. */
+/** Every project of this browser with its size, the most recently changed first. */
 export async function listProjects(): Promise<ListedProject[]> {
   const [projects, runs, feeds, pictures, shared] = await Promise.all([
     database.projects.orderBy('changed').reverse().toArray(),
@@ -102,8 +102,7 @@ export async function duplicateProject(id: string): Promise<void> {
 }
 
 /**
- * Deletes a project with all that belongs to it, as a step that can be taken back. When it is open, another one is
- * opened.
+ * Deletes a project with all that belongs to it, as a step that can be undone. When it is open, another one is opened.
  */
 export async function deleteProject(id: string): Promise<void> {
   await flush()
@@ -162,7 +161,7 @@ const tables = () => [
   database.memory,
 ]
 
-/** What goes with a project. Runs are taken as they are kept, their lists of items beside them. */
+/** What is deleted with a project. Runs are taken as they are kept, their lists of items beside them. */
 async function ownedBy({ id, raw }: StoredProject) {
   const [runs, feeds, pictures, sweep] = await Promise.all([
     database.runs.where('project').equals(id).toArray(),

@@ -1,6 +1,4 @@
-/**
- * Small things that a page knows again after a reload; where the browser keeps nothing, they last as long as the page.
- */
+/** Small values that survive a reload; where the browser keeps nothing, they last as long as the page. */
 const inPage = new Map<string, string>()
 
 export function remembered(key: string): string | null {
@@ -12,7 +10,7 @@ export function remembered(key: string): string | null {
   }
 }
 
-/** `text` null: it is forgotten. */
+/** `text` null: removes it. */
 export function remember(key: string, text: string | null): void {
   if (text === null) inPage.delete(key)
   else inPage.set(key, text)
@@ -20,6 +18,6 @@ export function remember(key: string, text: string | null): void {
     if (text === null) localStorage.removeItem(key)
     else localStorage.setItem(key, text)
   } catch {
-    // Refused, or full: the page knows it as long as it is open.
+    // Refused, or full: the value lasts as long as the page.
   }
 }

@@ -58,7 +58,7 @@ export function followRuns(project: string): void {
       publish(project)
     },
     error: (error: unknown) => {
-      // Storage has failed under an open page: the runs that are on screen stay there.
+      // Storage has failed under an open page: the runs on screen stay there.
       notify(`The runs of this project cannot be read: ${error instanceof Error ? error.message : String(error)}.`)
     },
   })
@@ -77,11 +77,11 @@ function publish(project: string): void {
 }
 
 /**
- * Keeps a run with its log; it becomes the one that is shown. Without room for it, it stays in this tab and waits.
- * `id` of the run comes back.
+ * Keeps a run with its log and shows it. Without room for it, it stays in this tab and waits. Returns the `id` of the
+ * run.
  */
 export function keepRun(facts: RunFacts, result: RunResult, gapShare: number | null): Promise<number> {
-  // One after the other: each has the number after that of the one before.
+  // One after the other: each gets the number after that of the one before.
   keeping = keeping.then(
     () => keepNext(facts, result, gapShare),
     () => keepNext(facts, result, gapShare),
@@ -150,7 +150,7 @@ export function showRun(id: number): void {
   void openShown()
 }
 
-/** One run at a time is the baseline that others are held against. */
+/** The baseline that others are compared with: one run at a time. */
 export async function pinBaseline(run: StoredRun): Promise<void> {
   await database.transaction('rw', database.runs, async () => {
     await database.runs.where('project').equals(run.project).modify({ baseline: false })
@@ -158,12 +158,12 @@ export async function pinBaseline(run: StoredRun): Promise<void> {
   })
 }
 
-/** Keeps what is noted of a run. */
+/** Saves the notes of a run. */
 export async function keepNotes(run: number, notes: NonNullable<StoredRun['notes']>): Promise<void> {
   await change(run, { notes })
 }
 
-/** Gives a run a name of its own; an empty one takes it away. */
+/** Gives a run a name of its own; an empty one removes it. */
 export async function renameRun(run: number, name: string): Promise<void> {
   await change(run, { name: name.trim() })
 }
@@ -177,7 +177,7 @@ async function change(id: number, values: Partial<StoredRun>): Promise<void> {
     await keep(`change of run ${id}`, 'a change of a run', async () => void (await database.runs.update(id, values)))
 }
 
-/** Deletes a run, as a step that can be taken back. */
+/** Deletes a run, as a step that can be undone. */
 export async function deleteRun(run: StoredRun): Promise<void> {
   const log = await logOf(run.id)
   const remove = async () => {
@@ -188,7 +188,7 @@ export async function deleteRun(run: StoredRun): Promise<void> {
     })
     publish(run.project)
     await dropUnusedItems()
-    // What it took may be the room that something else waits for.
+    // Its size may be the room that something else waits for.
     await tryAgain()
   }
   const bringBack = async () => {
@@ -207,7 +207,7 @@ export async function deleteRun(run: StoredRun): Promise<void> {
   })
 }
 
-/** The run that others are held against: the pinned one, else the one before the one shown. */
+/** The run that others are compared with: the pinned one, else the one before the one shown. */
 export function baselineOf({ list, shown }: Runs): StoredRun | null {
   const at = list.findIndex((run) => run.id === shown)
   const pinned = list.find((run) => run.baseline)
@@ -240,5 +240,5 @@ async function openShown(): Promise<void> {
   store.set({ ...store.get(), opened: next })
 }
 
-/** So many changes since the run before are kept with a run. */
+/** The number of changes since the run before that are kept with a run. */
 const mostChanges = 20

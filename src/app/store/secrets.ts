@@ -4,7 +4,7 @@ import { database } from './database.ts'
 import { createStore } from './external-store.ts'
 import { keep } from './storage.ts'
 
-/** Counted up when a secret is kept or forgotten: it is no part of the project, but of what the device asks with. */
+/** Increased when a secret is kept or forgotten: it is not part of the project, but of the device's requests. */
 const changes = createStore(0)
 export const useSecretChanges = changes.use
 

@@ -10,7 +10,7 @@ import { database, type SharedItems } from './database.ts'
 const ids = new WeakMap<object, string>()
 const open = new Map<string, WeakRef<readonly Item[]>>()
 
-/** What a kept file has in place of a long list of items. */
+/** Takes the place of a long list of items in a kept file. */
 interface Placeholder {
   shared: string
 }
@@ -28,7 +28,7 @@ function remember(id: string, items: readonly Item[]): void {
   open.set(id, new WeakRef(items))
 }
 
-/** A file as it is kept: its long lists of items apart, so that an edit or a run writes none of them again. */
+/** A file as it is kept: with its long lists of items apart, so that an edit or a run writes none of them again. */
 export function packItems(raw: Raw): { raw: Raw; lists: SharedItems[] } {
   const lists: SharedItems[] = []
   const packed = mapLargeItems(raw, (items) => {
@@ -39,7 +39,7 @@ export function packItems(raw: Raw): { raw: Raw; lists: SharedItems[] } {
   return { raw: packed, lists }
 }
 
-/** Writes those lists that are not there yet; within the transaction of what refers to them. */
+/** Writes the lists that are not there yet, in the same transaction as what refers to them. */
 export async function keepItems(lists: readonly SharedItems[]): Promise<void> {
   if (lists.length === 0) return
   const there = new Set(
@@ -51,7 +51,7 @@ export async function keepItems(lists: readonly SharedItems[]): Promise<void> {
   await database.shared.bulkPut(lists.filter(({ id }) => !there.has(id)))
 }
 
-/** A kept file as it was: lists that are open already are the same objects. */
+/** A kept file with its lists again: those that are open already are the same objects. */
 export async function unpackItems(raw: Raw): Promise<Raw> {
   if (!Array.isArray(raw.screens)) return raw
   const screens = await Promise.all((raw.screens as unknown[]).map(withItems))
@@ -74,7 +74,7 @@ async function read(id: string): Promise<readonly Item[]> {
   return found.items
 }
 
-/** Lets go of lists that neither a project nor a run has any more. */
+/** Deletes lists that neither a project nor a run refers to any more. */
 export async function dropUnusedItems(): Promise<void> {
   await database.transaction('rw', database.projects, database.runs, database.shared, async () => {
     const used = new Set<string>()

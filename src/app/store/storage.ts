@@ -11,15 +11,15 @@ export type Storage =
 
 export interface StorageState {
   storage: Storage
-  /** What waits to be kept, and why it could not be; null: nothing waits. */
+  /** Why something waits to be kept; null: nothing waits. */
   waiting: { what: readonly string[]; full: boolean; why: string } | null
-  /** Counted up when another database takes the place of the former: what was read from that must be read again. */
+  /** Increased when another database replaces the former: what was read from that must be read again. */
   generation: number
 }
 
-/** Storage that has not answered within this is not waited for, ms. */
+/** How long storage may take to answer, ms. */
 const openMs = 4000
-/** How often what waits to be kept is tried again, ms. */
+/** How often writing what waits is tried again, ms. */
 const againMs = 2000
 
 const store = createStore<StorageState>({ storage: { is: 'opening' }, waiting: null, generation: 0 })
@@ -28,7 +28,7 @@ export const currentStorage = store.get
 
 const update = (change: Partial<StorageState>) => store.set({ ...store.get(), ...change })
 
-/** What is done before this tab gives the database up to a newer version: it saves what is not saved. */
+/** Called before this tab gives the database up to a newer version: it saves what is not saved. */
 let beforeClosing: () => Promise<void> = () => Promise.resolve()
 
 export function savesBeforeClosing(save: () => Promise<void>): void {
@@ -50,7 +50,7 @@ export async function openStorage(): Promise<void> {
   })
 }
 
-/** Tries the browser's storage once more; what was made meanwhile goes over into it. */
+/** Tries the browser's storage once more; what was made meanwhile is copied into it. */
 export async function retryStorage(): Promise<void> {
   const real = new Database()
   const opened = await open(real)
@@ -70,7 +70,7 @@ async function open(real: Database): Promise<Opened> {
   })
   real.on('versionchange', () => {
     void giveUp(real)
-    // Nothing but this is done: the default says it on the console.
+    // Replaces the default handler, which writes to the console, by nothing.
     return false
   })
   const opening = real.open().then(
@@ -89,7 +89,7 @@ async function open(real: Database): Promise<Opened> {
   }
 }
 
-/** Another tab needs the database for a newer version: what is not saved is saved, and it is closed. */
+/** Another tab needs the database for a newer version: unsaved changes are saved, and it is closed. */
 async function giveUp(real: Database): Promise<void> {
   await beforeClosing()
   real.close()
@@ -136,13 +136,13 @@ async function adopt(real: Database): Promise<void> {
   update({ storage: { is: 'open' }, generation: store.get().generation + 1 })
 }
 
-/** What could not be kept yet, by what it is: it stays in memory, and is tried again. */
+/** What could not be kept yet, by its key: it stays in memory, and is tried again. */
 const waiting = new Map<string, { what: string; write: () => Promise<void> }>()
 let timer: ReturnType<typeof setTimeout> | undefined
 
 /**
- * Writes something to storage. When that fails it waits in memory, a notice says what can be freed, and it is
- * written as soon as it can be. A later write under the same key takes the place of one that waits.
+ * Writes something to storage. When that fails it waits in memory, a notice says what can be freed, and it is written
+ * as soon as possible. A later write under the same key replaces one that waits.
  */
 export async function keep(key: string, what: string, write: () => Promise<void>): Promise<boolean> {
   try {
@@ -158,7 +158,7 @@ export async function keep(key: string, what: string, write: () => Promise<void>
   }
 }
 
-/** What waits under a key is not wanted any more. */
+/** The write that waits under a key is not wanted any more. */
 export function forgetWaiting(key: string): void {
   waiting.delete(key)
   reportWaiting(null)

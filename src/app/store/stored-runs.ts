@@ -2,7 +2,7 @@ import type { Raw } from '../../core/project/parse.ts'
 import { database, type StoredLog, type StoredRun } from './database.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
 
-/** About what a log and its map take in storage, bytes. */
+/** Approximate size of a log and its map in storage, bytes. */
 export function bytesOf(kept: StoredLog): number {
   let sum = kept.log.tables.length + (kept.kept?.length ?? 0)
   for (const chunk of kept.log.chunks) sum += chunk.length
@@ -12,7 +12,7 @@ export function bytesOf(kept: StoredLog): number {
   return sum
 }
 
-/** Writes a run and its log; `id` null: it gets the next number. Throws what storage throws. */
+/** Writes a run and its log; `id` null: it gets the next number. Throws the errors of storage. */
 export async function writeRun(
   run: Omit<StoredRun, 'id'>,
   log: Omit<StoredLog, 'run'>,
@@ -40,7 +40,7 @@ export async function readLatestRun(project: string): Promise<StoredRun | undefi
   return found && withItems(found)
 }
 
-/** A run whose items are gone is still a run: its log and figures stand on their own. */
+/** A run whose items are gone is still a run: its log and figures do not need them. */
 async function withItems(run: StoredRun): Promise<StoredRun> {
   const raw = await unpackItems(run.raw).catch((): Raw => run.raw)
   return raw === run.raw ? run : { ...run, raw }

@@ -6,18 +6,18 @@ const place = 'tile-tug unsaved'
 const noted = z.object({ id: z.string(), rev: z.number(), raw: z.record(z.string(), z.unknown()) })
 
 /**
- * Writes down what was changed last as the page is left: the browser does not wait for its database then, but it
- * does for this. Long lists of items are in the database already, and are only referred to.
+ * Writes the latest change as the page is left: the browser does not wait for its database then, but it does for this.
+ * Long lists of items are in the database already, and are only referred to.
  */
 export function noteUnsaved({ id, rev, raw }: { id: string; rev: number; raw: Raw }): void {
   try {
     localStorage.setItem(place, JSON.stringify({ id, rev, raw: packItems(raw).raw }))
   } catch {
-    // No room, or refused: then only what was saved within the last second is there, as after a crash.
+    // No room, or refused: then only what was saved up to the last second is there, as after a crash.
   }
 }
 
-/** What was written down for a project, if it was not saved after all; it is given once. */
+/** The change that was written for a project, if it was not saved after all; it is returned once. */
 export function takeUnsaved(id: string, rev: number): Raw | null {
   let text: string | null
   try {

@@ -2,7 +2,7 @@ import patches, { type Operation } from 'fast-json-patch'
 import type { Raw } from '../../core/project/parse.ts'
 import { currentProject, edit, showVariant, notify } from './project-store.ts'
 
-/** Makes what differs from an earlier state of the file a variant, and takes the file back to that state. */
+/** Turns the differences from an earlier state of the file into a variant, and the file back to that state. */
 export function keepAsVariant(before: Raw, name: string): void {
   const state = currentProject()
   if (!state) return

@@ -15,7 +15,7 @@ interface BudgetRowProps {
   screens: readonly string[]
   /** The figures now; undefined while they are measured. */
   row: SweepRow | undefined
-  /** What a relative one is held against; null: no run of its screen and visit is pinned. */
+  /** The value that a relative one is compared with; null: no run of its screen and visit is pinned. */
   baseline: Metrics | null
   onRemove: () => void
 }
@@ -122,7 +122,7 @@ export function BudgetRow({ budget, at, screens, row, baseline, onRemove }: Budg
   )
 }
 
-/** What is held against the limits, with its interval over the seeds. */
+/** The value that is compared with the limits, with its interval over the seeds. */
 function Now({ budget, row, baseline }: { budget: Budget; row: SweepRow; baseline: Metrics | null }) {
   if (!isMetricId(budget.metric)) return null
   const figure = figureOf(budget.metric)

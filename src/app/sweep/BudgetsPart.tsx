@@ -18,10 +18,10 @@ import { InCi } from './InCi.tsx'
 import { measureAt, placeOf } from './measure-now.ts'
 import { followSweep, inputOf, sweepSeeds } from './sweep-store.ts'
 
-/** A proposed budget leaves so much room above what is measured now. */
+/** A proposed budget leaves this much room above the present value. */
 const roomShare = 1.2
 
-/** What must hold: each budget with its value now, over seeds, and settings that meet it. */
+/** Budgets: each with its value now, over seeds, and settings that meet it. */
 export function BudgetsPart({ parts }: { parts: ReactNode }) {
   const state = useProject()!
   const { budgets, screens } = state.project
@@ -127,8 +127,8 @@ const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefin
 const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
 
 /**
- * The present figures of every screen and visit that a budget is about, and of the first visit. Limits do not change
- * them: they are measured again when a setting does.
+ * The present figures of every screen and visit that a budget is about, and of the first visit. They do not depend on
+ * limits: they are measured again when a setting changes.
  */
 function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow> | undefined; trouble: string | null } {
   const { id, project, effective } = state
@@ -150,13 +150,13 @@ function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow>
   const { data, error, mutate } = useSWRImmutable<ReadonlyMap<string, SweepRow>, Error>(
     ['figures for budgets', id],
     measure,
-    // SWR takes any two maps for the same.
+    // SWR considers any two maps equal.
     { revalidateOnMount: false, shouldRetryOnError: false, compare: Object.is },
   )
   const of = useMemo(() => inputOf(effective, 0), [effective])
   const names = [...places.keys()].join()
   useEffect(() => void mutate(), [mutate, of, names])
   useEffect(() => () => pool.current?.cancel(), [])
-  // What was cancelled was so for something newer, or since nobody looks.
+  // It was cancelled for a newer one, or because the view was left.
   return { rows: data, trouble: error && !(error instanceof Cancelled) ? error.message : null }
 }

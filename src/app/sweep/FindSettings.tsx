@@ -23,7 +23,7 @@ import { Varied, VaryMore } from './Varied.tsx'
 import { settingsWord } from './words.ts'
 
 const runs = 2000
-/** Seeds that the search has not seen begin so far above its own. */
+/** Fresh seeds, which the search has not used, begin this far above its own. */
 const freshFrom = 1000
 
 interface Found {
@@ -46,7 +46,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
   useEffect(() => () => pool?.cancel(), [pool])
   const start = useRef<HTMLButtonElement>(null)
   const baselineAt = useBaselineFigures()
-  // A budget over the baseline is searched for as the limit that it comes to.
+  // A budget relative to the baseline is searched for as the limit that it amounts to.
   const budgets = project.budgets.flatMap((budget) => {
     const absolute = isMetricId(budget.metric) ? absoluteBudget(budget, baselineAt(placeOf(budget, state))) : null
     return absolute ?? []
@@ -162,7 +162,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
           budgets={budgets.map(({ metric }) => metric as MetricId)}
           onApplied={() => {
             setFound(null)
-            // What was pressed is gone with the answer.
+            // The button that was pressed disappears with the answer.
             start.current?.focus()
           }}
         />
@@ -187,7 +187,7 @@ function Trail({ rounds, least }: { rounds: readonly SearchProgress[]; least: Me
   )
 }
 
-/** What was found, as changes that can be read, with its proof. */
+/** The result, as readable changes, with its proof. */
 function Answer({
   found: { result, fresh, of },
   state,

@@ -1,7 +1,7 @@
 import { Chip } from '../controls/Chip.tsx'
 import { notify } from '../store/project-store.ts'
 
-/** The commands that hold the budgets where nobody looks on. */
+/** The commands that check the budgets in CI. */
 export function InCi({ name }: { name: string }) {
   const file = `${
     name

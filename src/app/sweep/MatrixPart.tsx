@@ -22,7 +22,7 @@ import { FigureLines } from './FigureLines.tsx'
 import { measureAt } from './measure-now.ts'
 import { mediansOf, figureWords } from './words.ts'
 
-/** What was simulated for a pair: with the settings as they are, or with a variant. */
+/** The simulation of a pair: with the present settings, or with a variant. */
 interface Side {
   variant: string | null
   row: SweepRow
@@ -39,7 +39,7 @@ interface Pair {
 const seeds = 5
 
 /**
- * The settings as they are, and a variant beside them where one is chosen, on every device and network, the worst pair
+ * The present settings, and a variant beside them where one is chosen, on every device and network, the worst pair
  * first.
  */
 export function MatrixPart({ parts }: { parts: ReactNode }) {
@@ -80,7 +80,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     })
   const all = devices.length * networks.length
   const simulations = all * seeds * (variant === null ? 1 : 2)
-  // What was left out since is not shown, nor named as the worst.
+  // A pair that was left out since is not shown, nor named as the worst.
   const pairs = held.pairs.filter(({ device, network }) => devices.includes(device) && networks.includes(network))
   const run = async () => {
     const mine = new MeasuringPool()
@@ -119,7 +119,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
     { budgets, baseline },
   )
   const [worst] = ordered
-  // Pairs that are still to come would make the others move about.
+  // Sorting while pairs are still to come would move the others about.
   const inOrder = (names: readonly string[], kind: 'device' | 'network') =>
     pool === null ? [...new Set([...ordered.map((each) => each[kind]), ...names])] : names
   const use = ({ device, network }: Pair) => {

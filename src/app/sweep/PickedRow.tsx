@@ -3,7 +3,7 @@ import type { MetricId } from '../../core/profile/figures/metric-definitions.ts'
 import { figureOf } from '../runs/figures.ts'
 import type { DrawnRow } from './sweep-store.ts'
 
-/** The figures of the settings as they are, and of the row that was picked with their intervals. */
+/** The figures of the present settings, and of the picked row with their intervals. */
 export function PickedRow({
   now,
   row,

@@ -12,12 +12,12 @@ export interface Mark {
   size: Interval | null
   /** Its settings in words. */
   text: string
-  /** No other beats it in what is drawn. */
+  /** No other row beats it in the metrics that are drawn. */
   isFront: boolean
   rank: Rank
 }
 
-/** How a mark stands out: later ones are drawn over the others. */
+/** How a mark is emphasised: later ones are drawn over the others. */
 export type Rank = 'plain' | 'front' | 'now' | 'picked'
 
 const fills: Record<Rank, string> = {
@@ -39,7 +39,7 @@ export interface Drawing {
   room: HTMLElement | null
 }
 
-/** What is drawn reaches the marks past the chart, which stays as it is while rows come. */
+/** Marks get what is drawn past the chart, which stays as it is while rows arrive. */
 export const PlotDrawing = createContext<Drawing | null>(null)
 
 /** Room for a mark’s label, below it, px. */
@@ -50,7 +50,7 @@ const radii = [3.6, 8] as const
 /** The marks of a trade-off with their intervals and the line of the front, in the scales of the chart around them. */
 export function PlotMarks() {
   const { marks, hovered, onHover, onPick, Details, room } = useContext(PlotDrawing)!
-  // What is pointed at among the maps is described there.
+  // The row under the pointer among the maps is described there.
   const [over, setOver] = useState<number | null>(null)
   const enter = useCallback(
     (row: number | null) => {
@@ -65,7 +65,7 @@ export function PlotMarks() {
   const at = (value: number, scale: typeof across) => scale(value) ?? 0
   const sizes = marks.map(({ size }) => size?.median ?? 0)
   const [least, most] = [Math.min(...sizes), Math.max(...sizes)]
-  // The area says it, not the width.
+  // The area represents the value, not the width.
   const radiusOf = (size: number) =>
     Math.sqrt(radii[0] ** 2 + (radii[1] ** 2 - radii[0] ** 2) * (most > least ? (size - least) / (most - least) : 0.5))
   const placed = marks.map((mark) => ({

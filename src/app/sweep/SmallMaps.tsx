@@ -17,7 +17,7 @@ interface SmallMapsProps {
   varied: readonly Varied[]
   rows: readonly DrawnRow[]
   front: readonly number[]
-  /** Those that are about what was simulated, and the figures that relative ones are held against. */
+  /** Budgets that are about what was simulated, and the figures that relative ones are compared with. */
   budgets: readonly Budget[]
   baseline: Metrics | null
   order: MapOrder
@@ -34,7 +34,7 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
   const { varied, rows, front, budgets, baseline, order, onOrder, picked, hovered, onHover, onPick } = props
   const [onlyHeld, setOnlyHeld] = useState(false)
   const grid = useRef<HTMLDivElement>(null)
-  // What the pointer is on in the plot is brought into view here; what is under it here is there already.
+  // The row under the pointer in the plot is scrolled into view here; one under the pointer here is in view already.
   useEffect(() => {
     if (hovered === null || grid.current!.matches(':hover')) return
     grid.current!.querySelector(`[data-row="${hovered}"]`)?.scrollIntoView({ block: 'nearest' })

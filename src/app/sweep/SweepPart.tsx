@@ -38,7 +38,7 @@ import { settingsWord } from './words.ts'
 
 const choices: MetricId[] = [...compared.map(({ id }) => id), 'bytes.received']
 
-/** Every combination of up to three settings: what is bought with what, and each as a map. */
+/** Every combination of up to three settings: the trade-off, and each as a map. */
 export function SweepPart({ parts }: { parts: ReactNode }) {
   const state = useProject()!
   const { project } = state
@@ -56,10 +56,10 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   useEffect(() => void followSweep(state.id), [state.id])
   const count = rowCountOf(sweep.varied)
   const done = useMemo(() => [...sweep.rows.values()].sort((one, other) => one.row - other.row), [sweep.rows])
-  // Results come faster than plots can be drawn: whatever the page is asked meanwhile goes first.
+  // Results arrive faster than plots can be drawn: input comes first.
   const drawn = useDeferredValue(done)
   const { effective } = state
-  // A large project is not written out at each rendering.
+  // A large project is not serialised at each rendering.
   const input = useMemo(() => inputOf(effective, screen), [effective, screen])
   const isOld = sweep.of !== null && sweep.of !== input
   const left = sweep.varied.length === 0 ? 0 : count + 1 - (isOld ? 0 : done.length)
@@ -173,7 +173,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
           gains.
         </p>
       )}
-      {/* There before the first result: what comes finds its place, and the page is not busy making one meanwhile. */}
+      {/* Shown before the first result, so that results find their place and the page does not make one for them while it is busy. */}
       {(sweep.varied.length > 0 || done.length > 0) && (
         <div className="tt-sweep-columns">
           <section className="tt-card" aria-label="Trade-off">

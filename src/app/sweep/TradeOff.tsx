@@ -17,9 +17,9 @@ interface TradeOffProps {
   front: readonly number[]
   x: MetricId
   y: MetricId
-  /** What the size of a mark says. */
+  /** The metric that the size of a mark shows. */
   size: MetricId
-  /** Those that are about what was simulated. */
+  /** Budgets that are about what was simulated. */
   budgets: readonly Budget[]
   picked: number | null
   /** The row under the pointer, here or among the maps. */
@@ -41,10 +41,7 @@ function savePlot(room: HTMLElement | null): void {
   saveBlob('trade-off.svg', new Blob([text], { type: 'image/svg+xml' }))
 }
 
-/**
- * The value at a tick as plain text: what Recharts makes of one is measured and broken into lines, in the page's own
- * time.
- */
+/** The value at a tick as plain text: Recharts would measure its own and break it into lines, on the page's thread. */
 const tickOf =
   (form: (value: number) => string, textAnchor: 'middle' | 'end', down: number) =>
   ({ x, y, payload }: { x?: number | string; y?: number | string; payload?: { value: number } }) => (
@@ -56,10 +53,7 @@ const tickOf =
 /** So many fit. */
 const aboutTicks = 5
 
-/**
- * An axis with ticks of our own, which are its ends as well: nothing is measured for them, nor worked out from data
- * that the chart has none of.
- */
+/** An axis with ticks of our own, which are its ends as well: Recharts measures nothing for them, and needs no data. */
 const scaleOf = (ticks: number[]) =>
   ({ ticks, domain: [ticks[0]!, ticks.at(-1)!], allowDataOverflow: true, interval: 0, niceTicks: 'none' }) as const
 
@@ -67,7 +61,7 @@ interface FrameProps {
   wide: number
   x: MetricId
   y: MetricId
-  /** Least and most of what is drawn. */
+  /** Range of what is drawn. */
   xFrom: number
   xTo: number
   yFrom: number
@@ -133,7 +127,7 @@ const Frame = memo(({ wide, x, y, xFrom, xTo, yFrom, yTo, mostX, mostY }: FrameP
   )
 })
 
-/** Rows by two of their figures, the size by a third: what is bought with what. */
+/** Rows by two of their figures, the size by a third: the trade-off. */
 export const TradeOff = memo((props: TradeOffProps) => {
   const { rows, front, x, y, size, budgets, picked, hovered, onHover, onPick } = props
   const [box, wide] = useWidth<HTMLDivElement>(400)
@@ -166,7 +160,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
   const [across, up] = [figureOf(x), figureOf(y)]
   const limit = (metric: MetricId) =>
     budgets.find((each) => each.metric === metric && each.max !== undefined && each.relativeTo === undefined)?.max
-  // One function as long as the figures are the same: a mark’s tooltip is not rebuilt with each row.
+  // The same function while the figures are the same: a mark’s tooltip is not rebuilt with each row.
   const Details = useMemo(() => detailsBy([figureOf(x), figureOf(y), figureOf(size)]), [x, y, size])
   const drawing: Drawing = { marks, hovered, onHover, onPick, Details, room }
   return (

@@ -53,7 +53,7 @@ export function Varied({ setting }: { setting: VariedSetting }) {
   )
 }
 
-/** Everyday settings, in the order of the steps that have them. */
+/** Everyday settings, in the order of the steps that show them. */
 function offered({ variants }: Project, screen: number): string[] {
   const slot = `/screens/${screen}/cells/0/slots/0`
   return [

@@ -13,13 +13,13 @@ export interface Place {
   visit: Visit
 }
 
-/** What a budget is held at: its own screen, else the first. */
+/** The screen that a budget is checked on: its own, else the first. */
 export const placeOf = (
   { screen, visit }: { screen?: string | undefined; visit: Visit },
   { project }: ProjectState,
 ): Place => ({ screen: screen ?? project.screens[0]!.id, visit })
 
-/** Measures a project as it is, with some settings at other values, on so many seeds from `first` on. */
+/** Measures a project with some settings at other values, on so many seeds from `first` on. */
 export async function measureAt(
   pool: MeasuringPool,
   state: ProjectState,

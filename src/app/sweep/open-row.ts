@@ -6,9 +6,7 @@ import { itemsToGive } from '../store/feed-store.ts'
 import { currentProject } from '../store/project-store.ts'
 import { keepRun } from '../store/run-store.ts'
 
-/**
- * Simulates the project with some settings at other values, on its own seed, and keeps the run; its number comes back.
- */
+/** Simulates the project with some settings at other values, on its own seed, and keeps the run; returns its number. */
 export async function openRow(settings: readonly Setting[], screenNumber: number): Promise<number> {
   const state = currentProject()!
   const varied = withSettings(state.effective, settings)

@@ -17,14 +17,14 @@ import {
   updateSweep,
 } from './sweep-store.ts'
 
-/** Simulations that an estimate is made of: the first ones are slower than the others will be. */
+/** The number of simulations for an estimate: the first ones are slower than the others will be. */
 const estimateSeeds = 5
-/** Results are kept at least so often while a sweep runs, ms. */
+/** Results are kept at least this often while a sweep runs, ms. */
 const keepEveryMs = 1000
-/** The page answers at least so often while combinations are looked at, ms. */
+/** The page responds at least this often while combinations are checked, ms. */
 const breathMs = 10
 
-/** What is wrong with the first combination that makes no project; null: all do. */
+/** The error of the first combination that makes no valid project; null: all do. */
 async function firstWrong(
   raw: ProjectState['effective'],
   all: readonly (readonly Setting[])[],
@@ -40,7 +40,7 @@ async function firstWrong(
   return null
 }
 
-/** What a worker is asked for: the settings as they are, on so many seeds. */
+/** The order for a worker: the settings as they are, on so many seeds. */
 async function orderOf({ id, project, effective }: ProjectState, screen: number, seeds: number) {
   const own = project.screens[screen]!
   const { seed } = project
@@ -58,8 +58,8 @@ async function orderOf({ id, project, effective }: ProjectState, screen: number,
 }
 
 /**
- * Learns what one simulation takes from a few, so that the time of a sweep can be shown before it starts. Gives what
- * cancels it.
+ * Measures what one simulation takes from a few, so that the time of a sweep can be shown before it starts. Returns
+ * what cancels it.
  */
 export function estimateSweep(state: ProjectState, screen: number): () => void {
   const own = new MeasuringPool()
@@ -67,7 +67,7 @@ export function estimateSweep(state: ProjectState, screen: number): () => void {
     const { msEach } = await own.measure(await orderOf(state, screen, estimateSeeds))
     if (currentSweep().msEach === null) updateSweep({ msEach })
   }
-  // Without an estimate none is shown; a sweep that starts reports what is wrong by itself.
+  // Without an estimate none is shown; a sweep that starts reports errors itself.
   learn().catch(() => undefined)
   return () => own.cancel()
 }
@@ -108,7 +108,7 @@ export async function runSweep(): Promise<void> {
     if (!(error instanceof Cancelled) && isUnderWay(mine))
       updateSweep({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
   } finally {
-    // What is shown as ended is kept: the page may be left the moment after.
+    // A sweep that is shown as ended has been kept: the page may be left the moment after.
     if (isUnderWay(mine)) await keepSweep()
     if (isUnderWay(mine)) updateSweep({ isRunning: false })
   }

@@ -22,7 +22,7 @@ export interface DrawnRow extends SweepRow {
 export interface SweepState {
   project: string | null
   varied: readonly Varied[]
-  /** What is done, by row; −1: the settings as they are. */
+  /** Finished rows, by number; −1: the settings as they are. */
   rows: ReadonlyMap<number, DrawnRow>
   /** The settings that the rows were made with have not changed since. */
   of: number | null
@@ -32,7 +32,7 @@ export interface SweepState {
   msEach: number | null
 }
 
-/** The row of the settings as they are. */
+/** The number of the row with the settings as they are. */
 export const nowRow = -1
 
 const none: SweepState = {
@@ -49,7 +49,7 @@ export const useSweep = store.use
 export const currentSweep = store.get
 export const updateSweep = (change: Partial<SweepState>) => store.set({ ...store.get(), ...change })
 
-/** What is under way; the project may change or what is varied, and then it is nobody's any more. */
+/** The sweep under way; once the project or the settings to vary change, it belongs to nobody any more. */
 let underWay: { cancel: () => void } | null = null
 
 /** A sweep begins: whatever stops sweeps stops it. */
@@ -60,7 +60,7 @@ export function begins(sweep: { cancel: () => void }): void {
 /** Whether a sweep that began is still the one that is under way. */
 export const isUnderWay = (sweep: { cancel: () => void }) => underWay === sweep
 
-/** Ends the sweep; what is done stays, and it can go on from there. */
+/** Ends the sweep; finished rows stay, and it can be resumed. */
 export function cancelSweep(): void {
   underWay?.cancel()
 }
@@ -70,7 +70,7 @@ export function inputOf(effective: ProjectState['effective'], screen: number): n
   return hashText(`${screen} ${JSON.stringify({ ...effective, name: null, variants: null, budgets: null })}`)
 }
 
-/** Ends the sweep that is under way, whose rows do not fit what is varied now, or whose project is another. */
+/** Ends the sweep that is under way, whose rows no longer fit the settings to vary, or whose project is another. */
 function stop(): void {
   underWay?.cancel()
   underWay = null
@@ -82,7 +82,7 @@ export async function followSweep(project: string): Promise<void> {
   if (store.get().project === project) return
   stop()
   store.set({ ...none, project })
-  // Storage that fails keeps no sweep: the next one is made again.
+  // A failing storage keeps no sweep: the next one is made again.
   const kept = (await database.memory.get(sweepName(project)).catch(() => undefined))?.value as
     (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: (DrawnRow | string)[] }) | undefined
   if (!kept || store.get().project !== project || store.get().varied.length > 0) return
@@ -91,7 +91,7 @@ export async function followSweep(project: string): Promise<void> {
 }
 
 /**
- * Rows as they are kept: each is written out once, since some hundred figures a row are slow to copy again and again.
+ * Rows as they are kept: each is serialised once, since some hundred figures a row are slow to copy again and again.
  */
 const written = new WeakMap<DrawnRow, string>()
 
@@ -110,7 +110,7 @@ export async function keepSweep(): Promise<void> {
   })
 }
 
-/** Puts a setting on the sweep with some values, or takes it off with none. */
+/** Puts a setting on the sweep with some values, or removes it with none. */
 export function vary(path: string, values: readonly unknown[] | null): void {
   const { varied } = store.get()
   const others = varied.filter((each) => each.path !== path)
@@ -123,7 +123,8 @@ export function vary(path: string, values: readonly unknown[] | null): void {
 }
 
 /**
- * Puts a setting on the sweep with values around what it is now; one that is on it is taken off. Gives what hinders it.
+ * Puts a setting on the sweep with values around its present one; one that is on it is removed. Returns what prevents
+ * it.
  */
 export async function toggleVary(path: string): Promise<string | null> {
   const state = currentProject()

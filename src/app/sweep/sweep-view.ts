@@ -26,7 +26,7 @@ const byDefault: SweepView = {
   order: 'settings',
 }
 
-/** Reads and writes what is drawn of a sweep where it can be kept and passed on: in the address. */
+/** Reads and writes the view of a sweep where it can be kept and passed on: in the address. */
 export function useSweepView(): [SweepView, <K extends keyof SweepView>(what: K, value: SweepView[K]) => void] {
   const [query] = useSearchParams()
   const navigate = useNavigate()

@@ -1,7 +1,7 @@
 import { createStore } from '../store/external-store.ts'
 
 const theme = createStore<'light' | 'dark'>('light')
-/** For what is drawn by hand, which no style sheet reaches. */
+/** For canvases, which no style sheet reaches. */
 export const useTheme = theme.use
 
 /** Light or dark as the system says; Bootstrap and our tokens follow the same attribute. */

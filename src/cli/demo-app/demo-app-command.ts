@@ -12,10 +12,10 @@ export interface DemoAppOptions {
   cancels: string
 }
 
-/** Rows of the app when no project says what it shows. */
+/** Rows of the app when no project defines them. */
 const usualRows = 200
 
-/** `tug demo-app`: a made-up phone app that takes its pictures through a recording and reports what it does. */
+/** `tug demo-app`: a made-up phone app that loads its pictures through a recording and reports what it does. */
 export async function demoAppCommand(base: string, options: DemoAppOptions): Promise<void> {
   const place = /^(https?:\/\/[^/]+)\/recordings\/([\w-]+)\/?$/.exec(base)
   if (!place)

@@ -33,12 +33,11 @@ interface PhoneCell {
   kept: boolean
 }
 
-/** How far a gesture goes on in one frame, however late it is, ms. */
+/** The most that a gesture advances in one frame, however late it is, ms. */
 const mostAFrameMs = 50
 
 /**
- * A list of pictures on a phone that nobody holds: it is flicked down and a little back, and its loader does what it
- * does.
+ * A list of pictures on a phone that nobody holds: it is flicked down and a little back, and its loader does its job.
  */
 export class PhoneApp {
   readonly counts: AppCounts = { requests: 0, received: 0, cancelled: 0, failed: 0, bytes: 0 }
@@ -114,7 +113,7 @@ export class PhoneApp {
     return new Promise((resolve) => setTimeout(resolve, Math.max(0, at - this.options.now())))
   }
 
-  /** A wait, two flicks down, and a short one back: by the seed a little different each time. */
+  /** A wait, two flicks down, and a short one back, a little different for each seed. */
   private gesture(): { endMs: number; topAt(ms: number): number } {
     const { seed } = this.options
     const flicks = [

@@ -17,7 +17,7 @@ interface Load {
 
 /**
  * A loader as it is wired up in an afternoon, simple on purpose: first come, first served, four at once, each address
- * once. It cancels only when told to.
+ * once. It cancels only on request.
  */
 export class SimpleLoader {
   private readonly base: string
@@ -78,7 +78,7 @@ export class SimpleLoader {
     const controller = new AbortController()
     const until = this.watchForEnd(load, controller)
     try {
-      // The transfer is named behind the recording, so that it can be let go by its name.
+      // The transfer's number is put after the recording, so that it can be let go by number.
       const answer = await fetch(`${this.base}~${load.number}${load.address.slice(this.base.length)}`, {
         signal: controller.signal,
       })
@@ -87,7 +87,7 @@ export class SimpleLoader {
         until.came()
       }
       const { status } = answer
-      // One that came whole before anybody let go of it has come.
+      // A transfer that was complete before it was let go has arrived.
       this.over(load)
       if (status !== 200) this.events.failed(load.address, `status ${status}`)
       else this.events.received(load.address, load.bytes)
@@ -101,7 +101,9 @@ export class SimpleLoader {
     }
   }
 
-  /** Cuts a transfer that is let go: the other side stops writing and says how far it was; up to there it is read. */
+  /**
+   * Cuts a transfer that is let go: the other side stops writing and answers how far it was; up to there it is read.
+   */
   private watchForEnd(load: Load, controller: AbortController): { came(): void; stop(): void } {
     let written: number | null = null
     let asked = false
