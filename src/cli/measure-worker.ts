@@ -3,7 +3,7 @@ import { measureOnce, type Bench } from '../core/sweep/measure.ts'
 import type { Metrics } from '../core/profile/figures/metric-definitions.ts'
 import type { MeasureTask } from './simulation-pool.ts'
 
-/** What every task of this worker measures on; given once, when it starts. */
+/** The settings that every task of this worker varies; sent once, when it starts. */
 const benches = workerData as readonly Bench[]
 
 export default function measure({ bench, settings, seeds }: MeasureTask): Metrics[][] {

@@ -4,7 +4,7 @@ import { visitOrder } from '../core/project/visits.ts'
 import { badInput } from './fault.ts'
 import { readText } from './read-text.ts'
 
-/** The figures that relative budgets are held against, by visit, from what `run --json` has written. */
+/** The figures that relative budgets are compared with, by visit, from the output of `run --json`. */
 export async function readBaseline(file: string): Promise<Map<string, Metrics>> {
   const read = readJson(await readText(file))
   if (!read.ok) throw badInput(`${file}: ${read.message}`)
@@ -24,6 +24,6 @@ export async function readBaseline(file: string): Promise<Map<string, Metrics>> 
   )
 }
 
-/** What is said of a relative budget when no baseline was given. */
+/** The message for a relative budget when no baseline was given. */
 export const withoutBaseline = (file: string, index: number) =>
   badInput(`${file}: /budgets/${index}: is relative to a baseline; give one with --against FILE (the --json of a run)`)

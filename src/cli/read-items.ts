@@ -4,7 +4,7 @@ import type { Item } from '../core/project/types.ts'
 import { badInput } from './fault.ts'
 import { readText } from './read-text.ts'
 
-/** Reads the items of a feed file, JSON or CSV, that lies beside the project file. */
+/** Reads the items of a feed file, JSON or CSV, in the folder of the project file. */
 export async function readItems(projectFile: string, name: string): Promise<Item[]> {
   const file = resolve(dirname(projectFile), name)
   const read = readFeed(name, await readText(file), { itemsAt: null, key: null, nextAt: null })

@@ -6,7 +6,7 @@ const reasons = new Map([
   ['EISDIR', 'it is a folder'],
 ])
 
-/** Reads a file as UTF-8 text; what cannot be read ends with a message that says why. */
+/** Reads a file as UTF-8 text; a file that cannot be read ends with a message that says why. */
 export async function readText(file: string): Promise<string> {
   let bytes: Buffer
   try {

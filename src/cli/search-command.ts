@@ -26,7 +26,7 @@ export interface SearchOptions {
   json?: boolean
 }
 
-/** `tug search`: settings that meet the budgets; ends with 1 when none in the range does. */
+/** `tug search`: settings that meet the budgets; exits with 1 when none in the range does. */
 export async function searchCommand(file: string, options: SearchOptions): Promise<void> {
   const raw = await loadFile(file)
   const varied = variedOptions(options.vary, {
@@ -55,7 +55,7 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
         `${file}: /budgets/${i}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
       )
     if (budget.relativeTo !== undefined && !baseline) throw withoutBaseline(file, i)
-    // A relative budget is searched for as the limit that it comes to.
+    // A relative budget is searched for as the limit that it amounts to.
     const absolute = absoluteBudget(budget, baseline?.get(budget.visit) ?? null)
     if (!absolute)
       throw badInput(
@@ -94,7 +94,9 @@ export async function searchCommand(file: string, options: SearchOptions): Promi
   }
 }
 
-/** A bench for each screen that budgets are about, the first screen before all, with the visits that they ask for. */
+/**
+ * A measurement for each screen that budgets are about, the first screen before all, with the visits that they need.
+ */
 async function benchesFor(
   file: string,
   raw: Raw,

@@ -17,16 +17,16 @@ export interface SimulationPool {
   close(): Promise<void>
 }
 
-/** A task whose worker has died is given to another so many times. */
+/** How often a task whose worker has died is given to another. */
 const mostTries = 3
 const workerFile = './measure-worker.cjs'
 
-/** A simulation makes much that lives for an event only: with more room for it, it is collected a third as often. */
+/** A simulation allocates much that lives for an event only: with more room, it is collected a third as often. */
 export const workerLimits = { maxYoungGenerationSizeMb: 64 }
 
 /**
- * A pool of so many workers; of one job this thread does it, which starts at once. `worker`: the address of the file
- * that each of them runs.
+ * A pool of so many workers; with one job the present thread does it, which starts at once. `worker`: the address of
+ * the file that each of them runs.
  */
 export function openPool(
   benches: readonly Bench[],
@@ -46,8 +46,8 @@ export function openPool(
     maxThreads: jobs,
     resourceLimits: workerLimits,
   })
-  // Workers that cannot start take no task: whatever waits for one fails. Each of them says so, and none may find
-  // nobody listening.
+  // Workers that cannot start take no task: whatever waits for one fails. Each of them reports it, and each report
+  // needs a listener.
   const broken = new Promise<never>((_, reject) => pool.on('error', reject))
   broken.catch(() => undefined)
   return {
@@ -56,7 +56,7 @@ export function openPool(
         try {
           return (await Promise.race([pool.run(task), broken])) as Metrics[][]
         } catch (error) {
-          // What a simulation itself throws it would throw again; a worker that has ended is not the task's fault.
+          // An error of the simulation would be thrown again; a worker that has ended is not the task's fault.
           if (tries === mostTries || !/worker exited/i.test(String(error))) throw error
         }
     },

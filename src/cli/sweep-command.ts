@@ -27,7 +27,7 @@ export interface SweepOptions {
   json?: boolean
 }
 
-/** Of so many combinations each is looked at before anything runs; of more each value. */
+/** Up to this many combinations are each checked before anything runs; of more, each value is. */
 const mostChecked = 2000
 
 /** `tug sweep`: every combination of some settings, or the parts of a sharded sweep joined. */
@@ -70,7 +70,7 @@ export async function sweepCommand(files: readonly string[], options: SweepOptio
   process.stdout.write(options.json ? jsonOf(done) : rowTable(paths, done))
 }
 
-/** Throws what the parser says of settings that cannot be. */
+/** Throws the parser's message for settings that are not valid. */
 function checkSettings(file: string, raw: Raw, settings: readonly Setting[]): void {
   const outcome = projectWith(raw, settings)
   if (!outcome.ok) throw badInput(`${file}: --vary ${outcome.message}`)
@@ -115,7 +115,7 @@ function rowsOfShard(text: string | undefined): (row: number) => boolean {
   return (row) => row % count === at - 1
 }
 
-/** Told where someone watches; a log of a thousand lines helps nobody. */
+/** Progress goes to a terminal only; in a log it would be a thousand lines. */
 export function progress(done: number, all: number): void {
   if (process.stderr.isTTY) process.stderr.write(`\r${done} of ${all} ${done === all ? '\n' : ''}`)
 }

@@ -16,7 +16,7 @@ const collect = (value: string, all: string[]) => [...all, value]
 /** Runs first in commands that read one project and exit: start-up is most of their time. */
 const checkOnce = () => import('./check-once.ts')
 
-// Each command loads its own modules alone: what the others need takes as long to load as a small run to simulate.
+// Each command loads only its own modules: those of the others take as long to load as a small run to simulate.
 const program = new Command('tug')
   .description('Tile Tug on the command line. Results go to stdout, progress and errors to stderr.')
   .exitOverride()

@@ -24,7 +24,7 @@ export function variedOptions(texts: readonly string[], { command, example, read
   return varied
 }
 
-/** Each value once, the others at their first: every value is looked at, but not every combination. */
+/** Each value once, the others at their first: every value is checked, but not every combination. */
 export function oneOfEach(varied: readonly Varied[]): { path: string; value: unknown }[][] {
   const first = varied.map(({ path, values }) => ({ path, value: values[0] }))
   return varied.flatMap(({ path, values }, i) => values.map((value) => first.with(i, { path, value })))

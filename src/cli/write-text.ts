@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises'
 import { badInput } from './fault.ts'
 
-/** Writes what an option asks for; an error names the option and the file. */
+/** Writes the file of an option; an error names the option and the file. */
 export async function writeText(option: string, file: string, text: string): Promise<void> {
   try {
     await writeFile(file, text)

@@ -9,7 +9,7 @@ const startMs = 15_000
 /** The most lines of one answer. */
 const mostLines = 10_000
 
-/** What a loader has answered to one step: its outputs, or why there are none. */
+/** A loader's answer to one step: its outputs, or why there are none. */
 export type Answer = { outputs: VectorOutput[] } | { trouble: string }
 
 /**
@@ -23,7 +23,7 @@ export class LoaderProcess {
   private waiting: ((line: string | null) => void) | null = null
   private lines: string[] = []
   private ended: string | null = null
-  /** What its start took the last time that it answered; null: it never has. */
+  /** How long it took to start the last time that it answered; null: it never has. */
   private tookMs: number | null = null
   private beganAt = 0
   /** It has been started, and has not answered yet. */
@@ -35,13 +35,13 @@ export class LoaderProcess {
     this.args = args
   }
 
-  /** Tells the case that comes; the program is started for the first one. */
+  /** Announces the next case; the program is started for the first one. */
   begin(line: object): void {
     if (!this.child) this.start()
     this.write(line)
   }
 
-  /** Tells a step and asks for what it leads to. */
+  /** Sends a step and reads the answer. */
   async send(step: object, settle: number): Promise<Answer> {
     this.write(step)
     this.write({ settle })
@@ -72,7 +72,7 @@ export class LoaderProcess {
     this.child = null
   }
 
-  /** One that has never answered is not waited for so long again. */
+  /** A program that has never answered is not waited for that long again. */
   private mayTake(): number {
     if (!this.isNew) return answerMs
     const usual = this.starts === 1 ? startMs : answerMs
@@ -80,7 +80,7 @@ export class LoaderProcess {
   }
 
   private failed(trouble: string): Answer {
-    // What it says from now on belongs to nothing: the next case begins with another one.
+    // Later output belongs to nothing: the next case starts another process.
     this.stop()
     return { trouble }
   }

@@ -3,7 +3,7 @@ import type { VectorCase, VectorFile } from '../../core/vectors/protocol.ts'
 import type { CaseResult } from '../../core/vectors/results.ts'
 import { LoaderProcess } from './loader-process.ts'
 
-/** Drives a loader through cases; one that fails, or brings it down, is a failed case and not the end. */
+/** Drives a loader through cases; a loader that fails or crashes has failed the case, and the next one begins. */
 export async function runVectors(
   file: VectorFile,
   cases: readonly VectorCase[],

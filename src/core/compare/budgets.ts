@@ -13,8 +13,8 @@ export interface BudgetResult {
 }
 
 /**
- * Holds a budget against the metric's median over runs. A metric that is null in all of them (nothing of the
- * kind happened) keeps its budget. Relative budgets are the difference to the baseline's value.
+ * Checks a budget against the metric's median over runs. A metric that is null in all of them (nothing of the kind
+ * happened) keeps its budget. Relative budgets are about the difference from the baseline's value.
  */
 export function judgeBudget(budget: Budget, runs: readonly Metrics[], baseline: Metrics | null): BudgetResult {
   const { metric } = budget
@@ -55,7 +55,7 @@ export function budgetsAt({ budgets, screens }: Project, screen: string, visit: 
   return budgets.filter((budget) => budget.visit === visit && (budget.screen ?? screens[0]!.id) === screen)
 }
 
-/** What a budget is held against: the median, or how far it is from the baseline's value. Null: it is not known. */
+/** The value that a budget limits: the median, or its difference from the baseline's value. Null: it is not known. */
 export function budgetValue({ metric, relativeTo }: Budget, medians: Medians, baseline: Metrics | null): number | null {
   const median = medians[metric]?.median
   const base = relativeTo === 'baseline' ? baselineOf(metric, baseline) : 0
@@ -63,8 +63,8 @@ export function budgetValue({ metric, relativeTo }: Budget, medians: Medians, ba
 }
 
 /**
- * Whether a budget is held by medians over seeds, of which nothing of the kind holds it; null: it is relative, and the
- * baseline has no such value.
+ * Whether a budget is met by medians over seeds, where a metric of which nothing happened meets it; null: it is
+ * relative, and the baseline has no such value.
  */
 export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | null): boolean | null {
   const value = budgetValue(budget, medians, baseline)
@@ -73,13 +73,13 @@ export function isHeld(budget: Budget, medians: Medians, baseline: Metrics | nul
   return value >= min && value <= max
 }
 
-/** The same where what is not known breaks no budget. */
+/** The same, where an unknown value breaks no budget. */
 export const keepsBudget = (budget: Budget, medians: Medians, baseline: Metrics | null): boolean =>
   isHeld(budget, medians, baseline) !== false
 
 /**
- * The share of its limit that a budget has left, of the nearer of two; below 0: it is missed by so much. Null: it
- * is not known.
+ * How much of its limit a budget has left, as a share, of the nearer of two limits; below 0: it is missed by that much.
+ * Null: it is not known.
  */
 export function marginOf(budget: Budget, medians: Medians, baseline: Metrics | null): number | null {
   const value = budgetValue(budget, medians, baseline)
@@ -92,7 +92,7 @@ export function marginOf(budget: Budget, medians: Medians, baseline: Metrics | n
   return Math.min(...margins)
 }
 
-/** A budget with limits of its own in place of those against the baseline; null: the baseline has no such value. */
+/** A budget with absolute limits instead of those relative to the baseline; null: the baseline has no such value. */
 export function absoluteBudget(budget: Budget, baseline: Metrics | null): Budget | null {
   if (budget.relativeTo === undefined) return budget
   const base = baselineOf(budget.metric, baseline)

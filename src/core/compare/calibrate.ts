@@ -6,9 +6,9 @@ import type { Costs, Device, NetworkSettings } from '../project/types.ts'
 const fewestDecodes = 6
 
 /**
- * A device whose costs are those that a live run has shown, at speed 1: what a frame costs by itself, what each cell,
- * bind and upload adds, how much later than the link alone explains the first bytes come, and a straight line through
- * the decodes. What the run does not show stays as the project has it.
+ * A device with the costs that a live run has shown, at speed 1: what a frame costs by itself, what each cell, bind and
+ * upload adds, how much later than the link alone explains the first bytes come, and a straight line through the
+ * decodes. What the run does not show stays as the project has it.
  */
 export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSettings, 'rttMs' | 'thinkMs'>): Device {
   const { frames, cells, binds } = facts
@@ -30,7 +30,7 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
     uploadMs: uploads > 0 ? total('upload') / uploads : device.costs.uploadMs,
     uploadNsPerPx: uploads > 0 ? 0 : device.costs.uploadNsPerPx,
     fetchMs: answered === null ? device.costs.fetchMs : Math.max(0, answered - network.rttMs - network.thinkMs),
-    // The page's own masks, layout and collector are not seen apart: they are in the frame's own cost.
+    // The page's own masks, layout and collector cannot be distinguished: they are in the frame's own cost.
     maskMs: 0,
     layoutMs: 0,
     gcPauseMs: 0,
@@ -47,8 +47,8 @@ export function calibrated(device: Device, facts: Facts, network: Pick<NetworkSe
 }
 
 /**
- * A line through the decodes’ times, from being given to a worker to being back, over their source px: the slope by
- * least squares, then the median of what it leaves; never a negative part.
+ * A line through the times of decodes, from being sent to a worker to being back, over their source px: the slope by
+ * least squares, then the median of the residuals; never negative.
  */
 function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | null {
   const points = decodes
@@ -64,7 +64,7 @@ function decodeLine({ decodes, log }: Facts): { ms: number; nsPerPx: number } | 
   const spread = points.reduce((sum, each) => sum + (each.px - px) * (each.px - px), 0)
   const slope =
     spread === 0 ? 0 : Math.max(0, points.reduce((sum, each) => sum + (each.px - px) * (each.us - us), 0) / spread)
-  // A few that the machine held up do not speak for the rest.
+  // A few that the machine held up do not represent the rest.
   const rest = points.map((each) => each.us - slope * each.px).sort((a, b) => a - b)
   const intercept = Math.max(0, percentile(rest, 0.5)!)
   return { ms: intercept / 1000, nsPerPx: slope * 1000 }

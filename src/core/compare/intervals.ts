@@ -9,7 +9,7 @@ export interface Interval {
 
 const resamples = 10_000
 
-/** Which two of so many sorted values stand in the middle of a resample, and in how many resamples. */
+/** Which two of so many sorted values are in the middle of a resample, and in how many resamples. */
 interface Middles {
   lower: number
   upper: number
@@ -21,8 +21,8 @@ const mostKnown = 32
 
 /**
  * Resamples the differences 10,000 times, seeded, and takes the middle 95 % of their medians (percentile bootstrap,
- * Efron 1979). Null of none. What is drawn are ranks: which values stand in the middle of a resample depends on their
- * order alone, so that one drawing serves every metric of the same runs.
+ * Efron 1979). Null for no differences. Ranks are drawn, not values: which values are in the middle of a resample
+ * depends on their order alone, so that one drawing serves every metric of the same runs.
  */
 export function intervalOf(differences: readonly number[], seed: number): Interval | null {
   if (differences.length === 0) return null
@@ -63,7 +63,7 @@ function middlesOf(count: number, seed: number): readonly Middles[] {
   return all
 }
 
-/** The middle of some numbers, in any order; of an even count the mean of the two. */
+/** The median of some numbers, in any order; of an even count the mean of the middle two. */
 export function medianOf(values: Float64Array): number {
   const sorted = values.slice().sort()
   const middle = sorted.length >> 1

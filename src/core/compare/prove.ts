@@ -11,7 +11,7 @@ import { simulateVisits } from '../simulate/visits.ts'
 import { intervalOf, medianOf, type Interval } from './intervals.ts'
 import { comparedIds, effectOf, type ComparedId } from '../profile/figures/metric-definitions.ts'
 
-/** The metrics in which a change's cost elsewhere is looked for. */
+/** The metrics in which a change may cost something elsewhere. */
 const costMetrics = [
   'frames.lateMsPerS',
   'pictures.holeShare',
@@ -27,11 +27,11 @@ export interface Change {
   before: number
   after: number
   difference: Interval
-  /** The interval excludes 0 and the difference is worth saying. */
+  /** The interval excludes 0 and the difference is large enough to report. */
   is: 'better' | 'worse' | 'same'
 }
 
-/** A suspicion that its proof bears out. */
+/** A suspicion that its proof confirms. */
 export interface Finding extends Suspicion {
   proof: Change
   /** What it makes worse elsewhere. */
@@ -54,7 +54,7 @@ export interface ProofOrder {
 }
 
 export interface ProofHooks {
-  /** Told between any two simulations. */
+  /** Reported between any two simulations. */
   rest: () => Promise<void>
   cancelled: () => boolean
   progress: (share: number) => void
@@ -108,13 +108,13 @@ export async function compareOnSeeds(order: ProofOrder, other: Raw, hooks: Proof
   return after && comparedIds.flatMap((metric) => changeOf(metric, before.metrics, after.metrics, order.seed) ?? [])
 }
 
-/** What became of a run's suspicions. */
+/** The result for a run's suspicions. */
 export interface Proven {
   /** The best stands first. */
   findings: Finding[]
   /** Showed no gain beyond noise, or cost more than they gained. */
   unproven: number
-  /** Could not be tried on this project, and why. */
+  /** Could not be tried on this project, with the reason. */
   untried: { what: string; why: string }[]
 }
 
@@ -159,7 +159,7 @@ export async function proveAll(
       seeds: seedCount,
       map: after.map,
     }
-    // A change that costs more than it gains is no fix; another visit is none in any case, and stands last.
+    // A change that costs more than it gains is no fix; another visit never is, and comes last.
     if (worthOf(finding) > 0) findings.push(finding)
   }
   findings.sort(
@@ -201,7 +201,7 @@ export function changeOf(
   }
 }
 
-/** For the order alone: what a change gains, weighed, less what it costs. */
+/** For the order alone: what a change gains, weighted, less what it costs. */
 function worthOf({ proof, costs, gains }: Finding): number {
   const value = ({ metric, difference }: Change) => {
     const { weight, scale } = effectOf(metric)

@@ -1,4 +1,4 @@
-/** Two pictures held against each other, px by px. */
+/** Two pictures compared px by px. */
 export interface PixelDifference {
   width: number
   height: number
@@ -17,7 +17,7 @@ export interface Pixels {
   data: ArrayLike<number>
 }
 
-/** Compares two pictures; where only one of them reaches, everything differs by 255. */
+/** Compares two pictures; where only one of them has a px, it differs by 255. */
 export function differencesOf(one: Pixels, other: Pixels): PixelDifference {
   const width = Math.max(one.width, other.width)
   const height = Math.max(one.height, other.height)

@@ -56,7 +56,7 @@ export const appEvent = z.discriminatedUnion('event', [
   event('show', { cell, address, tier: z.string().max(40).optional(), late: z.boolean().optional() }),
   event('memory', { mb: z.number().min(0).max(1e7) }),
   event('mark', { text }),
-  // What a recording adds of its own: the responses that its base has written.
+  // Events that a recording adds: the responses that its base has written.
   event('response', {
     address,
     status: z.int().min(0).max(999),

@@ -22,8 +22,8 @@ export function spanOf({ exchanges, events }: Source): { fromMs: number; toMs: n
 }
 
 /**
- * When a source begins, without what lies farther from its middle than a run is long: a clock that has jumped. Instants
- * of its own clock; null: it has none.
+ * When a source begins, leaving out instants farther from its middle than a run is long: a clock that has jumped. On
+ * its own clock; null: it has none.
  */
 function beginOf({ exchanges, events }: Source): number | null {
   const instants = [...exchanges.map(({ wantedMs }) => wantedMs), ...events.map(({ t }) => t)].sort((a, b) => a - b)
@@ -38,9 +38,8 @@ export function outsideOf({ source: { exchanges, events }, shiftMs }: Aligned): 
 }
 
 /**
- * Puts sources on one clock. Those with a clock of the calendar share it; the others begin with their own zero.
- * `offsets`: what each is shifted by on top of that, ms, by its name or kind. The run begins at 0, or with what came
- * first.
+ * Puts sources on one clock. Those with a calendar clock share it; the others begin at their own zero. `offsets`:
+ * additional shift of each, ms, by its name or kind. The run begins at 0, or with the earliest event.
  */
 export function align(sources: readonly Source[], offsets: ReadonlyMap<string, number>): Aligned[] {
   let wallZero = Infinity

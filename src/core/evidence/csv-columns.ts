@@ -9,11 +9,11 @@ export interface Column {
   at: number
   /** null: the column does not say. */
   unit: TimeUnit | null
-  /** Bytes of one, of a column of memory; null: it does not say. */
+  /** Bytes per unit, of a column of memory; null: it does not say. */
   bytes: number | null
 }
 
-/** The words by which each role is known, whole words first. */
+/** Words that identify each role, whole words first. */
 const words: readonly [ColumnRole, RegExp][] = [
   ['thread', /^(thread|tid|queue|worker)/],
   ['due', /^(due|deadline|expected|target)/],
@@ -61,7 +61,7 @@ function columnOf(title: string, at: number): Column | null {
   return role ? { role, at, unit: unitOf(unit), bytes: memoryUnits[unit] ?? null } : null
 }
 
-/** The kind of table that these columns make; null: none that is known. */
+/** The kind of table that these columns make; null: unknown. */
 export function tableKind(columns: readonly Column[]): 'frames' | 'memory' | 'busy' | null {
   const has = (role: ColumnRole) => columns.some((column) => column.role === role)
   if (has('thread') && (has('begin') || has('time')) && (has('end') || has('duration') || has('work'))) return 'busy'
@@ -70,7 +70,7 @@ export function tableKind(columns: readonly Column[]): 'frames' | 'memory' | 'bu
   return null
 }
 
-/** Columns that are named by hand: `start=2,end=14,unit=ns`, counted from 1, or by their titles. */
+/** Columns that are given by hand: `start=2,end=14,unit=ns`, counted from 1, or by their titles. */
 export function mappedColumns(text: string, header: readonly string[]): Column[] | string {
   const columns: Column[] = []
   let unit: TimeUnit | null = null

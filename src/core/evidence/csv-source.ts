@@ -5,7 +5,7 @@ import { inMs, readNumber, type TimeUnit } from './instants.ts'
 import { Lines } from './lines.ts'
 
 export interface CsvOptions {
-  /** What it holds; null: by its header. */
+  /** The kind of table; null: by its header. */
   kind: 'frames' | 'memory' | 'busy' | null
   /** Columns named by hand. */
   columns: string | null
@@ -13,7 +13,7 @@ export interface CsvOptions {
   between: RegExp | null
 }
 
-/** Reads a table of frames, of memory or of busy stretches: CSV with a header, or with columns named by hand. */
+/** Reads a table of frames, of memory or of busy spans: CSV with a header, or with columns given by hand. */
 export class CsvSource implements SourceReader {
   private readonly options: CsvOptions
   private readonly source: Source
@@ -57,7 +57,7 @@ export class CsvSource implements SourceReader {
     }
     source.events.sort((one, other) => one.t - other.t)
     const first = source.events[0]!.t
-    // A clock that has run for long began with the phone, not with the recording.
+    // A clock that has been running for long began with the phone, not with the recording.
     source.zeroMs = first > 60_000 ? first : null
     return source
   }
@@ -86,7 +86,7 @@ export class CsvSource implements SourceReader {
     this.rows.push({ cells: numbers, thread: named ? (cells[named.at] ?? '').trim() : '' })
   }
 
-  /** Whether a line is the header; columns that are named by hand by their numbers need none. */
+  /** Whether a line is the header; columns that are given by number need none. */
   private findColumns(line: string): boolean {
     const marks = [',', ';', '\t'].map((mark) => [mark, line.split(mark).length] as const)
     this.delimiter = marks.reduce((most, each) => (each[1] > most[1] ? each : most))[0]
@@ -132,7 +132,7 @@ export class CsvSource implements SourceReader {
     const [begin, due, end, presented, duration, work, time] = (
       ['begin', 'due', 'end', 'presented', 'duration', 'work', 'time'] as const
     ).map((role) => this.times(role, usual))
-    /** Where a table of spans alone has come to. */
+    /** The reader's state in a table of spans. */
     let clock = 0
     for (const row of this.rows) {
       const span = duration?.(row) ?? work?.(row)
@@ -192,7 +192,7 @@ export class CsvSource implements SourceReader {
     if (this.source.events.length === 0) throw new EvidenceError('it has no stretch with times that can be')
   }
 
-  /** The unit of columns that name none: by how far rows are apart, as frames are. */
+  /** The unit of columns that name none: by the distance between rows, as frames are apart. */
   private usualUnit(roles: readonly ColumnRole[]): TimeUnit {
     const place = roles.map((role) => this.place(role)).find((each) => each >= 0 && this.columns![each]!.unit === null)
     if (place === undefined) return 'ms'

@@ -4,7 +4,7 @@ import { Lines } from './lines.ts'
 import { moved } from './moved.ts'
 
 const known = new Set<string>(appEventNames)
-/** Above this a number of ms is a date of our time. */
+/** Above this a number of ms is a calendar date. */
 const calendarMs = 100_000_000_000
 
 /** Reads app events: NDJSON with a head line. */
@@ -39,7 +39,7 @@ export class EventsSource implements SourceReader {
     const { source } = this
     const clockMs = source.head?.clockMs
     if (clockMs === undefined) return
-    // Not by the first: a clock that has jumped may have made that.
+    // Not by the first one: it may come from a clock that has jumped.
     const sorted = source.events.map(({ t }) => t).sort((one, other) => one - other)
     const middle = sorted[sorted.length >> 1]!
     if (clockMs > calendarMs && middle < calendarMs) {

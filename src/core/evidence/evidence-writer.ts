@@ -11,7 +11,7 @@ type NetworkEvent = Extract<AppEvent, { event: 'start' | 'received' | 'cancel' |
 /** What the sources of a run report at all, by the names of their events. */
 export type EventNames = ReadonlySet<EvidenceEvent['event']>
 
-/** Tells the events of an app to the log of its run, one after the other, each at its instant. */
+/** Writes the events of an app to the log of its run, one after the other, each at its instant. */
 export class EvidenceWriter {
   private readonly log: RunLog
   private readonly requests: RecordedRequests
@@ -32,7 +32,7 @@ export class EvidenceWriter {
     this.own = new OwnExchanges(events)
   }
 
-  /** A body has come; where no shows are reported, its cells show it now. */
+  /** A body has arrived; where no shows are reported, its cells show it now. */
   came(t: number, asset: Asset): void {
     if (!this.names.has('show')) this.cells.showReceived(t, asset)
   }
@@ -120,7 +120,7 @@ export class EvidenceWriter {
       asset.priority = true
       requests.rank(t, asset, priority)
     }
-    // What has just come for another cell comes for this one too.
+    // What has just arrived for another cell arrives for this one too.
     if (!(asset.onNetwork && this.own.isJoining(event))) requests.want(t, asset)
     if (!asset.onNetwork && !this.names.has('start')) this.own.start(t, requests, asset)
   }
@@ -136,7 +136,7 @@ export class EvidenceWriter {
       return
     }
     if (asset.onNetwork) {
-      // The network has reported its bytes; what never reached it, the app alone knows.
+      // The network has reported its bytes; bytes that never reached it are known to the app alone.
       if (open?.transfer !== null) return
       if (event.event === 'cancel') requests.cancel(t, asset, open, 0)
       if (event.event === 'fail') requests.fail(t, asset, open, { reason: event.reason, status: 0, bytes: 0 }, false)
@@ -145,11 +145,11 @@ export class EvidenceWriter {
     this.writeExchange(t, event, asset)
   }
 
-  /** What the app alone reports of an exchange. */
+  /** What only the app reports of an exchange. */
   private writeExchange(t: number, event: NetworkEvent, asset: Asset): void {
     const { requests } = this
     const { open } = asset
-    // An end without a begin is one all the same, unless its picture has come already.
+    // An end without a start counts all the same, unless its picture has arrived already.
     const isNew = !asset.complete
     switch (event.event) {
       case 'start':

@@ -3,29 +3,29 @@ import type { AppEvent, AppHead } from './app-event.ts'
 /** One HTTP exchange as a source reports it; instants in ms on the source's own clock. */
 export interface Exchange {
   address: string
-  /** When it was asked for, and when it had a connection to ask on. */
+  /** When it was requested, and when it had a connection. */
   wantedMs: number
   startMs: number
-  /** null: no answer began, or nobody says when. */
+  /** null: no response began, or it is not reported. */
   firstByteMs: number | null
-  /** Of one that is still open: when it was looked at last; null: nobody says. */
+  /** If it is still open: the last instant at which it was; null: not reported. */
   endMs: number | null
   status: number
   /** Of the body; null: unknown. */
   bytes: number | null
   conditional: boolean
-  /** Answered by a cache of the app's own. */
+  /** Answered from a cache of the app's own. */
   fromCache: boolean
   end: 'complete' | 'cut' | 'failed' | 'open'
   /** Of one that failed. */
   reason: string
-  /** Exchanges that one request made, where the source says so; null: it does not. */
+  /** The number of exchanges that one request made, where the source reports it; null: it does not. */
   request: number | null
-  /** Round trip of the set-up, ms, where the source says it. */
+  /** Round trip of the connection's set-up, ms, where the source reports it. */
   connectMs: number | null
 }
 
-/** A stretch in which a thread was busy, ms on the source's own clock. */
+/** A span in which a thread was busy, ms on the source's own clock. */
 export interface BusyEvent {
   t: number
   event: 'busy'
@@ -42,7 +42,7 @@ export type EvidenceEvent = AppEvent | BusyEvent | ReadingEvent
 export const sourceKinds = ['har', 'frames', 'memory', 'busy', 'lines', 'events', 'readings'] as const
 export type SourceKind = (typeof sourceKinds)[number]
 
-/** What one file, or one recording, holds. */
+/** The contents of one file, or of one recording. */
 export interface Source {
   name: string
   kind: SourceKind
@@ -51,14 +51,14 @@ export interface Source {
   events: EvidenceEvent[]
   /** The instants are ms since 1970: sources that have such a clock share it. */
   wallClock: boolean
-  /** The instant of its own clock that is 0; null: it does not say. */
+  /** The instant that is 0 on its own clock; null: not reported. */
   zeroMs: number | null
   /** Lines, rows or entries that could not be read, and the first of them. */
   skipped: number
   firstSkipped: string[]
-  /** What a reader of the report should know: what was left out, cut short, or is not known. */
+  /** Notes for the reader of the report: what was left out, cut short, or is not known. */
   notes: string[]
-  /** Of exchanges whose size nobody says. */
+  /** Exchanges whose size is not reported. */
   unknownSizes: number
 }
 
@@ -86,13 +86,13 @@ export interface SourceReader {
   finish(): Source
 }
 
-/** What nobody could read, counted, with the first ten shown. */
+/** Input that could not be read, counted, with the first ten shown. */
 export function skip(source: Source, text: string): void {
   source.skipped++
   if (source.firstSkipped.length < 10) source.firstSkipped.push(text.length > 200 ? `${text.slice(0, 200)}…` : text)
 }
 
-/** The most events of one source: each is held until all are put in order. */
+/** The most events of one source: each is held in memory until all are in order. */
 export const mostEvents = 5_000_000
 
 /** The longest run that a log can hold, ms: its clock counts µs in 32 bits. */

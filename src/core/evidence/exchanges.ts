@@ -2,7 +2,7 @@ import type { AppEvent } from './app-event.ts'
 import type { EvidenceEvent, Exchange } from './evidence.ts'
 import type { RecordedRequests, Asset, Running } from './recorded-requests.ts'
 
-/** Whether the next exchange of an address goes on with the request of one that failed. */
+/** Whether the next exchange of an address continues the request of one that failed. */
 export function isTriedAgain(one: Exchange, next: Exchange | undefined, asked: readonly number[] | undefined): boolean {
   if (one.end !== 'failed' || !next || one.endMs === null) return false
   if (one.request !== null && next.request !== null) return one.request === next.request
@@ -34,9 +34,9 @@ export function exchangeOf(event: Extract<AppEvent, { event: 'response' }>): Exc
   }
 }
 
-/** Exchanges that the app alone reports. */
+/** Exchanges that only the app reports. */
 export class OwnExchanges {
-  /** Failures that are followed by another try, with nobody asking again. */
+  /** Failures that are followed by another try, without another want in between. */
   private readonly triedAgain = new Set<AppEvent>()
   /** Wants for what the app is loading already. */
   private readonly joining = new Set<AppEvent>()
@@ -59,7 +59,7 @@ export class OwnExchanges {
     }
   }
 
-  /** The app reads a body later than the other side has written it: until then the app's own request goes on. */
+  /** The app reads a body later than the other side has written it: until then the app's own request continues. */
   private findJoining(events: readonly EvidenceEvent[]): void {
     const names = new Set(events.map(({ event }) => event))
     if (!names.has('received')) return
@@ -92,7 +92,7 @@ export class OwnExchanges {
   isTriedAgain(event: AppEvent): boolean {
     return this.triedAgain.has(event)
   }
-  /** Whether a want is for a request of the app that has not ended for it, though the network may have ended it. */
+  /** Whether a want is for a request that has not ended for the app, though it may have ended on the network. */
   isJoining(event: AppEvent): boolean {
     return this.joining.has(event)
   }

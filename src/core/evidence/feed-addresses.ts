@@ -5,7 +5,7 @@ import { baseOf } from '../list/pictures.ts'
 import { unitsPerDp } from '../numbers/units.ts'
 import type { Item, Project, Screen } from '../project/types.ts'
 
-/** Items beyond these are not looked at: no recording reaches as far. */
+/** Items beyond this are left out: no recording gets that far. */
 const mostItems = 20_000
 
 export interface FeedAddresses {
@@ -18,7 +18,7 @@ export interface FeedAddresses {
   pitchDp: number
 }
 
-/** What a screen's feed asks for, as the app would. */
+/** The addresses that a screen's feed requests, made as the app makes them. */
 export function feedAddresses(project: Project, screen: Screen, items: readonly Item[]): FeedAddresses {
   const { widthDp, density } = project.device
   const list = new FeedList(screen.feed)

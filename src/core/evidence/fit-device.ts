@@ -8,7 +8,7 @@ const fewest = 5
 const fine = (value: number) => Math.round(value * 1000) / 1000
 const ascending = (values: readonly number[]) => values.toSorted((one, other) => one - other)
 
-/** A device as the frames, cells and decodes of a run show it; what they do not show stays as it is in `base`. */
+/** A device with the frames, cells and decodes that a run shows; what they do not show stays as it is in `base`. */
 export function fitDevice(facts: Facts, base: Device): { device: Device; fitted: Fitted[]; kept: Kept[] } {
   const { head } = facts.log
   const found: Fitted[] = []
@@ -91,7 +91,7 @@ function fitFrames(facts: Facts, costs: Costs, found: Fitted[], keep: (path: str
   }
 }
 
-/** A decode by its px: the slope through the decodes, then the median of what it leaves. */
+/** A decode by its px: the slope through the decodes, then the median of the residuals. */
 function fitDecodes(facts: Facts, costs: Costs, found: Fitted[], keep: (path: string, why: string) => void): void {
   const points = facts.decodes
     .map(({ rendition, us }) => {
@@ -120,7 +120,7 @@ function fitDecodes(facts: Facts, costs: Costs, found: Fitted[], keep: (path: st
   found.push(
     fitted(
       '/device/costs/decodeNsPerPx',
-      // What is left of each decode when its own cost is taken off.
+      // The residual of each decode when its own cost is subtracted.
       points.map((each) => (Math.max(0, each.us - 1000 * costs.decodeMs) * 1000) / each.px),
       nsPerPx,
     ),

@@ -4,9 +4,12 @@ import type { Loading } from '../project/types.ts'
 import { fitted, type Fitted, type Kept } from './fit-network.ts'
 
 const fewest = 5
-/** For shorter than this, in all, more ran at once than the app has slots: two ends of the wire report it, µs. */
+/**
+ * When more ran at once than the app has slots for less than this in all, µs, it is because two sides of the wire
+ * report.
+ */
 const briefUs = 30_000
-/** A request that ends within this of its cell's recycling was let go for it, µs. */
+/** A request that ends within this of its cell's recycling was let go because of it, µs. */
 const atOnceUs = 300_000
 
 /** The rules of an app's loader as far as its requests show them; what they do not show stays as it is in `base`. */
@@ -41,7 +44,7 @@ export function fitLoading(facts: Facts, base: Loading): { loading: Loading; fit
 }
 
 /**
- * The most transfers that ran at once for longer than lies between the reports of one's end and the next one's begin.
+ * The most transfers that ran at once for longer than the reports of one's end and the next one's start may be apart.
  */
 function mostAtOnce({ transfers }: Facts): number {
   const edges = transfers
@@ -98,7 +101,7 @@ function fitOrder(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): 
   })
 }
 
-/** What becomes of a request whose cell is recycled before its picture has come. */
+/** What happens to a request whose cell is recycled before its picture has arrived. */
 function fitCancel(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): void {
   const open = facts.claims.flatMap(({ releaseT, why, request: number, deliverT }) => {
     if (releaseT === null || why === 'fallback' || number === null || deliverT !== null) return []
@@ -123,7 +126,7 @@ function fitCancel(facts: Facts, loading: Loading, found: Fitted[], keep: Keep):
   })
 }
 
-/** Whether anything is asked for that no cell is bound to. */
+/** Whether anything is requested that no cell is bound to. */
 function fitAhead(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): void {
   if (!isObserved(facts.log.head, 'binds')) {
     keep('ahead/amount', 'no binds were recorded: what was asked for ahead is not known')

@@ -2,16 +2,16 @@ import { isAnswered, type AnsweredTransfer, type Facts, type TransferFact } from
 import { percentile } from '../profile/figures/numbers.ts'
 import type { NetworkSettings } from '../project/types.ts'
 
-/** One value that evidence gives, with the middle half of what it is made of. */
+/** One value that evidence gives, with the quartiles of its samples. */
 export interface Fitted {
-  /** Which setting, as its path in the project file. */
+  /** Path of the setting in the project file. */
   path: string
   value: number | string
   /** The 25th and 75th percentile of the samples; null where there is no spread. */
   low: number | null
   high: number | null
   samples: number
-  /** How sure it is, by the number of samples and their spread. */
+  /** How certain it is, by the number of samples and their spread. */
   confidence: 'good' | 'fair' | 'poor'
 }
 
@@ -99,15 +99,15 @@ export function fitNetwork(
   return { network, fitted: found, kept }
 }
 
-/** A wait for a first byte; not answered: it was given up after so long, and would have been longer. */
+/** A wait for a first byte; not answered: it was given up after this long, and would have been longer. */
 interface Wait {
   ms: number
   answered: boolean
 }
 
 /**
- * Waits from the connection on, ascending. Without the times of connections, the longest are those that made one: they
- * are left out.
+ * Waits after the connection was made, ascending. Without the times of connections, the longest are assumed to have
+ * made one, and are left out.
  */
 function waitsOf(transfers: readonly TransferFact[]): Wait[] {
   const waits = transfers
@@ -123,8 +123,7 @@ function waitsOf(transfers: readonly TransferFact[]): Wait[] {
 }
 
 /**
- * A quantile of waits of which some were given up early (Kaplan and Meier's way): left out, they would make it too
- * short.
+ * A quantile of waits of which some were given up early (Kaplan–Meier estimator): without those it would be too short.
  */
 function quantileOf(waits: readonly Wait[], share: number): number {
   let left = 1
@@ -138,7 +137,7 @@ function quantileOf(waits: readonly Wait[], share: number): number {
   return last
 }
 
-/** The mean of nine quantiles: steadier than the median of a few, and not moved by the longest. */
+/** The mean of nine quantiles: steadier than the median of a few, and not affected by the longest. */
 function middleOf(waits: readonly Wait[]): number {
   let sum = 0
   for (let tenth = 1; tenth <= 9; tenth++) sum += quantileOf(waits, tenth / 10)
@@ -146,8 +145,8 @@ function middleOf(waits: readonly Wait[]): number {
 }
 
 /**
- * The rate of the link: what came in all while several transfers shared it, or one had been under way for long enough
- * that its connection had opened up.
+ * The rate of the link: the total that arrived while several transfers shared it, or while one had been running for
+ * long enough that its connection had opened up.
  */
 function fitRate(
   transfers: readonly TransferFact[],
@@ -161,8 +160,8 @@ function fitRate(
     keep('downKbps', `${slices.length} stretches show how fast bytes arrived; ${fewest} are needed`)
     return
   }
-  // Where several share the link it is full: none of them waits for its own connection to open up. What it carries then
-  // is a mean, since how a transfer's bytes lie within its time is not known.
+  // Where several share the link it is full: none of them waits for its own connection to open up. Its rate is then a
+  // mean, since the distribution of a transfer's bytes over its time is not known.
   const whole = timeOf(slices)
   const full = [3, 2]
     .map((least) => slices.filter(({ running }) => running >= least))
@@ -179,9 +178,9 @@ function fitRate(
   })
 }
 
-/** Transfers must share the link for such a part of the receiving time for it to be found that way. */
+/** The part of the receiving time in which transfers must share the link for it to be found that way. */
 const leastShared = 0.15
-/** Where they do not: the part of the receiving time in which the link is taken to be slower than it can be. */
+/** Otherwise: the part of the receiving time in which the link is assumed to be slower than it can be. */
 const loneShare = 0.7
 
 interface Slice {
@@ -201,7 +200,7 @@ function rateAt(slices: readonly Slice[], share: number): number {
   return slices.toSorted((one, other) => one.kbps - other.kbps).find(({ ms }) => (passed += ms) >= end)!.kbps
 }
 
-/** How fast bytes came in all, kbit/s, in each stretch between two transfers’ begins and ends, ms long. */
+/** The total rate of arrival, kbit/s, in each span between two transfers’ starts and ends, ms long. */
 function sharedRates(bodies: readonly AnsweredTransfer[]): Slice[] {
   const edges = bodies.flatMap(({ firstByteT, endT, bytes }) => {
     const rate = (bytes * 8) / ((endT - firstByteT) / 1000)

@@ -17,7 +17,7 @@ export interface FittedWorld {
   gesture: Gesture | null
 }
 
-/** What a project is fitted from: a parsed one with its file, and the screen that was recorded. */
+/** The base of a fit: a parsed project with its file, and the screen that was recorded. */
 export interface FitBase {
   raw: Raw
   project: Project
@@ -57,14 +57,14 @@ export function fitWorld(facts: Facts, base: FitBase): FittedWorld {
   }
 }
 
-/** How long the first page of a feed takes to come, ms; 0 for one that the project holds. */
+/** How long the first page of a feed takes to arrive, ms; 0 for one that the project holds. */
 function feedMs({ feed }: Screen, { rttMs, thinkMs, setupRtts }: Project['network']): number {
   return feed.source.type === 'inline' ? 0 : rttMs * (setupRtts + 1) + thinkMs
 }
 
 /**
- * A project file for a run of which no project is known: its pictures as a list, in the order in which they were bound
- * or asked for.
+ * A project file for a run of an unknown project: its pictures as a list, in the order in which they were bound or
+ * requested.
  */
 export function projectOfRun(facts: Facts): Raw {
   const { log, itemPlaces } = facts
@@ -83,7 +83,7 @@ export function projectOfRun(facts: Facts): Raw {
   for (const request of facts.requests) add(request.asset)
   const heights = facts.places.map(({ height }) => height / unitsPerDp).toSorted((one, other) => one - other)
   const { columns } = log.head.policy
-  // What the app has asked in cleartext, it may ask so.
+  // What the app has requested in cleartext, it may request so.
   const cleartextHosts = [
     ...new Set(log.assets.filter(({ address }) => /^http:/i.test(address)).map(({ host }) => host)),
   ]

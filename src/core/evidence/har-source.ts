@@ -17,7 +17,7 @@ const redirects = new Set([301, 302, 303, 307, 308])
 const unknownTypes = /^(|x-unknown|application\/octet-stream|binary\/octet-stream)$/
 const cutWords = /abort|cancel/i
 
-/** Reads HTTP Archive 1.2. `feed`: addresses that are pictures, whatever the archive calls them. */
+/** Reads HTTP Archive 1.2. `feed`: addresses that are pictures, whatever type the archive gives them. */
 export class HarSource implements SourceReader {
   private readonly source: Source
   private readonly feed: ReadonlySet<string>
@@ -88,7 +88,7 @@ export class HarSource implements SourceReader {
     this.seen.push(entry)
   }
 
-  /** A chain of redirects is one exchange, of the address that was asked for. */
+  /** A chain of redirects is one exchange, of the address that was requested. */
   private followRedirects(): Seen[] {
     const waiting = new Map<string, Seen>()
     const out: Seen[] = []
@@ -163,7 +163,7 @@ function kindOf(type: string): Seen['type'] {
   return unknownTypes.test(type) ? 'unknown' : 'other'
 }
 
-/** Cut off whatever its status when a comment or a field of the response's own says so; else as its status says. */
+/** Cut off whatever its status when a comment or a field of the response's own says so; else by its status. */
 function endOf(entry: unknown, response: object, status: number): Pick<Exchange, 'end' | 'reason'> {
   if (textAt(entry, '_end') === 'open') return { end: 'open', reason: '' }
   const says = Object.entries(response).filter(([name]) => name === 'comment' || name.startsWith('_'))
@@ -176,7 +176,7 @@ function endOf(entry: unknown, response: object, status: number): Pick<Exchange,
   return status >= 400 ? { end: 'failed', reason: 'status' } : { end: 'complete', reason: '' }
 }
 
-/** Bytes of a body as they came over the network; null: nobody says. */
+/** Bytes of a body as they came over the network; null: not reported. */
 function bodyBytes(response: object, content: object | null): number | null {
   const own = numberAt(response, 'bodySize')
   if (own !== null && own >= 0) return own
@@ -215,5 +215,5 @@ function numberAt(value: unknown, name: string): number | null {
   return typeof found === 'number' && Number.isFinite(found) ? found : null
 }
 
-/** A timing: −1 and less say that it does not apply. */
+/** A timing: negative ones do not apply. */
 const spanAt = (value: unknown, name: string) => Math.max(0, numberAt(value, name) ?? 0)

@@ -7,9 +7,9 @@ import { HarSource } from './har-source.ts'
 import { LinesSource, type LinePattern } from './lines-source.ts'
 import { recordRun } from './record-run.ts'
 
-/** How sources are read, where their content does not say it. */
+/** How sources are to be read, where their content does not say it. */
 export interface ReadOptions {
-  /** Addresses of the feed: pictures, whatever a HAR file calls them. */
+  /** Addresses of the feed: pictures, whatever type a HAR file gives them. */
   feed: ReadonlySet<string>
   patterns: readonly LinePattern[]
   framesColumns: string | null
@@ -36,7 +36,7 @@ export function readerFor(name: string, kind: SourceKind, options: ReadOptions):
   }
 }
 
-/** What a source has brought, on the common clock. */
+/** The contents of a source, on the common clock. */
 export interface SourceReport {
   name: string
   kind: SourceKind
@@ -44,7 +44,7 @@ export interface SourceReport {
   skipped: number
   fromMs: number | null
   toMs: number | null
-  /** What it is shifted by, ms. */
+  /** Its offset, ms. */
   shiftMs: number
   firstSkipped: string[]
   unknownSizes: number
@@ -57,7 +57,7 @@ export interface RecordedRun {
   aligned: Aligned[]
 }
 
-/** Puts sources together to one run. Throws an `EvidenceError` when they make none. */
+/** Combines sources into one run. Throws an `EvidenceError` when they do not make one. */
 export function importRun(
   sources: readonly Source[],
   offsets: ReadonlyMap<string, number>,

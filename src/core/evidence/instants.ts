@@ -13,7 +13,7 @@ function daysTo(year: number, month: number, day: number): number {
 const iso = /^(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d+))?)?\s*(Z|[+-]\d\d:?\d\d)?$/i
 const monthDay = /^(\d\d)-(\d\d)[T ](\d\d):(\d\d):(\d\d)(?:[.,](\d+))?$/
 
-/** An instant, and whether it is one of the calendar (ms since 1970) or of a clock that began nobody knows when. */
+/** An instant, and whether it is on the calendar (ms since 1970) or on a clock with an unknown start. */
 export interface Instant {
   ms: number
   wallClock: boolean
@@ -21,7 +21,7 @@ export interface Instant {
 
 const fraction = (digits: string | undefined) => (digits ? Number(`0.${digits}`) * 1000 : 0)
 
-/** ms since 1970 of an ISO 8601 date and time (one without a zone is taken as UTC); null: it is none. */
+/** ms since 1970 of an ISO 8601 date and time (one without a zone is taken as UTC); null: it is not one. */
 export function isoMs(text: string): number | null {
   const parts = iso.exec(text.trim())
   if (!parts) return null
@@ -48,7 +48,7 @@ export function readInstant(text: string): Instant | null {
   if (parts) {
     const [month, day, hour, minute, second] = parts.slice(1, 6).map(Number) as number[]
     if (month! < 1 || month! > 12) return null
-    // A year is missing: one with a 29th of February will do, the difference of two such instants is what counts.
+    // A year is missing: any leap year will do, since only differences of such instants count.
     const minutes = (daysTo(1972, month!, day!) * 24 + hour!) * 60 + minute!
     return { ms: minutes * 60_000 + second! * 1000 + fraction(parts[6]), wallClock: false }
   }
@@ -87,7 +87,7 @@ export function unitOf(text: string): TimeUnit | null {
   }
 }
 
-/** A span in ms: a number with its unit, or in the one that is given. null: it is none. */
+/** A duration in ms: a number with its unit, or in the given one. null: it is not one. */
 export function readSpan(text: string, unit: TimeUnit): number | null {
   const parts = /^([-+]?[\d.,\s']+(?:e[-+]?\d+)?)\s*([a-zµμ]*)$/i.exec(text.trim())
   if (!parts) return null
@@ -98,7 +98,7 @@ export function readSpan(text: string, unit: TimeUnit): number | null {
 
 export const inMs = (value: number, unit: TimeUnit) => (unit === 'ns' ? value / 1e6 : value * perMs[unit])
 
-/** A number with a point or a comma before its decimals; the other one may part its thousands. null: it is none. */
+/** A number with a point or a comma before its decimals; the other one may group its thousands. null: it is not one. */
 export function readNumber(text: string): number | null {
   const bare = text.trim().replace(/[\s'\u00a0\u202f]/g, '')
   if (!/^[-+]?[\d.,]*\d(?:e[-+]?\d+)?$/i.test(bare)) return null
@@ -110,7 +110,7 @@ export function readNumber(text: string): number | null {
   return Number.isFinite(value) ? value : null
 }
 
-/** Of two marks the last one parts the decimals; one alone does, unless it stands several times. */
+/** Of two separators the last one is before the decimals; a single one is too, unless it occurs several times. */
 function decimalMark(text: string, point: number, comma: number): '.' | ',' {
   if (point >= 0 && comma >= 0) return comma > point ? ',' : '.'
   if (comma < 0) return text.indexOf('.') === point ? '.' : ','

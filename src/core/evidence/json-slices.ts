@@ -6,28 +6,28 @@ const quote = 34
 
 /**
  * Cuts a JSON text that comes in pieces into the elements of some of its arrays, without holding the rest: each is
- * handed over as text. Arrays are named by their path, such as `log.entries`; what stands elsewhere is passed over.
+ * handed over as text. Arrays are named by their path, such as `log.entries`; everything else is skipped.
  */
 export class JsonSlices {
   private readonly paths: ReadonlySet<string>
   private readonly take: (path: string, element: string) => void
-  /** The keys on the way to where it stands; null for arrays, and for what lies too deep to matter. */
+  /** The keys on the way to it; null for arrays, and for what is nested too deep to matter. */
   private readonly keys: (string | null)[] = []
   private readonly opened: string[] = []
-  /** The path of the array that it stands in, when its elements are wanted. */
+  /** The path of the array that it is in, when its elements are wanted. */
   private within: string | null = null
   private withinDepth = 0
-  /** The element that is read, in pieces; null: none. */
+  /** The element that is being read, in pieces; null: none. */
   private element: string[] | null = null
   private length = 0
-  /** A string is read: its text, where it may be a key. */
+  /** Within a string: its text, where it may be a key. */
   private inString = false
   private escaped = false
   private word: string | null = null
   private lastWord: string | null = null
   private begun = false
   private read = 0
-  /** Where the next backslash of the piece stands; Infinity: there is none. */
+  /** Position of the next backslash of the piece; Infinity: there is none. */
   private escapeAt = -1
 
   constructor(paths: readonly string[], take: (path: string, element: string) => void) {
@@ -39,7 +39,7 @@ export class JsonSlices {
     this.escapeAt = -1
     let at = 0
     if (!this.begun && piece.charCodeAt(0) === 0xfeff) at = 1
-    /** Where the element that is read goes on in this piece. */
+    /** Where the element that is being read continues in this piece. */
     let from = this.element ? 0 : -1
     while (at < piece.length) {
       if (this.inString) {
@@ -93,13 +93,13 @@ export class JsonSlices {
     return true
   }
 
-  /** Whether the text has come to its end; false: it was cut short. */
+  /** Whether the text is complete; false: it was cut short. */
   finish(): boolean {
     if (!this.begun) throw new EvidenceError('this is an empty file')
     return this.opened.length === 0 && !this.inString
   }
 
-  /** Goes on after the string that begins or goes on at a place, or to the end of the piece. */
+  /** Continues after the string that begins or continues at a position, or at the end of the piece. */
   private passString(piece: string, from: number): number {
     let at = from
     if (this.escaped) {
@@ -108,7 +108,7 @@ export class JsonSlices {
     }
     for (;;) {
       const end = piece.indexOf('"', at)
-      // Most texts have few: where the next one stands is looked up once.
+      // Most texts have few: the position of the next one is looked up once.
       if (this.escapeAt < at) this.escapeAt = indexOrEnd(piece.indexOf('\\', at))
       const escape = this.escapeAt === Infinity ? -1 : this.escapeAt
       if (escape >= 0 && (end < 0 || escape < end)) {

@@ -13,7 +13,7 @@ const mostOfLine = 4000
 const mostOfPattern = 1000
 const groups = ['t', 'cell', 'kind', 'row', 'key', 'address', 'ms', 'bytes', 'tier', 'text']
 
-/** A pattern as it is typed: `EVENT=RE` with named groups, of which `t` has to be one; or what is wrong with it. */
+/** A typed pattern: `EVENT=RE` with named groups, one of which has to be `t`; or what is wrong with it. */
 export function readPattern(text: string): LinePattern | string {
   const mark = text.indexOf('=')
   const name = text.slice(0, Math.max(0, mark)).trim()

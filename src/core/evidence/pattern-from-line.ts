@@ -4,7 +4,7 @@ import type { AppEventName } from './app-event.ts'
 export const valueRoles = ['t', 'cell', 'row', 'key', 'address', 'ms', 'bytes', 'tier', 'text'] as const
 export type ValueRole = (typeof valueRoles)[number]
 
-/** A piece of a line: a value that can be named, or what stands between values. */
+/** A piece of a line: a value that can be named, or the text between values. */
 export interface LinePiece {
   text: string
   isValue: boolean
@@ -13,7 +13,7 @@ export interface LinePiece {
 const value =
   /https?:\/\/\S+|\d{2,4}-\d\d(?:-\d\d)?[T ]\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?Z?|[\w.+-]*\d[\w.]*|\b[a-z]\w*\b(?=\s*$)/gi
 
-/** Cuts a sample line into its values and what stands between them. */
+/** Cuts a sample line into its values and the text between them. */
 export function piecesOf(line: string): LinePiece[] {
   const pieces: LinePiece[] = []
   let from = 0
@@ -27,8 +27,8 @@ export function piecesOf(line: string): LinePiece[] {
 }
 
 /**
- * The pattern of an event from a sample line: values that were named become groups, other values may differ from line
- * to line, and what stands between them has to be there.
+ * The pattern of an event from a sample line: named values become groups, other values may differ from line to line,
+ * and the text between them must match.
  */
 export function patternFrom(
   event: AppEventName,

@@ -17,7 +17,7 @@ export const noReadings: Readings = {
   storageAfter: null,
 }
 
-/** Readings as a source of their own, which has no instants: they stand at the run's begin; null: there are none. */
+/** Readings as a source of their own, which has no instants: they are at the start of the run; null: there are none. */
 export function readingsSource(readings: Readings): Source | null {
   const { memoryStart, memoryPeak, memoryAfterCollection, storageBefore, storageAfter } = readings
   const source = emptySource('typed in', 'readings')

@@ -4,12 +4,12 @@ import { columnsOf, tableKind } from './csv-columns.ts'
 import { readNumber } from './instants.ts'
 import type { SourceKind } from './evidence.ts'
 
-/** So much of a file is looked at, characters. */
+/** The part of a file that is examined, characters. */
 export const headLength = 65_536
 
 /**
- * What a file holds, by how it begins (`run`: the log of a run, which is not evidence of another); or why it cannot be
- * read.
+ * The contents of a file, by how it begins (`run`: the log of a run, which is not evidence of another); or why it
+ * cannot be read.
  */
 export function recognise(head: string): { kind: SourceKind | 'run' } | { reason: string } {
   const text = head.replace(/^\ufeff/, '')

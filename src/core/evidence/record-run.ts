@@ -11,11 +11,11 @@ import { RecordedCells } from './recorded-cells.ts'
 import { RecordedRequests, type Asset, type Running } from './recorded-requests.ts'
 import { RecordedRows } from './recorded-rows.ts'
 
-/** Something that happens in the run that is put together. */
+/** Something that happens in the run that is being assembled. */
 interface Step {
   /** µs. */
   t: number
-  /** Among those of one instant: what ends, what the app says (in its order), what begins. */
+  /** Order within one instant: what ends, what the app reports (in its order), what starts. */
   rank: number
   order: number
   run: () => void
@@ -26,7 +26,7 @@ const says = 1
 const begins = 2
 const endsAtOnce = 3
 
-/** Puts what the sources report together into a run log, from which the same profile is made as from any other. */
+/** Combines what the sources report into a run log, from which the same profile is made as from any other. */
 export function recordRun(aligned: readonly Aligned[], names: { project: string; screen: string }): RunLog {
   return new Recorder(aligned, names).record()
 }
@@ -78,7 +78,7 @@ class Recorder {
   }
 
   private plan(ms: number, rank: number, run: (t: number) => void, order: number = this.order++): void {
-    // What lies beyond the clock of a log is of another run.
+    // Events beyond the clock of a log belong to another run.
     if (!(ms >= 0 && ms <= longestMs)) return
     const t = Math.round(ms * 1000)
     this.steps.push({ t, rank, order, run: () => run(t) })
@@ -204,7 +204,7 @@ class Recorder {
   /** A scroll belongs to the frame that shows it. */
   private planScroll(event: Extract<AppEvent, { event: 'scroll' }>, order: number): void {
     const { topDp } = event
-    // What is bound from now on is bound for this place.
+    // What is bound from now on is bound for this position.
     this.plan(Math.max(0, event.t - this.frames.intervalMs), ends, () => this.cells.expect(topDp))
     const shown = this.frames.frameAfter(event.t)
     const move = (t: number) => {

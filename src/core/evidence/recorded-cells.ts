@@ -6,13 +6,13 @@ import { inDp, type RecordedRows } from './recorded-rows.ts'
 interface RecordedCell {
   id: number
   bound: { row: number; key: string; asset: Asset | null; claim: number | null; delivered: boolean } | null
-  /** What it was on screen with; null: it is not on screen. */
+  /** The claim that it is on screen with; null: it is not on screen. */
   seen: { key: string; geometry: number } | null
   /** It shows its own picture. */
   showsOwn: boolean
-  /** It shows a picture of what it was bound to before. */
+  /** It shows a picture of its former item. */
   stale: boolean
-  /** The app has reported that it shows another item's, or one that came for an earlier request. */
+  /** The app has reported that it shows another item's picture, or one that came for an earlier request. */
   showsOther: boolean
 }
 
@@ -23,7 +23,7 @@ export interface Bound {
   address: string | null
 }
 
-/** The cells of a recorded run: what they are bound to, what is on screen of them, and what they show. */
+/** The cells of a recorded run: what they are bound to, which of them are on screen, and what they show. */
 export class RecordedCells {
   private readonly log: RunLog
   private readonly requests: RecordedRequests
@@ -31,9 +31,9 @@ export class RecordedCells {
   private readonly widthDp: number
   /** On screen by scrolls and heights; else from bind to recycle. */
   private readonly byScroll: boolean
-  /** Frames say when a change is seen; else it is at once. */
+  /** Frames date each change on screen; else it is immediate. */
   private readonly waitsForFrames: boolean
-  /** What is delivered is reported by itself; else with what is shown. */
+  /** Deliveries are reported by themselves; else with what is shown. */
   private readonly reportsDeliveries: boolean
   /** Height of the window, 1/1024 dp. */
   private readonly window: number
@@ -43,11 +43,11 @@ export class RecordedCells {
   private readonly kinds = new Map<number | string, number>()
   private readonly placed = new Set<number>()
   private readonly geometries = new Map<string, number>()
-  /** The addresses that items have: one that is no item's own is a fallback. */
+  /** The addresses of items: any other address is a fallback. */
   private readonly owned = new Map<string, string>()
   private claims = 0
   private top = 0
-  /** Where the next scroll has the list: what is bound for it is asked for as if it were on screen. */
+  /** The position of the next scroll: what is bound for it is requested as if it were on screen. */
   private nextTop = 0
 
   constructor(
@@ -140,7 +140,7 @@ export class RecordedCells {
     }
   }
 
-  /** A picture was delivered: to a cell that is bound to it, or to someone who looks ahead. */
+  /** A picture was delivered: to a cell that is bound to it, or to a claim that was made ahead. */
   deliver(t: number, name: number | string | undefined, address: string, tier: string): void {
     const { log } = this
     const asset = this.requests.of(address)
@@ -156,7 +156,7 @@ export class RecordedCells {
     log.events.deliver(t, { claim, tier, rendition })
   }
 
-  /** A cell shows a picture; `late`: for what it was bound to before, or for an earlier request of its own. */
+  /** A cell shows a picture; `late`: for its former item, or for an earlier request of its own. */
   show(t: number, name: number | string, address: string, tier: string, late: boolean): void {
     const cell = this.cells.get(name)
     if (!cell?.bound) return
@@ -181,12 +181,12 @@ export class RecordedCells {
     log.events.standIn(t, { cell: cell.id, rendition: asset.rendition, slot: 0 })
   }
 
-  /** The picture of an address has come: without show events, cells that are bound to it show it now. */
+  /** The picture of an address has arrived: without show events, cells that are bound to it show it now. */
   showReceived(t: number, asset: Asset): void {
     for (const cell of this.inUse) if (cell.bound?.asset === asset && !cell.showsOwn) this.showOwn(t, cell, 'network')
   }
 
-  /** Another picture of the item is bound already and complete: shown at once, where no shows are reported. */
+  /** Another picture of the item is already bound and complete: shown at once, where no shows are reported. */
   showKept(t: number, name: number | string): void {
     const cell = this.cells.get(name)
     if (cell?.bound?.asset?.complete && !cell.showsOwn) this.showOwn(t, cell, 'memory')
@@ -195,7 +195,7 @@ export class RecordedCells {
   private showOwn(t: number, cell: RecordedCell, tier: string): void {
     const { asset, claim } = cell.bound!
     if (claim === null || !asset) return
-    // Its request may have ended before it asked: its decode was still under way.
+    // Its request may have ended before the cell requested it: its decode was still under way.
     if (tier === 'network') this.requests.joinLast(t, claim, asset)
     if (!this.reportsDeliveries && !cell.showsOwn)
       this.log.events.deliver(t, { claim, tier, rendition: asset.rendition })
@@ -245,7 +245,7 @@ export class RecordedCells {
     if (bound.asset && !bound.asset.priority) this.requests.rank(t, bound.asset, 0)
   }
 
-  /** A cell that is given to another item shows nothing of the one before, unless the app says so. */
+  /** A cell that is given to another item shows nothing of the former one, unless the app says so. */
   private clear(t: number, cell: RecordedCell): void {
     if (!cell.stale) return
     cell.stale = false
@@ -258,7 +258,7 @@ export class RecordedCells {
     cell.seen = null
   }
 
-  /** A row's own frame stands for its picture's, which nobody reports. */
+  /** A row's own frame stands for its picture's, which is not reported. */
   private frameOf(row: number): { geometry: number; area: number } {
     const height = inDp(this.rows.heightOf(row))
     const width = this.widthDp / this.rows.columns

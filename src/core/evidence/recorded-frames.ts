@@ -5,14 +5,14 @@ type Frame = Extract<AppEvent, { event: 'frame' }>
 
 const usualHz = 60
 const known = [24, 30, 48, 60, 72, 90, 120, 144, 165, 240]
-/** A gap longer than this is a list at rest, not a late frame, where nobody says when frames were due. */
+/** A longer gap is a list at rest, not a late frame, where no due times are reported. */
 const restMs = 1000
 /** A frame that moves the list by less is one of the last before it rests, dp. */
 const leastMoveDp = 1
 /** A scroll is shown by the first frame within this. */
 const soonMs = 100
 
-/** The refresh rate that frames show: by the shortest usual gap between them. */
+/** The refresh rate of the frames: from the shortest common gap between them. */
 export function refreshOf(events: readonly EvidenceEvent[]): number {
   const frames = events.filter((event) => event.event === 'frame').map(({ presentedMs }) => presentedMs)
   const gaps = frames
@@ -25,7 +25,7 @@ export function refreshOf(events: readonly EvidenceEvent[]): number {
   return Math.abs(near - hz) / near < 0.12 ? near : Math.max(1, Math.round(hz))
 }
 
-/** When frames were begun and due, and which of them shows a scroll. All in ms. */
+/** When frames began and were due, and which of them shows a scroll. All in ms. */
 export class FrameTimes {
   readonly intervalMs: number
   private readonly presented: number[]
@@ -60,7 +60,7 @@ export class FrameTimes {
 
   of({ presentedMs, dueMs, beginMs }: Frame): { due: number; begin: number } {
     const due = dueMs ?? (beginMs === undefined ? this.dueByGap(presentedMs) : beginMs + this.intervalMs)
-    // A frame that comes early is one that comes in time.
+    // A frame that is early is in time.
     const inTime = Math.max(0, Math.min(due, presentedMs))
     return { due: inTime, begin: Math.max(0, beginMs ?? inTime - this.intervalMs) }
   }
@@ -69,7 +69,7 @@ export class FrameTimes {
   private dueByGap(presentedMs: number): number {
     const before = this.presented[this.indexAtOrAfter(presentedMs) - 1]
     if (before === undefined || presentedMs - before > restMs) return presentedMs
-    // A list at rest asks for no frame: only between two that move it, one was due.
+    // A list at rest requests no frame: one was due only between two that move it.
     if (this.knowsMoves && !(this.moving.has(before) && this.moving.has(presentedMs))) return presentedMs
     const late = Math.max(0, Math.round((presentedMs - before) / this.intervalMs) - 1)
     return presentedMs - late * this.intervalMs

@@ -3,7 +3,7 @@ import type { RunHead } from '../log/run-log.ts'
 import type { AppHead } from './app-event.ts'
 import type { EvidenceEvent, Exchange } from './evidence.ts'
 
-/** Limits that nobody knows of an app: none that a run could reach. */
+/** Limits of an app are not known: none that a run could reach. */
 const noLimit = 1_000_000_000
 
 /** What is known of a recorded run as a whole. */
@@ -15,7 +15,7 @@ export interface RecordedWhole {
   columns: number
 }
 
-/** The head of a recorded run's log: what it is of, what its sources report, and no limits of its own. */
+/** The head of a recorded run's log: where it comes from, what its sources report, and no limits of its own. */
 export function recordedHead(
   { events, exchanges, appHead, refreshHz, columns }: RecordedWhole,
   { project, screen }: { project: string; screen: string },
@@ -87,7 +87,7 @@ function observedBy(events: readonly EvidenceEvent[], exchanges: readonly Exchan
   return observed
 }
 
-/** Bytes that were stored before the run, as someone has typed them in. */
+/** Bytes that were stored before the run, as the user has typed them in. */
 function startOfStorage(events: readonly EvidenceEvent[]): number {
   const storage = events.find((event) => event.event === 'storage')
   return storage ? Math.round(storage.beforeMb * 1e6) : 0

@@ -2,7 +2,7 @@ import type { RunLog } from '../log/run-log.ts'
 import type { Exchange } from './evidence.ts'
 import { hostOf } from './plain-address.ts'
 
-/** One address while a run is put together. */
+/** One address while a run is assembled. */
 export interface Asset {
   id: number
   rendition: number
@@ -10,12 +10,12 @@ export interface Asset {
   /** The request that is under way. */
   open: OpenRequest | null
   last: number | null
-  /** Claims that want it, delivered ones too, until they are released. */
+  /** Claims on it, delivered ones too, until they are released. */
   claims: Set<number>
   class: number
-  /** Classes are sent by the app itself. */
+  /** Classes are reported by the app itself. */
   priority: boolean
-  /** Whether its exchanges come from the network's side; then what the app says of bytes is not counted again. */
+  /** Whether its exchanges come from the network's side; then the app's byte counts are not added. */
   onNetwork: boolean
   complete: boolean
 }
@@ -23,7 +23,7 @@ export interface Asset {
 /** A request that has begun; it ends once. */
 export interface OpenRequest {
   id: number
-  /** The transfer that runs for it. */
+  /** The transfer that is running for it. */
   transfer: number | null
   attempts: number
   ended: boolean
@@ -35,10 +35,10 @@ export interface Running {
   request: OpenRequest
 }
 
-/** The class of a request that nobody on screen waits for, as far as is known. */
+/** The class of a request that nothing on screen waits for, as far as is known. */
 export const laterClass = 2
 
-/** The requests of a recorded run: made of what the network and the app report of each address. */
+/** The requests of a recorded run, made from what the network and the app report of each address. */
 export class RecordedRequests {
   private readonly log: RunLog
   private readonly assets = new Map<string, Asset>()
@@ -97,7 +97,7 @@ export class RecordedRequests {
     if (asset.open) this.log.events.rank(t, { request: asset.open.id, class: rank })
   }
 
-  /** A transfer begins: for the request that waits, or, where one runs already, for another of its own. */
+  /** A transfer starts: for the request that waits, or, where one is running already, for another of its own. */
   start(t: number, asset: Asset, conditional: boolean): Running {
     const waiting = this.want(t, asset)
     const request = waiting.transfer === null ? waiting : this.open(t, asset)
@@ -139,7 +139,7 @@ export class RecordedRequests {
     this.end(asset, request)
   }
 
-  /** `retried`: the request goes on with another try. */
+  /** `retried`: the request continues with another try. */
   fail(
     t: number,
     asset: Asset,

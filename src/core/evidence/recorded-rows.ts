@@ -2,19 +2,22 @@ import { countUpTo } from '../numbers/search.ts'
 import { toUnits, unitsPerDp } from '../numbers/units.ts'
 import type { EvidenceEvent } from './evidence.ts'
 
-/** A row whose height nobody reports, dp, when nothing else says how high rows are. */
+/** Height of a row, dp, when nothing reports or suggests one. */
 const usualHeightDp = 120
 
 /**
- * Where the rows of a recorded list lie: from the heights that binds report, else from how far apart rows were bound.
+ * Positions of the rows of a recorded list: from the heights that binds report, else from how far apart rows were
+ * bound.
  */
 export class RecordedRows {
-  /** Whether heights are reported: then scrolls say what is on screen. */
+  /** Whether heights are reported: then scrolls determine what is on screen. */
   readonly isMeasured: boolean
   readonly columns: number
   private readonly heights = new Map<number, number>()
   private readonly usual: number
-  /** Rows whose height is reported, ascending, and by how much those before each differ from usual ones, 1/1024 dp. */
+  /**
+   * Rows whose height is reported, ascending, and the sum of their differences from usual ones before each, 1/1024 dp.
+   */
   private readonly measured: number[]
   private readonly more: number[] = [0]
 
@@ -33,7 +36,7 @@ export class RecordedRows {
         cells.set(event.row, items)
         if (top !== null) placed.push({ row: event.row, top })
       }
-    // Items that come and go at a row over time are no columns.
+    // Items that come and go in a row over time are not columns.
     this.columns = columns > 12 ? 1 : columns
     const heights = [...this.heights.values()]
     this.isMeasured = heights.length > 0
@@ -55,7 +58,7 @@ export class RecordedRows {
   }
 }
 
-/** How far apart rows are, dp: by how far the list had moved between binds of rows that lie far apart. */
+/** Distance between rows, dp: from how far the list had moved between binds of rows that are far apart. */
 function pitchOf(placed: readonly { row: number; top: number }[]): number {
   const steps: number[] = []
   for (const [i, to] of placed.entries()) {

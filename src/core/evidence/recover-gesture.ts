@@ -3,12 +3,12 @@ import type { Facts } from '../profile/facts/facts.ts'
 import { scriptOfRecording, type Sample } from '../scrolling/recording.ts'
 import type { Script } from '../project/types.ts'
 
-/** A gesture as it is recovered: the script, what from, and how far off it may be, dp. */
+/** A gesture as it is recovered: the script, its origin, and its uncertainty, dp. */
 export interface Gesture {
   script: Script
   from: 'scrolls' | 'binds' | 'order of addresses'
   uncertaintyDp: number
-  /** What is added to an instant of the run for that of the script, ms. */
+  /** Added to an instant of the run to get that of the script, ms. */
   shiftMs: number
 }
 
@@ -16,9 +16,9 @@ export interface Gesture {
 const tooClose = 1
 
 /**
- * How the list was moved in a recorded run: by its scrolls, else by the rows that were bound, else by the places in the
- * feed of the addresses that were asked for. null: nothing says it. `feed`: addresses in the order of the feed;
- * `pitchDp`: how far apart rows are, `columns` items in each. `feedMs`: how long its feed takes to come when it is
+ * How the list was moved in a recorded run: from its scrolls, else from the rows that were bound, else from the places
+ * in the feed of the addresses that were requested. null: nothing shows it. `feed`: addresses in the order of the feed;
+ * `pitchDp`: the distance between rows, `columns` items in each. `feedMs`: how long its feed takes to arrive when it is
  * replayed.
  */
 export function recoverGesture(
