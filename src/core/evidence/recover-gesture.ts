@@ -82,7 +82,7 @@ function usualHeight({ places }: Facts): number | null {
   return heights[heights.length >> 1] ?? null
 }
 
-/** Where the window was when rows came in at its edges: the lower one going down, the upper one going up. */
+/** Position of the window when rows came in at its edges: the lower one going down, the upper one going up. */
 function windowTops(rows: readonly { ms: number; top: number; bottom: number }[], heightDp: number): Sample[] {
   const samples: Sample[] = [{ ms: 0, top: 0 }]
   let last = -Infinity
@@ -94,7 +94,7 @@ function windowTops(rows: readonly { ms: number; top: number; bottom: number }[]
   return samples
 }
 
-/** A recording begins at the beginning of the run, and has one place an instant. */
+/** A recording begins at the start of the run, and has one position an instant. */
 function from0(all: readonly Sample[], shiftMs: number): Sample[] {
   const samples = all.map(({ ms, top }) => ({ ms: Math.max(0, ms + shiftMs), top }))
   const first = samples[0]!

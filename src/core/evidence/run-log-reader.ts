@@ -78,12 +78,12 @@ const tableLine = z.discriminatedUnion('table', [
 /** Columns and texts of one event while it is read. */
 type Columns = Record<'a' | 'b' | 'c' | 'd' | 'x', number>
 
-/** What lies on another field's column comes after it. */
+/** A field on the same column as another comes after it. */
 const orderedFields = kindFields.map((fields) =>
   fields.toSorted((one, other) => Number(one.form === 'afterX') - Number(other.form === 'afterX')),
 )
 
-/** Reads run logs as they are written (log/ndjson.ts): those of several visits may stand one after the other. */
+/** Reads run logs as they are written (log/ndjson.ts), also those of several visits one after the other. */
 export class RunLogReader {
   readonly logs: RunLog[] = []
   private readonly lines = new Lines((line, number) => this.take(line, number))
@@ -114,7 +114,7 @@ export class RunLogReader {
       )
     const read = headLine.safeParse(value)
     if (!read.success) throw misfit(number, read.error)
-    // As it stands in the file: written again it is the same line.
+    // Unchanged, so that writing it again gives the same line.
     const head = Object.fromEntries(Object.entries(value).filter(([key]) => key !== 'format' && key !== 'version'))
     this.logs.push(new RunLog(head as unknown as RunHead))
   }
@@ -154,7 +154,7 @@ export class RunLogReader {
   }
 }
 
-/** Profiles a log that was read; throws an `EvidenceError` when it does not hold together. */
+/** Profiles a log that was read; throws an `EvidenceError` when it is inconsistent. */
 export function profileOf(log: RunLog): Profile {
   try {
     return profileRun(log)
@@ -184,7 +184,7 @@ function columnOf(
   return held
 }
 
-/** A number as its column holds it; what is given in ms or dp is whole in µs or 1/1024 dp but for the last digits. */
+/** A number as its column holds it; ms and dp are whole numbers of µs or 1/1024 dp but for the last digits. */
 function heldAs(form: Field['form'], value: number, t: number, x: number): number {
   switch (form) {
     case 'ms':
@@ -201,7 +201,7 @@ function heldAs(form: Field['form'], value: number, t: number, x: number): numbe
   }
 }
 
-/** Next to a whole number it is that number. */
+/** Rounds to a whole number when it is next to one. */
 function whole(value: number): number {
   const near = Math.round(value)
   return Math.abs(value - near) < 1e-3 ? near : value

@@ -22,15 +22,15 @@ export interface AddressCheck {
   counts: Record<CheckedClass, number>
   /** Positions of the items of each class but the good ones. */
   items: Partial<Record<CheckedClass, number[]>>
-  /** Hosts that are asked in cleartext, with how many items each. */
+  /** Hosts that are requested in cleartext, with how many items each. */
   cleartextHosts: Record<string, number>
-  /** Hosts that nothing here may ask, with how many items each. */
+  /** Hosts that cannot be reached from here, with how many items each. */
   unreachableHosts: Record<string, number>
 }
 
 /**
- * Classes the address of every item for one slot, before anything loads. `reaches`: whether a host can be asked from
- * here; null: that is not known.
+ * Classes the address of every item for one slot, before anything loads. `reaches`: whether a host can be reached from
+ * here; null: not known.
  */
 export function checkAddresses(
   items: readonly Item[],

@@ -2,16 +2,16 @@ import { parseTemplate, type Template } from 'url-template'
 import type { Item, Slot } from '../project/types.ts'
 import { numberAt, valueAt } from './json-pointer.ts'
 
-/** What an address is before anything loads (F3). `good` and `cleartext` can be loaded, given leave. */
+/** The class of an address before anything loads (F3). `good` and `cleartext` can be loaded, if granted. */
 export type AddressClass =
   'good' | 'absent' | 'empty' | 'malformed' | 'relative' | 'scheme' | 'cleartext' | 'credentials'
 
 export interface Address {
   class: AddressClass
-  /** The absolute address for good and cleartext ones; else what was found. */
+  /** The absolute address for good and cleartext ones; else the text that was found. */
   href: string
   host: string
-  /** How wide the picture is there, px, where the address was chosen by that; Infinity: as wide as there is one. */
+  /** Width of the picture there, px, where the address was chosen by it; Infinity: the widest that there is. */
   widthPx?: number
 }
 
@@ -21,9 +21,9 @@ export interface SlotPx {
   density: number
 }
 
-/** `dotted`: names such as `photo.url`, which stand for values deeper in an item. */
+/** `dotted`: names such as `photo.url`, for values deeper in an item. */
 const templates = new Map<string, { template: Template; first: string | null; dotted: string[] }>()
-/** What templates have come to for items; items are never changed in place, so it holds as long as they do. */
+/** Results of templates for items; items are never changed in place, so they stay valid. */
 const expanded = new WeakMap<Item, Map<string, Address>>()
 
 /** The address of a slot's picture for an item, resolved against the feed's base and classed. */
@@ -47,7 +47,7 @@ function workOut(item: Item, slot: Slot, px: SlotPx, base: string | null): Addre
 
 /**
  * The address of the small picture that is shown before the one that covers the slot: the narrowest that an item has.
- * null: none is asked for first, or the narrowest covers the slot.
+ * null: none is requested first, or the narrowest covers the slot.
  */
 export function smallAddressOf(item: Item, slot: Slot, px: SlotPx, base: string | null): Address | null {
   if (slot.address.type !== 'sizes' || !slot.address.smallFirst) return null
@@ -101,7 +101,7 @@ function rawAddress(item: Item, address: Exclude<Slot['address'], { type: 'sizes
   }
 }
 
-/** The JSON Pointer of the value that an address is made of; null: it is made of none. */
+/** The JSON Pointer of the value that an address is made of; null: none. */
 export function fieldOf(address: Slot['address']): string | null {
   switch (address.type) {
     case 'pointer':
@@ -143,7 +143,7 @@ function templateOf(text: string): { template: Template; first: string | null; d
 const absolute = /^([A-Za-z][A-Za-z0-9+.-]*):(.*)$/s
 const authority = /^\/\/([^/?#]*)([^]*)$/
 
-/** Classes one address. Only forms that RFC 3986 allows count as good; percent signs must lead two hex digits. */
+/** Classes one address. Only forms that RFC 3986 allows are good; a percent sign must be followed by two hex digits. */
 export function classify(text: string, base: string | null): Address {
   if (text.trim() === '') return bad('empty', text)
   if (/[\s<>"\\^`{|}]/.test(text) || /%(?![0-9A-Fa-f]{2})/.test(text)) return bad('malformed', text)

@@ -3,17 +3,17 @@ import { mostItems } from '../project/large-items.ts'
 import { countUpTo } from '../numbers/search.ts'
 import { textAt } from './json-pointer.ts'
 
-/** Where an item comes from, whatever its position is by now: the feed with its repeats, or what edits inserted. */
+/** The origin of an item, whatever its position is by now: the feed with its repeats, or what edits inserted. */
 export interface Origin {
   from: 'feed' | 'inserted'
   /** Its position among the items as they arrived, repeats one after the other; or among all that was inserted. */
   at: number
 }
 
-/** Items that stand beside each other as they did where they come from. */
+/** Items that are still beside each other as they were at their origin. */
 interface Piece extends Origin {
   count: number
-  /** What edits have made of the items since. */
+  /** Changes that edits have made to the items since. */
   change: Change | null
 }
 
@@ -45,9 +45,9 @@ export class FeedList {
   private pieces: Piece[] = []
   /** The position of each piece's last item: ascending, as long as `pieces`. */
   private ends: number[] = []
-  /** The piece that was asked for last: neighbours are asked for one after the other. */
+  /** The piece that was found last: neighbours are looked up one after the other. */
   private last = 0
-  /** Whether anything was left out because a list has so many items at most. */
+  /** Whether anything was left out because the list has reached its limit. */
   limited = false
 
   constructor(feed: Feed) {
@@ -103,7 +103,7 @@ export class FeedList {
     return at < this.base.length ? name : `${name}~${Math.floor(at / this.base.length)}`
   }
 
-  /** The kind that the item asks for, null when the feed has no field for it. */
+  /** The kind of the item, null when the feed has no field for it. */
   kind(index: number): string | null {
     return this.feed.kind === null ? null : (textAt(this.item(index), this.feed.kind) ?? '')
   }
@@ -113,7 +113,7 @@ export class FeedList {
     return { from: this.pieces[this.last]!.from, at }
   }
 
-  /** Where the item of an origin stands by now; null once it was removed. */
+  /** The present position of an item by its origin; null once it was removed. */
   find({ from, at }: Origin): number | null {
     const found = this.pieces.findIndex((piece) => piece.from === from && at >= piece.at && at < piece.at + piece.count)
     return found < 0 ? null : this.startOf(found) + at - this.pieces[found]!.at
@@ -136,7 +136,7 @@ export class FeedList {
     this.join([...this.between(0, at), ...this.between(at + count, this.count)])
   }
 
-  /** Takes items out and puts them in again before what is at position `to` then. */
+  /** Removes items and inserts them again before the item that is then at position `to`. */
   move(at: number, count: number, to: number): void {
     const moved = this.between(at, at + count)
     this.remove(at, count)
@@ -186,7 +186,7 @@ export class FeedList {
     return piece === 0 ? 0 : this.ends[piece - 1]! + 1
   }
 
-  /** Where an item stands where it comes from; its piece is `pieces[last]` then. */
+  /** The position of an item at its origin; its piece is `pieces[last]` then. */
   private placeOf(index: number): number {
     if (index > this.ends[this.last]! || index < this.startOf(this.last)) this.last = countUpTo(this.ends, index - 1)
     return this.pieces[this.last]!.at + index - this.startOf(this.last)

@@ -1,12 +1,11 @@
 import Papa from 'papaparse'
 import { readJson, type Read } from '../project/json-text.ts'
 
-/** A feed text of more characters than this is not read; said in the message. */
+/** A feed text of more characters than this is not read; the message says so. */
 const maxFeedCharacters = 50_000_000
 
 /**
- * The value that a feed text stands for: JSON as it is, CSV (RFC 4180) as a list of objects by its first line,
- * addresses one a line.
+ * The value of a feed text: JSON as it is, CSV (RFC 4180) as a list of objects by its first line, addresses one a line.
  */
 export function readFeedText(name: string, text: string): Read<unknown> {
   if (text.length > maxFeedCharacters)
@@ -24,7 +23,7 @@ export function readFeedText(name: string, text: string): Read<unknown> {
 
 const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
 
-/** Two lines with the same parting character: a table rather than broken JSON. */
+/** Two lines with the same separator: a table rather than broken JSON. */
 const looksLikeTable = (text: string) => /^[^\n]*[,;\t][^\n]*\r?\n[^\n]*[,;\t]/.test(text)
 
 /** One address a line; empty lines are passed over. */
@@ -60,7 +59,7 @@ function readTable(text: string): Read<unknown> {
   return { ok: true, value: items }
 }
 
-/** Numbers become numbers where nothing is lost by it: no leading zero, at most 15 digits. */
+/** Numbers become numbers where nothing is lost: no leading zero, at most 15 digits. */
 const plainValue = (value: string) =>
   /^-?(0|[1-9]\d{0,14})(\.\d{1,9})?$/.test(value) && value.length <= 16 ? Number(value) : value
 

@@ -1,7 +1,7 @@
 import { toPointer } from '../project/pointer-text.ts'
 import type { Item } from '../project/types.ts'
 
-/** What a value of an item looks as if it were good for. */
+/** The use that a value of an item suggests. */
 export type LooksLike = 'picture' | 'text' | 'number' | 'other'
 
 export interface ItemField {

@@ -17,7 +17,7 @@ function keysOf(pointer: string): readonly string[] {
   return keys
 }
 
-/** The value that a JSON Pointer (RFC 6901) names, undefined when there is none. Only own members count. */
+/** The value at a JSON Pointer (RFC 6901), undefined when there is none. Only own members count. */
 export function valueAt(root: unknown, pointer: string): unknown {
   if (pointer === '') return root
   let at: unknown = root
@@ -29,7 +29,7 @@ export function valueAt(root: unknown, pointer: string): unknown {
   return at
 }
 
-/** A text for a value that stands for one: text and numbers as they are, all else null. */
+/** The text of a value: text and numbers as they are, null for everything else. */
 export function textAt(root: unknown, pointer: string): string | null {
   const value = valueAt(root, pointer)
   if (typeof value === 'string') return value

@@ -1,7 +1,7 @@
 import type { Feed, Item } from '../project/types.ts'
 import { isMadeUp, madeUpFeeds, madeUpPage } from './made-up.ts'
 
-/** All items of a feed that the core holds by itself; null for one whose items come from outside. */
+/** All items of a feed that the core holds itself; null for one whose items come from outside. */
 export function knownItems(feed: Feed): readonly Item[] | null {
   const { source } = feed
   if (source.type === 'inline') return source.items

@@ -21,7 +21,7 @@ export interface FeedPage {
 
 const made = new Map<string, FeedPage>()
 
-/** A page of a made-up feed, counted from 1; null behind the last one. The same objects each time. */
+/** A page of a made-up feed, counted from 1; null after the last one. The same objects each time. */
 export function madeUpPage(name: MadeUpFeed, page: number): FeedPage | null {
   const known = made.get(`${name} ${page}`)
   if (known !== undefined) return known

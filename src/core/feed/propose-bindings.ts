@@ -1,22 +1,22 @@
 import type { Item } from '../project/types.ts'
 import { fieldsOf, type LooksLike } from './item-fields.ts'
 
-/** What the values of a feed seem to be good for, as JSON Pointers; null: nothing fits. */
+/** Bindings that the values of a feed suggest, as JSON Pointers; null: nothing fits. */
 export interface Proposal {
   picture: string | null
   width: string | null
   height: string | null
-  /** Lines of text, the most telling first. */
+  /** Lines of text, the most informative first. */
   texts: string[]
 }
 
-/** So many items are looked at. */
+/** The number of items that are examined. */
 const looked = 50
 const mostTexts = 2
-/** Names of values that are read first on a cell, the most telling first. */
+/** Names of values that are read first on a cell, the most informative first. */
 const textNames = /^(title|headline|name|label|caption|subtitle|subject|author|maker|text|summary|description)$/i
 
-/** Looks at the values of a feed's first items; a field counts when at least half of them have it. */
+/** Examines the values of a feed's first items; a field counts when at least half of them have it. */
 export function proposeBindings(items: readonly Item[], key: string | null): Proposal {
   const seen = new Map<string, Map<LooksLike, number>>()
   const first = items.slice(0, looked)
@@ -29,7 +29,7 @@ export function proposeBindings(items: readonly Item[], key: string | null): Pro
     [...seen].flatMap(([pointer, looks]) => ((looks.get(wanted) ?? 0) * 2 >= first.length ? [pointer] : []))
   const picture = all('picture')[0] ?? null
   const numbers = all('number')
-  // The size that stands beside the address is the picture's; one elsewhere may be anything's.
+  // The size beside the address is the picture's; one elsewhere may be that of anything.
   const beside = picture?.slice(0, picture.lastIndexOf('/')) ?? ''
   const sized = (names: RegExp) =>
     [...numbers.filter((each) => each.startsWith(`${beside}/`)), ...numbers].find((each) => names.test(nameOf(each))) ??

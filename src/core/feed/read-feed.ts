@@ -4,17 +4,17 @@ import { readFeedText } from './feed-text.ts'
 import { textAt, valueAt } from './json-pointer.ts'
 
 const maxItems = 1_000_000
-/** How deep lists of items are looked for. */
+/** How deep lists of items are searched for. */
 const searchDepth = 6
 const nextPlaces = ['/next', '/nextPage', '/next_page', '/links/next', '/paging/next', '/meta/next']
 const keyNames = ['id', 'key', '_id', 'uuid', 'guid', 'slug', 'sku', 'code', 'name']
 
 export interface FeedOptions {
-  /** Where the list is, as a JSON Pointer; null: the longest list that is found. */
+  /** JSON Pointer of the list; null: the longest list that is found. */
   itemsAt: string | null
-  /** Where an item says who it is; undefined: the first field that tells all items apart. */
+  /** JSON Pointer of an item's key; undefined: the first field that differs between all items. */
   key?: string | null
-  /** Where the address of the next page is; undefined: a place where it usually is. */
+  /** JSON Pointer of the next page's address; undefined: a usual place for it. */
   nextAt?: string | null
 }
 
@@ -23,20 +23,17 @@ export interface ReadFeed {
   itemsAt: string
   /** Every list of items that was found, the longest first. */
   lists: { at: string; count: number }[]
-  /** The key that tells all items apart; null when none does, and position has to serve. */
+  /** The key that differs between all items; null when none does, and the position has to serve. */
   key: string | null
   nextAt: string | null
   next: string | null
-  /** Entries that are no items and were left out. */
+  /** Entries that are not items and were left out. */
   leftOut: number
 }
 
 export type FeedRead = { ok: true; feed: ReadFeed } | { ok: false; message: string }
 
-/**
- * Reads a feed: finds its list, its items and their key. What is wrong is reported with its place; nothing is guessed
- * over.
- */
+/** Reads a feed: finds its list, its items and their key. Errors are reported with their place; nothing is guessed. */
 export function readFeed(name: string, text: string, options: FeedOptions): FeedRead {
   const read = readFeedText(name, text)
   if (!read.ok) return read
@@ -78,7 +75,7 @@ export function readFeed(name: string, text: string, options: FeedOptions): Feed
   }
 }
 
-/** Says which items a key does not tell apart, or null when it tells all apart. Items count from 1. */
+/** Names items with the same key, or returns null when all keys differ. Items count from 1. */
 export function repeatOf(items: readonly Item[], key: string): string | null {
   const seen = new Map<string, number>()
   for (const [index, item] of items.entries()) {
@@ -109,13 +106,13 @@ function kindOf(value: unknown): string {
   return typeof value === 'object' ? 'an object' : JSON.stringify(value).slice(0, 80)
 }
 
-/** Objects are items; an address stands for an item that has nothing else. */
+/** Objects are items; an address alone becomes an item with nothing else. */
 function asItem(entry: unknown): Item[] | null {
   if (typeof entry === 'string') return [{ address: entry }]
   return typeof entry === 'object' && entry !== null && !Array.isArray(entry) ? [entry as Item] : null
 }
 
-/** Every list that holds items, the longest first; what stands nearer to the top wins among equals. */
+/** Every list that holds items, the longest first; among equals the one nearer to the top. */
 function findLists(root: unknown): { at: string; count: number }[] {
   const found: { at: string; count: number }[] = []
   let level: { value: unknown; path: string[] }[] = [{ value: root, path: [] }]
@@ -145,7 +142,7 @@ function holdsItems(list: readonly unknown[]): boolean {
 const isAddress = (value: unknown) =>
   typeof value === 'string' && /^(https?:\/\/|\/|[\w./-]+\.(jpe?g|png|webp|avif|gif|svg)\b)/i.test(value)
 
-/** The first field that tells all items apart, the usual names before the others. */
+/** The first field that differs between all items, the usual names before the others. */
 function pickKey(items: readonly Item[]): string | null {
   const names = Object.keys(items[0]!).sort((a, b) => rankOf(a) - rankOf(b))
   for (const name of names) {

@@ -1,7 +1,7 @@
 import { hashText } from '../numbers/draw.ts'
 
 const archiveHost = 'archive.example.test'
-/** The symbolic base of the made-up archive: what relative addresses of origin feeds are resolved against. */
+/** The symbolic base of the made-up archive, against which relative addresses of origin feeds are resolved. */
 export const archiveBase = `https://${archiveHost}/`
 /** A second, cleartext host of the archive, wrong on purpose. */
 export const cleartextHost = 'kiln.example.test'
@@ -12,7 +12,7 @@ export const isArchive = (host: string) => host === archiveHost || host === clea
 const tileCount = 16_777_216
 export const codecs = ['webp', 'jpeg', 'png', 'avif'] as const
 export type Codec = (typeof codecs)[number]
-/** The size of a tile when none is asked for, px. */
+/** The size of a tile when none is requested, px. */
 const tileDefaultPx = 1200
 export const tileMaxPx = 4096
 /** The most frames of a moving tile, and how long each is shown, ms. */
@@ -25,8 +25,8 @@ const bytesPerPx: Record<Codec, number> = { webp: 0.2, jpeg: 0.28, png: 0.9, avi
 const fixedBytes = 1800
 
 /**
- * The size of a made-up tile in bytes: even, the same in both worlds. The origin pads its encodings to
- * exactly this; a simulation takes it as it is.
+ * The size of a made-up tile in bytes: even, the same in both worlds. The origin pads its encodings to exactly this; a
+ * simulation uses it directly.
  */
 export function tileBytes(n: number, width: number, height: number, as: Codec, frames = 1): number {
   const share = 0.6 + (hashText(`tile ${n}`) % 8192) / 10_240
@@ -45,7 +45,10 @@ export interface TileAddress {
   poster: boolean
 }
 
-/** Reads the path and query of `tiles/:n?width=&height=&as=&stamp=&frames=&poster=`; null when it names no tile. */
+/**
+ * Parses the path and query of `tiles/:n?width=&height=&as=&stamp=&frames=&poster=`; null when it is not that of a
+ * tile.
+ */
 export function readTile(path: string, query: string): TileAddress | null {
   const match = /^\/?tiles\/(\d{1,8})$/.exec(path)
   if (!match) return null
@@ -71,7 +74,7 @@ export function readTile(path: string, query: string): TileAddress | null {
   }
 }
 
-/** undefined: not asked for; null: not a size. */
+/** undefined: not requested; null: not a size. */
 function side(text: string | undefined): number | null | undefined {
   if (text === undefined || text === '') return undefined
   if (!/^\d{1,5}$/.test(text)) return null

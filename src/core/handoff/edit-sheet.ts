@@ -1,9 +1,6 @@
 import type { Sheet } from './sheet.ts'
 
-/**
- * What someone has made of a sheet: lines and parts that are left out, and comments of their own, by the id of the
- * line.
- */
+/** A user's edits of a sheet: lines and parts that are left out, and comments, by the id of the line. */
 export interface SheetEdits {
   left: readonly string[]
   comments: Readonly<Record<string, string>>

@@ -1,6 +1,6 @@
 import type { Project } from '../project/types.ts'
 
-/** Where in an app's code something belongs, in the order in which the code runs. */
+/** The places in an app's code, in the order in which the code runs. */
 export const places = [
   'start-up',
   'list set-up',
@@ -28,7 +28,7 @@ function rowsOf({ ahead: { amount, by } }: Project['loading']): string {
   return `${amount} ${unit}${amount === 1 ? '' : 's'}`
 }
 
-/** What a policy comes to in an app, setting by setting. */
+/** What a policy means in an app, setting by setting. */
 export const instructions: readonly Instruction[] = [
   {
     path: '/loading/setup',

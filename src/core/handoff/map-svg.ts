@@ -2,7 +2,7 @@ import { mapClasses, type MapData } from '../profile/views/map-data.ts'
 
 const size = { width: 460, height: 230 }
 const edge = { left: 4, top: 4, right: 4, bottom: 18 }
-/** A drawing of more lines than this says no more. */
+/** The most lines of a drawing: more would not be readable. */
 const mostLines = 3000
 
 /** Colours by class, as the map of the bench has them on paper. */
@@ -16,7 +16,7 @@ const colours: Partial<Record<(typeof mapClasses)[number], string>> = {
 }
 const other = '#9aa3a8'
 
-/** A scroll map as an SVG that refers to nothing: the gesture as a channel, every request as a line. */
+/** A scroll map as a self-contained SVG: the gesture as a channel, every request as a line. */
 export function mapSvg(map: MapData, title: string): string {
   const { channel, lines, endMs, heightDp } = map
   let deepest = heightDp
@@ -25,7 +25,7 @@ export function mapSvg(map: MapData, title: string): string {
   const x = (ms: number) => round(edge.left + (ms / Math.max(1, endMs)) * (size.width - edge.left - edge.right))
   const y = (dp: number) => round(edge.top + (dp / Math.max(1, deepest)) * (size.height - edge.top - edge.bottom))
   const tops = [...channel.t].map((t, i) => [x(t), channel.top[i]!] as const)
-  // Before the first scroll and after the last the list stands.
+  // Before the first scroll and after the last the list is at rest.
   const points = [[x(0), tops[0]?.[1] ?? 0] as const, ...tops, [x(endMs), tops.at(-1)?.[1] ?? 0] as const]
   const band = [
     ...points.map(([px, top]) => `${px},${y(top)}`),
@@ -51,6 +51,6 @@ export function mapSvg(map: MapData, title: string): string {
 
 const round = (value: number) => Math.round(value * 10) / 10
 
-/** A text as it may stand in HTML, in an attribute too. */
+/** A text escaped for HTML, attributes included. */
 export const escaped = (text: string) =>
   text.replace(/[&<>"']/g, (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[mark]!)

@@ -11,7 +11,7 @@ figure { display: inline-block; width: 48%; margin: 0; } figcaption { color: #54
 @media print { body { margin: 0; background: none; } h2 { break-after: avoid; } li, pre, figure { break-inside: avoid; } }
 `
 
-/** The sheet as one page that refers to nothing outside, with the map before and after. */
+/** The sheet as one self-contained page, with the map before and after. */
 export function sheetHtml(sheet: Sheet): string {
   const {
     project,

@@ -38,7 +38,7 @@ function lineOf({ label, value, plain, say, reason, proof, comment }: SheetLine)
   return `**${label}: ${value}** (a plain loader: ${plain}). ${say} ${reason} ${proofOf(proof)}${comment ? ` Comment: ${comment}` : ''}`
 }
 
-/** What a setting alone changes, in words. */
+/** The effect of a setting alone, in words. */
 export function proofOf(proof: SheetLine['proof']): string {
   if (!proof) return '_Decided by hand: no difference was seen in this drive._'
   const { metric, before, after, difference } = proof
@@ -46,7 +46,7 @@ export function proofOf(proof: SheetLine['proof']): string {
   return `_Proof: ${nameOf(metric)} ${figure(metric, before)} → ${figure(metric, after)} (${signed(difference.low)} … ${signed(difference.high)})._`
 }
 
-/** As it reads in a sentence: “of bytes nobody saw” stands below a number elsewhere. */
+/** As it reads in a sentence: elsewhere “of bytes nobody saw” is below a number. */
 const nameOf = (metric: MetricId) => (metricDefinitions[metric].name ?? metric).replace(/^of /, '')
 
 function figure(metric: MetricId, value: number): string {
@@ -67,6 +67,6 @@ function figure(metric: MetricId, value: number): string {
   }
 }
 
-/** Names come from files: what would be markup in them is text. */
+/** Names come from files: markup in them is escaped. */
 const plainText = (text: string) =>
   text.replace(/[<>]/g, (mark) => (mark === '<' ? '&lt;' : '&gt;')).replace(/[\r\n]+/g, ' ')

@@ -13,10 +13,7 @@ import { projectWith, type Setting } from '../sweep/setting.ts'
 import { slotLinesOf } from './slot-instructions.ts'
 import { instructions, places, stepsOf, type Place } from './instructions.ts'
 
-/**
- * What a plain loader does, which nobody has thought about: every line is held against it. What it leaves open is as by
- * default.
- */
+/** A plain loader without any thought given to it: every line is compared with it. Other settings are the defaults. */
 const plain = {
   ...policyPresets.find(({ name }) => name === 'Wired up by hand')!.values,
   diskMb: 0,
@@ -25,7 +22,7 @@ const plain = {
 }
 
 export interface SheetLine {
-  /** Of this line alone: one setting may stand at several places. */
+  /** Identifies this line: one setting may occur at several places. */
   id: string
   path: string
   label: string
@@ -34,11 +31,11 @@ export interface SheetLine {
   plain: string
   say: string
   reason: string
-  /** What this setting alone changes against the plain value; null: no difference was seen, it was decided by hand. */
+  /** The effect of this setting alone against the plain value; null: no difference was seen, it was decided by hand. */
   proof: Change | null
-  /** The setting as a plain loader has it: what the proof is held against. */
+  /** The setting of a plain loader, which the proof compares with. */
   without: Setting
-  /** What someone has written beside it. */
+  /** The user's comment. */
   comment?: string
 }
 
@@ -53,7 +50,7 @@ export interface Sheet {
   steps: { at: string; steps: string[] }[]
   granted: string[]
   budgets: (BudgetResult & { margin: number | null })[]
-  /** Classic mistakes that the plain loader makes and this policy does not. */
+  /** Common mistakes that the plain loader makes and this policy does not. */
   mended: string[]
   notLookedAt: string[]
   /** The plain loader's map, and this one's, on the first seed. */
@@ -69,12 +66,12 @@ export interface SheetOrder {
   items: ReadonlyMap<string, readonly Item[] | null>
 }
 
-/** Tells how far it is, and lets others in; false: it was cancelled. */
+/** Reports progress, and yields to other work; false: it was cancelled. */
 export type SheetHook = (share: number) => Promise<boolean>
 
 /**
- * What an app developer needs to know: every setting that differs from a plain loader, where it belongs, and what it is
- * worth. Null: cancelled.
+ * What an app developer needs to know: every setting that differs from a plain loader, where it belongs, and its
+ * effect. Null: cancelled.
  */
 export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise.resolve(true)): Promise<Sheet | null> {
   const now = parsed(order, [])
@@ -113,7 +110,7 @@ export async function sheetOf(order: SheetOrder, hook: SheetHook = () => Promise
   if (!before) return null
   const lines: (SheetLine & { place: Place })[] = []
   const proofs = new Map<string, Change | null>()
-  /** What a setting alone is worth against its plain value; undefined: it was cancelled. */
+  /** The effect of a setting alone against its plain value; undefined: it was cancelled. */
   const proofOf = async (path: string, value: unknown) => {
     const before = proofs.get(path)
     if (before !== undefined) return before
@@ -219,7 +216,7 @@ function formatValue(value: unknown, unit: string): string {
   return String(value).replaceAll('-', ' ')
 }
 
-/** The change that weighs most of those that are sure and for the better; null: there is none. */
+/** The change with the greatest weight among the certain improvements; null: there is none. */
 function strongest(before: readonly Metrics[], after: readonly Metrics[], seed: number): Change | null {
   const changes = comparedIds.flatMap((metric) => changeOf(metric, before, after, seed) ?? [])
   const weight = ({ metric, difference }: Change) => {
@@ -229,7 +226,7 @@ function strongest(before: readonly Metrics[], after: readonly Metrics[], seed: 
   return changes.filter(({ is }) => is === 'better').sort((one, other) => weight(other) - weight(one))[0] ?? null
 }
 
-/** What the app must be given before any of it works. No secret is in it: only its name. */
+/** What the app must be granted before any of it works. Secrets are not in it, only their names. */
 function grantedOf({ device, loading, screens }: Project): string[] {
   const { granted } = device
   return [
@@ -253,7 +250,7 @@ const mistakes: Record<string, string> = {
   '/loading/setup': 'The loader was made again and again.',
 }
 
-/** By the last part of the setting's place. */
+/** By the last part of the setting's pointer. */
 const slotMistakes: Record<string, string> = {
   '/size': 'A slot had no frame before its picture came, and the list jumped when it did.',
   '/decodeAt': 'Pictures were decoded at the size in which they are sent, however small they are shown.',

@@ -8,7 +8,7 @@ export interface SlotInstruction {
   place: Place
   label: string
   reason: string
-  /** What a plain loader's cell has. */
+  /** The value in a plain loader's cell. */
   plain: (slot: Slot) => unknown
   /** Whether a figure of a run can depend on it; else it was decided by hand. */
   isMeasured: boolean
@@ -65,7 +65,7 @@ function skipWord({ skip }: Slot['transition']): string {
 const cornersWord = (corners: Slot['cornersDp']) =>
   corners.every((each) => each === corners[0]) ? `${corners[0]} dp` : `${corners.join(', ')} dp`
 
-/** Where an item gives the address itself: the first field that a rule is made of. */
+/** A field of an item that holds the address itself: the first one that a rule uses. */
 function fieldOf(address: Slot['address']): string {
   switch (address.type) {
     case 'pointer':
@@ -223,7 +223,7 @@ const slotInstructions: readonly SlotInstruction[] = [
   },
 ]
 
-/** What a slot of a screen says that a plain loader's would not, with its place in the project file. */
+/** The settings of a screen's slot that differ from a plain loader's, with their places in the project file. */
 export interface SlotLine {
   path: string
   /** The slot, in words. */

@@ -64,7 +64,7 @@ export const cellWidthOf = (
   screenDp: number,
 ) => Math.max(1, (screenDp - 2 * paddingDp - (columns - 1) * gapDp) / columns)
 
-/** The room of a frame within its insets (top, right, bottom, left, as in CSS). */
+/** A frame reduced by its insets (top, right, bottom, left, as in CSS). */
 function inside(
   { x, y, width, height }: Box,
   [top, right, bottom, left]: readonly [number, number, number, number],

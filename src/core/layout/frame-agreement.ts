@@ -3,7 +3,7 @@ import { layOutCell } from './cell-geometry.ts'
 
 const stages: readonly StageName[] = ['absent', 'waiting', 'arriving', 'settled', 'failed']
 
-/** How a cell differs from its settled self in one stage of one slot. */
+/** How a cell in one stage of one slot differs from its settled layout. */
 export interface Disagreement {
   slot: number
   stage: StageName
@@ -12,12 +12,12 @@ export interface Disagreement {
    * arrives.
    */
   heightDp: number
-  /** Text lines that stand elsewhere, and by how many dp the furthest. */
+  /** Text lines that are moved, and by how many dp at most. */
   textsMoved: number
   textDp: number
 }
 
-/** Every stage in which a cell takes other room than when it is settled (C6). Empty: the stages agree. */
+/** Every stage in which a cell's layout differs from the settled one (C6). Empty: the stages agree. */
 export function disagreements(cell: Cell, widthDp: number, item: Item): Disagreement[] {
   const unknown = () => null
   const settled = layOutCell(cell, widthDp, item, unknown)

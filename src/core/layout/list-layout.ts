@@ -8,8 +8,8 @@ import { RowIndex } from './row-index.ts'
 const unknownRatio = () => null
 
 /**
- * Where every cell of a list stands: rows of `columns` cells, each of its item's kind. Tops and heights in
- * 1/1024 dp, widths in dp. Items that no kind fits take no room and are counted.
+ * Positions of all cells of a list: rows of `columns` cells, each of its item's kind. Tops and heights in 1/1024 dp,
+ * widths in dp. Items that no kind fits take no room and are counted.
  */
 export class ListLayout {
   readonly columns: number
@@ -31,10 +31,10 @@ export class ListLayout {
   private readonly framed: boolean[]
   /** Kinds whose cells are all alike. */
   private readonly uniform: readonly boolean[]
-  /** Kinds with a slot whose ratio is its picture's. */
+  /** Kinds with a slot sized by its picture's ratio. */
   private readonly ratioed: boolean[]
   private readonly beginsWith: (index: number, slot: number) => StageName
-  /** Rows that are laid out before anything is asked for begin with waiting. */
+  /** Rows that are laid out before anything is requested begin with waiting. */
   private begun = false
   private laidOut = 0
   /** Between rows, 1/1024 dp. */
@@ -67,7 +67,9 @@ export class ListLayout {
     this.begun = true
   }
 
-  /** Lays out again after edits; heights that pictures gave are kept by key only as far as positions hold. */
+  /**
+   * Lays out again after edits; heights that came from pictures are kept by key only as far as positions are unchanged.
+   */
   rebuild(): void {
     this.laidOut = 0
     if (this.fitting) this.fitting = []
@@ -76,7 +78,7 @@ export class ListLayout {
     this.grow()
   }
 
-  /** Takes in the items that have arrived since. */
+  /** Adds the items that have arrived since. */
   grow(): void {
     const count = this.feed.count
     if (this.fitting) {
@@ -139,26 +141,26 @@ export class ListLayout {
     return this.screen.layout.paddingDp + column * (this.cellWidthDp + this.screen.layout.gapDp)
   }
 
-  /** The row in which an item stands, null for one that no kind fits. */
+  /** The row of an item, null for one that no kind fits. */
   rowOf(index: number): number | null {
     const place = this.placeOf(index)
     return place === null ? null : Math.floor(place / this.columns)
   }
 
-  /** The column in which an item stands, null for one that no kind fits. */
+  /** The column of an item, null for one that no kind fits. */
   columnOf(index: number): number | null {
     const place = this.placeOf(index)
     return place === null ? null : place % this.columns
   }
 
-  /** How many items stand before one; null for one that no kind fits. */
+  /** How many items are before one; null for one that no kind fits. */
   private placeOf(index: number): number | null {
     if (!this.fitting) return index
     const place = countUpTo(this.fitting, index) - 1
     return place >= 0 && this.fitting[place] === index ? place : null
   }
 
-  /** The number of the cell template for an item that stands in the list. */
+  /** The number of the cell template for an item of the list. */
   kindOf(index: number): number {
     return this.fittingKindOf(index)!
   }
@@ -210,8 +212,8 @@ export class ListLayout {
   }
 
   /**
-   * The geometry by which an item's pictures are asked for: all are there, and none has said yet what its ratio is. A
-   * ratio that is learned later must not change the address of what is on screen.
+   * The geometry by which an item's pictures are requested: as if all were there, and no ratio known. A ratio that is
+   * learned later must not change the address of what is on screen.
    */
   asked(index: number): CellGeometry {
     const kind = this.kindOf(index)
@@ -250,7 +252,7 @@ export class ListLayout {
     return height + this.gap
   }
 
-  /** The height of an item's cell, 1/1024 dp; repeats of an item have one height, which is worked out once. */
+  /** The height of an item's cell, 1/1024 dp; repeats of an item have one height, which is computed once. */
   private heightOfItem(index: number): number {
     const kind = this.kindOf(index)
     if (this.uniform[kind] || this.changesWithPictures(kind)) return toUnits(this.geometry(index).heightDp)

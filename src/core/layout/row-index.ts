@@ -1,6 +1,6 @@
 /**
- * Row heights with fast sums: one height for all rows costs nothing, varying ones lie in a Fenwick tree
- * (find, change and total in O(log n), a million rows are normal). Units: 1/1024 dp.
+ * Row heights with fast sums: one height for all rows costs nothing, varying ones are in a Fenwick tree (find, change
+ * and total in O(log n), a million rows are normal). Units: 1/1024 dp.
  */
 export class RowIndex {
   private uniform: number | null = null
@@ -8,14 +8,14 @@ export class RowIndex {
   /** tree[i] sums the heights of the lowbit(i) rows that end with row i − 1. */
   private tree = new Float64Array(1)
   private rows = 0
-  /** Goes up whenever a row comes, goes or changes its height. */
+  /** Increases whenever a row comes, goes or changes its height. */
   version = 0
 
   get count(): number {
     return this.rows
   }
 
-  /** n rows of one height; replaces what was there. */
+  /** n rows of one height; replaces all rows. */
   fillUniform(count: number, height: number): void {
     this.version++
     this.rows = count
@@ -65,7 +65,7 @@ export class RowIndex {
     for (let i = row + 1; i <= this.rows; i += i & -i) this.tree[i]! += change
   }
 
-  /** Where a row begins; for row = count, where the list ends. */
+  /** The top of a row; for row = count, the end of the list. */
   topOf(row: number): number {
     return this.uniform === null ? this.prefix(row) : row * this.uniform
   }

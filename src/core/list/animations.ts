@@ -2,15 +2,15 @@ import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 
 /**
- * Pictures that play. All keep the same beat, so that one frame of the list draws what is due in every cell. One
- * that plays `on-screen` stops outside it; drawing a frame costs the main thread an upload.
+ * Pictures that play. All keep the same beat, so that one frame of the list draws what is due in every cell. One that
+ * plays `on-screen` stops outside it; drawing a frame costs the main thread an upload.
  */
 export class Animations {
   private readonly list: ListState
   private readonly any: boolean
   /** When the next frame of any of them is due; Infinity: none plays. */
   private next: Us = Infinity
-  /** The timer for it has gone off, and no frame has come since that was late enough. */
+  /** Its timer has fired, and no frame late enough has come since. */
   private rang = false
   /** The frame that was drawn last, by cell and slot. */
   private readonly drawn = new Map<string, number>()
@@ -38,7 +38,7 @@ export class Animations {
     })
   }
 
-  /** Draws what is due, and asks for the list's frame in which the next is. */
+  /** Draws what is due, and requests the list's frame for the next. */
   advance(now: Us): void {
     if (!this.any || this.list.hidden) return
     const { recycler, world, parts } = this.list

@@ -2,7 +2,7 @@ import type { Claim } from '../loading/request.ts'
 import { priorities } from './list-cells.ts'
 import type { ListState } from './list-state.ts'
 
-/** Claims the pictures of a row that is not attached yet; what is refused is reported when its cell is bound. */
+/** Claims the pictures of a row that is not attached yet; refusals are reported when its cell is bound. */
 export function claimAhead(list: ListState, index: number, row: number): Claim[] {
   const cell = list.parts.screen.cells[list.layout.kindOf(index)]!
   const claims: Claim[] = []
@@ -18,7 +18,7 @@ export function claimAhead(list: ListState, index: number, row: number): Claim[]
   return claims
 }
 
-/** Looks ahead of the rows that are attached now, the way the list moves. */
+/** Looks ahead of the rows that are attached now, in the direction in which the list moves. */
 export function followAhead(list: ListState): void {
   if (list.hidden || list.layout.rowCount === 0) return
   list.ahead.follow(list.layout, list, list.recycler.attached)

@@ -4,8 +4,8 @@ import type { Item, Step } from '../project/types.ts'
 type Edit = Extract<Step, { do: 'edit' }>
 
 /**
- * Applies one edit step to the list. New items have the data that the step brings, in turn, or are copies of ones
- * there, so that they have addresses.
+ * Applies one edit step to the list. New items have the data of the step, in turn, or are copies of present ones, so
+ * that they have addresses.
  */
 export function editFeed(feed: FeedList, edit: Edit): void {
   const at = Math.min(edit.at, feed.count)
@@ -37,7 +37,7 @@ export function editFeed(feed: FeedList, edit: Edit): void {
   }
 }
 
-/** The data that the step brings for its n-th item, over again when there are fewer. */
+/** The data of the step for its n-th item, starting over when there are fewer. */
 function ownOf({ items }: Edit, n: number): Item | null {
   return items ? { ...items[n % items.length] } : null
 }

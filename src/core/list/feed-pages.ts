@@ -1,7 +1,7 @@
 import type { Feed } from '../project/types.ts'
 import type { ListState } from './list-state.ts'
 
-/** The pages of the feed, asked for ahead of the end. */
+/** The pages of the feed, requested before the list reaches its end. */
 export class FeedPages {
   private readonly list: ListState
   private page = 0
@@ -37,12 +37,12 @@ export class FeedPages {
     })
   }
 
-  /** Asks for the page that failed once more. */
+  /** Requests the failed page again. */
   askPageAgain(): void {
     if (this.pageState === 'failed') this.askPage()
   }
 
-  /** Asks for the next page when its rows come near: to be on screen, or to be looked ahead for. */
+  /** Requests the next page when its rows come near: to be on screen, or to be looked ahead for. */
   maybeAskPage(): void {
     if (this.pageState !== 'idle') return
     const { layout, top, height, ahead, direction, parts } = this.list

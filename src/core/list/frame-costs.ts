@@ -7,14 +7,14 @@ import type { ScreenEdge } from './screen-edge.ts'
 const kB = (bytes: number) => Math.round(bytes / 1000)
 
 /**
- * What a frame costs beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held.
+ * The costs of a frame beside its cells: decodes on main, set-up, masks, transitions, collections; and the memory held.
  */
 export class FrameCosts {
   private readonly list: ListState
   private readonly setter: PictureSetter
   private readonly edge: ScreenEdge
   private readonly ended: (why: string) => void
-  /** The script asks for a collection. */
+  /** The script requests a collection. */
   forceCollect = false
   private lastMemory: number | null = null
 
@@ -42,7 +42,7 @@ export class FrameCosts {
     if (list.firstUse === 'due') list.firstUse = 'paid'
   }
 
-  /** What each frame draws by the main thread: masks of pictures on screen, transitions not on the compositor. */
+  /** What the main thread draws in each frame: masks of pictures on screen, transitions not on the compositor. */
   drawCosts(now: Us): void {
     const { frames } = this.list.world
     if (this.setter.movingTransitions.length > 0) {

@@ -1,6 +1,6 @@
 import type { Loader } from '../loading/loader.ts'
 
-/** What an app takes before it shows anything, bytes: an estimate, the same in every run. */
+/** Memory of an app before it shows anything, bytes: an estimate, the same in every run. */
 const baseBytes = 18_000_000
 
 export interface HeapBytes {
@@ -10,7 +10,7 @@ export interface HeapBytes {
   resident: number
 }
 
-/** What the app holds now: tiers, bound renditions, transfer buffers, garbage and base. */
+/** Memory of the app now: tiers, bound renditions, transfer buffers, garbage and base. */
 export function heapBytes(loader: Loader, garbage: number): HeapBytes {
   const tier = loader.memory.tierBytes
   const bound = loader.memory.boundBytes

@@ -4,36 +4,34 @@ import type { Claim } from '../loading/request.ts'
 import type { SlotPicture } from './pictures.ts'
 import type { Place, RecycledCell } from './recycler.ts'
 
-/**
- * What one picture slot of a cell holds and shows, null where there is none; its box and geometry are set by each bind.
- */
+/** What one picture slot of a cell holds and shows, null for nothing; its box and geometry are set by each bind. */
 export interface SlotState {
   claim: Claim | null
-  /** The asset that its item asks for; once a fallback is asked for, that one's. */
+  /** The requested asset: that of its item, or of a fallback once one is requested. */
   asset: number | null
   /** The asset of the item's own address. */
   own: number | null
   /** The asset of the small picture that comes before its own. */
   small: number | null
   /**
-   * What is asked for as soon as the small picture is shown or has failed; null: it has been, or there is no small one.
+   * The claim to make as soon as the small picture is shown or has failed; null: it was made, or there is no small one.
    */
   larger: SlotPicture | null
   /** The rendition whose picture is in it. */
   shows: number | null
-  /** Fallbacks that were asked for since it was bound. */
+  /** The number of fallbacks requested since it was bound. */
   fallbacks: number
   onScreen: boolean
   /** Its pictures are drawn through a mask. */
   readonly masked: boolean
   box: Box
-  /** Where the box begins and ends below the top of its row, 1/1024 dp; one that is empty begins nowhere. */
+  /** Top and bottom of the box below the top of its row, 1/1024 dp; an empty box is nowhere. */
   from: number
   to: number
   geometry: number
 }
 
-/** Gives a slot its place in the cell. */
+/** Sets the place of a slot in the cell. */
 export function setBox(slot: SlotState, box: Box): void {
   slot.box = box
   const from = toUnits(box.y)
@@ -42,10 +40,10 @@ export function setBox(slot: SlotState, box: Box): void {
 }
 
 export interface ListCell extends RecycledCell {
-  /** null: it is bound to nothing. */
+  /** null: not bound. */
   key: number | null
   slots: SlotState[]
-  /** Where it was last placed, 1/1024 dp; null before. */
+  /** Its last position, 1/1024 dp; null before the first. */
   top: number | null
 }
 

@@ -22,11 +22,11 @@ export class ListCells {
   private readonly edge: ScreenEdge
   /** Claims of recycled cells that are kept while their row is in the zone. */
   private zoneClaims: Claim[] = []
-  /** Why claims of cells that go are released. */
+  /** The reason with which claims of removed cells are released. */
   private why = 'recycle'
-  /** Where rows were last placed, and how tall, 1/1024 dp. */
+  /** Last position of each row, and its height, 1/1024 dp. */
   private readonly placedRows = new Map<number, { top: number; height: number }>()
-  /** The rows that are attached and placed; null: cells have come, gone or changed by another way than the window's. */
+  /** The rows that are attached and placed; null: cells have come, gone or changed otherwise than by the window. */
   private followed: { layout: ListLayout; first: number; last: number; version: number; cells: number } | null = null
 
   constructor(list: ListState, stages: StageFrames, edge: ScreenEdge) {
@@ -40,7 +40,7 @@ export class ListCells {
     const { beforeDp, afterDp } = this.list.parts.screen.layout
     const first = layout.rowAt(this.list.top - toUnits(beforeDp))
     const last = first < 0 ? -2 : layout.rowAt(this.list.top + this.list.height + toUnits(afterDp) - 1)
-    // Most frames bring no row in and change none: nothing has to be looked at again.
+    // Most frames bring in no row and change none: nothing has to be checked again.
     const { version } = layout.index
     const { followed } = this
     if (
@@ -56,7 +56,7 @@ export class ListCells {
       if (cell.row < first || cell.row > last) this.detach(cell, true)
     if (this.list.direction > 0) for (let row = Math.max(0, first); row <= last; row++) this.attachRow(row)
     else for (let row = last; row >= Math.max(0, first); row--) this.attachRow(row)
-    // A row whose height has changed on the way may have moved one that was placed before: then all is done once more.
+    // A row whose height has changed meanwhile may have moved one that was placed before: then all is done once more.
     this.followed = { layout, first, last, version, cells }
   }
 
@@ -66,7 +66,7 @@ export class ListCells {
       const index = layout.itemAt(row, column)
       if (index !== null && !recycler.attached.has(index)) this.attach(index, row, column)
     }
-    // The frames that its cells begin with may have made the row another one.
+    // The frames with which its cells begin may have changed the row.
     const top = layout.topOf(row)
     const height = layout.heightOf(row)
     for (let column = 0; column < layout.columns; column++) {
@@ -86,10 +86,10 @@ export class ListCells {
       this.placeCell(cell, this.list.layout.topOf(row), this.list.layout.heightOf(row))
       for (const slot of cell.slots) if (slot.claim) slot.claim.held = false
       this.list.log.events.hold(this.list.world.clock.now(), { cell: cell.id })
-      // Its small pictures may have come while it was away.
+      // Its small pictures may have arrived while it was away.
       for (const [number, { claim, larger }] of cell.slots.entries())
         if (larger && claim?.state === 'delivered') this.askLarger(cell, number)
-      // It was away when the others of its screen asked again.
+      // It was away when the others of its screen made their claims again.
       this.askAgain(cell)
     } else this.bind(cell)
     return cell
@@ -106,8 +106,8 @@ export class ListCells {
   }
 
   /**
-   * The small picture is shown, or cannot be: the one that covers the slot is asked for, and the small one stays until
-   * it comes.
+   * The small picture is shown, or cannot be: the one that covers the slot is requested, and the small one stays until
+   * it arrives.
    */
   askLarger(cell: ListCell, number: number): void {
     const slot = cell.slots[number]!
@@ -144,7 +144,7 @@ export class ListCells {
     for (const slot of cell.slots) if (slot.claim) slot.claim.held = true
   }
 
-  /** The screen closes: every claim of it ends now, held cells' and those kept for the zone too. */
+  /** The screen closes: all its claims end now, those of held cells and those kept for the zone too. */
   close(): void {
     this.why = 'closed'
     for (const cell of [...this.list.recycler.attached.values()]) this.detach(cell, false)
@@ -229,14 +229,14 @@ export class ListCells {
     return claim
   }
 
-  /** Asks once more for the pictures of a cell that failed, where their slots offer that: how many. */
+  /** Requests the failed pictures of a cell again, where their slots offer that; returns how many. */
   retryFailed(cell: ListCell): number {
     let asked = 0
     for (const [number, slot] of cell.slots.entries()) {
       const { claim } = slot
       const picture = this.list.pictures.of(cell.index)[number]
       const { failed } = this.list.parts.screen.cells[cell.kind]!.slots[number]!.stages
-      // What waits for the network is asked for again by itself.
+      // What waits for the network is requested again by itself.
       if (claim?.state !== 'failed' || claim.request?.parked || !picture || !failed.retry) continue
       this.list.loader.forgetFailure(picture.asset)
       this.list.loader.release(claim, 'retry')
@@ -312,7 +312,7 @@ export class ListCells {
   }
 }
 
-/** Whether what a slot has claimed already is the picture that its item has. */
+/** Whether the slot's present claim is for the picture that its item has. */
 function goesOn(cell: ListCell, number: number, picture: SlotPicture | null | undefined): boolean {
   const { claim, own } = cell.slots[number]!
   return claim !== null && own === (picture?.asset ?? null)

@@ -8,7 +8,7 @@ import type { ListState } from './list-state.ts'
 import type { ScreenEdge } from './screen-edge.ts'
 import type { StageFrames } from './stage-frames.ts'
 
-/** The feed changes while it is on screen: what is looked at stays where it is, unchanged items keep their pictures. */
+/** The feed changes while it is on screen: what is on screen stays where it is, unchanged items keep their pictures. */
 export class ListEdits {
   readonly pendingEdits: Extract<Step, { do: 'edit' }>[] = []
   private readonly list: ListState
@@ -72,8 +72,8 @@ export class ListEdits {
   }
 
   /**
-   * What will be bound beside a row and above it, as far up as is attached, takes its frames now, so that the
-   * correction holds for them too. Rows that become lower let others in above them.
+   * Rows that will be bound beside a row and above it, as far up as is attached, get their frames now, so that the
+   * correction includes them too. Rows that become lower let others in above them.
    */
   private expectAbove(row: number, units: number): void {
     const { layout, recycler } = this.list
@@ -87,7 +87,7 @@ export class ListEdits {
     }
   }
 
-  /** The cells on screen from the top, and where they stand: what an edit elsewhere must not move. */
+  /** The cells on screen from the top, and their positions: an edit elsewhere must not move them. */
   private placesOnScreen(top: number): { cell: ListCell; offset: number }[] {
     return [...this.list.recycler.attached.values()]
       .filter((cell) => this.list.layout.topOf(cell.row) + this.list.layout.heightOf(cell.row) > top)
@@ -95,7 +95,7 @@ export class ListEdits {
       .map((cell) => ({ cell, offset: this.list.layout.topOf(cell.row) - top }))
   }
 
-  /** Where the items are now that cells show and can go on showing: those of the same kind. */
+  /** The new positions of items that cells show and can go on showing: those of the same kind. */
   private locate(origins: ReadonlyMap<ListCell, Origin>): Map<ListCell, number> {
     const found = new Map<ListCell, number>()
     for (const [cell, origin] of origins) {
@@ -106,7 +106,7 @@ export class ListEdits {
   }
 
   private rebind(cells: readonly ListCell[], found: ReadonlyMap<ListCell, number>): void {
-    // Who goes, goes first: its index may be another one's by now.
+    // Removals come first: the index may be another item's by now.
     for (const cell of cells) {
       if (found.has(cell)) continue
       this.edge.leaveScreen(cell, this.list.world.clock.now())

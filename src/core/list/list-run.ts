@@ -27,7 +27,7 @@ import { ScreenEdge } from './screen-edge.ts'
 import { StageFrames } from './stage-frames.ts'
 import { whenPresented, Visuals } from './visuals.ts'
 
-/** After the last step, what still runs gets so long to end. */
+/** After the last step, whatever is still under way has this long to end. */
 const drainUs = 10_000_000
 /** A correction brings in rows that may need one themselves; the rest waits for the next frame. */
 const mostCorrections = 3
@@ -39,7 +39,7 @@ const mostCorrections = 3
  */
 export class ListRun {
   private readonly list: ListState
-  /** How the list stands, for the ranks of requests; the same object in each frame. */
+  /** Position and motion of the list, for the ranks of requests; the same object in each frame. */
   private readonly view: Viewpoint
   private readonly edge: ScreenEdge
   private readonly cells: ListCells
@@ -155,7 +155,7 @@ export class ListRun {
     return this.list.ended
   }
 
-  /** Where the list is; null: it has no rows. */
+  /** Position of the list; null: it has no rows. */
   get place(): ListPlace | null {
     return this.list.place
   }
@@ -171,7 +171,7 @@ export class ListRun {
     list.world.frames.request()
   }
 
-  /** Ends the run when all is done; says whether it is over. */
+  /** Ends the run when all is done; returns whether it is over. */
   checkEnd(): boolean {
     const { list } = this
     if (list.ended !== null) return true
@@ -201,7 +201,7 @@ export class ListRun {
     list.log.events.end(list.world.clock.now(), { why })
   }
 
-  /** The item at the feed index that a cell shows; for those who draw. */
+  /** The item at the feed index that a cell shows, for the surface. */
   itemAt(index: number): Item {
     return this.list.feed.item(index)
   }
@@ -210,7 +210,7 @@ export class ListRun {
     return this.list.recycler.attached
   }
 
-  /** Does one step at once, as if the script had come to it; a run that is over stays as it is. */
+  /** Does one step at once, as if the script had reached it; a run that is over stays as it is. */
   play(step: Step): void {
     if (this.list.ended !== null) return
     this.steps.act(step)
@@ -223,7 +223,7 @@ export class ListRun {
     this.wake()
   }
 
-  /** Asks once more for failed pictures, of one cell or of all that are attached: how many. */
+  /** Requests failed pictures again, of one cell or of all that are attached; returns how many. */
   retryFailed(only: number | null): number {
     let asked = 0
     for (const cell of this.list.recycler.attached.values())
@@ -232,7 +232,7 @@ export class ListRun {
     return asked
   }
 
-  /** The real network answers again after requests have failed without it; a script's outage goes on. */
+  /** The real network is back after requests have failed without it; a script's outage goes on. */
   networkReturned(): void {
     if (this.list.ended !== null || this.list.loader.offline) return
     this.list.loader.networkReturned()
@@ -240,12 +240,12 @@ export class ListRun {
     this.wake()
   }
 
-  /** Asks for one more frame: a hand has moved, a setting has changed. */
+  /** Requests one more frame: a hand has moved, a setting has changed. */
   wake(): void {
     this.list.wake()
   }
 
-  /** Asks for the page that failed once more. */
+  /** Requests the failed page again. */
   askPageAgain(): void {
     this.pages.askPageAgain()
   }
@@ -313,8 +313,8 @@ export class ListRun {
   }
 
   /**
-   * Attaches what has come in. What took its frames above the window has moved the list along: this very frame shows it
-   * so.
+   * Attaches rows that have come in. Those that got their frames above the window have moved the list along: this very
+   * frame shows it so.
    */
   private followWindow(begin: Us): void {
     const { list, cells } = this

@@ -22,13 +22,13 @@ export interface ListRunParts {
   table: AssetTable
   seed: number
   epochMs: number
-  /** What moves the list; made late, because it needs to know the list's bounds. */
+  /** What moves the list; made late, because it needs the list's bounds. */
   motion: (bounds: ScrollBounds, act: (step: Step) => void, requestFrame: () => void) => Motion
   /** The network goes or returns by a step of the script. */
   setOffline: (offline: boolean) => void
 }
 
-/** Who does what in one list's run. */
+/** The parts of one list's run. */
 export interface ListMembers {
   visuals: Visuals
   geometries: GeometryTable
@@ -41,7 +41,7 @@ export interface ListMembers {
   motion: Motion
 }
 
-/** What the parts of one list's run share: who does what, and where the window is. */
+/** What the parts of one list's run share: each other, and the position of the window. */
 export class ListState {
   readonly parts: ListRunParts
   readonly world: World
@@ -63,9 +63,9 @@ export class ListState {
   /** dp/s. */
   speed = 0
   direction: 1 | -1 = 1
-  /** How far what is on screen was moved along with the list since the last scroll, 1/1024 dp. */
+  /** How far the screen's content was moved along with the list since the last scroll, 1/1024 dp. */
   corrected = 0
-  /** Corrections that the frame under way has taken in and will report, 1/1024 dp. */
+  /** Corrections that the present frame has taken in and will report, 1/1024 dp. */
   corrections = 0
   /** Something has moved the list since the run began. */
   hasMoved = false
@@ -96,18 +96,18 @@ export class ListState {
     this.setupsDue = loading.setup === 'app-start' || loading.setup === 'per-screen' ? 1 : 0
   }
 
-  /** What is asked for first where a picture is wanted: its small one, unless memory has the picture itself. */
+  /** The picture that is requested first: the small one, unless memory has the picture itself. */
   firstOf(picture: SlotPicture): SlotPicture {
     return picture.small && !this.loader.memory.has(picture.rendition) ? picture.small : picture
   }
 
-  /** Asks for one more frame: a hand has moved, a setting has changed. */
+  /** Requests one more frame: a hand has moved, a setting has changed. */
   wake(): void {
     this.dirty = true
     this.world.frames.request()
   }
 
-  /** Where the window is once what has moved above it is taken in, 1/1024 dp. */
+  /** Position of the window once what has moved above it is taken in, 1/1024 dp. */
   get correctedTop(): number {
     return this.top + this.corrected
   }
@@ -120,7 +120,7 @@ export class ListState {
     return { item: layout.itemAt(row, 0)!, share: (this.top - layout.topOf(row)) / Math.max(1, layout.heightOf(row)) }
   }
 
-  /** Where a place is in the present layout, 1/1024 dp; null: its item is not there yet. */
+  /** A place in the present layout, 1/1024 dp; null: its item is not there yet. */
   topOf({ item, share }: ListPlace): number | null {
     const { layout } = this
     if (item >= this.feed.count) return null

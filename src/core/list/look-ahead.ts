@@ -11,13 +11,13 @@ interface Window {
 
 type AttachedCells = ReadonlyMap<number, { readonly row: number }>
 
-/** Claims for rows that are coming up; nobody's cell holds them. */
+/** Claims for rows that are coming up; no cell holds them. */
 export class LookAhead {
   private readonly policy: Loading['ahead']
   private readonly claim: (index: number, row: number) => Claim[]
   private readonly release: (claim: Claim, why: string) => void
   private readonly claims = new Map<number, { row: number; claims: Claim[] }>()
-  /** What was followed last; null: something else than the window has changed since. */
+  /** The last state that was followed; null: something else than the window has changed since. */
   private last: {
     layout: ListLayout
     from: number
@@ -50,7 +50,7 @@ export class LookAhead {
     const from = this.reachFrom(layout, window, firstRow)
     const to = this.reachTo(layout, window, lastRow)
     const { direction } = window
-    // Most frames change nothing of it: the same rows, attached and ahead, of as many cells.
+    // Most frames change nothing: the same rows, attached and ahead, of as many cells.
     const { last } = this
     if (
       last?.layout === layout &&
@@ -73,7 +73,7 @@ export class LookAhead {
     else for (let row = to; row >= from; row--) this.claimRow(layout, row, attached)
   }
 
-  /** Lets everything go: the screen is left, or the feed has changed. */
+  /** Releases everything: the screen is left, or the feed has changed. */
   clear(why = 'ahead'): void {
     for (const entry of this.claims.values()) for (const claim of entry.claims) this.release(claim, why)
     this.claims.clear()
@@ -96,7 +96,7 @@ export class LookAhead {
     return Math.ceil(amount * Math.max(1, layout.rowAt(top + height) - layout.rowAt(top)))
   }
 
-  /** The first row that is looked ahead for; after the last one: none is. */
+  /** The first row that is looked ahead for; beyond the last row: none is. */
   private reachFrom(layout: ListLayout, window: Window, firstRow: number): number {
     const { by, amount, direction } = this.policy
     if (this.reachesNothing(layout)) return 0
@@ -111,7 +111,7 @@ export class LookAhead {
     if (this.reachesNothing(layout)) return -1
     const down = direction === 'both' || window.direction > 0
     if (by === 'rows') return Math.min(layout.rowCount - 1, lastRow + (down ? Math.ceil(amount) : 0))
-    // A row covers its top and not its bottom: one that begins just where the reach ends is beyond it.
+    // A row includes its top and not its bottom: one that begins just where the reach ends is beyond it.
     return down ? layout.rowAt(window.top + window.height + Math.round(amount * window.height) - 1) : lastRow
   }
 

@@ -10,13 +10,13 @@ import { needsNetwork } from './feed-pages.ts'
 import { Pictures } from './pictures.ts'
 import type { Place } from './recycler.ts'
 
-/** What is on the first screenful of another screen. */
+/** The first screenful of another screen. */
 interface Glance {
   screen: Screen
   layout: ListLayout
   feed: FeedList
   pictures: Pictures
-  /** The places of what is seen, in list order. */
+  /** The places of what is visible, in list order. */
   seen: Place[]
 }
 
@@ -32,7 +32,7 @@ interface Opened {
 
 /**
  * Screens that open over the one that the run is about, and lists that are looked ahead for before their screens open.
- * An opened screen stands at its top; what it loads ranks as on screen and counts as used, not as an exposure of the
+ * An opened screen stays at its top; what it loads ranks as on screen and counts as used, not as an exposure of the
  * list that is judged.
  */
 export class OpenedScreens {
@@ -40,7 +40,7 @@ export class OpenedScreens {
   private readonly glances = new Map<string, Glance>()
   private readonly asked = new Set<string>()
   private opened: Opened | null = null
-  /** Where a picture belongs whose claim is being made: memory answers before the claim is known by its id. */
+  /** The picture whose claim is being made: memory answers before the claim has an id. */
   private asking: { cell: number; slot: number } | null = null
   private readonly aheadClaims = new Map<string, Claim[]>()
 
@@ -56,7 +56,7 @@ export class OpenedScreens {
     )
   }
 
-  /** Another screen of the project opens over this one; a name that no screen has stands for the item's own screen. */
+  /** Another screen of the project opens over this one; a name that no screen has means the item's own screen. */
   open(id: string, item: number): void {
     this.close()
     const { project } = this.list.parts
@@ -77,7 +77,7 @@ export class OpenedScreens {
     opened.close()
   }
 
-  /** Asks for the first screenful of the named lists, once nothing on screen is without its picture. */
+  /** Claims the first screenful of the named lists, once nothing on screen is without its picture. */
   lookAhead(): void {
     const { lists } = this.list.parts.project.loading.ahead
     if (lists.length === 0 || this.list.hidden || this.asked.size === lists.length || !this.settled) return
@@ -165,7 +165,7 @@ export class OpenedScreens {
     })
   }
 
-  /** Its items are known: they are shown when it is open, and asked for ahead when it is not yet. */
+  /** Its items are known: they are shown when it is open, and claimed ahead when it is not yet. */
   private taken(glance: Glance): void {
     if (this.opened?.screen === glance.screen) {
       this.opened.glance = glance

@@ -4,7 +4,7 @@ import type { Us } from '../worlds/ports.ts'
 import type { ListState } from './list-state.ts'
 import { baseOf } from './pictures.ts'
 
-/** What is known of a load outside the list. px of the picture, bytes of its body, ms since it was asked for. */
+/** State of a load outside the list. px of the picture, bytes of its body, ms since it was requested. */
 export type OutsideUpdate =
   | { is: 'waiting' }
   | { is: 'arriving'; received: number; total: number | null }
@@ -21,14 +21,14 @@ interface Waiting {
 export class OutsideLoads {
   private readonly list: ListState
   private readonly waiting = new Map<number, Waiting>()
-  /** Who asked for the claim that is being made: memory answers before it is known by its id. */
+  /** The load whose claim is being made: memory answers before the claim has an id. */
   private asking: Waiting | null = null
 
   constructor(list: ListState) {
     this.list = list
   }
 
-  /** Asks for a picture whose longer side has at most so many px. */
+  /** Requests a picture whose longer side has at most so many px. */
   load(text: string, px: number, report: (update: OutsideUpdate) => void = () => undefined): void {
     const { loader, layout, top, height, parts, world } = this.list
     const { screen, table } = parts
@@ -57,7 +57,7 @@ export class OutsideLoads {
     this.asking = null
   }
 
-  /** The picture is there: it is used, and nobody in the list holds it. */
+  /** The picture is there: it is used, and nothing in the list holds it. */
   delivered(claim: Claim, tier: Tier): void {
     const { log, world, loader, parts } = this.list
     log.events.use(world.clock.now(), { claim: claim.id, rendition: claim.rendition })
@@ -78,7 +78,7 @@ export class OutsideLoads {
     this.waiting.get(claim.id)?.report({ is: 'arriving', received, total })
   }
 
-  /** The run ends: what still waits is interrupted. */
+  /** The run ends: loads that still wait are interrupted. */
   interrupt(): void {
     const now = this.list.world.clock.now()
     for (const { since, report } of this.waiting.values()) report({ is: 'interrupted', ms: (now - since) / 1000 })

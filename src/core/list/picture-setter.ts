@@ -9,7 +9,7 @@ import { whenPresented } from './visuals.ts'
 /** "While flicking", for transitions that are skipped then. */
 const flickingDpPerS = 1000
 
-/** Brings to the cells what the loader has for them: stages, pictures, fallbacks. */
+/** Sets in cells what the loader delivers: stages, pictures, fallbacks. */
 export class PictureSetter {
   private readonly list: ListState
   private readonly stages: StageFrames
@@ -34,7 +34,7 @@ export class PictureSetter {
     return this.toSet.length > 0
   }
 
-  /** Whether arrivals still run. */
+  /** Whether transitions are still running. */
   get settling(): boolean {
     return this.pendingSettles > 0
   }
@@ -130,7 +130,7 @@ export class PictureSetter {
     this.list.world.surface.stage(cell.id, claim.slot, stage)
   }
 
-  /** What stood in for a picture that cannot be loaded makes room for the failed visual. */
+  /** A stand-in for a picture that cannot be loaded makes room for the failed visual. */
   private endStandIn(cell: ListCell, claim: CellClaim): void {
     const slot = cell.slots[claim.slot]!
     if (
@@ -140,16 +140,16 @@ export class PictureSetter {
     )
       return
     this.list.world.surface.clear(cell.id, claim.slot)
-    // Told with the next frame: that it stands in may have to be presented first.
+    // Delivered with the next frame: its stand-in may have to be presented first.
     this.list.visuals.events.clear(whenPresented, { cell: cell.id, slot: claim.slot })
     this.list.wake()
     slot.shows = null
   }
 
   /**
-   * A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is asked for in the next
-   * frame. Where a small one is shown before it, that one stays; where the small one fails, the one after it is asked
-   * for.
+   * A picture cannot be loaded: its failed visual is shown, and the next of its fallbacks is requested in the next
+   * frame. Where a small one is shown before it, that one stays; where the small one fails, the one after it is
+   * requested.
    */
   failed(claim: Claim): void {
     const cell = isOfCell(claim) ? this.list.recycler.cells[claim.cell]! : null
@@ -166,7 +166,7 @@ export class PictureSetter {
     this.list.wake()
   }
 
-  /** Asks for what comes after the pictures that were shown or have failed. */
+  /** Requests what comes after the pictures that were shown or have failed. */
   askNext(): void {
     if (this.toEnlarge.length === 0 && this.toReplace.length === 0) return
     for (const claim of this.toEnlarge.splice(0)) {

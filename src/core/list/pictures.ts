@@ -10,18 +10,17 @@ import type { Item, Project, Screen, Slot } from '../project/types.ts'
 import type { Making, Target } from '../loading/rendition.ts'
 import type { FailReason, Hints } from '../worlds/ports.ts'
 
-/** What a slot asks for when it is bound to an item; null: the item has no address for it. */
+/** The claim of a slot when it is bound to an item; null: the item has no address for it. */
 export interface SlotPicture {
   asset: number
   rendition: number
   refused: FailReason | null
-  /** What is asked for and shown before it; null: nothing is. */
+  /** What is requested and shown before it; null: nothing is. */
   small: SlotPicture | null
 }
 
 /**
- * From an item to the assets and renditions of its slots. What was worked out once for an item is kept by
- * its index until the feed changes.
+ * From an item to the assets and renditions of its slots. Results are kept by the item's index until the feed changes.
  */
 export class Pictures {
   private readonly screen: Screen
@@ -30,7 +29,7 @@ export class Pictures {
   private readonly density: number
   private layout: ListLayout
   private readonly base: string | null
-  /** Bytes of what the app carries itself, by address. */
+  /** Bytes of packaged pictures, by address. */
   private readonly packaged = new Map<string, number>()
   private readonly targets = new Map<Slot, Map<number, Target>>()
   private known = new Map<number, (SlotPicture | null)[]>()
@@ -57,7 +56,7 @@ export class Pictures {
     return pictures
   }
 
-  /** The n-th thing that a slot shows when its picture fails; null: there is no such. */
+  /** The n-th fallback of a slot whose picture fails; null: there is none. */
   fallback(index: number, slotNumber: number, n: number): SlotPicture | null {
     const slot = this.screen.cells[this.layout.kindOf(index)]!.slots[slotNumber]!
     const text = slot.stages.failed.fallbacks[n]
@@ -108,7 +107,7 @@ export class Pictures {
     }
   }
 
-  /** The same target for each slot and size: most items of a list want the same. */
+  /** The same target for each slot and size: most items of a list have the same. */
   private targetFor(slot: Slot, width: number, height: number): Target {
     let bySize = this.targets.get(slot)
     if (!bySize) this.targets.set(slot, (bySize = new Map()))
