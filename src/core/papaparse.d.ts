@@ -1,6 +1,6 @@
 /**
- * What the core uses of papaparse. Its published types bring those of Node with them, and the core must not know
- * of any platform: `process` and `setTimeout` would compile here.
+ * What the core uses of papaparse. Its published types bring those of Node with them, and the core must not know of any
+ * platform: `process` and `setTimeout` would compile here.
  */
 declare module 'papaparse' {
   interface ParseError {

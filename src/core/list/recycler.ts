@@ -1,11 +1,11 @@
-/** The feed index of an item, and where it stands in the list. */
+/** The feed index of an item, and its place in the list. */
 export interface Place {
   index: number
   row: number
   column: number
 }
 
-/** One recyclable view, and the place that it was given last. */
+/** One recyclable view, and its last place. */
 export interface RecycledCell extends Place {
   readonly id: number
   readonly kind: number
@@ -15,8 +15,8 @@ export interface RecycledCell extends Place {
 export type Attached<C> = { cell: C; from: 'held' | 'pool' | 'new' }
 
 /**
- * Creates, pools, holds and hands out cells by kind. It knows nothing of pictures: what a bind does is its
- * caller's. Invariant: cells created of a kind ≤ the most attached at once + held.
+ * Creates, pools, holds and hands out cells by kind. It knows nothing of pictures: binding is up to its caller.
+ * Invariant: cells created of a kind ≤ the most attached at once + held.
  */
 export class Recycler<C extends RecycledCell> {
   readonly cells: C[] = []
@@ -62,7 +62,7 @@ export class Recycler<C extends RecycledCell> {
     return 'held'
   }
 
-  /** Recycles all held cells: memory is wanted, or the feed has changed under them. */
+  /** Recycles all held cells: memory is short, or the feed has changed under them. */
   dropHeld(): void {
     for (const cell of this.held.splice(0)) this.pool(cell)
   }

@@ -7,7 +7,7 @@ import { whenPresented } from './visuals.ts'
 /** Which slots are on screen: what enters and leaves with each frame. */
 export class ScreenEdge {
   private readonly list: ListState
-  /** Pictures on screen that are drawn through a mask, as of the last look. */
+  /** Pictures on screen that are drawn through a mask, as of the last update. */
   private masks = 0
 
   constructor(list: ListState) {
@@ -49,7 +49,7 @@ export class ScreenEdge {
     this.masks = masks
   }
 
-  /** Pictures that are drawn through a mask in the frame that has just been looked at. */
+  /** Pictures that are drawn through a mask in the frame that has just been updated. */
   get masksOnScreen(): number {
     return this.list.hidden ? 0 : this.masks
   }

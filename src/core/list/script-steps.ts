@@ -19,14 +19,14 @@ interface StepParts {
   pages: FeedPages
   outside: OutsideLoads
   opened: OpenedScreens
-  /** The list's items laid out in so many dp. */
+  /** The list's items laid out at a width, dp. */
   layoutOf: (widthDp: number) => ListLayout
 }
 
 /** Why the network is gone. */
 type Outage = number | 'script'
 
-/** What the steps of a script do that are no gesture: scopes, network, memory, rotation, edits, loads. */
+/** Steps of a script that are not gestures: scopes, network, memory, rotation, edits, loads. */
 export class ScriptSteps {
   private readonly list: ListState
   private readonly parts: StepParts
@@ -92,8 +92,8 @@ export class ScriptSteps {
   }
 
   /**
-   * The network is gone for a reason: a span of the project, by its number, or the script. It is gone while any reason
-   * stands.
+   * The network is gone for a reason: a span of the project, by its number, or the script. It is gone while there is
+   * any reason.
    */
   networkGone(reason: Outage): void {
     const before = this.outages.size

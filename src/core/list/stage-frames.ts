@@ -3,7 +3,7 @@ import { setBox, type ListCell } from './list-cell.ts'
 import type { ListState } from './list-state.ts'
 import { whenPresented } from './visuals.ts'
 
-/** Frames that differ by stage, and pictures that give their slot its size: what a change of them moves on screen. */
+/** Frames that differ by stage, and pictures that give their slot its size: how a change of them moves the screen. */
 export class StageFrames {
   private readonly list: ListState
   /** An edit is under way, which holds the screen by an anchor of its own. */
@@ -29,7 +29,7 @@ export class StageFrames {
     if (before < this.list.correctedTop && !this.anchored) this.list.correct(moved)
   }
 
-  /** Gives an item's slots the frames that they will begin with: by how much its row has grown, 1/1024 dp. */
+  /** Gives an item's slots the frames that they will begin with; returns by how much its row has grown, 1/1024 dp. */
   expect(index: number, row: number, goOn: (slot: number) => boolean = () => false): number {
     let moved = 0
     for (const number of this.list.pictures.of(index).keys())
@@ -53,7 +53,7 @@ export class StageFrames {
   }
 
   /**
-   * The frames of a cell's slots may have changed, and its row, which stood at `before`, has grown by `moved`, 1/1024
+   * The frames of a cell's slots may have changed, and its row, whose top was at `before`, has grown by `moved`, 1/1024
    * dp: what is below it on screen jumps.
    */
   rowChanged(cell: ListCell, before: number, moved: number): void {
@@ -77,7 +77,7 @@ export class StageFrames {
   }
 
   /**
-   * Gives a cell's slots the frames that they have now; those on screen are logged. Whether texts of its own on screen
+   * Gives a cell's slots their present frames and logs those on screen. Returns whether texts of the cell on screen
    * have moved with them; null: no frame has changed.
    */
   private renewFrames(cell: ListCell): boolean | null {

@@ -4,24 +4,22 @@ import { workCauses, type Us } from '../worlds/ports.ts'
 
 const width = 6
 
-/** The instant of an event that gets its own when its frame is presented. */
+/** Stands for the instant of an event that gets it when its frame is presented. */
 export const whenPresented = 0
 
-/** What a frame has changed: `width` numbers an event. */
+/** The changes of a frame: `width` numbers an event. */
 interface Changed {
   rows: number[]
-  /** How many of the numbers count. */
+  /** How many of the numbers are in use. */
   length: number
 }
 
-/**
- * What a frame changes on screen, kept until the instant at which it is presented: the log carries that instant.
- */
+/** The changes of a frame on screen, kept until it is presented: the log carries that instant. */
 export class Visuals {
-  /** Writes what the frame under way changes, by name. */
+  /** Writes the changes of the present frame, by name. */
   readonly events: EventWriter = new EventWriter(this)
   private changed: Changed = { rows: [], length: 0 }
-  /** Of frames that were presented, to be filled again. */
+  /** Buffers of presented frames, to be filled again. */
   private readonly spare: Changed[] = []
   private readonly log: RunLog
   private readonly causes: number[]
@@ -48,7 +46,7 @@ export class Visuals {
     return this.log.text(value)
   }
 
-  /** Takes what one frame has changed; the returned function logs it, with the frame and its work. */
+  /** Takes the changes of one frame; the returned function logs them, with the frame and its work. */
   take(begin: Us): (due: Us, presented: Us, work: Float64Array) => void {
     const { changed, log, causes } = this
     this.changed = this.spare.pop() ?? { rows: [], length: 0 }

@@ -6,15 +6,15 @@ import type { Target } from './rendition.ts'
 const shapeRoom = 4096
 
 /**
- * The numbers of assets and renditions: addresses are interned once, at the edge, and everything inside
- * works on whole numbers. The rows live in the log's tables, which the profile reads.
+ * The numbers of assets and renditions: addresses are interned once, at the edge, and everything inside works on whole
+ * numbers. The rows are in the log's tables, which the profile reads.
  */
 export class AssetTable {
   readonly assets: AssetRow[]
   readonly renditions: RenditionRow[]
   readonly targets: Target[] = []
   readonly hints: Hints[] = []
-  /** The address that is really asked for, which may carry parameters that do not make another picture. */
+  /** The address that is really requested, which may carry parameters that do not make another picture. */
   readonly hrefs: string[] = []
   private readonly assetNumbers = new Map<string, number>()
   private readonly shapes = new Map<string, number>()
@@ -28,7 +28,7 @@ export class AssetTable {
     this.renditions = log.renditions
   }
 
-  /** The number of the asset at an address. `identity` is the address without what does not matter. */
+  /** The number of the asset at an address. `identity` is the address without parameters that do not matter. */
   asset(identity: string, href: string, host: string, hints: Hints): number {
     let number = this.assetNumbers.get(identity)
     if (number === undefined) {
@@ -73,7 +73,7 @@ export class AssetTable {
     return this.renditions[rendition]!.asset
   }
 
-  /** All that an asset has been wanted as so far. */
+  /** All renditions that an asset has been wanted as so far. */
   renditionsOf(asset: number): readonly number[] {
     return this.ofAsset.get(asset) ?? []
   }

@@ -9,8 +9,8 @@ interface Job {
 }
 
 /**
- * Decodes that wait, and those that run in workers or, where policy says so, on the main thread inside a
- * frame. A decode that started cannot be stopped; one that waits is dropped when nobody wants it any more.
+ * Decodes that wait, and those that run in workers or, where policy says so, on the main thread inside a frame. A
+ * decode that started cannot be stopped; one that waits is dropped when its picture is no longer wanted.
  */
 export class DecodeQueue {
   private waiting: Job[] = []
@@ -112,7 +112,7 @@ export class DecodeQueue {
     for (let index = 0; index < this.waiting.length; index++) {
       const { request } = this.waiting[index]!
       if (this.onMain && !this.prepared.has(request)) continue
-      // The only one has no rank to be held against.
+      // The only one needs no rank.
       if (this.waiting.length === 1) return this.waiting.pop()!
       const rank = this.rank(request)
       if (bestRank !== null && !isBefore(rank, bestRank)) continue

@@ -5,7 +5,8 @@ import { pictureBytes } from './rendition.ts'
 import { ended, isOfCell, type Claim, type Request, type Tier } from './request.ts'
 
 /**
- * From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that still stand.
+ * From bytes to pictures: each rendition that is wanted is decoded once and delivered to the claims that are not
+ * released.
  */
 export class Decoding {
   readonly decodes: DecodeQueue

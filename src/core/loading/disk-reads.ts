@@ -2,7 +2,7 @@ import type { Decoding } from './decoding.ts'
 import type { LoaderActions, LoaderState } from './loader-state.ts'
 import { ended, type Request } from './request.ts'
 
-/** What is read from the disk tier, and from the app itself, instead of the network; and what is written there. */
+/** What is read from the disk tier, and from the app's package, instead of the network; and what is written to disk. */
 export class DiskReads {
   private readonly state: LoaderState
   private readonly actions: LoaderActions

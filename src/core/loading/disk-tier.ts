@@ -1,7 +1,7 @@
 import CachePolicy from 'http-cache-semantics'
 import type { Loading } from '../project/types.ts'
 
-/** What the index keeps of an entry across visits. */
+/** An entry of the index across visits. */
 export interface DiskEntry {
   identity: string
   host: string
@@ -15,8 +15,8 @@ export interface DiskEntry {
 export type DiskHit = { fresh: true } | { fresh: false; etag: string | null; mayServeStale: boolean }
 
 /**
- * The index of encoded pictures on disk: least recently used out first, never over its byte budget. Freshness
- * comes from the reply's headers (RFC 9111), or from an age or a count where the project says so.
+ * The index of encoded pictures on disk: least recently used out first, never over its byte budget. Freshness comes
+ * from the reply's headers (RFC 9111), or from an age or a count where the project says so.
  */
 export class DiskTier {
   private readonly entries = new Map<number, DiskEntry & { uses: number }>()
@@ -99,7 +99,7 @@ export class DiskTier {
     return entry && plainEntry(entry)
   }
 
-  /** What is kept, least recently used first; for the next visit. */
+  /** The entries, least recently used first; for the next visit. */
   list(): DiskEntry[] {
     return [...this.entries.values()].map(plainEntry)
   }
@@ -121,7 +121,7 @@ export class DiskTier {
     }
   }
 
-  /** What a reply's headers allow; worked out once for all replies with the same ones. */
+  /** The freshness that a reply's headers give; computed once for all replies with the same ones. */
   private ruleOf(address: string, headers: Record<string, string>): Rule {
     const name = ruledBy(headers)
     let rule = this.rules.get(name)
@@ -162,7 +162,7 @@ interface Rule {
   staleMs: number
 }
 
-/** The headers by which RFC 9111 decides whether and how long a reply may be kept. */
+/** The headers by which RFC 9111 decides whether and how long a reply may be stored. */
 const ruling = ['cache-control', 'expires', 'date', 'age', 'pragma', 'vary', 'last-modified'] as const
 
 /**

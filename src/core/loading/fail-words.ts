@@ -1,4 +1,4 @@
-/** Why a picture is not there, by the reason that a log has for it. */
+/** Why a picture is unavailable, by the reason in the log. */
 export const failWords: Record<string, string> = {
   'bad-address': 'the address is malformed',
   cleartext: 'the address is cleartext http, and its host is not allowed to be',

@@ -1,6 +1,6 @@
 /**
- * Whether a host (with or without its port) is meant by a pattern: itself, or `*.example.test` for every host below.
- * Case does not matter.
+ * Whether a host (with or without its port) matches a pattern: itself, or `*.example.test` for every host below. Case
+ * does not matter.
  */
 export function hostMatches(pattern: string, host: string): boolean {
   const wanted = pattern.toLowerCase()
@@ -10,5 +10,5 @@ export function hostMatches(pattern: string, host: string): boolean {
   return wanted === given || wanted === portless
 }
 
-/** On the device already: carried by the app, or a picked file. */
+/** On the device already: in the app's package, or a picked file. */
 export const isLocal = (address: string) => /^(data|packaged|local):/i.test(address)

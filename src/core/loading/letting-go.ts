@@ -13,7 +13,7 @@ interface LettingGoParts {
 
 const isWanted = (request: Request) => request.claims.some((each) => each.state !== 'released')
 
-/** Requests that nobody waits for any more: by policy they are cut off, or finish. */
+/** Requests without claims: by policy they are cut off, or finish. */
 export class LettingGo {
   private readonly state: LoaderState
   private readonly parts: LettingGoParts
@@ -36,7 +36,7 @@ export class LettingGo {
     for (const request of going) if (!ended(request) && !isWanted(request)) this.letGo(request, 'recycle')
   }
 
-  /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy's word. */
+  /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy. */
   suspend(how: Loading['cancel']['whenPaused'], why: 'paused' | 'left' | 'closed'): void {
     this.state.suspension = { how, whole: why === 'paused' }
     for (const request of [...this.state.live])

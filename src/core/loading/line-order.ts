@@ -1,7 +1,7 @@
 import type { Loading } from '../project/types.ts'
 import { isBefore, rankOf, type RankedClaim } from './rank.ts'
 
-/** A tile that waits, by its row from the top of the screen (rows of one height). */
+/** A queued tile, by its row from the top of the screen (rows of one height). */
 interface WaitingTile {
   row: number
   column: number
@@ -10,8 +10,8 @@ interface WaitingTile {
 }
 
 /**
- * In which order the tiles of a screen and of the rows coming up wait, when all are asked for at once, row by row,
- * while the list moves downward: worked out by the rank that the loader itself uses.
+ * The order in which the tiles of a screen and of the rows coming up are queued, when all are requested at once, row by
+ * row, while the list moves downward: by the same rank as in the loader.
  */
 export function lineOrder(
   policy: Pick<Loading, 'order' | 'agingMs'>,

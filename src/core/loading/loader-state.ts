@@ -8,7 +8,7 @@ import type { MemoryTier } from './memory-tier.ts'
 import { classOf, rankOf, type Rank, type Viewpoint } from './rank.ts'
 import type { Claim, HostLoad, Request, Tier } from './request.ts'
 
-/** The owner of claims: is called with what becomes of them. */
+/** The owner of claims: is called with their results. */
 export interface ClaimOwner {
   delivered(claim: Claim, tier: Tier): void
   failed(claim: Claim, reason: FailReason): void
@@ -28,12 +28,12 @@ export interface ClaimOrder {
   priority: number
   /** The address is known to be wrong before anything loads. */
   refused: FailReason | null
-  /** The list's, unless it is said. */
+  /** The list's by default. */
   scope?: ClaimScope
   later?: boolean
 }
 
-/** What the tiers hold at the end of a visit, for the next one. */
+/** Contents of the tiers at the end of a visit, for the next one. */
 export interface KeptTiers {
   disk: ReturnType<DiskTier['list']>
   memory: {
@@ -59,7 +59,7 @@ export interface LoaderParts {
   seed: number
   table: AssetTable
   owner: ClaimOwner
-  /** ms of the world's calendar at instant 0 of this visit: what freshness is judged by. */
+  /** ms of the world's calendar at instant 0 of this visit: freshness is judged by it. */
   epochMs: number
 }
 
@@ -70,16 +70,16 @@ export interface LoaderActions {
   /** The end of a request for good. `transfer` null: it failed without one; bytes: those not logged before. */
   fail(request: Request, reason: FailReason, bytes: number, transfer: number | null): void
   end(request: Request, how: 'ready' | 'cancelled' | 'failed'): void
-  /** Asks behind a stale copy that was served whether it is still good. */
+  /** Revalidates a stale copy that was served. */
   revalidate(asset: number, etag: string | null): void
 }
 
-/** What the parts of the loader share: requests, tiers, and what holds for all of them now. */
+/** What the parts of the loader share: requests, tiers, and the conditions that hold for all of them now. */
 export class LoaderState {
   readonly parts: LoaderParts
   readonly memory: MemoryTier
   readonly diskTier: DiskTier
-  /** Transfers that run; those that were cut and are not confirmed yet. */
+  /** Transfers that are running; those that were cut and are not confirmed yet. */
   active = 0
   cutting = 0
   private readonly hosts = new Map<string, HostLoad>()
@@ -98,7 +98,7 @@ export class LoaderState {
     this.diskTier = diskTier
   }
 
-  /** What runs to a host; the same object for all of its requests. */
+  /** Transfers running to a host; the same object for all of its requests. */
   loadOf(host: string): HostLoad {
     let load = this.hosts.get(host)
     if (!load) this.hosts.set(host, (load = { running: 0 }))
@@ -109,7 +109,7 @@ export class LoaderState {
     return this.parts.world.clock.now()
   }
 
-  /** Whether a request belongs to what is suspended: nobody else claims it. */
+  /** Whether a request belongs to what is suspended, with no other claims. */
   isSuspended(request: Request): boolean {
     if (this.suspension === null) return false
     return (

@@ -17,9 +17,9 @@ import { ended, isOfCell, running, type Claim, type Request, type RunningRequest
 import { Transfers } from './transfers.ts'
 
 /**
- * Starts, ranks, shares and lets go of requests so that the claims get their pictures. It knows no browser and
- * no clock of its own. Invariants: each request ends exactly once; transfers that run ≤ slots, in all and to a
- * host; a claim is delivered at most once, and with the guard on never after its release.
+ * Starts, ranks, shares and lets go of requests so that claims get their pictures. It knows no browser and no clock of
+ * its own. Invariants: each request ends exactly once; running transfers ≤ slots, in all and to a host; a claim is
+ * delivered at most once, and with the guard on never after its release.
  */
 export class Loader {
   private readonly state: LoaderState
@@ -115,7 +115,7 @@ export class Loader {
     return claim
   }
 
-  /** Ends a claim. What becomes of a request without claims is decided at the end of the frame's work. */
+  /** Ends a claim. What happens to a request without claims is decided at the end of the frame's work. */
   release(claim: Claim, why: string): void {
     if (claim.state === 'released') return
     const { log, policy } = this.state.parts
@@ -125,7 +125,7 @@ export class Loader {
     claim.state = 'released'
     if (wasDelivered && isOfCell(claim)) this.state.memory.letGo(claim.rendition)
     if (!request || ended(request)) return
-    // A closed scope is not called any more, guard or not; nor does a claim that has its picture.
+    // A closed scope is not called any more, guard or not; nor is a claim that has its picture.
     if (policy.guard || wasDelivered || why === 'closed')
       request.claims = request.claims.filter((each) => each !== claim)
     this.lettingGo.note(request)
@@ -159,21 +159,21 @@ export class Loader {
     while (this.state.active < policy.fetchSlots) {
       const next = nextInLine(this.state)
       if (!next) return
-      // Claims may have been released, or have left the screen, since the last frame: who goes first is judged by what
-      // is so now.
+      // Claims may have been released, or have left the screen, since the last frame: the order is that of the present
+      // ranks.
       for (const request of this.state.live) this.state.noteClass(request, this.state.now)
       this.transfers.start(next)
     }
   }
 
-  /** Whether anything still runs or could start by itself: a visit drains until this is false. */
+  /** Whether anything is running or could start by itself: a visit drains until this is false. */
   get busy(): boolean {
     if (this.decoding.decodes.busy || this.state.cutting > 0) return true
     for (const request of this.state.live) if (!request.parked) return true
     return false
   }
 
-  /** Whether the network is said to be gone. */
+  /** Whether the network is reported to be gone. */
   get offline(): boolean {
     return this.state.offline
   }
@@ -196,7 +196,7 @@ export class Loader {
     this.decoding.decodes.decodeOnMain(spent)
   }
 
-  /** The largest other rendition of the same asset that memory has: it may stand in for one; null: there is none. */
+  /** The largest other rendition of the same asset that memory has, as a stand-in; null: there is none. */
   standInFor(rendition: number): number | null {
     const { table } = this.state.parts
     const px = (each: number) => table.renditions[each]!.width * table.renditions[each]!.height
@@ -206,7 +206,7 @@ export class Loader {
     return best
   }
 
-  /** A failed asset may be asked for again: someone wants it by hand. */
+  /** A failed asset may be requested again: by hand. */
   forgetFailure(asset: number): void {
     this.state.failures.delete(asset)
   }
@@ -227,7 +227,7 @@ export class Loader {
     return startBelowDpPerS !== null && this.state.speed >= startBelowDpPerS
   }
 
-  /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy's word. */
+  /** The app is paused, or the list's screen is left or closed: what happens to requests by the policy. */
   suspend(how: Loading['cancel']['whenPaused'], why: 'paused' | 'left' | 'closed'): void {
     this.lettingGo.suspend(how, why)
   }
@@ -237,7 +237,7 @@ export class Loader {
     this.pump()
   }
 
-  /** The network is gone: nothing starts, and what is in line waits for its return. */
+  /** The network is gone: nothing starts, and what is queued waits for its return. */
   networkLost(): void {
     this.state.offline = true
     this.pump()
@@ -276,7 +276,7 @@ export class Loader {
     const shared = this.state.parts.policy.share ? this.state.byAsset.get(claim.asset) : undefined
     const request = shared && !ended(shared) ? shared : this.requests.open(claim.asset)
     claim.request = request
-    // Most requests have one claim: a list that is made for one has no room to spare.
+    // Most requests have one claim: a list that is made for one has no spare room.
     if (request.claims.length === 0) request.claims = [claim]
     else request.claims.push(claim)
     this.state.parts.log.events.join(this.state.now, { claim: claim.id, request: request.id })
@@ -304,7 +304,7 @@ export class Loader {
     log.events.fail(this.state.now, { transfer, request: request.id, bytes, reason, status: request.status })
     this.decoding.decodes.drop(request, null)
     this.requests.end(request, 'failed')
-    // A copy that could not be revalidated is still there to be shown.
+    // A copy that could not be revalidated can still be shown.
     if (!request.behind) this.state.failures.set(request.asset, { reason, status: request.status })
     world.decoder.dropBody(request.id)
     for (const claim of request.claims) {

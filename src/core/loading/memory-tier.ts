@@ -1,8 +1,8 @@
 import { LRUCache } from 'lru-cache'
 
 /**
- * Decoded pictures that are kept. Those bound to a cell lie in a counted map outside the budget; on their last
- * release they enter the least-recently-used store. Invariant: the store is never over its budget.
+ * Decoded pictures that are kept. Those bound to a cell are in a counted map outside the budget; on their last release
+ * they enter the least-recently-used store. Invariant: the store is never over its budget.
  */
 export class MemoryTier {
   private readonly budget: number
@@ -11,7 +11,7 @@ export class MemoryTier {
   private readonly dropped: (rendition: number, bytes: number, evicted: boolean) => void
   private boundSum = 0
 
-  /** `dropped` is called for every rendition that nobody keeps any more; `evicted`: the budget pushed it out. */
+  /** `dropped` is called for every rendition that is no longer kept; `evicted`: the budget pushed it out. */
   constructor(budgetBytes: number, dropped: (rendition: number, bytes: number, evicted: boolean) => void) {
     this.budget = budgetBytes
     this.dropped = dropped
@@ -51,7 +51,7 @@ export class MemoryTier {
     this.boundSum += bytes
   }
 
-  /** A claim lets go; the last one moves the rendition into the store, if it fits at all. */
+  /** A claim is released; the last one moves the rendition into the store, if it fits at all. */
   letGo(rendition: number): void {
     const held = this.bound.get(rendition)
     if (!held) throw new Error(`rendition ${rendition} is let go but was not held`)
@@ -68,7 +68,7 @@ export class MemoryTier {
     else this.store.set(rendition, bytes)
   }
 
-  /** Gives everything back that no cell holds. */
+  /** Drops everything that no cell holds. */
   clear(): void {
     if (!this.store) return
     const all = [...this.store.entries()]
@@ -76,7 +76,7 @@ export class MemoryTier {
     for (const [rendition, bytes] of all) this.dropped(rendition, bytes, true)
   }
 
-  /** What is kept, least recently used first. */
+  /** The contents, least recently used first. */
   entries(): { rendition: number; bytes: number }[] {
     const stored = [...(this.store?.rkeys() ?? [])].map((rendition) => ({
       rendition,

@@ -3,7 +3,7 @@ import type { LoaderState } from './loader-state.ts'
 import { classOf, isBefore, liftedClass, type Rank } from './rank.ts'
 import type { Request } from './request.ts'
 
-/** The request that a free fetch slot goes to: the best rank of those that may start now; null: none may. */
+/** The request that gets the next free fetch slot: the best rank of those that may start now; null: none may. */
 export function nextInLine(state: LoaderState): Request | null {
   const { policy } = state.parts
   const { now } = state

@@ -51,7 +51,7 @@ export class OpenRequests {
     return request
   }
 
-  /** Asks behind a stale copy whether it is still good; once at a time for an asset. */
+  /** Revalidates a stale copy; once at a time for an asset. */
   revalidate(asset: number, etag: string | null): void {
     if (this.revalidating.has(asset)) return
     this.revalidating.add(asset)

@@ -2,7 +2,7 @@ import type { Us } from '../worlds/ports.ts'
 import type { Loading } from '../project/types.ts'
 import type { Claim, Request } from './request.ts'
 
-/** As much of a claim, and of a request, as its rank depends on. */
+/** The fields of a claim, and of a request, that its rank depends on. */
 export type RankedClaim = Pick<Claim, 'row' | 'priority' | 'state' | 'onScreen' | 'leftAt' | 'held'> &
   Partial<Pick<Claim, 'later'>>
 export type RankedRequest = Pick<Request, 'id' | 'queuedAt'> & { claims: readonly RankedClaim[] }
@@ -75,7 +75,7 @@ export function rankOf(
   return best
 }
 
-/** The class of a request's rank: what a rank is compared by first. */
+/** The class of a request's rank: ranks are compared by it first. */
 export function liftedClass(request: RankedRequest, now: Us, policy: Pick<Loading, 'agingMs'>): number {
   return Math.max(0, classOf(request, now) - Math.floor((now - request.queuedAt) / (policy.agingMs * 1000)))
 }

@@ -2,7 +2,7 @@ import type { Device, Loading } from '../project/types.ts'
 import type { FailReason } from '../worlds/ports.ts'
 import { hostMatches, isLocal } from './hosts.ts'
 
-/** Why an app may not ask for an address at all; null: it may. */
+/** Why an app may not request an address at all; null: it may. */
 export function refusalOf(
   address: string,
   host: string,

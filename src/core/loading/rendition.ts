@@ -1,14 +1,14 @@
 import type { Fit, Slot } from '../project/types.ts'
 
-/** One thing that is made of a picture at decode; lengths in px. */
+/** One treatment or shape that is applied to a picture at decode; lengths in px. */
 export type Making =
   | { type: 'grayscale'; amount: number }
   | { type: 'blur'; radiusPx: number }
   | { type: 'tint'; colour: string; amount: number }
-  /** Cut to a circle, or to corners clockwise from the top left; `position` as the picture lies in the slot, 0–1. */
+  /** Cut to a circle, or to corners clockwise from the top left; `position` of the picture in the slot, 0–1. */
   | { type: 'shape'; circle: boolean; cornersPx: readonly number[]; position: readonly [number, number] }
 
-/** The px that a slot wants of a picture, and how the picture is laid into it. */
+/** The px that a slot wants of a picture, and how the picture is fitted into it. */
 export interface Target {
   width: number
   height: number
@@ -31,8 +31,8 @@ export const maxPixels = 64_000_000
 export const maxAssetBytes = 32 * 1024 * 1024
 
 /**
- * The px that a source is decoded to. At slot size: just enough to fill or fit the slot without enlarging;
- * fixed: the longer side at most so long; original: as it was sent.
+ * The px that a source is decoded to. At slot size: just enough to fill or fit the slot without enlarging; fixed: the
+ * longer side at most so long; original: as it was sent.
  */
 export function decodedSize(source: Size, target: Target): Size {
   if (target.decodeAt.type === 'original') return source
@@ -82,8 +82,8 @@ export function drawnSize(picture: Size, slot: Size, fit: Fit): Size {
   }
 }
 
-/** Memory that a decoded picture takes: four bytes a px, for each of its frames. */
+/** Memory of a decoded picture: four bytes a px, for each of its frames. */
 export const pictureBytes = (size: Size & { frames?: number }) => size.width * size.height * 4 * (size.frames ?? 1)
 
-/** Whether an address leads to a video, by what it says itself: a poster is cut from it. */
+/** Whether an address leads to a video, going by the address alone: a poster is cut from it. */
 export const isVideo = (address: string) => /^data:video\/|\.(webm|mp4|m4v|mov)(?:[?#]|$)/i.test(address)

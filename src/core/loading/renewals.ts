@@ -3,13 +3,13 @@ import type { LoaderActions, LoaderState } from './loader-state.ts'
 import type { Us } from '../worlds/ports.ts'
 import { ended, type Request } from './request.ts'
 
-/** So often credentials are renewed for one request: a host that is slower than they last refuses it in the end. */
+/** How often credentials are renewed for one request: a host that is slower than they last refuses it in the end. */
 const mostRenewals = 5
 
 /**
- * Credentials that a host refuses are renewed once, however many requests it has refused; those wait for it and are
- * asked again with the new ones. Who is refused with what was just renewed has failed, unless that has aged before it
- * could be used: then it is renewed again.
+ * Credentials that a host refuses are renewed once, however many requests it has refused; those wait and are sent again
+ * with the new ones. A request that is refused with new credentials has failed, unless they have aged before it could
+ * use them: then they are renewed again.
  */
 export class Renewals {
   private readonly state: LoaderState
@@ -25,19 +25,20 @@ export class Renewals {
     this.actions = actions
   }
 
-  /** What a request that starts now is sent with. */
+  /** The credentials of a request that starts now. */
   current(host: string): number {
     return this.times.get(host) ?? 0
   }
 
-  /** A host has refused a request: whether it is asked again, now or after a renewal. */
+  /** A host has refused a request: whether it is sent again, now or after a renewal. */
   refused(request: Request): boolean {
     const { policy, world, log } = this.state.parts
     const { host } = request
     const header = policy.headers.find((each) => hostMatches(each.host, host))
     if (!header) return false
     if (request.credential < this.current(host)) return true
-    // Refused with what was just renewed is refused for good; what has aged while the request waited for a slot is not.
+    // A request that is refused with new credentials is refused for good, unless they have aged while it waited for a
+    // slot.
     if (request.renewals > 0 && !this.hasAged(host, header.lastsS)) return false
     if (request.renewals === mostRenewals) return false
     request.renewals++
@@ -62,7 +63,7 @@ export class Renewals {
     for (const request of [...this.state.live]) {
       if (!request.awaitsRenewal || request.host !== host || ended(request)) continue
       request.awaitsRenewal = false
-      // One that the loss of the network has parked is asked for when it returns.
+      // A request that the loss of the network has parked starts when it returns.
       if (!ok && !request.parked) this.actions.fail(request, 'unauthorized', 0, null)
     }
     this.actions.pump()

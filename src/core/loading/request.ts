@@ -3,7 +3,7 @@ import type { FailReason, Us } from '../worlds/ports.ts'
 
 export type Tier = 'memory' | 'disk' | 'network' | 'local'
 
-/** Somebody's interest in one rendition: made at bind or by looking ahead, released at recycle. */
+/** An interest in one rendition: made at bind or by looking ahead, released at recycle. */
 export interface Claim {
   readonly id: number
   readonly rendition: number
@@ -16,7 +16,7 @@ export interface Claim {
   readonly index: number | null
   row: number
   readonly scope: ClaimScope
-  /** Asked for long before anybody can see it: it waits behind all else. */
+  /** Made long before it can be seen: it waits behind all else. */
   readonly later: boolean
   /** 0 high, 1 normal, 2 low. */
   readonly priority: number
@@ -37,7 +37,7 @@ export const isOfCell = (claim: Claim): claim is CellClaim => claim.cell !== nul
 export type RequestState =
   'queued' | 'disk' | 'connecting' | 'sent' | 'receiving' | 'decoding' | 'ready' | 'cancelled' | 'failed'
 
-/** Transfers that run to a host. */
+/** Transfers that are running to a host. */
 export interface HostLoad {
   running: number
 }
@@ -48,10 +48,10 @@ export interface Request {
   readonly asset: number
   readonly host: string
   readonly hostLoad: HostLoad
-  /** Standing claims; with the guard off also released ones that still await their picture. */
+  /** Claims that are not released; with the guard off also released ones that still await their picture. */
   claims: Claim[]
   state: RequestState
-  /** The transfer that runs, null between transfers. */
+  /** The transfer that is running, null between transfers. */
   transfer: number | null
   /** Its transfer before, null before the first has ended. */
   lastTransfer: number | null
@@ -63,7 +63,7 @@ export interface Request {
   parked: boolean
   etag: string | null
   fromDisk: boolean
-  /** It is carried by the app itself, and is read without network. */
+  /** It is in the app's package, and is read without network. */
   local: boolean
   total: number | null
   status: number
@@ -82,11 +82,11 @@ export interface Request {
   credential: number
   renewals: number
   awaitsRenewal: boolean
-  /** It revalidates behind a stale copy that was served already: nobody claims it. */
+  /** It revalidates a stale copy that was served already: it has no claims. */
   behind: boolean
 }
 
-/** Of a request that nothing has answered yet. */
+/** Of a request without an answer yet. */
 export const noHeaders: Readonly<Record<string, string>> = Object.freeze({})
 
 const worthRetrying = new Set([408, 425, 429, 500, 502, 503, 504])

@@ -7,7 +7,7 @@ import type { Renewals } from './renewals.ts'
 import { maxAssetBytes } from './rendition.ts'
 import { canRetry, noHeaders, type Request } from './request.ts'
 
-/** Who goes on with what has come. */
+/** Takes over when a body is complete. */
 interface Collaborators {
   decoding: Decoding
   reads: DiskReads
@@ -24,9 +24,9 @@ export class Transfers {
   private readonly with: Collaborators
   private transferCount = 0
   private retries = 0
-  /** Transfers that are cut and still count as running until that is confirmed. */
+  /** Transfers that were cut and still count as running until that is confirmed. */
   private readonly beingCut = new Set<number>()
-  /** Whether a timer is set that looks for those that bring nothing. */
+  /** Whether a timer is set that looks for stalled ones. */
   private looks = false
 
   constructor(state: LoaderState, actions: LoaderActions, collaborators: Collaborators) {
@@ -55,7 +55,7 @@ export class Transfers {
     request.transfer = transfer
     request.state = 'connecting'
     request.lastByteAt = this.state.now
-    // What the try before was answered with is none of this one's.
+    // The answer to the former try is not one to this try.
     request.total = null
     request.status = 0
     request.headers = noHeaders
@@ -81,9 +81,9 @@ export class Transfers {
   }
 
   /**
-   * A transfer that brings no byte for the time-out fails: counted from its last byte, whenever someone looks. One
-   * timer for all that run, for the first that may be due: most transfers are long over by then, and what a timer of
-   * their own would hold on to is not.
+   * A transfer that brings no byte for the time-out fails: counted from its last byte, whenever it is checked. One
+   * timer for all that are running, set for the first that may be due: most transfers are long over by then, and what
+   * timers of their own would hold on to is not.
    */
   private readonly look = (): void => {
     const limit = this.state.parts.policy.timeoutMs * 1000
@@ -201,7 +201,7 @@ export class Transfers {
     return wanted && canRetry(reason, request.status) && request.attempt < this.state.parts.policy.retry.attempts
   }
 
-  /** Refused for its credentials: in line again, until there are new ones. */
+  /** Refused for its credentials: queued again, until there are new ones. */
   private askAgain(request: Request, transfer: number, bytes: number): void {
     const { log } = this.state.parts
     log.events.fail(this.state.now, { transfer, request: null, bytes, reason: 'unauthorized', status: request.status })
@@ -225,7 +225,7 @@ export class Transfers {
     world.clock.at(request.notBefore, () => this.actions.pump())
   }
 
-  /** Cuts a transfer off; until it is known what had come, the visit does not end. */
+  /** Cuts a transfer off; until it is known how much had arrived, the visit does not end. */
   cutOff(transfer: number, onCut: (bytes: number, inFlight: number) => void): void {
     this.state.cutting++
     this.beingCut.add(transfer)
@@ -247,7 +247,7 @@ export class Transfers {
   }
 }
 
-/** Why a reply is not read on, as its head says. */
+/** Why a reply is not read on, judging by its head. */
 function refusalOf({ type, total }: ReplyHead): FailReason | null {
   if (!type.startsWith('image/')) return 'not-a-picture'
   return (total ?? 0) > maxAssetBytes ? 'too-large' : null

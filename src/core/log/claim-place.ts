@@ -1,4 +1,4 @@
-/** Whose a claim is: the list's that the run is about, a screen's that has opened over it, or the app's own. */
+/** The owner of a claim: the list that the run is about, a screen that has opened over it, or the app itself. */
 export type ClaimScope = 'list' | 'opened' | 'app'
 
 export interface ClaimPlace {

@@ -108,7 +108,7 @@ const definitions = define({
   busy: { fields: 'a:thread:text x:ms:ms', means: 'a thread of a recorded app was busy until now' },
 })
 
-/** Who moves the list at a frame: a finger on it, the way that is left of a flick, the app itself, or nobody. */
+/** What moves the list at a frame: a finger on it, the rest of a flick, the app itself, or nothing. */
 export const movers = ['drag', 'flick', 'app', 'rest'] as const
 export type Mover = (typeof movers)[number]
 
@@ -135,7 +135,7 @@ type Definitions = typeof definitions
 export type EventKind = keyof Definitions
 export const kindNames = Object.keys(definitions) as EventKind[]
 
-/** The number of each kind, as it is in the log. */
+/** The number of each kind in the log. */
 export const K = Object.fromEntries(kindNames.map((name, number) => [name, number])) as Record<EventKind, number>
 
 export const kindFields: readonly Field[][] = kindNames.map((name) =>
@@ -148,7 +148,7 @@ export const kindFields: readonly Field[][] = kindNames.map((name) =>
     }),
 )
 
-/** What each kind says, in a few words. */
+/** A short description of each kind. */
 export const kindMeanings = Object.fromEntries(kindNames.map((name) => [name, definitions[name].means])) as Record<
   EventKind,
   string

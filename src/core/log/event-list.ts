@@ -3,7 +3,7 @@ import { kindFields, kindNames, type EventKind } from './event-kinds.ts'
 import { writtenEvent, type WrittenEvent } from './ndjson.ts'
 import type { RunLog } from './run-log.ts'
 
-/** Which events are wanted: of these kinds (none: of all), with this text in their line. */
+/** A filter of events: of these kinds (none: of all), with this text in their line. */
 export interface EventQuery {
   kinds: readonly EventKind[]
   text: string
@@ -18,7 +18,7 @@ export interface EventPage {
   matching: number
 }
 
-/** A page of the events that are wanted, in order, and how many there are in all. */
+/** A page of the filtered events, in order, and how many there are in all. */
 export function listEvents(log: RunLog, query: EventQuery, most: number, from = 0): EventPage {
   const events: WrittenEvent[] = []
   let matching = 0
@@ -28,7 +28,7 @@ export function listEvents(log: RunLog, query: EventQuery, most: number, from = 
   return { events, matching }
 }
 
-/** The events that are wanted as CSV (RFC 4180): instant, kind, and every field that any of their kinds has. */
+/** The filtered events as CSV (RFC 4180): instant, kind, and every field that any of their kinds has. */
 export function eventsAsCsv(log: RunLog, query: EventQuery): string {
   const kinds = query.kinds.length > 0 ? query.kinds : kindNames
   const fields = [
@@ -42,15 +42,12 @@ export function eventsAsCsv(log: RunLog, query: EventQuery): string {
   )
 }
 
-/** The events that are wanted as they are printed, a line each, so many at most. */
+/** The filtered events as text, a line each, up to a number of lines. */
 export function eventsAsText(log: RunLog, query: EventQuery, most: number): string {
   return listEvents(log, query, most).events.map(lineOf).join('\n')
 }
 
-/**
- * An event as it is printed: its instant in ms, its kind, and each field by its name. Any part of it can be searched
- * for.
- */
+/** An event as text: its instant in ms, its kind, and each field by its name. Any part of it can be searched for. */
 export function lineOf({ event, t, ...fields }: WrittenEvent): string {
   const words = Object.entries(fields).map(([name, value]) => `${name} ${value}`)
   return `${t.toFixed(3).padStart(10)}  ${event.padEnd(11)} ${words.join(', ')}`

@@ -2,13 +2,13 @@ import type { Us } from '../worlds/ports.ts'
 import { kindFields, kindNames, type Column, type EventFields, type EventKind, type FieldForm } from './event-kinds.ts'
 import { chunkRows, emptyChunk, type RunLog } from './run-log.ts'
 
-/** An event as it is read: its instant and its fields by name. It is good until the next one is read. */
+/** An event as it is read: its instant and its fields by name. It is valid until the next one is read. */
 export type ReadEvent<Kind extends EventKind> = { readonly t: Us } & EventFields<Kind>
 
-/** What is done with each kind of event; kinds that say nothing to the reader are passed over. */
+/** The handlers by kind of event; kinds without one are skipped. */
 export type EventHandlers = { [Kind in EventKind]?: (event: ReadEvent<Kind>) => unknown }
 
-/** Reads the events of a log by the names of their fields. Nothing is made for an event: see `views`. */
+/** Reads the events of a log by the names of their fields. Nothing is allocated for an event: see `views`. */
 export class EventReader {
   private readonly log: RunLog
   /** By the number of the kind. */
@@ -19,7 +19,7 @@ export class EventReader {
     this.handlers = kindNames.map((name) => (handlers[name] as ((event: never) => unknown) | undefined) ?? null)
   }
 
-  /** Hands the events of the places [from, to) over, in order. */
+  /** Calls the handlers for the events at the positions [from, to), in order. */
   read(from: number, to: number): void {
     const { handlers, log } = this
     const before = { ...place }
@@ -37,7 +37,7 @@ export class EventReader {
         handler(views[kind] as never)
       }
     }
-    // A reader that was under way goes on where it was.
+    // A reader that was interrupted continues.
     Object.assign(place, before)
   }
 
@@ -47,7 +47,7 @@ export class EventReader {
 }
 
 /**
- * The row that is read now. It is one for all readers, and the views are made once: then their shapes never change,
+ * The row that is being read. It is one for all readers, and the views are made once: then their shapes never change,
  * and reading a field by its name costs what reading its column does.
  */
 const place = { chunk: emptyChunk(0), row: 0, strings: [] as readonly string[] }
@@ -80,7 +80,7 @@ const flags = {
   x: () => place.chunk.x[place.row] === 1,
 }
 
-/** Whole numbers where −1 is none. */
+/** Whole numbers where −1 stands for none. */
 const some = {
   a: () => noneBelow0(place.chunk.a[place.row]!),
   b: () => noneBelow0(place.chunk.b[place.row]!),
@@ -112,7 +112,7 @@ function getterOf(column: Column, form: FieldForm): Getter {
   }
 }
 
-/** An object a kind, by its number, for the row that is read: a getter a field. */
+/** A view of each kind, by its number, for the row that is being read: a getter a field. */
 const views: readonly object[] = kindFields.map((fields) =>
   Object.defineProperties(
     {},

@@ -3,9 +3,9 @@ import { K, kindNames } from './event-kinds.ts'
 import { chunkRows, emptyChunk, RunLog, type Chunk, type RunHead } from './run-log.ts'
 
 export const logFormat = 'tile-tug/run'
-/** Of the events and their fields, as NDJSON has them. */
+/** Version of the events and their fields, as in NDJSON. */
 export const logVersion = 1
-/** Of the columns in which they are stored. */
+/** Version of the columns in which they are stored. */
 const encodingVersion = 2
 
 /** A log as it is stored: a head in JSON, and per chunk one deflated block of shuffled byte planes. */
@@ -20,13 +20,13 @@ export interface EncodedLog {
 
 /** Byte planes of one event: kind 1, t 4, a b c d 4 each, x 8. */
 const planes = 29
-/** One bit a plane in front of them: whether it is there. */
+/** One bit a plane at the start of a block: whether the plane is there. */
 const planesHead = 4
 const columns = ['a', 'b', 'c', 'd'] as const
 
 /**
- * Encodes a log. Each column is a difference to the event of the same kind before it (times: to the event
- * before), folded to small unsigned numbers; the bytes are laid plane by plane, then deflated fast.
+ * Encodes a log. Each column is a difference to the event of the same kind before it (times: to the event before),
+ * folded to small unsigned numbers; the bytes are arranged in planes, then deflated fast.
  */
 export function encodeLog(log: RunLog): EncodedLog {
   const { head, strings, assets, renditions, geometries } = log
@@ -103,7 +103,7 @@ function shuffle(chunk: Chunk, rows: number): Uint8Array {
       const shift = 8 * byte
       let any = 0
       for (let row = 0; row < rows; row++) any |= out[at + row] = values[row]! >>> shift
-      // A plane with nothing in it is left out: its bit in the head stays 0.
+      // An empty plane is left out: its bit in the head stays 0.
       if (any !== 0) {
         out[(plane + byte) >> 3]! |= 1 << ((plane + byte) & 7)
         at += rows
@@ -176,7 +176,7 @@ function unfoldZeros(folded: Uint8Array, room: number): Uint8Array {
 const unshuffleRows = (bytes: Uint8Array, rows: number) =>
   unshuffle(unfoldZeros(inflateSync(bytes), planesHead + rows * planes), rows)
 
-/** Lays the planes that are there at their places again. */
+/** Puts the planes that are there at their places again. */
 function spread(packed: Uint8Array, rows: number): Uint8Array {
   const bytes = new Uint8Array(rows * planes)
   let at = planesHead

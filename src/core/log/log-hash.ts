@@ -1,8 +1,8 @@
 import { chunkRows, type RunLog } from './run-log.ts'
 
 /**
- * A fingerprint of a log, the same in every engine: each event's columns in order and the tables. 64 bits
- * (two 32-bit lanes) as 16 hex digits; it identifies logs, it is not a signature.
+ * A fingerprint of a log, the same in every engine: each event's columns in order and the tables. 64 bits (two 32-bit
+ * lanes) as 16 hex digits; it identifies logs, it is not a signature.
  */
 export function hashLog(log: RunLog): string {
   const lanes = new Int32Array([0x811c9dc5, 0x1b873593])

@@ -4,7 +4,7 @@ import { unitsPerDp } from '../numbers/units.ts'
 import type { Chunk, RunLog } from './run-log.ts'
 
 /**
- * One event as it is written to files: what it is, its instant in ms, and its fields by name (`create` has one called
+ * One event as it is written to files: its kind, its instant in ms, and its fields by name (`create` has one called
  * kind).
  */
 export type WrittenEvent = { event: string; t: number } & Record<string, number | string>

@@ -43,7 +43,7 @@ export interface RenditionRow {
   frameMs?: number
 }
 
-/** Where a slot lies in its row, dp, and how many px it has. */
+/** Position of a slot in its row, dp, and its px. */
 export interface GeometryRow {
   x: number
   y: number
@@ -68,7 +68,7 @@ export interface RunHead {
   widthDp: number
   /** What the disk tier held when the visit began. */
   diskStartBytes: number
-  /** Budgets and limits that held in this run: the checks hold them against the events. */
+  /** Budgets and limits of this run: the checks compare the events with them. */
   policy: {
     fetchSlots: number
     fetchSlotsPerHost: number
@@ -86,8 +86,8 @@ export interface RunHead {
 }
 
 /**
- * What happened in one visit: events in the order of their instants, and the tables that they name. Written by
- * the run alone; everything else reads it.
+ * The events of one visit in the order of their instants, and the tables that they refer to. Written by the run alone;
+ * everything else reads it.
  */
 export class RunLog {
   head: RunHead
@@ -106,7 +106,7 @@ export class RunLog {
     this.head = head
   }
 
-  /** Writes an event as columns; who writes one by its name uses `events`. */
+  /** Writes an event as columns; to write one by its name use `events`. */
   row(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {
     const row = this.count % chunkRows
     if (row === 0) this.addChunk()
@@ -149,7 +149,7 @@ export class RunLog {
 
   private addChunk(): void {
     if (this.count >= maxEvents) throw new Error(`a run log holds ${maxEvents} events at most`)
-    // Most runs are short: the first chunk begins small.
+    // Most runs are short: the first chunk starts small.
     this.current = emptyChunk(this.chunks.length === 0 ? firstRows : chunkRows)
     this.chunks.push(this.current)
   }

@@ -2,10 +2,10 @@ import { hostMatches } from '../loading/hosts.ts'
 import type { Loading } from '../project/types.ts'
 import type { Us } from '../worlds/ports.ts'
 
-/** What the answer to a renewal weighs, bytes. */
+/** Size of the answer to a renewal, bytes. */
 export const renewalBytes = 600
 
-/** The credentials that hosts issue and take back: the same model refuses in the virtual world and at the origin. */
+/** The credentials that hosts issue and expire: the same model refuses in the virtual world and at the origin. */
 export class Credentials {
   private readonly issued: { host: string; lastsUs: Us; since: Us }[]
 
@@ -15,7 +15,7 @@ export class Credentials {
     )
   }
 
-  /** Whether a host takes no more what it issued last. */
+  /** Whether a host no longer accepts what it issued last. */
   refuses(host: string, now: Us): boolean {
     return this.issued.some((each) => hostMatches(each.host, host) && now - each.since >= each.lastsUs)
   }

@@ -23,9 +23,9 @@ export interface FluidOrder {
   bytes: number
   /** No first byte ever comes. */
   silent?: boolean
-  /** Nothing more comes after so many bytes. */
+  /** Nothing more arrives after so many bytes. */
   stallAt?: number
-  /** A transfer of its own slowness, in bytes per µs. */
+  /** A transfer with a rate of its own, in bytes per µs. */
   cap?: number
 }
 
@@ -48,7 +48,7 @@ interface Transfer {
   total: number
   end: number
   cap: number
-  /** The most that it may take now: its own cap, and its share of its connection's window. */
+  /** The most that it may receive now: its own cap, and its share of its connection's window. */
   capNow: number
   silent: boolean
   received: number
@@ -61,9 +61,9 @@ interface Transfer {
 }
 
 /**
- * A fluid model of one session's link: the flowing transfers share its rate (max-min fair), each also held
- * back by its connection's window. The same class is the virtual world's network and paces the origin.
- * Instants in µs, rates in bytes per µs. Nothing is random but the jitter, a draw by transfer number.
+ * A fluid model of one session's link: the flowing transfers share its rate (max-min fair), each also limited by its
+ * connection's window. The same class is the virtual world's network and paces the origin. Instants in µs, rates in
+ * bytes per µs. Nothing is random but the jitter, a draw by transfer number.
  */
 export class FluidNetwork {
   private readonly clock: Clock
@@ -118,12 +118,12 @@ export class FluidNetwork {
     return Math.floor(Math.min(transfer.end, at) + 1e-6)
   }
 
-  /** When the last byte that a transfer has received came: now, while it flows. */
+  /** When the last byte that a transfer has received arrived: now, while it flows. */
   lastByteAt(id: number): Us {
     const transfer = this.transfers.get(id)
     if (!transfer) return 0
     if (transfer.state !== 'flowing' || transfer.rate <= 0) return transfer.lastByteAt
-    // A drip brings whole bytes far apart: the last of them came when its count was full.
+    // A drip brings whole bytes far apart: the last of them arrived when its count was full.
     const at = Math.min(transfer.end, transfer.received + transfer.rate * (this.clock.now() - this.settledAt))
     const whole = Math.floor(at + 1e-6)
     return whole <= transfer.received
@@ -314,7 +314,7 @@ export class FluidNetwork {
     transfer.rate = 0
   }
 
-  /** What is under way of a cancelled transfer keeps its share of the link for half a round trip. */
+  /** Bytes in flight of a cancelled transfer keep their share of the link for half a round trip. */
   private haunt(transfer: Transfer, connection: Connection): void {
     transfer.state = 'ghost'
     transfer.end = Infinity

@@ -1,6 +1,6 @@
 /**
- * Whether a text fits a pattern: `*` is any run of characters, `?` any one. A star that has taken too little takes one
- * more, and only the last star ever does: no pattern takes longer than its length times the text's.
+ * Whether a text matches a pattern: `*` is any run of characters, `?` any one. On a mismatch the last star takes one
+ * more character, and only the last star ever does: no pattern takes longer than its length times the text's.
  */
 export function matchesGlob(pattern: string, text: string): boolean {
   let p = 0

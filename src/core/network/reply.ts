@@ -20,7 +20,7 @@ export interface Reply {
   fault: Fault | null
 }
 
-/** What a live run has seen of an address, preferred over any estimate. */
+/** What a live run has observed of an address, preferred over any estimate. */
 export interface Seen {
   bytes: number
   width: number
@@ -32,19 +32,19 @@ export const mostPageBytes = 32 * 1024 * 1024
 
 const maxAge = 'public, max-age=86400'
 const mistakeBytes = 120
-/** Bytes a px of a picture of which nothing is known. */
+/** Bytes a px of a picture of unknown size. */
 const unknownBytesPerPx = 0.2
 
 /**
- * Whole replies for made-up tiles, by address: a tile's reply follows from its address alone, and while a handle
- * moves the same tiles are asked for in run after run. Nobody changes a reply.
+ * Whole replies for made-up tiles, by address: a tile's reply follows from its address alone, and while a handle moves
+ * the same tiles are requested in run after run. Replies are never changed.
  */
 const tileReplies = new Map<string, Readonly<Reply>>()
 const mostKept = 20_000
 
-/** What the address alone says of a picture that is not made up: worked out once, as those are. */
+/** What the address alone determines of a picture that is not made up: computed once, as above. */
 interface AddressFacts {
-  /** Of the archive's own hosts: the query, which asks for a size. */
+  /** Of the archive's own hosts: the query, which may set a size. */
   query: string | null
   codec: Codec
   etag: string
@@ -117,10 +117,7 @@ function pictureReply(facts: AddressFacts, hints: Hints, etag: string | null, se
   }
 }
 
-/**
- * How long a tile says that it is good: a day, or as its address asks: `fresh` and `stale` (while it is revalidated),
- * in s.
- */
+/** Freshness of a tile: a day, or as its address sets: `fresh` and `stale` (while it is revalidated), in s. */
 function freshnessOf(query: string): string {
   const seconds = (name: string) => new RegExp(`(?:^|&)${name}=(\\d{1,9})(?:&|$)`).exec(query)?.[1]
   const [fresh, stale] = [seconds('fresh'), seconds('stale')]
@@ -128,7 +125,7 @@ function freshnessOf(query: string): string {
   return `public, max-age=${fresh ?? 0}${stale === undefined ? '' : `, stale-while-revalidate=${stale}`}`
 }
 
-/** The px that the origin resizes one of the user's own pictures to: enough to cover what is asked for. */
+/** The px that the origin resizes one of the user's own pictures to: enough to cover the requested size. */
 function askedSize(query: string, source: { width: number; height: number }): { width: number; height: number } {
   const side = (name: string) => Number(new RegExp(`(?:^|&)${name}=(\\d{1,5})(?:&|$)`).exec(query)?.[1] ?? 0)
   const width = side('width')
@@ -145,7 +142,7 @@ function askedSize(query: string, source: { width: number; height: number }): { 
   }
 }
 
-/** The path and query behind the archive's symbolic hosts, null for any other host. */
+/** The path and query after the archive's symbolic hosts, null for any other host. */
 function ownPath(address: string): { path: string; query: string } | null {
   const match = /^https?:\/\/([^/?#]+)\/([^?#]*)\??([^#]*)/.exec(address)
   if (!match) return null
@@ -172,7 +169,7 @@ function codecOf(address: string): Codec {
   return ending === 'png' || ending === 'webp' || ending === 'avif' ? ending : 'jpeg'
 }
 
-/** Decides which fault, if any, meets a request; counts how often each has struck. */
+/** Decides which fault, if any, strikes a request; counts how often each has. */
 export class FaultPlan {
   private readonly faults: { fault: Fault; strikes: Map<string, number> }[]
   private readonly seed: number
@@ -220,7 +217,7 @@ function spoil(reply: Reply, fault: Fault): Reply {
   }
 }
 
-/** How the fluid model plays a reply: bytes that come, where it stalls, how slow it drips. */
+/** How the fluid model plays a reply: bytes to send, where it stalls, how slowly it drips. */
 export function flowOf(reply: Reply): { bytes: number; silent: boolean; stallAt?: number; cap?: number } {
   const { fault, bytes } = reply
   if (!fault) return { bytes, silent: false }

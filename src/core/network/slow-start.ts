@@ -2,11 +2,11 @@ import type { Us } from '../worlds/ports.ts'
 
 /** Bytes of the first round trip of a connection, ten segments of 1460 (RFC 6928). */
 const firstWindow = 14_600
-/** Beyond so many doublings a window holds back no link. */
+/** After this many doublings a window limits no link. */
 const mostDoublings = 27
 
 /**
- * What a connection may have under way, bytes: twice as much with each round trip since it began slowly, at `epoch`.
+ * What a connection may have in flight, bytes: twice as much with each round trip since it started slowly, at `epoch`.
  */
 export function windowAt(epoch: Us, now: Us, rtt: Us): number {
   const trips = Math.floor((now - epoch) / rtt)

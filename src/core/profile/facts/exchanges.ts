@@ -5,7 +5,7 @@ import type { QueueWatch } from './queue-watch.ts'
 export class Exchanges {
   private readonly facts: Facts
   private readonly watch: QueueWatch
-  /** When the slots of transfers were free that were cut. */
+  /** When the slots of cut transfers were free. */
   private readonly cuts = new Map<number, number>()
 
   constructor(facts: Facts, watch: QueueWatch) {
@@ -52,11 +52,11 @@ export class Exchanges {
       startClass,
     }
     fact.transfers.push(id)
-    // What had failed without a network waits again.
+    // Requests that had failed without a network wait again.
     for (const claim of fact.claims) claims[claim]!.failT = null
   }
 
-  /** A transfer is cut: its slot is free, what had arrived of it is reported later. */
+  /** A transfer is cut: its slot is free, how much of it had arrived is reported later. */
   cut(t: number, transfer: number, request: number): void {
     this.cuts.set(transfer, t)
     this.watch.freed(t, request)

@@ -9,7 +9,7 @@ export class ExposureEnds {
   private readonly onScreen: OnScreen
   /** Why assets have failed, which is remembered across claims. */
   readonly failedAssets = new Map<number, string>()
-  /** Exposures whose picture came with the frame that is read: their slot's frame is known when all of it is. */
+  /** Exposures whose picture arrived with the frame that is being read: their slot's frame is known at its end. */
   private justShown: ExposureFact[] = []
 
   constructor(log: RunLog, facts: Facts, onScreen: OnScreen) {
