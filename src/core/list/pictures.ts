@@ -117,7 +117,7 @@ export class Pictures {
     return target
   }
 
-  /** The address of an item that a feed repeats: another one for each time, where it is to be. */
+  /** The address of an item that a feed repeats: a different one for each repeat, where that is set. */
   private distinct(address: Address, index: number): Address {
     if (this.screen.feed.repeat.addresses === 'same') return address
     const repeat = this.feed.repeat(index)
@@ -127,7 +127,7 @@ export class Pictures {
   }
 }
 
-/** What an item says of its picture: bytes and px of the one at its widest; of another only how large that one is. */
+/** An item's data about its picture: bytes and px of the one at its widest; of others only their width. */
 export function saidOf(item: Item, { bytesAt, widthAt, heightAt }: Slot, { widthPx }: Address): Hints {
   const said = {
     bytes: whole(numberAt(item, bytesAt)),
@@ -139,7 +139,7 @@ export function saidOf(item: Item, { bytesAt, widthAt, heightAt }: Slot, { width
   return { bytes: null, widthPx: Math.round(widthPx), heightPx: tall === null ? null : Math.max(1, Math.round(tall)) }
 }
 
-/** What relative addresses are resolved against. */
+/** The base of relative addresses. */
 export function baseOf(screen: Screen): string | null {
   const { base, source } = screen.feed
   if (base !== null) return base
@@ -147,7 +147,7 @@ export function baseOf(screen: Screen): string | null {
   return source.type === 'url' ? source.url : null
 }
 
-/** What a slot of so many px wants of a picture. */
+/** The rendition that a slot of so many px wants. */
 export function targetOf(slot: Slot, px: { width: number; height: number }, density: number): Target {
   const { fit, decodeAt, media } = slot
   const target: Target = { ...px, fit, decodeAt, making: makingOf(slot, density) }
@@ -161,7 +161,7 @@ export function targetOf(slot: Slot, px: { width: number; height: number }, dens
   }
 }
 
-/** What is made of a picture at decode: treatments in their order, then the shape. */
+/** Treatments at decode in their order, then the shape. */
 function makingOf(slot: Slot, density: number): Making[] {
   const making = slot.treatments.map((each): Making => {
     switch (each.type) {

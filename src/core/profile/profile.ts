@@ -6,7 +6,7 @@ import { measure } from './figures/metrics.ts'
 import type { Metrics } from './figures/metric-definitions.ts'
 import { readFacts } from './facts/read-facts.ts'
 
-/** Everything that is said of one visit; a pure function of its log. */
+/** The complete answer about one visit; a pure function of its log. */
 export interface Profile {
   facts: Facts
   ledger: Ledger
@@ -25,7 +25,7 @@ export function measureRun(log: RunLog): Omit<Profile, 'checks'> {
   return { ...counted, metrics: measure(counted.facts, counted.ledger) }
 }
 
-/** What a map is drawn from, of a run that need not be over. */
+/** The input of a map, from a run that need not be over. */
 export function countRun(log: RunLog): Pick<Profile, 'facts' | 'ledger'> {
   const facts = readFacts(log)
   return { facts, ledger: keepLedger(facts) }

@@ -7,8 +7,8 @@ const dp = z.number().min(0).max(10_000)
 const fit = ['cover', 'contain', 'fill', 'none', 'scale-down'] as const
 
 /**
- * One of several addresses of a picture, and how wide it is there: in px, or where the item says so. Without either it
- * is the largest.
+ * One of several addresses of a picture, and its width there: in px, or a field of the item. Without either it is the
+ * largest.
  */
 const sizedAddress = fields({
   at: pointer(),
@@ -127,7 +127,7 @@ const transition = group({
   }),
 })
 
-/** Everything that can be said of a slot, for the whole app, in a named set or on the slot itself. */
+/** All options of a slot, for the whole app, in a named set or on the slot itself. */
 export const slotOptions = {
   address: address.prefault({ type: 'pointer', at: '/photo' }),
   widthAt: pointerOrNone('/width', {

@@ -36,7 +36,7 @@ export type Effective = Parsed & {
 }
 
 /**
- * What a project comes to: the file, the variants whose conditions hold in the order in which they are shown, then the
+ * The effective project: the file, the variants whose conditions hold in the order in which they are shown, then the
  * variant that was picked by name; null: none was. Errors are those of parsing, and of a patch that cannot be applied.
  */
 export function effectiveProject(raw: Raw, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {
@@ -44,7 +44,7 @@ export function effectiveProject(raw: Raw, picked: string | null): Effective | E
   return own.ok ? effectiveOf(own, picked) : own
 }
 
-/** The same of a project that is parsed already. */
+/** The same of a project that is already parsed. */
 export function effectiveOf(own: Parsed, picked: string | null): Effective | Extract<ParseOutcome, { ok: false }> {
   const byCondition = own.project.variants
     .filter(({ when }) => when !== null && conditions[when].holds(own.project))

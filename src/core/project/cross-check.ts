@@ -1,14 +1,14 @@
 import { mostItems } from './large-items.ts'
 import type { Cell, Project, Slot } from './types.ts'
 
-/** What is wrong at a place of a project: what was found there, and what is allowed. */
+/** A problem at a place in a project: what was found there, and what is allowed. */
 export interface Misfit {
   at: string
   found: unknown
   allowed: string
 }
 
-/** What one field alone cannot decide: names that must be unique, names that must exist, ends behind beginnings. */
+/** Rules over several fields: names that must be unique, names that must exist, ends after beginnings. */
 export function crossCheck(project: Project): Misfit | null {
   return (
     checkNames(project) ??

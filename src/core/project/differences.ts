@@ -11,16 +11,16 @@ interface Leaf {
 type Json = Record<string, unknown>
 
 /**
- * What is set otherwise in two project files, one line a setting: by its label and with its unit where the schema has
- * them, by the last words of its path elsewhere. Defaults count as what they are, so that a value that is written out
- * and one that is left out are the same. Lists of items and bodies of pictures are reported as a whole.
+ * The settings that differ between two project files, one line each: by label and with unit where the schema has them,
+ * by the last words of the path elsewhere. Defaults are compared by value, so that a value that is written out and one
+ * that is left out are the same. Lists of items and bodies of pictures are reported as a whole.
  */
 export function differences(before: Raw, after: Raw): string[] {
   const [one, other] = [parseProject(before), parseProject(after)]
   const [a, b]: [unknown, unknown] = one.ok && other.ok ? [one.project, other.project] : [before, after]
   const leaves: Leaf[] = []
   collect(a, b, [], leaves)
-  // Variants that a file offers are none of its settings: those that apply have been applied.
+  // Variants that a file offers are not settings: those that apply have been applied.
   return leaves.filter(({ path }) => path[0] !== 'variants').map((leaf) => describe(leaf, b))
 }
 
@@ -61,7 +61,7 @@ function describe({ path, before, after }: Leaf, project: unknown): string {
   return from === to ? `${name} differ` : `${name}: ${from} → ${to}${unit}`
 }
 
-/** Which screen and which slot a setting is one of, where there are several; '' where there is one. */
+/** The screen and the slot of a setting, where there are several; '' where there is one. */
 function whose(path: readonly string[], project: unknown): string {
   const { screens } = project as { screens?: { id?: string; name?: string; cells?: { slots?: { id?: string }[] }[] }[] }
   if (path[0] !== 'screens' || !screens) return ''

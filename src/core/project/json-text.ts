@@ -1,14 +1,14 @@
 import { parse, printParseErrorCode, type ParseError } from 'jsonc-parser'
 import { escapePointer } from './pointer-text.ts'
 
-/** Limits of every JSON text that is read in; said in the message when one is passed. */
+/** Limits of every JSON text that is read; the error names them when one is exceeded. */
 const jsonLimits = { bytes: 64_000_000, depth: 100 }
 
 export type Read<T> = { ok: true; value: T } | { ok: false; message: string }
 
 /**
- * Reads a JSON text (RFC 8259). A broken one is reported with its line and column, one that nests too deep
- * or that carries the key `__proto__` with its JSON Pointer.
+ * Reads a JSON text (RFC 8259). A broken one is reported with its line and column, one that nests too deep or that has
+ * the key `__proto__` with its JSON Pointer.
  */
 export function readJson(text: string): Read<unknown> {
   if (text.length > jsonLimits.bytes)
@@ -19,7 +19,7 @@ export function readJson(text: string): Read<unknown> {
   try {
     value = JSON.parse(plain)
   } catch {
-    // What says where it breaks goes down level by level: a text that nests too deep is reported as that.
+    // The parser that finds the place recurses level by level: a text that nests too deep is reported as that.
     const deep = tooDeepAt(plain)
     return no(
       deep === null ? whereBroken(plain) : `${placeOf(plain, deep)}: nests deeper than ${jsonLimits.depth} levels`,
@@ -45,7 +45,7 @@ function placeOf(text: string, offset: number): string {
   return `line ${before.split('\n').length}, column ${offset - before.lastIndexOf('\n')}`
 }
 
-/** Where brackets, outside of strings, nest deeper than is read; null: they do not. */
+/** The position at which brackets, outside of strings, nest too deep; null: they do not. */
 function tooDeepAt(text: string): number | null {
   let depth = 0
   let quoted = false

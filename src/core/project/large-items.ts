@@ -2,15 +2,15 @@ import type { Item, Project } from './types.ts'
 
 type Json = Record<string, unknown>
 
-/** Lists of so many items and more are looked at once, and are the same list in the file and in the project. */
+/** Lists of at least this many items are checked once, and are the same list in the file and in the project. */
 const largeFrom = 200
-/** A list has so many items at most. */
+/** The most items of a list. */
 export const mostItems = 1_000_000
 
 /** Lists that were found to hold nothing but items. */
 const sound = new WeakSet<object>()
 
-/** Whether a value is a long list of items that has been looked at. */
+/** Whether a value is a long list of items that has been checked. */
 export const isLargeItems = (value: object): boolean => sound.has(value)
 
 /**
@@ -63,7 +63,7 @@ function itemsOf(screen: unknown): readonly Item[] | null {
 
 const isItem = (value: unknown) => typeof value === 'object' && value !== null && !Array.isArray(value)
 
-/** The file with each long list of items replaced by what `as` makes of it. */
+/** The file with each long list of items replaced by the result of `as`. */
 export function mapLargeItems(file: Json, as: (items: readonly Item[]) => unknown): Json {
   if (!Array.isArray(file.screens)) return file
   let changed = false

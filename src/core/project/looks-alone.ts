@@ -1,7 +1,7 @@
 import { dequal } from 'dequal'
 import type { Project, Slot } from './types.ts'
 
-/** Settings of a slot that say how its picture looks; all others say which comes, when, and how it arrives. */
+/** Settings of a slot that are about how its picture looks; all others are about which arrives, when, and how. */
 const looks: readonly (keyof Slot)[] = [
   'size',
   'insetDp',
@@ -15,11 +15,11 @@ const looks: readonly (keyof Slot)[] = [
   'treatments',
 ]
 
-/** What a project says of a screen apart from how its list looks and where it stands. */
+/** Settings of a screen other than the looks and layout of its list. */
 function restOf(project: Project, screen: string): unknown {
   return {
     ...project,
-    // How the list is driven and judged, and the defaults, which every slot has by now.
+    // How the list is driven and judged, and the defaults, which every slot has merged by now.
     ...{ name: '', scripts: [], script: null, variants: [], budgets: [], pictures: null },
     device: { ...project.device, widthDp: 0, heightDp: 0, density: 0 },
     screens: project.screens

@@ -5,14 +5,14 @@ import type { Raw } from './parse.ts'
 export type Patch = Parameters<typeof patches.applyPatch>[1]
 export type Patched = { ok: true; raw: Raw } | { ok: false; message: string }
 
-/** A patch may have so many operations, make so many characters out of copies, and nest so deep. */
+/** Bounds of a patch: operations, characters made by copies, depth. */
 const mostOperations = 1000
 const mostCopied = 16_000_000
 const mostDepth = 100
 
 /**
- * Applies a JSON Patch (RFC 6902) and gives a new file; the one that was given stays as it is, and what no operation
- * touches is shared by both. Missing objects on the way of a replace are made: they stand for defaults.
+ * Applies a JSON Patch (RFC 6902) and returns a new file; the given one is unchanged, and what no operation touches is
+ * shared by both. Missing objects on the path of a replace are created: they stand for defaults.
  */
 export function applyPatch(raw: Raw, patch: Patch): Patched {
   if (!Array.isArray(patch)) return { ok: false, message: `: found ${typeof patch}, allowed: a list of operations` }
@@ -64,7 +64,7 @@ function unshare(value: unknown, keys: readonly string[]): unknown {
   return copy
 }
 
-/** Makes the objects and first list members on the way of a path; says whether its last parent is a list. */
+/** Creates the objects and first list members on a path; returns whether its last parent is a list. */
 function makeParents(root: Raw, path: string): boolean {
   const keys = keysOf(path)
   if (keys.length === 0) return false
@@ -82,7 +82,7 @@ function makeParents(root: Raw, path: string): boolean {
   return Array.isArray(at)
 }
 
-/** About how many characters a value has as JSON; more than `most` is reported as just that. */
+/** The approximate number of characters of a value as JSON, up to `most`. */
 function sizeOf(value: unknown, most: number): number {
   let size = 0
   const open: unknown[] = [value]
@@ -99,7 +99,7 @@ function sizeOf(value: unknown, most: number): number {
 }
 
 function isTooDeep(value: unknown, left: number): boolean {
-  // Long lists of items were looked at when they were read.
+  // Long lists of items were checked when they were read.
   if (typeof value !== 'object' || value === null || isLargeItems(value)) return false
   if (left === 0) return true
   return Object.values(value).some((inner) => isTooDeep(inner, left - 1))

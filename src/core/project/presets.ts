@@ -1,6 +1,6 @@
 import type { Device, Loading, NetworkSettings, Script, Step } from './types.ts'
 
-/** Ready-made values with a name and one line of reason. They are illustrative: no real device or network is meant. */
+/** Built-in values with a name and one line of reason. They are illustrative: no real device or network is meant. */
 export interface Preset<T> {
   name: string
   why: string
@@ -80,9 +80,7 @@ const cancel: Loading['cancel'] = {
   whenLeft: 'let-go',
 }
 const ahead: Loading['ahead'] = { by: 'rows', amount: 2, direction: 'travel', onlyWhenIdle: true, lists: [] }
-/**
- * What the other policies begin from: each says all of it, so that one taken after another leaves nothing of it behind.
- */
+/** The base of the other policies: each is complete, so that one chosen after another leaves nothing of it behind. */
 const steady: Policy = {
   fetchSlots: 6,
   fetchSlotsPerHost: 6,
@@ -148,7 +146,7 @@ export const policyPresets: readonly Preset<Policy>[] = [
   },
 ]
 
-/** The gestures of everyday; a project takes a copy of the one that is picked. */
+/** Everyday gestures; a project gets a copy of the one that is picked. */
 export const scriptPresets: readonly Script[] = [
   {
     name: 'Flick down and back',
@@ -247,10 +245,10 @@ export const scriptPresets: readonly Script[] = [
   },
 ]
 
-/** A whole list is gone through in so many seconds at most, however long it is. */
+/** The longest time for a whole list, s, however long it is. */
 const mostWholeListS = 20
 
-/** A gesture as it is for a list: what goes all the way goes to its end, and a jump leads into its middle. */
+/** A gesture adapted to a list: what goes all the way goes to its end, and a jump leads to its middle. */
 export function scriptFor(script: Script, list: { rows: number; endDp: number; otherScreen: string }): Script {
   const fitted = (step: Step): Step => {
     switch (step.do) {

@@ -9,7 +9,7 @@ import { deviceSchema, networkSchema } from './world-schema.ts'
 export const projectFormat = 'tile-tug/project'
 export const projectVersion = 1
 
-/** What may stand in `pictures.defaults` and in a named set; checked here, merged raw in resolve.ts. */
+/** The options in `pictures.defaults` and in a named set; checked here, merged raw in resolve.ts. */
 export const partialSlot = z.looseObject(slotOptions).partial()
 
 const asset = fields({

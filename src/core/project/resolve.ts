@@ -1,9 +1,9 @@
 type Json = Record<string, unknown>
 
 /**
- * Merges the app-wide slot options and the named set under each slot's own, on the raw file:
- * after parsing nobody can tell a default from a choice. Lists are replaced, not merged; an object
- * with another `type` replaces the one below it.
+ * Merges the app-wide slot options and the named set under each slot's own, on the raw file: after parsing a default
+ * cannot be told from a choice. Lists are replaced, not merged; an object with another `type` replaces the one below
+ * it.
  */
 export function resolveSlots(raw: Json): Json {
   const pictures = object(raw.pictures)
@@ -35,7 +35,7 @@ function withSlots(cell: unknown, defaults: Json, sets: Json): unknown {
   }
 }
 
-/** What is chosen for waiting holds while the picture arrives too, as far as arriving has nothing of its own. */
+/** The visual chosen for waiting holds while the picture arrives too, as far as arriving has none of its own. */
 function arrivingAsWaiting(slot: Json): Json {
   const { stages } = slot
   if (!isObject(stages) || !isObject(stages.waiting)) return slot

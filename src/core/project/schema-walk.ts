@@ -15,7 +15,7 @@ interface Def {
 
 export const defOf = (schema: z.ZodType) => schema.def as unknown as Def
 
-/** Looks through defaults and options to the schema that says what is allowed. */
+/** Unwraps defaults and options down to the schema that says what is allowed. */
 export function bare(schema: z.ZodType): z.ZodType {
   const { innerType, type } = defOf(schema)
   return innerType !== undefined && type !== 'nullable' ? bare(innerType) : schema
@@ -25,7 +25,7 @@ export function bare(schema: z.ZodType): z.ZodType {
 export function memberOf(schema: z.ZodType, value: unknown, key: PropertyKey): z.ZodType | null {
   const inner = chosen(schema, value)
   const def = defOf(inner)
-  // A field may be called like a method that every object has.
+  // A field may be named like a method that every object has.
   if (def.shape) return Object.hasOwn(def.shape, key) ? def.shape[String(key)]! : null
   if (def.items) return def.items[Number(key)] ?? null
   return def.element ?? def.valueType ?? null
@@ -56,7 +56,7 @@ export function schemaAt(schema: z.ZodType, root: unknown, path: readonly Proper
   return at
 }
 
-/** Says in words what a schema allows: "a whole number from 1 to 64", "nearest | first-come". */
+/** Describes what a schema allows: "a whole number from 1 to 64", "nearest | first-come". */
 export function allowed(schema: z.ZodType): string {
   const inner = bare(schema)
   const def = defOf(inner)
@@ -96,7 +96,7 @@ export function allowed(schema: z.ZodType): string {
   }
 }
 
-/** What a union may be told apart by, when the value at the path's end names none of its branches; null elsewhere. */
+/** The names of a union's branches, when the value at the path's end names none of them; null elsewhere. */
 export function branchesAt(schema: z.ZodType, root: unknown, path: readonly PropertyKey[]): string | null {
   const union = schemaAt(schema, root, path.slice(0, -1))
   if (union === null) return null

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { fields } from './setting.ts'
 
-/** The most items that one edit brings. */
+/** The most items of one edit. */
 export const mostOwnItems = 1000
 
 const ms = z.number().min(0).max(3_600_000)
@@ -39,7 +39,7 @@ const step = z.discriminatedUnion('do', [
     at: z.int().min(0).default(0),
     count: z.int().min(1).max(100_000).default(1),
     to: z.int().min(0).default(0),
-    // What is inserted, or what an update changes; without it items there are copied, or counted up.
+    // The inserted items, or the values of an update; without it items there are copied, or counted up.
     items: z.array(z.record(z.string(), z.unknown())).min(1).max(mostOwnItems).optional(),
   }),
 ])

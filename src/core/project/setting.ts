@@ -1,6 +1,6 @@
 import { z } from 'zod'
 
-/** What every setting says of itself; labels, limits, errors and the docs are read from here. */
+/** The description of every setting; labels, limits, errors and the docs are read from here. */
 export interface SettingText {
   label: string
   explain: string
@@ -19,11 +19,11 @@ export const amount = (text: SettingText & Range & { default: number }) =>
 export const whole = (text: SettingText & Range & { default: number }) =>
   described(z.int().min(text.min).max(text.max).default(text.default), pick(text))
 
-/** A number or `null`, which says "none". */
+/** A number or `null`, which means none. */
 export const amountOrNone = (text: SettingText & Range) =>
   described(z.number().min(text.min).max(text.max).nullable().default(null), pick(text))
 
-/** One length per edge or corner, clockwise from the top (left); all are `default` unless said. */
+/** One length per edge or corner, clockwise from the top (left); by default each is `default`. */
 export const four = (text: SettingText & Range & { default: number }) => {
   const length = z.number().min(text.min).max(text.max)
   const { default: all } = text

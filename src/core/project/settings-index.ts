@@ -2,7 +2,7 @@ import type { z } from 'zod'
 import { projectSchema } from './project-schema.ts'
 import { bare, defOf, schemaAt } from './schema-walk.ts'
 
-/** What a setting says of itself, read from the one schema: for labels, limits and help. */
+/** The description of a setting, read from the one schema: for labels, limits and help. */
 export interface Setting {
   label: string
   explain: string
@@ -24,7 +24,7 @@ export function settingAt(path: string): Setting {
   return setting
 }
 
-/** What may be left out, as in the app's defaults, is given by the setting within. */
+/** An option that may be left out, as in the app's defaults, is described by the setting within. */
 function saying(schema: z.ZodType): z.ZodType {
   const { type, innerType } = defOf(schema)
   return type === 'optional' && schema.meta() === undefined && innerType ? saying(innerType) : schema

@@ -3,11 +3,11 @@ import type { Patch } from './patch.ts'
 import { layer } from './resolve.ts'
 import type { Project } from './types.ts'
 
-/** One picture slot of the project, and who says what a setting of it is. */
+/** One picture slot of the project, and where its value of a setting comes from. */
 export interface SlotSource {
   /** Where the slot is in the project file. */
   path: string
-  /** Screen, kind of cell and slot, as they are called on screen. */
+  /** Names of the screen, kind of cell and slot on screen. */
   name: string
   from: 'slot' | 'set' | 'app'
   /** The named set that the slot uses. */
@@ -53,7 +53,7 @@ export function freeSetName(project: Project): string {
   return `set ${n}`
 }
 
-/** Gives a set another name, and the slots that use it with it. The new name must be free. */
+/** Renames a set, in the slots that use it too. The new name must be free. */
 export function renameSet(raw: Raw, from: string, to: string): Patch {
   return [
     {
@@ -67,7 +67,7 @@ export function renameSet(raw: Raw, from: string, to: string): Patch {
   ]
 }
 
-/** Takes a set away; the slots that use it look as before: they keep its values as their own. */
+/** Removes a set; the slots that use it look as before: they keep its values as their own. */
 export function removeSet(raw: Raw, name: string): Patch {
   const { [name]: gone, ...others } = setsOf(raw)
   return [
@@ -82,7 +82,7 @@ export function removeSet(raw: Raw, name: string): Patch {
   ]
 }
 
-/** What is at a pointer of plain names and places, such as those of settings; undefined: nothing. */
+/** The value at a pointer of plain names and positions, such as those of settings; undefined: nothing. */
 const at = (value: unknown, pointer: string): unknown =>
   pointer
     .split('/')

@@ -2,7 +2,7 @@ import type { Mover } from '../../log/event-kinds.ts'
 import type { ClaimScope } from '../../log/claim-place.ts'
 import type { RunLog } from '../../log/run-log.ts'
 
-/** What became of one HTTP exchange. Instants in µs, null where there was none. */
+/** One HTTP exchange and its end. Instants in µs, null where there was none. */
 export interface TransferFact {
   id: number
   request: number
@@ -13,9 +13,11 @@ export interface TransferFact {
   /** When its own connection was there, where the log says so. */
   connectedT: number | null
   firstByteT: number | null
-  /** The end of the visit where it was still under way then. */
+  /** Also the end of the visit, where it was still under way then. */
   endT: number
-  /** When its fetch slot was free again: a live transfer that is cut gives it back before it is known what had come. */
+  /**
+   * When its fetch slot was free again: a live transfer that is cut frees it before it is known how much had arrived.
+   */
   freeT: number
   status: number
   /** Declared length of the body; null: the server did not say. */
@@ -44,7 +46,7 @@ export interface RequestFact {
 export interface ClaimFact {
   id: number
   rendition: number
-  /** The list's, a screen's that opened over it, or the app's own. */
+  /** The owner: the list, a screen that opened over it, or the app. */
   scope: ClaimScope
   /** null: no cell made it. */
   cell: number | null
@@ -52,13 +54,13 @@ export interface ClaimFact {
   slot: number | null
   /** The item's place in the feed; null: it is for no item of the list. */
   index: number | null
-  /** Where the cell was that made it; null: no cell made it, of the column also: the log does not say it. */
+  /** Position of the cell that made it; null: no cell made it, for the column also: the log does not have it. */
   row: number | null
   column: number | null
   t: number
   releaseT: number | null
   why: string
-  /** null: what it asked for was at hand. */
+  /** null: delivered without a request. */
   request: number | null
   tier: string
   deliverT: number | null
@@ -72,7 +74,7 @@ export interface ExposureFact {
   key: number
   index: number
   row: number
-  /** The slot's frame: as it is while the log is read, in the end as it was last. */
+  /** The slot's frame: the present one while the log is read, in the end its last one. */
   geometry: number
   /** The frame that it had when its picture was shown, null while it was not; the most px that it had from then on. */
   shownGeometry: number | null
@@ -82,15 +84,15 @@ export interface ExposureFact {
   leaveT: number
   /** It has left the screen, or shows another address now. */
   left: boolean
-  /** null: it has asked for nothing. */
+  /** null: it has made none. */
   claim: number | null
   rendition: number | null
   shownT: number | null
   failT: number | null
-  /** Whether the slot shows its own picture, or one that stands in for it, at the instant that is read. */
+  /** Whether the slot shows its own picture, or a stand-in, at the instant that is being read. */
   covered: boolean
   outcome: 'shown' | 'failed' | 'unseen' | 'absent'
-  /** dp² × µs on screen, and of that without its picture. */
+  /** dp² × µs on screen, and the part of that without its picture. */
   areaTime: number
   holeTime: number
 }
@@ -103,7 +105,7 @@ export const isShown = (exposure: ExposureFact): exposure is ShownExposure => ex
 /** Whether an exposure came on screen with its picture. */
 export const isReady = ({ shownT, enterT }: ExposureFact): boolean => shownT !== null && shownT <= enterT
 
-/** A transfer whose first byte has come. */
+/** A transfer whose first byte has arrived. */
 export type AnsweredTransfer = TransferFact & { firstByteT: number }
 
 export const isAnswered = (transfer: TransferFact): transfer is AnsweredTransfer => transfer.firstByteT !== null
@@ -130,7 +132,7 @@ export interface CellFact {
   row: number | null
 }
 
-/** All that happened in a run, put in order once: everything in a profile is read from this. */
+/** Everything that happened in a run, put in order once: all of a profile is read from this. */
 export interface Facts {
   log: RunLog
   endT: number
@@ -145,7 +147,7 @@ export interface Facts {
   bindTimes: number[]
   /** The row of each bind, beside its instant. */
   bindRows: number[]
-  /** Where items were when they were last bound, by feed index; the column is null where the log does not say it. */
+  /** Positions of items when they were last bound, by feed index; the column is null where the log does not have it. */
   itemPlaces: Map<number, { row: number; column: number | null }>
   heldHits: number
   decodes: { request: number; rendition: number; startT: number; endT: number; us: number; ok: boolean }[]
@@ -154,7 +156,7 @@ export interface Facts {
   memory: { t: number; tier: number; resident: number; bound: number; garbage: number }[]
   collections: { t: number; us: number; asked: boolean }[]
   reliefs: number[]
-  /** Stretches in which threads of a recorded app were busy, as it reports them. */
+  /** Spans in which threads of a recorded app were busy, as it reports them. */
   busy: { t: number; thread: string; us: number }[]
   /** Renditions that were used outside the list. */
   uses: { t: number; claim: number; rendition: number }[]
@@ -172,11 +174,11 @@ export interface Facts {
   peakPerHost: number
   decodePeak: number
   inversionUs: number
-  /** The stretches that make it up. */
+  /** The spans that make it up. */
   inversions: { from: number; to: number }[]
   /** Times at which a slot was free, or went to a lower class, beside a waiting on-screen request. */
   rankBreaches: { t: number; request: number }[]
-  /** Requests that ended more than once, or never began. */
+  /** Requests that ended more than once, or never started. */
   endBreaches: number[]
   edits: number
   /** Edits after which the first cell on screen was elsewhere. */
@@ -185,7 +187,7 @@ export interface Facts {
   boundPeaks: Map<number, number>
 }
 
-/** Before anything of a log was read. */
+/** The state before anything of a log was read. */
 export function emptyFacts(log: RunLog): Facts {
   return {
     log,

@@ -3,7 +3,10 @@ import { unitsPerDp } from '../../numbers/units.ts'
 import type { ExposureFact } from './facts.ts'
 import type { PlaceWatch } from './place-watch.ts'
 
-/** The exposures that are open while a log is read: what each has been seen of, and of that without its picture. */
+/**
+ * The exposures that are open while a log is read: how much of each has been visible, and how much of that without its
+ * picture.
+ */
 export class OnScreen {
   private readonly log: RunLog
   private readonly placing: PlaceWatch
@@ -18,7 +21,7 @@ export class OnScreen {
     this.windowHeight = log.head.heightDp * unitsPerDp
   }
 
-  /** The device was turned: the screen is as high as this from now on, 1/1024 dp. */
+  /** The device was turned: the height of the screen from now on, 1/1024 dp. */
   turned(t: number, height: number): void {
     this.pass(t)
     this.windowHeight = height
@@ -36,7 +39,7 @@ export class OnScreen {
     return [...this.open]
   }
 
-  /** The screen changes: every open exposure is given its visible area × the time since it last did, dp² × µs. */
+  /** The screen changes: each open exposure adds its visible area × the time since the last change, dp² × µs. */
   pass(t: number): void {
     const span = t - this.lastT
     if (span <= 0) return

@@ -2,7 +2,7 @@ import type { Facts } from './facts.ts'
 
 /**
  * A cell by which an edit holds the screen in place: the item that it showed, and how far its row was from the top.
- * Jumps that have not been placed yet have moved it, or have been taken back above the window, which no event reports.
+ * Jumps that have not been placed yet have moved it, or have been corrected above the window, which no event reports.
  */
 interface Anchor {
   cell: number
@@ -11,19 +11,19 @@ interface Anchor {
 }
 
 /**
- * Follows where rows are while a log is read, and whether an edit has moved what was on screen. A jump is logged with
- * the frame that makes it, the rows below it with the frame that places them again. Lengths in 1/1024 dp.
+ * Follows the positions of rows while a log is read, and whether an edit has moved what was on screen. A jump is logged
+ * with the frame that makes it, the rows below it with the frame that places them again. Lengths in 1/1024 dp.
  */
 export class PlaceWatch {
   private readonly facts: Facts
   private readonly rowTops = new Map<number, number>()
   /** Jumps whose rows are placed again by the next frame. */
   private toCome: { row: number; units: number }[] = []
-  /** How many of those had been when a row was placed in the frame that is read: it is where they have put it. */
+  /** How many of those there had been when a row was placed in the present frame: its position includes them. */
   private readonly placedAfter = new Map<number, number>()
   private anchor: Anchor | null = null
   private hidden = false
-  /** The frame that the edit was made in has still to be presented. */
+  /** The frame in which the edit was made has not been presented yet. */
   private editFrame = true
   /** Of the window. */
   top = 0
@@ -40,8 +40,8 @@ export class PlaceWatch {
   }
 
   /**
-   * A frame is presented; what of it moved the list is still to be read. `rowOf`: where an item's cell is now, null
-   * when it shows it no more; `moved`: the frame before had scrolled.
+   * A frame is presented; the events that moved the list in it follow. `rowOf`: the position of an item's cell now,
+   * null when it is not shown any more; `moved`: the frame before had scrolled.
    */
   presented(t: number, moved: boolean, rowOf: (anchor: Anchor) => number | null): void {
     this.check(t, moved, rowOf)
@@ -93,7 +93,7 @@ export class PlaceWatch {
     this.anchor = null
     this.editFrame = true
     const row = rowOf(anchor)
-    // At either end of the list there is nowhere to move to.
+    // At either end of the list it cannot move further.
     if (row === null || this.atBound) return
     if (!anchor.offsets.includes(this.topOf(row) - this.top) && !(moved && this.byGesture !== 0))
       this.facts.placeBreaches.push(t)

@@ -5,7 +5,7 @@ interface Watched {
   host: string
   class: number
   queuedT: number
-  /** waiting: in line; running: has a slot; gone: neither (disk, decoding, ended). */
+  /** waiting: queued; running: has a slot; gone: neither (disk, decoding, ended). */
   state: 'waiting' | 'running' | 'gone'
   notBefore: number
   /** The network is gone. */
@@ -15,8 +15,8 @@ interface Watched {
 }
 
 /**
- * Follows who waits and who has a fetch slot while a log is read: peaks, the time of priority inversion, and
- * breaches of the order in which slots are given.
+ * Follows which requests wait and which have a fetch slot while a log is read: peaks, the time of priority inversion,
+ * and breaches of the order in which slots are given.
  */
 export class QueueWatch {
   private readonly policy: RunHead['policy']
@@ -75,7 +75,7 @@ export class QueueWatch {
     this.perHost.set(one.host, this.perHost.get(one.host)! - 1)
   }
 
-  /** A request is in line again after a failed try. */
+  /** A request is queued again after a failed try. */
   back(t: number, request: number): void {
     this.pass(t)
     const one = this.known[request]!
@@ -94,13 +94,13 @@ export class QueueWatch {
     this.known[request]!.parked = true
   }
 
-  /** Its host's credentials are renewed: until then it waits for no slot. */
+  /** Its host's credentials are being renewed: until then it waits for no slot. */
   refused(t: number, request: number): void {
     this.back(t, request)
     this.known[request]!.refused = true
   }
 
-  /** The list moves too fast for requests to start, or no longer. */
+  /** The list moves too fast for requests to start, or no longer does. */
   restrained(t: number, on: boolean): void {
     this.pass(t)
     this.isRestrained = on
@@ -121,7 +121,7 @@ export class QueueWatch {
     this.waiting.delete(request)
   }
 
-  /** A frame is presented: its starts have been made, so nobody on screen may wait beside a free slot. */
+  /** A frame is presented: its starts have been made, so no request on screen may wait beside a free slot. */
   presented(t: number): void {
     this.pass(t)
     if (this.policy.restraint || this.running.size >= this.policy.fetchSlots) return
@@ -150,13 +150,13 @@ export class QueueWatch {
     return Math.max(0, one.class - Math.floor((t - one.queuedT) / (this.policy.agingMs * 1000)))
   }
 
-  /** Time has passed with everything as it was: was there an inversion? From when on, for those who backed off. */
+  /** Time has passed without a change: was there an inversion? For requests that backed off, from when on. */
   private pass(t: number): void {
     const from = this.lastT
     this.lastT = t
     if (t <= from || this.waiting.size === 0 || this.isRestrained) return
     let since = Infinity
-    // Most who wait are of one host.
+    // Most of those that wait are of one host.
     let host: string | null = null
     let isHeld = false
     for (const request of this.waiting) {

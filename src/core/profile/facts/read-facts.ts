@@ -47,7 +47,7 @@ class Reader {
     return facts
   }
 
-  /** What each kind of event does; kinds that say nothing here are passed over. */
+  /** The handlers by kind of event; kinds without one are skipped. */
   private readonly handlers: EventHandlers = {
     frame: ({ t, begin, due, presented }) => {
       this.slots.presented(t)
@@ -183,7 +183,7 @@ class Reader {
   private fail(t: number, transfer: number | null, request: number | null, bytes: number, reason: string): void {
     const { facts } = this
     if (transfer !== null) {
-      // One that arrived whole and could not be decoded has been counted already.
+      // One that arrived complete and could not be decoded has been counted already.
       if (facts.transfers[transfer]!.end === 'open') facts.reportedBytes += bytes
       this.exchanges.endTransfer(t, transfer, bytes, 'failed')
       facts.transfers[transfer]!.end = 'failed'

@@ -1,6 +1,6 @@
 import type { ExposureFact, Facts } from './facts.ts'
 
-/** What is known of one slot of one cell while the log is read; null where there is none. */
+/** State of one slot of one cell while the log is read; null where there is none. */
 export interface Place {
   claim: number | null
   /** The claim of the small picture that is shown until that of `claim` comes. */
@@ -13,7 +13,7 @@ export interface Place {
   shownClaim: number | null
   shownKey: number | null
   shownRendition: number | null
-  /** Whether what is in the slot is its own picture, or one that stands in for it. */
+  /** Whether the slot shows its own picture, or a stand-in. */
   covered: boolean
   wrong: Facts['wrongs'][number] | null
   /** When it left the screen last. */

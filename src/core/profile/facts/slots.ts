@@ -9,7 +9,7 @@ import type { QueueWatch } from './queue-watch.ts'
 /** Most slots of one cell: room in the packed number of a slot of a cell. */
 const slotRoom = 8
 
-/** Why a claim is released in whose place the same exposure goes on with another one. */
+/** Reasons for releasing a claim after which the same exposure continues with another claim. */
 const replaced = new Set(['fallback', 'retry', 'again', 'larger'])
 
 /**
@@ -27,7 +27,7 @@ export class Slots {
   private readonly keys: number[] = []
   private readonly indices: number[] = []
   private readonly rows: number[] = []
-  /** Where cells are since they were last bound. */
+  /** Positions of cells since they were last bound. */
   private readonly stands: { row: number; column: number | null }[] = []
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()
@@ -48,8 +48,7 @@ export class Slots {
   }
 
   /**
-   * A new frame is presented: what the one before has shown is complete, and rows stand as they were bound for this
-   * one.
+   * A new frame is presented: the changes of the one before are complete, and rows are as they were bound for this one.
    */
   presented(t: number): void {
     this.ends.measureShown()
@@ -69,7 +68,7 @@ export class Slots {
     for (const place of this.places) if (place) this.endWrong(place, t)
   }
 
-  /** Where the cell of an item is now; null: it shows another one, or none. */
+  /** The position of an item's cell now; null: the cell shows another one, or none. */
   rowOf(cell: number, key: number): number | null {
     return this.keys[cell] === key && this.boundCells.has(cell) ? this.rows[cell]! : null
   }
@@ -108,7 +107,7 @@ export class Slots {
     this.eachPlace(cell, (place) => {
       this.endWrong(place, t)
       place.claim = null
-      // Whatever it still shows, it is bound to nothing.
+      // Whatever it still shows, it is not bound to anything.
       place.shownClaim = null
     })
   }
@@ -153,9 +152,9 @@ export class Slots {
     const { exposure } = place
     // Another address of the same item ends its exposure; a fallback, or the same address once more, does not.
     if (!exposure || exposure.key !== this.keys[cell] || !goesOn) return
-    // The small picture is what it shows until the larger one is there.
+    // It shows the small picture until the larger one is there.
     if (hasSmall && exposure.shownT !== null) return
-    // That a small picture fails is the end of nothing: the larger one is still to come.
+    // A small picture that fails ends nothing: the larger one is still to come.
     if (isLarger) exposure.failT = fact.failT
     exposure.claim = id
     exposure.rendition = rendition
@@ -188,7 +187,7 @@ export class Slots {
       this.facts.flickers.push(t)
       this.facts.keepBreaches.push(t)
     }
-    // The larger one may be asked for before the small one is presented.
+    // The larger one may be requested before the small one is presented.
     if (place.claim !== claim && place.smallClaim !== claim) {
       // Without the guard: a late picture of a former item. If it is another asset's, the log says so next.
       const { asset } = this.log.renditions[rendition]!
@@ -212,7 +211,7 @@ export class Slots {
     this.ends.shown(exposure)
   }
 
-  /** What comes after a small picture is judged in its place; the small one has been seen. */
+  /** What comes after a small picture is judged instead of it; the small one has been seen. */
   private enlarge(exposure: ExposureFact, t: number, claim: number, rendition: number): void {
     const { claims, uses } = this.facts
     const { claim: small, rendition: smallRendition } = exposure
@@ -301,7 +300,7 @@ export class Slots {
     place.leftT = t
   }
 
-  /** The frame of a slot on screen is another one from now on. */
+  /** The frame of a slot on screen changes from now on. */
   slotFrame(t: number, cell: number, slot: number, geometry: number): void {
     this.onScreen.pass(t)
     const { exposure } = this.place(cell, slot)
@@ -310,7 +309,7 @@ export class Slots {
     if (exposure.shownGeometry !== null) exposure.largestPx = Math.max(exposure.largestPx, this.ends.pxOf(geometry))
   }
 
-  /** Where a claim belongs; null: to no slot of the list. */
+  /** The exposure of a claim; null: of no slot of the list. */
   private placeOf({ cell, slot }: ClaimFact): Place | null {
     return cell === null || slot === null ? null : this.place(cell, slot)
   }

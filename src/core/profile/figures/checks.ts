@@ -11,11 +11,11 @@ export interface Check {
   atMs?: number
 }
 
-/** The invariants of a run, held against its own log. Each says what it counted. */
+/** The invariants of a run, checked against its own log. Each reports what it counted. */
 export function checkRun(facts: Facts, ledger: Ledger): Check[] {
   const checks = checkAll(facts, ledger)
   if (facts.log.head.world !== 'recorded') return checks
-  // The rules of someone else's loader are not known: only that every byte is counted once can be held against it.
+  // The rules of another loader are not known: only that every byte is counted once can be checked.
   return checks.map((each) =>
     each.id === 'bytes'
       ? each

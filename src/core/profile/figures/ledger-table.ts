@@ -8,18 +8,18 @@ export interface LedgerRow {
   class: RequestClass
   requests: number
   bytes: number
-  /** Decoding that its requests have caused. */
+  /** Decoding for its requests. */
   decodeMs: number
-  /** Of the bytes received for these requests; null when none were. */
+  /** Share of the bytes received for these requests; null when none were. */
   share: number | null
-  /** Its dearest requests, by bytes and then decoding. */
+  /** Its largest requests, by bytes and then decoding. */
   largest: { request: number; address: string; bytes: number; decodeMs: number }[]
 }
 
 export interface LedgerTable {
   rows: LedgerRow[]
   received: number
-  /** Across the classes: bytes that carry px which no slot shows. */
+  /** Across the classes: bytes of px that no slot shows. */
   oversize: number
   /** Outside the sum: sent for cancelled transfers and never received. */
   inFlight: number
@@ -28,7 +28,7 @@ export interface LedgerTable {
 const mostDear = 8
 const order: readonly RequestClass[] = [...ledgerClasses, 'cancelledFree', 'fromDisk']
 
-/** The ledger as a table, of all requests or of some; its bytes sum to what was received for them, to the byte. */
+/** The ledger as a table, of all requests or of some; its bytes add up exactly to those received for them. */
 export function ledgerTable({ facts, ledger }: Profile, only: ReadonlySet<number> | null = null): LedgerTable {
   const ofThem = (request: number) => only === null || only.has(request)
   const transfers = facts.transfers.filter(({ request }) => ofThem(request))

@@ -1,7 +1,7 @@
 import { isObserved } from '../../log/observed.ts'
 import { isDelivered, isShown, type Facts, type RequestFact, type TransferFact } from '../facts/facts.ts'
 
-/** Where a byte went; the first class that fits. They are in this order in the bar. */
+/** The use of a byte: the first class that fits, in the order of the bar. */
 export const ledgerClasses = [
   'shown',
   'shownEarly',
@@ -84,7 +84,7 @@ function lastShown(facts: Facts): Map<number, number> {
   return last
 }
 
-/** Classes of which nobody had anything. */
+/** Classes of bytes that were of no use. */
 const wasted: ReadonlySet<RequestClass> = new Set(['failed', 'cutOff', 'again', 'neverSeen'])
 
 function countRequests(facts: Facts, transferClass: readonly LedgerClass[]) {
@@ -117,7 +117,7 @@ function classOfRequest(request: RequestFact, facts: Facts, classes: readonly Le
   const last = request.transfers.at(-1)
   if (last === undefined) {
     if (request.fromDisk) return 'fromDisk'
-    // Read from the app itself: no transfer carried it.
+    // Read from the app's package: no transfer carried it.
     if (request.end === 'ready')
       return request.claims.some((claim) => isDelivered(facts.claims[claim]!)) ? 'shown' : 'neverSeen'
     if (request.end === 'failed') return 'failed'

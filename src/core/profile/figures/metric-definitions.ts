@@ -4,14 +4,14 @@
  */
 export type MetricUnit = 'count' | 'ms' | 'ms/s' | 'share' | 'ratio' | 'dp' | 'bytes' | 'MB' | 'row' | 'yes-no'
 
-/** What a difference has to be, to be worth a word, and how much it matters beside others. */
+/** The least difference that is reported, and its weight beside those of others. */
 export interface Effect {
   better: 'less' | 'more'
   /** In the metric's own unit; smaller differences are not called better or worse. */
   least: number
-  /** How much it matters beside the others, for the order in which findings stand. */
+  /** Its weight beside other metrics, for the order of findings. */
   weight: number
-  /** Above which the whole counts as all of it, for the order alone. */
+  /** A difference of this size counts in full, for the order alone. */
   scale: number
 }
 
@@ -19,7 +19,7 @@ export interface MetricDefinition {
   unit: MetricUnit
   /** One sentence, as it is in the reference. */
   means: string
-  /** A few words, where it is shown beside others. */
+  /** A short name, shown beside others. */
   name?: string
   effect?: Effect
 }
@@ -239,7 +239,7 @@ type Compared = {
   [Id in MetricId]: (typeof definitions)[Id] extends { effect: Effect } ? Id : never
 }[MetricId]
 
-/** The metrics in which a difference can be called better or worse, in the order of their definitions. */
+/** The metrics in which a difference can be better or worse, in the order of their definitions. */
 export const comparedIds = metricIds.filter((id): id is Compared => metricDefinitions[id].effect !== undefined)
 export type ComparedId = Compared
 

@@ -14,7 +14,7 @@ const stallLimitMs = 500
 /** A picture is soft when the slot has more than this many times its px a side. */
 const softLimit = 1.2
 
-/** Every metric; units as in the definitions. What one visit's log does not show is null. */
+/** Every metric; units as in the definitions. null: one visit's log does not show it. */
 export function measure(facts: Facts, ledger: Ledger): Metrics {
   return withoutUnobserved(measureAll(facts, ledger), facts.log.head)
 }
@@ -312,7 +312,7 @@ function memoryMetrics(facts: Facts): MetricsOf<'memory' | 'disk'> {
   }
 }
 
-/** What a thread of a recorded app is for, by its name. */
+/** The role of a recorded app's thread, by its name. */
 function threadRole(name: string): 'main' | 'decode' | 'other' {
   if (/^(main|ui)\b/i.test(name)) return 'main'
   return /decod/i.test(name) ? 'decode' : 'other'

@@ -1,10 +1,7 @@
 import { isObserved, observations, type Observation } from '../../log/observed.ts'
 import { metricIds, type MetricId, type Metrics } from './metric-definitions.ts'
 
-/**
- * What a recorded run must have observed for a metric, by its id or by the group that it is of; the first that fits
- * holds.
- */
+/** What a recorded run must have observed for a metric, by the metric's id or group; the first that matches counts. */
 const needs: readonly [RegExp, readonly Observation[]][] = [
   [/^frames\.(onTimeShare|lateMsPerS)$/, ['frames', 'scroll']],
   [/^frames\.work/, ['frames', 'work']],
@@ -46,7 +43,7 @@ export function missingFor(id: MetricId, head: { observed?: readonly Observation
   return missing.length === 0 ? null : missing.map((need) => observations[need]).join(', and ')
 }
 
-/** Figures as they are known: null where a recorded run did not observe what they are made of. */
+/** Figures as far as they are known: null where a recorded run did not observe their input. */
 export function withoutUnobserved(metrics: Metrics, head: { observed?: readonly Observation[] }): Metrics {
   if (!head.observed) return metrics
   for (const id of metricIds) if (missingFor(id, head) !== null) metrics[id] = null

@@ -6,7 +6,7 @@ export function percentile(sorted: readonly number[], share: number): number | n
 
 export const ascending = (values: number[]) => values.sort((a, b) => a - b)
 
-/** A share or ratio; null over nothing. */
+/** A share or ratio; null when the total is 0. */
 export const ratio = (part: number, whole: number): number | null => (whole === 0 ? null : part / whole)
 
 export const sum = (values: Iterable<number>) => {

@@ -9,7 +9,7 @@ import type { Suspicion } from './suspicion.ts'
 
 const rules = [...pictureRules, ...requestRules, ...aheadRules, ...tierRules, ...frameRules]
 
-/** Everything that a run suggests, in no order; each has still to be proven. */
+/** Everything that a run suggests, in no order; none of it is proven yet. */
 export function suspicionsOf(profile: Profile, project: Project): Suspicion[] {
   const number = Math.max(
     0,

@@ -1,7 +1,7 @@
 import type { Operation } from 'fast-json-patch'
 import { replace, kB, metric, slotsOf, lateBy, fadedFromMemory, type Rule } from './suspicion.ts'
 
-/** What is wrong with the pictures on screen: their px, their coming and going, their frames. */
+/** Faults of the pictures on screen: their px, their coming and going, their frames. */
 export const pictureRules: readonly Rule[] = [
   function oversize(subject) {
     const ratio = metric(subject, 'decode.pixelRatio')

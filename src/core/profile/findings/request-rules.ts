@@ -1,6 +1,6 @@
 import { replace, kB, percent, metric, slotsOf, firstMs, type Rule } from './suspicion.ts'
 
-/** What is started, shared, let go and tried again. */
+/** Faults of starting, sharing, letting go and retrying. */
 export const requestRules: readonly Rule[] = [
   function flicking(subject) {
     const { facts, project } = subject

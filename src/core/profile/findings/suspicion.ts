@@ -4,7 +4,7 @@ import type { ComparedId, MetricId } from '../figures/metric-definitions.ts'
 import type { TransferFact } from '../facts/facts.ts'
 import type { Profile } from '../profile.ts'
 
-/** What a run suggests, before it is proven: evidence from this run, and the change that should fix it. */
+/** A suspicion about a run: evidence from this run, and the change that should fix it. */
 export interface Suspicion {
   id: string
   what: string
@@ -14,10 +14,10 @@ export interface Suspicion {
   metric: ComparedId
   change: string
   patch: Operation[]
-  /** Where it shows on the map, ms; null: all over. */
+  /** Where it shows on the map, ms; null: everywhere. */
   pinMs: number | null
   /**
-   * No setting fixes it: this other visit of the same project, on which the metric is below a bound, shows what it is
+   * No setting fixes it: another visit of the same project, on which the metric is below a bound, shows what it is
    * about.
    */
   other?: { visit: Visit; below: number }
@@ -60,7 +60,7 @@ export const fadedFromMemory = (subject: Subject) =>
       transition.type !== 'none' && transition.ms > 0 && !transition.skip.includes('memory'),
   )
 
-/** From this share of empty screen on a visit is slow; below the other it is not. */
+/** A visit is slow from this share of empty screen; below the other it is not. */
 export const slowShare = 0.3
 export const quickShare = 0.15
 

@@ -1,6 +1,6 @@
 import { replace, kB, percent, metric, slowShare, quickShare, type Rule } from './suspicion.ts'
 
-/** What memory and disk keep. */
+/** Faults of what memory and disk keep. */
 export const tierRules: readonly Rule[] = [
   function smallMemory(subject) {
     const again = metric(subject, 'tier.evictedThenWanted')

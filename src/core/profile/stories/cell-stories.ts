@@ -3,7 +3,7 @@ import { EventReader } from '../../log/event-reader.ts'
 import { isReady, isShown, type ExposureFact, type Facts } from '../facts/facts.ts'
 import type { Sentence } from './stories.ts'
 
-/** A cell's or an item's way through a run. */
+/** The course of a cell or an item through a run. */
 export interface WayStory {
   of: 'cell' | 'item'
   number: number
@@ -62,7 +62,7 @@ export function cellStory(facts: Facts, cell: number): WayStory | null {
   return { of: 'cell', number: cell, key: '', sentences: inOrder(sentences) }
 }
 
-/** What became of an item: who asked for its pictures, when it was on screen, and what it showed then. */
+/** What happened to an item: what claimed its pictures, when it was on screen, and what it showed then. */
 export function itemStory(facts: Facts, index: number): WayStory | null {
   const { claims, exposures, requests, log } = facts
   const own = claims.filter((claim) => claim.index === index && claim.scope === 'list')

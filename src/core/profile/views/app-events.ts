@@ -5,8 +5,8 @@ import { unitsPerDp } from '../../numbers/units.ts'
 const ms = (us: number) => us / 1000
 
 /**
- * A run as the app events that an app could have sent of it (formats.md, App events): a head line, then an event a
- * line. Rows have the height that they had when they were bound.
+ * A run as the app events that an app could have sent (formats.md, App events): a head line, then an event a line. Rows
+ * have the height that they had when they were bound.
  */
 export function* appEventsOf(log: RunLog): Generator<string> {
   const { head } = log
@@ -23,7 +23,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
   const heights = new Map<number, number>()
   const requestAssets: number[] = []
   const transferRequests: number[] = []
-  /** Requests whose body is there: their class matters no more. */
+  /** Requests whose body is there: their class does not matter any more. */
   const came = new Set<number>()
   const addressOf = (asset: number) => log.assets[asset]!.address
   const addressOfRequest = (request: number) => addressOf(requestAssets[request]!)
@@ -31,7 +31,7 @@ export function* appEventsOf(log: RunLog): Generator<string> {
   /** The bind of each cell, which the first claim of it completes. */
   const bound = new Map<number, Record<string, unknown>>()
   const tiers = new Map<number, string>()
-  /** The claim of each slot, and claims whose small picture is shown until a larger one comes. */
+  /** The claim of each slot, and claims whose small picture is shown until a larger one arrives. */
   const claims = new Map<string, number>()
   const small = new Set<number>()
   const cellOf = new Map<number, number>()

@@ -3,7 +3,7 @@ import type { Facts, TransferFact } from '../facts/facts.ts'
 /** An archive needs a date: the clock of a run begins at midnight of this one, and no run lasts a day. */
 const day = '2026-01-01'
 
-/** The type that an address ends with; of others only that it is a picture. */
+/** The type by the end of an address; else only that it is a picture. */
 const types: Record<string, string> = {
   jpg: 'image/jpeg',
   jpeg: 'image/jpeg',
@@ -26,7 +26,7 @@ const statusTexts: Record<number, string> = {
 }
 
 /**
- * The transfers of a run as HTTP Archive 1.2. What the standard has no word for is under `_`: the request that a
+ * The transfers of a run as HTTP Archive 1.2. What the standard has no field for is under `_`: the request that a
  * transfer was for, why it ended, and its instants in ms of the run. Bodies and headers are not part of a run log.
  */
 export function harOf({ transfers, requests, log }: Facts, creator: { name: string; version: string }): object {
@@ -51,7 +51,7 @@ export function harOf({ transfers, requests, log }: Facts, creator: { name: stri
     },
   }
 
-  /** The first transfer of a request was waited for since it was wanted; a later one begins when it is tried again. */
+  /** The first transfer of a request has waited since it was wanted; a later one since it was tried again. */
   function queuedOf({ id, request, startT }: TransferFact): number {
     return requests[request]!.transfers[0] === id ? requests[request]!.queueT : startT
   }

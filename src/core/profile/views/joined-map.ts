@@ -1,16 +1,16 @@
 import type { MapData } from './map-data.ts'
 
-/** Stands for the number of a request that belongs to the former map: it is described no more. */
+/** Replaces the number of a request that belongs to the former map: it has no description any more. */
 const ofFormer = -2
 
 /**
- * A map whose simulation has come as far as `part` has, and after that as it was before the change.
- * Times are ms: what begins before the end of `part` is the part's, all else is the former map's.
+ * A map whose simulation has got as far as `part`, and from there on as it was before the change. Times are ms: what
+ * begins before the end of `part` is the part's, all else is the former map's.
  */
 export function joinMaps(part: MapData, former: MapData): MapData {
   const until = part.endMs
   const { channel, lines, holes, drips } = former
-  // Events of the very instant at which the part ends may be missing in it: they are all taken from the former map.
+  // Events at the very end of the part may be missing in it: they are all taken from the former map.
   const scrolls = split(part.channel.t, channel.t, until)
   const requests = split(part.lines.from, lines.from, until)
   const waits = split(part.holes.from, holes.from, until)
@@ -45,7 +45,7 @@ export function joinMaps(part: MapData, former: MapData): MapData {
   }
 }
 
-/** Places in the columns of the two maps: of what comes before an instant in one, and from it on in the other. */
+/** Positions in the columns of the two maps: of what comes before an instant in one, and from it on in the other. */
 interface Places {
   before: readonly number[]
   after: readonly number[]

@@ -5,7 +5,7 @@ import { ledgerClasses, type Ledger, type RequestClass } from '../figures/ledger
 /** The classes that a line of the map can have, by number. */
 export const mapClasses: readonly RequestClass[] = [...ledgerClasses, 'cancelledFree', 'fromDisk']
 
-/** In the columns of slots and rows, which hold whole numbers: of none. */
+/** In the columns of slots and rows, which hold whole numbers: none. */
 const noSlot = 255
 const noRow = -1
 
@@ -17,7 +17,7 @@ export interface MapData {
   endMs: number
   heightDp: number
   columns: number
-  /** Mean height of a row with its gap, dp; rows that never were placed are put by it. */
+  /** Mean height of a row with its gap, dp; used for rows that were never placed. */
   pitchDp: number
   channel: { t: Float64Array; top: Float64Array }
   lines: {
@@ -63,7 +63,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
   const { columns } = log.head.policy
   const requests = facts.requests.filter((request) => request.claims.length > 0)
   /**
-   * Where the item of a claim is, for one that was never bound where it would if every item had a kind; null:
+   * Position of a claim's item, for one that was never bound the one that it would have if every item had a kind; null:
    * outside the list.
    */
   const standsAt = ({ scope, row, column, index }: ClaimFact) => {
@@ -88,7 +88,7 @@ export function mapOf(facts: Facts, ledger: Ledger): MapData {
       row: column(Int32Array, places, (place) => place?.row ?? noRow),
       y: column(Float32Array, requests, ({ queueT }, at) => {
         const place = places[at]!
-        // What no row of the list is for is drawn where the list was when it was wanted.
+        // A line for no row of the list is drawn where the list was when it was wanted.
         if (place === null) return topAt(facts, queueT) / unitsPerDp + log.head.heightDp / 2
         return topOf(place.row) + ((place.column + 0.5) / columns) * tops.pitch
       }),
@@ -126,12 +126,12 @@ function column<A extends Float64Array | Float32Array | Int32Array | Uint8Array,
   return numbers
 }
 
-/** Where the window was at an instant, 1/1024 dp. */
+/** Position of the window at an instant, 1/1024 dp. */
 function topAt({ scrolls }: Facts, t: number): number {
   return scrolls.findLast((each) => each.t <= t)?.top ?? 0
 }
 
-/** A slot's band within its row: cells side by side share the row's height, so that each is seen. */
+/** A slot's band within its row: cells side by side share the row's height, so that each is visible. */
 function holeOffset(facts: Facts, geometry: number, columns: number): { y: number; height: number } {
   const { x, y, height } = facts.log.geometries[geometry]!
   if (columns === 1) return { y, height }

@@ -20,7 +20,7 @@ export interface PlayedCell {
   index: number
   key: string
   row: number
-  /** null: the log does not say it. */
+  /** null: the log does not have it. */
   column: number | null
   /** dp, in the list. */
   top: number
@@ -51,8 +51,8 @@ interface CellState {
 const emptySlot: SlotState = { claim: null, rendition: null, stage: 'absent', received: 0, total: 0 }
 
 /**
- * Reads the screen at any moment of a run from its log alone. What a frame does is on screen when the frame is
- * presented; what arrives between frames shows at once. Going back begins again.
+ * Reads the screen at any moment of a run from its log alone. The changes of a frame are on screen when the frame is
+ * presented; what arrives between frames shows at once. Going back starts from the beginning.
  */
 export class Playback {
   private readonly log: RunLog
@@ -61,12 +61,12 @@ export class Playback {
   private cells: CellState[] = []
   private rows = new Map<number, { top: number; height: number }>()
   private top = 0
-  /** Where a claim's picture goes, and whose request it waits for. */
+  /** The slot of a claim's picture, and the request that it waits for. */
   private claims = new Map<number, { cell: number; slot: number }>()
   private claimsOf = new Map<number, number[]>()
   private requestOf = new Map<number, number>()
   private totals = new Map<number, number>()
-  /** What a frame under way has done, not presented yet. */
+  /** Changes of a frame that has not been presented yet. */
   private pending: (() => void)[] = []
 
   constructor(log: RunLog) {
@@ -104,7 +104,7 @@ export class Playback {
     return this.log.chunks[Math.floor(event / chunkRows)]!.t[event % chunkRows]!
   }
 
-  /** What a frame does to cells: seen when it is presented. */
+  /** Changes of a frame to cells: visible when it is presented. */
   private readonly handlers: EventHandlers = {
     frame: () => {
       for (const each of this.pending.splice(0)) each()
@@ -126,7 +126,7 @@ export class Playback {
     away: ({ cell }) => this.pending.push(() => this.attach(cell, false)),
     recycle: ({ cell }) => this.pending.push(() => this.attach(cell, false)),
     claim: ({ id, rendition, cell, slot, index }) => {
-      // Who asks for what is known to fail has failed at once, unless a request is made all the same.
+      // A claim on an asset that is known to fail has failed at once, unless a request is made all the same.
       if (this.failedAssets.has(this.log.renditions[rendition]!.asset)) this.failed.add(id)
       if (cell === null) return
       this.pending.push(() => {
@@ -173,7 +173,7 @@ export class Playback {
       const slot = this.cells[cell]?.slots[number]
       if (!slot) return
       slot.rendition = null
-      // What stood in has gone: what it stood in for has failed, or is still waited for.
+      // The stand-in has gone: the picture that it stood in for has failed, or is still awaited.
       if (slot.stage === 'settled')
         slot.stage = slot.claim !== null && this.failed.has(slot.claim) ? 'failed' : 'waiting'
     },
@@ -207,7 +207,7 @@ export class Playback {
     this.early.delete(claim)
   }
 
-  /** What became of claims before the frame that made them was presented: they had failed, or something had come. */
+  /** Results of claims before the frame that made them was presented: failed, or delivered. */
   private failed = new Set<number>()
   /** The asset of each request, and those that are known to fail. */
   private assetOf = new Map<number, number>()
@@ -239,7 +239,7 @@ export class Playback {
   }
 
   private visible(): PlayedCell[] {
-    // A device that was turned shows as much as it is wide.
+    // A device that was turned shows as much height as it had width.
     const { heightDp, widthDp } = this.log.head
     const bottom = this.top + Math.max(heightDp, widthDp) * unitsPerDp
     return this.cells.flatMap((state, cell) => {
@@ -254,7 +254,7 @@ export class Playback {
           key: this.log.strings[item.key] ?? '',
           top: place.top / unitsPerDp,
           height: place.height / unitsPerDp,
-          // Slots that nobody has claimed are missing.
+          // Slots without a claim are missing.
           slots: Array.from(state.slots, (slot) => playedSlot(slot ?? emptySlot)),
         },
       ]

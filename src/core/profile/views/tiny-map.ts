@@ -13,7 +13,7 @@ const mostTiny = 60
 export function tinyOf(map: MapData): TinyMap {
   let deepest = map.heightDp
   for (const top of map.channel.top) deepest = Math.max(deepest, top + map.heightDp)
-  // What was looked ahead for lies below the farthest screen.
+  // What was loaded ahead is below the farthest screen.
   for (const y of map.lines.y) deepest = Math.max(deepest, y)
   const share = (value: number, of: number) => Math.round((1000 * value) / Math.max(1, of)) / 1000
   const some = (count: number) =>

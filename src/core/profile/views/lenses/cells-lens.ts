@@ -3,9 +3,9 @@ import { ratio, sum } from '../../figures/numbers.ts'
 import { isWithin, thinned, type While } from './while.ts'
 
 export interface CellsLens {
-  /** Cells made and binds done by then, since the while began. */
+  /** Cells made and binds done by then, since the start of the part. */
   points: { ms: number; created: number; bound: number }[]
-  /** The same by where in the list: rows from the first to the last that was bound, in stretches of equal length. */
+  /** The same by position in the list: rows from the first to the last that was bound, in ranges of equal length. */
   places: { fromRow: number; toRow: number; created: number; bound: number }[]
   kinds: { kind: number; created: number; mostAtOnce: number }[]
   /** Cells that were made after the first screen was there. */

@@ -5,12 +5,12 @@ import { type While } from './while.ts'
 
 export interface FramesLens {
   refreshMs: number
-  /** The while that is looked at. */
+  /** The part of the run, ms. */
   fromMs: number
   endMs: number
-  /** Main-thread work of each frame; of very many, the most work of each stretch of equal length. */
+  /** Main-thread work of each frame; of very many, the most work in each span of equal length. */
   works: { ms: number; workMs: number }[]
-  /** Frames by how many refreshes they came late; the last takes all beyond. */
+  /** Frames by how many refreshes they were late; the last counts all beyond. */
   late: { refreshes: number; frames: number }[]
   parts: { part: Mover; frames: number; late: number; lateMsPerS: number; workP95: number | null }[]
   worst: { ms: number; lateMs: number; workMs: number; part: Mover; causes: { cause: string; ms: number }[] }[]
@@ -20,8 +20,8 @@ const lateSteps = 6
 const mostWorst = 10
 
 /**
- * Every frame of a run, or of a while of it, against the budget of the device's refresh rate, and the ten that came
- * latest with what they did.
+ * Every frame of a run, or of a part of it, against the budget of the device's refresh rate, and the ten latest with
+ * their work.
  */
 export function framesLens({ frames: all, scrolls, log, endT }: Facts, within: While | null = null): FramesLens {
   const frames = within

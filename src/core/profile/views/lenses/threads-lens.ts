@@ -5,7 +5,7 @@ import { type While } from './while.ts'
 /** The most spans of a lane; beyond that, close ones are joined. */
 const mostSpans = 1500
 
-/** A stretch of work in a lane, ms. */
+/** A span of work in a lane, ms. */
 export interface Span {
   fromMs: number
   toMs: number
@@ -19,18 +19,18 @@ export interface ThreadsLens {
   fromMs: number
   endMs: number
   lanes: { name: string; busyShare: number | null; spans: Span[] }[]
-  /** While these lasted, a request on screen waited for a slot that one of a lower class held. */
+  /** During these, a request on screen waited for a slot that one of a lower class held. */
   inversions: { fromMs: number; toMs: number }[]
 }
 
-/** Main thread, fetch slots and decoders over time: who worked, and who was idle. */
+/** Main thread, fetch slots and decoders over time: which worked, and which were idle. */
 export function threadsLens(
   { frames, transfers, decodes, inversions, endT, log }: Facts,
   within: While | null = null,
 ): ThreadsLens {
   const fromMs = Math.max(0, within?.fromMs ?? 0)
   const toMs = Math.min(endT / 1000, within?.toMs ?? Infinity)
-  /** What of a stretch lies within. */
+  /** The part of a span that is within limits. */
   const cut = <S extends While>(spans: S[]): S[] =>
     within
       ? spans.flatMap((span) =>
@@ -85,7 +85,7 @@ function laid(spans: readonly Span[], lanes: number): Span[][] {
   const laidOut: Span[][] = Array.from({ length: lanes }, () => [])
   for (const span of spans.toSorted((one, other) => one.fromMs - other.fromMs)) {
     let free = laidOut.find((lane) => (lane.at(-1)?.toMs ?? 0) <= span.fromMs + 0.001)
-    // Two that change places at one instant of a live clock may seem to overlap.
+    // Two that follow each other at one instant of a live clock may seem to overlap.
     if (!free) laidOut.push((free = []))
     free.push(span)
   }

@@ -2,7 +2,7 @@ import { isDelivered, type Facts } from '../../facts/facts.ts'
 import { isWithin, thinned, type While } from './while.ts'
 
 export interface TiersLens {
-  /** Deliveries by then, by tier, since the while began. */
+  /** Deliveries by then, by tier, since the start of the part. */
   points: { ms: number; memory: number; disk: number; network: number; local: number }[]
   evictions: number[]
 }

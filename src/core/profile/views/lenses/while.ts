@@ -10,7 +10,7 @@ export interface While {
 export const isWithin = (ms: number, within: While | null) =>
   within === null || (ms >= within.fromMs && ms <= within.toMs)
 
-/** What of a curve lies within a while, with the value that it begins and ends with. */
+/** The part of a curve within a time span, with the values at its start and end. */
 export function curveWithin<P extends { ms: number }>(points: readonly P[], within: While | null): readonly P[] {
   if (!within) return points
   const before = points.findLast(({ ms }) => ms < within.fromMs)
