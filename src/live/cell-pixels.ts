@@ -60,13 +60,13 @@ async function pixelsOf(
   return context.getImageData(0, 0, size.width, size.height)
 }
 
-/** A cell as one picture that names nothing outside itself: its markup, the page's styles, its canvases as pictures. */
+/** A cell as one self-contained picture: its markup, the page's styles, its canvases as pictures. */
 function asSvg(
   element: HTMLElement,
   size: { widthDp: number; heightDp: number; width: number; height: number },
 ): string {
   const copy = element.cloneNode(true) as HTMLElement
-  // Wherever it stands in the page, it begins at the corner of its picture.
+  // Wherever it is in the page, it begins at the corner of its picture.
   Object.assign(copy.style, { position: 'relative', left: '0', top: '0' })
   const canvases = [...element.querySelectorAll('canvas')]
   for (const [i, canvas] of [...copy.querySelectorAll('canvas')].entries()) {
@@ -100,8 +100,8 @@ function dataUrlOf(canvas: HTMLCanvasElement): string {
 let styles: { sheets: number; text: string } | null = null
 
 /**
- * The rules that a cell can be under: ours, and those for every element of a kind. The many of the components would be
- * read again at each picture.
+ * The rules that apply to a cell: ours, and those for every element of a type. The many of the components would be
+ * parsed again for each picture.
  */
 function ownStyles(): string {
   const sheets = document.styleSheets.length

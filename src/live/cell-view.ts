@@ -15,13 +15,13 @@ interface SlotView {
   context: CanvasRenderingContext2D
   box: Box
   arrival: Animation | null
-  /** What fades out below the arrival. */
+  /** The element that fades out below the arrival. */
   leaving: Animation | null
   /** Whether it has a tooltip. */
   explained: boolean
-  /** The stage that it is in, whatever is forced. */
+  /** Its real stage, whatever is forced. */
   real: StageName
-  /** What was last written of it: most cells of a list differ in nothing, and each write costs a style. */
+  /** Values written last: most cells of a list differ in nothing, and each write costs a style calculation. */
   written: Partial<Record<'stage' | 'corners' | 'colour' | 'inset' | 'fit' | 'opacity' | 'visibility', string>>
 }
 
@@ -44,12 +44,12 @@ interface StageLook {
   fit?: Slot['fit']
 }
 
-/** The nearest that CSS backgrounds have to a fit. */
+/** The closest CSS background size for each fit. */
 function sizeWord(fit: Slot['fit']): string {
   return { cover: 'cover', contain: 'contain', fill: '100% 100%', none: 'auto', 'scale-down': 'contain' }[fit]
 }
 
-/** Runs an animation by hand on the main thread, a step a frame, as an app does that has no compositor for it. */
+/** Runs an animation step by step on the main thread, once a frame, as an app does without a compositor for it. */
 function stepOnMain(animation: Animation): void {
   animation.pause()
   const begun = performance.now()
@@ -82,8 +82,8 @@ const easings = {
 } as const
 
 /**
- * One cell as DOM: its slots with placeholder and picture, its text lines. The live list and the stage strip
- * draw with this same code. Lengths in dp are CSS px here; the device scales the whole.
+ * One cell as DOM: its slots with placeholder and picture, its text lines. The live list and the stage cards draw with
+ * this same code. Lengths in dp are CSS px here; the device scales the whole.
  */
 export class CellView {
   readonly element = document.createElement('div')
@@ -99,7 +99,7 @@ export class CellView {
   private geometry: CellGeometry | null = null
 
   /**
-   * `shown`: px on the page for one px of the device, 1 where a cell is drawn to the px; `pace`: how fast arrivals
+   * `shown`: px on the page for one px of the device, 1 where a cell is drawn at full size; `pace`: how fast arrivals
    * play.
    */
   constructor(
@@ -149,7 +149,7 @@ export class CellView {
     else delete slot.frame.dataset.explain
   }
 
-  /** Shows one stage in every slot, whatever really happens; null: what really is. */
+  /** Shows one stage in every slot, whatever the real ones; null: the real ones. */
   force(stage: HoldingStage | null): void {
     this.forced = stage
     for (const slot of this.slots) {
@@ -179,7 +179,7 @@ export class CellView {
     if (visual) showVisual(slot.placeholder, this.item, this.assetUrl, visual)
   }
 
-  /** Gives the slot what differs in this stage: corners, colour, inset and the fit of a placeholder picture. */
+  /** Applies a stage's own corners, colour, inset and the fit of a placeholder picture to the slot. */
   private enter(slot: SlotView, stage: StageName): StageLook {
     const { settings, frame, placeholder } = slot
     const look = settings.stages[stage] as StageLook
@@ -248,7 +248,7 @@ export class CellView {
     }
   }
 
-  /** Keeps an arrival still, so many ms after it began. */
+  /** Stops an arrival at so many ms after it began. */
   hold(number: number, ms: number): void {
     const { arrival, placeholder } = this.slots[number]!
     for (const each of [arrival, ...placeholder.getAnimations()]) {
@@ -257,7 +257,7 @@ export class CellView {
     }
   }
 
-  /** Draws a slot's picture again as it is: the page shows the device at another size. */
+  /** Draws a slot's picture again: the page shows the device at another size. */
   redraw(number: number, picture: Picture): void {
     const { settings, context, box } = this.slots[number]!
     const px = (dp: number) => Math.max(1, Math.round(dp * this.density))

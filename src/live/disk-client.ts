@@ -2,7 +2,7 @@ import type { DiskEntry } from '../core/loading/disk-tier.ts'
 import type { DiskChange } from '../workers/disk-store.ts'
 import type { FromDisk, ToDisk } from '../workers/messages.ts'
 
-/** A store that has not answered within this is not waited for, ms: it writes what a drive has left first. */
+/** How long a store may take to answer, ms: it first writes what a drive has left. */
 const answerMs = 10_000
 
 /** What is called when changes were lost, by the number of the run. */
@@ -13,24 +13,24 @@ let batch: { place: string; done: (body: Blob | null) => void }[] = []
 let worker: Worker | null = null
 let last = 0
 
-/** A number for changes to come; `lost` is called for those that could not be made. */
+/** Returns a number for further changes; `lost` is called for those that could not be made. */
 export function openDisk(lost: (error: string) => void): number {
   runs.set(++last, lost)
   return last
 }
 
-/** Nobody is notified any more of the changes of this number; what waits to be made is made now. */
+/** Changes of this number are not reported any more; pending ones are made now. */
 export function closeDisk(disk: number): void {
   runs.delete(disk)
   worker?.postMessage({ type: 'flush' } satisfies ToDisk)
 }
 
-/** Changes what is on disk: in the order in which it is asked for, after the run that asks has ended too. */
+/** Changes the disk: in the order of the calls, also after the run that makes them has ended. */
 export function changeDisk(change: DiskChange): void {
   post(change)
 }
 
-/** Reads a body; null: there is none. What is asked for in one frame goes over together. */
+/** Reads a body; null: there is none. Reads of one frame are sent together. */
 export function readDisk(place: string, done: (body: Blob | null) => void): void {
   if (batch.push({ place, done }) > 1) return
   queueMicrotask(() => {
@@ -44,7 +44,7 @@ export function readDisk(place: string, done: (body: Blob | null) => void): void
   })
 }
 
-/** The index of what someone has on disk once all changes before are made, least recently written first. */
+/** The index of an owner's entries once all earlier changes are made, least recently written first. */
 export async function keptOnDisk(whose: string): Promise<DiskEntry[]> {
   // A store that does not answer keeps nothing; the runs themselves report that they cannot use it.
   return (await listOf(whose)) ?? []
@@ -65,7 +65,7 @@ function listOf(whose: string): Promise<DiskEntry[] | null> {
   })
 }
 
-/** Empties what someone has left on disk. Throws when it cannot be emptied. */
+/** Deletes an owner's entries. Throws when they cannot be deleted. */
 export async function clearDisk(whose: string): Promise<void> {
   let lost: string | null = null
   const disk = openDisk((error) => (lost = error))
@@ -81,7 +81,7 @@ function post(message: ToDisk): void {
   worker.postMessage(message)
 }
 
-/** One worker for all runs of the page: the database is none of a frame's work. */
+/** One worker for all runs of the page: database work is not part of a frame. */
 function open(): Worker {
   const opened = new Worker(new URL('../workers/disk-worker.ts', import.meta.url), { type: 'module' })
   opened.onmessage = ({ data }: MessageEvent<FromDisk>) => {
@@ -93,7 +93,7 @@ function open(): Worker {
       for (const [i, done] of waiting.entries()) done(data.bodies[i]!)
     }
   }
-  // One that could not be loaded, or has failed, has nothing; the next that asks tries with a new one.
+  // A worker that could not be loaded, or has failed, has nothing; the next call tries with a new one.
   opened.onerror = () => {
     opened.terminate()
     worker = null

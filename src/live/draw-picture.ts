@@ -6,14 +6,14 @@ import type { Picture } from './live-decoder.ts'
 /** Canvases that are laid over their neighbours now. */
 const laidOver = new WeakSet<HTMLCanvasElement>()
 
-/** How often each canvas has been drawn: what was made of it stands as long as that is the same. */
+/** How often each canvas has been drawn: copies made of it stay valid as long as that is the same. */
 export const drawings = new WeakMap<HTMLCanvasElement, number>()
 
 /**
- * Draws a decoded picture into a slot's canvas: fit and position as the slot says; treatments were made at decode.
- * Sizes are in the slot's own px; `shown` is how many px of the canvas stand for one of them, so that a device that
- * is drawn smaller than it is does not scale every picture again in every frame. A slot that does not clip gets a
- * canvas as large as what is drawn, laid over its neighbours.
+ * Draws a decoded picture into a slot's canvas by the slot's fit and position; treatments were made at decode. Sizes
+ * are in the slot's own px; `shown` is how many px of the canvas stand for one of them, so that a device that is drawn
+ * smaller does not scale every picture again in every frame. A slot that does not clip gets a canvas as large as the
+ * drawn picture, laid over its neighbours.
  */
 export function drawPicture(
   context: CanvasRenderingContext2D,
@@ -46,7 +46,7 @@ export function drawPicture(
   }
   if (over || laidOver.has(canvas)) layOver(canvas, over ? room : null, density)
   drawings.set(canvas, (drawings.get(canvas) ?? 0) + 1)
-  // What was there before goes with it.
+  // The former content goes with it.
   context.globalCompositeOperation = 'copy'
   context.imageSmoothingQuality = 'medium'
   context.drawImage(
@@ -58,7 +58,7 @@ export function drawPicture(
   )
 }
 
-/** Gives a canvas the room of a picture that is larger than its slot; null: it lies in its slot again. */
+/** Gives a canvas the size of a picture that is larger than its slot; null: the slot's size again. */
 function layOver(
   canvas: HTMLCanvasElement,
   room: { left: number; top: number; width: number; height: number } | null,

@@ -2,9 +2,9 @@ import type { Us, World } from '../core/worlds/ports.ts'
 import type { LiveClock } from './live-clock.ts'
 
 /**
- * What is between a live world and the engine when a run is stepped. Closed, it keeps everything that happens
- * outside, in its order, and the clock is paused; the network itself goes on. It is asked after each thing that it
- * lets through whether to close.
+ * Stands between a live world and the engine when a run is stepped. While closed, it queues everything that happens
+ * outside, in order, and the clock is paused; the network itself goes on. After each event that it lets through it
+ * checks whether to close.
  */
 export class Gate {
   private readonly clock: LiveClock
@@ -60,7 +60,7 @@ export function gated(world: World, gate: Gate): World {
     <A extends unknown[]>(callback: (...given: A) => void) =>
     (...given: A) =>
       gate.pass(() => callback(...given))
-  /** Timers as the engine knows them, and what they are on the clock now. */
+  /** The engine's timers, and what they are on the clock now. */
   const timers = new Map<number, number>()
   let last = 0
   const arm = (id: number, time: Us, run: () => void): void => {
@@ -69,7 +69,7 @@ export function gated(world: World, gate: Gate): World {
       clock.at(time, () =>
         gate.pass(() => {
           if (!timers.delete(id)) return
-          // One that went off while the clock was paused is early by that.
+          // A timer that fired while the clock was paused is early by that.
           if (clock.now() < time) arm(id, time, run)
           else run()
         }),

@@ -4,7 +4,7 @@ import { glide } from '../core/scrolling/flick.ts'
 import type { ListPlace, Motion, Scroll, ScrollBounds } from '../core/scrolling/script-player.ts'
 import type { Us } from '../core/worlds/ports.ts'
 
-/** The speed of a release is taken from the moves of this last while, ms. */
+/** The speed of a release is taken from the moves within this time, ms. */
 const releaseWindowMs = 80
 
 /** A hand on the device: it drags, lets go, and the list glides on by the device's flick curve. */
@@ -18,7 +18,7 @@ export class HandMotion implements Motion {
   private speed = 0
   private drag: { y: number; from: number; moves: { t: number; y: number }[] } | null = null
   private nudged = false
-  /** Where the list is to be once its items are there. */
+  /** The position to take once its items are there. */
   private start: ListPlace | null
   /** A hand has moved it. */
   touched = false
@@ -68,7 +68,7 @@ export class HandMotion implements Motion {
     return { top: toUnits(max > 0 ? this.position : 0), speed: this.speed, jumped: false, by }
   }
 
-  /** Once its item is there; until then at the end, where the next page is asked for. */
+  /** Once its item is there; until then at the end, where the next page is requested. */
   private goToStart(place: ListPlace, max: number): void {
     const top = this.bounds.topOf(place)
     this.position = top === null ? max : top / unitsPerDp

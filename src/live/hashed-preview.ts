@@ -1,29 +1,31 @@
 import { LRUCache } from 'lru-cache'
 import type { PreviewAnswer, PreviewJob } from '../workers/messages.ts'
 
-/** A preview of a few bytes that stands in the feed beside the address. */
+/** A preview of a few bytes that is in the feed beside the address. */
 export type HashedAs = PreviewJob['as']
 
-/** What a preview was drawn as; null: the text is no such hash. */
+/** The drawn preview; null: the text is no such hash. */
 export interface Preview {
   /** A blob address of the picture. */
   url: string
-  /** What working the pixels out took off the main thread, ms. */
+  /** Time to decode the pixels, off the main thread, ms. */
   ms: number
 }
 
-/** So many are kept drawn; some 2 kB each. */
+/** The number of drawn previews that are kept; some 2 kB each. */
 const most = 500
 const drawn = new LRUCache<string, { preview: Preview | null }>({
   max: most,
   dispose: ({ preview }) => preview && URL.revokeObjectURL(preview.url),
 })
-/** Hashes that are being drawn, with all who wait for them. */
+/** Hashes that are being drawn, with all callers that wait for them. */
 const waiting = new Map<string, { id: number; done: ((preview: Preview | null) => void)[] }>()
 let worker: Worker | null = null
 let lastId = 0
 
-/** The preview of a hash, if it has been drawn: at hand at once, so that a cell that is bound again does not flash. */
+/**
+ * The preview of a hash, if it has been drawn: available at once, so that a cell that is bound again does not flash.
+ */
 export const drawnPreview = (as: HashedAs, text: string): Preview | null | undefined =>
   drawn.get(`${as} ${text}`)?.preview
 

@@ -1,4 +1,4 @@
 let asked: MediaQueryList | null = null
 
-/** Whether motion is not wanted; asked for once, and true to what is chosen meanwhile. */
+/** Whether reduced motion is preferred; read once, and kept up to date. */
 export const lessMotion = (): MediaQueryList => (asked ??= matchMedia('(prefers-reduced-motion: reduce)'))

@@ -23,7 +23,7 @@ export class LiveClock extends TimerClock<ReturnType<typeof setTimeout>> {
     this.heldAt ??= super.now()
   }
 
-  /** Time goes on from where it was. */
+  /** Time continues from where it was. */
   goOn(): void {
     if (this.heldAt === null) return
     this.origin += (super.now() - this.heldAt) / 1000

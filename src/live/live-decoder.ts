@@ -7,13 +7,13 @@ import { needsPage, pageDecode } from './page-decode.ts'
 
 export type Picture = ImageBitmap | OffscreenCanvas
 
-/** A decoded picture that goes from one run to the next. */
+/** A decoded picture that is passed from one run to the next. */
 export interface HandedOver {
   picture: Picture
   frames?: ImageBitmap[]
 }
 
-/** Real decodes in workers; the pictures they make are kept here until the loader says that nobody keeps them. */
+/** Real decodes in workers; the pictures are kept here until the loader no longer needs them. */
 export class LiveDecoder implements Decoder {
   readonly pictures = new Map<number, Picture>()
   /** The frames of pictures that play, first one included. */
@@ -48,7 +48,7 @@ export class LiveDecoder implements Decoder {
       worker.postMessage(job)
       return
     }
-    // The worker's place is taken all the same.
+    // It counts as a busy worker all the same.
     const begun = performance.now()
     const us = () => Math.round((performance.now() - begun) * 1000)
     pageDecode(job.body, job.target).then(
@@ -91,7 +91,7 @@ export class LiveDecoder implements Decoder {
     const plain = new OffscreenCanvas(made.width, made.height)
     plain.getContext('2d', { willReadFrequently: true })!.drawImage(image, 0, 0, made.width, made.height)
     const canvas = treat(plain, target) as OffscreenCanvas
-    // Reading a pixel makes the browser decode and draw now, and not when it likes.
+    // Reading a pixel makes the browser decode and draw now, and not later.
     canvas.getContext('2d')!.getImageData(0, 0, 1, 1)
     this.keep(order.rendition, canvas)
     const us = Math.round((performance.now() - start) * 1000)
@@ -113,13 +113,13 @@ export class LiveDecoder implements Decoder {
     this.frames.delete(rendition)
   }
 
-  /** Takes a picture that an earlier run has decoded. */
+  /** Takes over a picture that an earlier run has decoded. */
   take(rendition: number, { picture, frames }: HandedOver): void {
     this.keep(rendition, picture)
     if (frames) this.frames.set(rendition, frames)
   }
 
-  /** Gives a picture away: it is no longer this decoder's to close. */
+  /** Hands a picture over: this decoder no longer closes it. */
   give(rendition: number): HandedOver | null {
     const picture = this.pictures.get(rendition)
     if (!picture) return null

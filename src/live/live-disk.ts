@@ -5,11 +5,13 @@ import type { Disk } from '../core/worlds/ports.ts'
 import { changeDisk, closeDisk, openDisk, readDisk } from './disk-client.ts'
 import { localBody, type PickedFiles } from './local-body.ts'
 
-/** What the list under the hand keeps while it lasts; drives keep theirs under their project's id. */
+/**
+ * The owner under which the hand's list keeps its entries while it lasts; drives keep theirs under their project's id.
+ */
 export const byHand = 'hand'
 
 /**
- * The disk tier's bodies and their index, which a worker keeps. What cannot be written is reported once, and is then
+ * The disk tier's bodies and their index, which a worker keeps. A failed write is reported once, and its body is then
  * not there to be read.
  */
 export class LiveDisk implements Disk {
@@ -17,7 +19,7 @@ export class LiveDisk implements Disk {
   private readonly table: AssetTable
   private readonly trouble: (message: string) => void
   private readonly whose: string
-  /** What the loader's index says of an asset; known once the loader is made. */
+  /** The loader's index entry of an asset; available once the loader is made. */
   entryOf: (asset: number) => DiskEntry | undefined = () => undefined
   private readonly assets: Project['assets']
   private readonly picked: PickedFiles
@@ -82,7 +84,7 @@ export class LiveDisk implements Disk {
     changeDisk({ type: 'clear', disk: this.disk, whose: this.whose })
   }
 
-  /** Nobody is notified any more of what cannot be written. */
+  /** Failed writes are not reported any more. */
   stop(): void {
     closeDisk(this.disk)
   }

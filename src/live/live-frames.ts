@@ -5,8 +5,8 @@ import type { LiveClock } from './live-clock.ts'
 const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, number])) as Record<WorkCause, number>
 
 /**
- * Frames on requestAnimationFrame. Work is measured: whatever time passed since the last mark belongs to the
- * cause that is logged. A frame is presented at the next timestamp, counted in whole refreshes.
+ * Frames on requestAnimationFrame. Work is measured: the time since the last mark belongs to the cause that is logged.
+ * A frame is presented at the next timestamp, counted in whole refreshes.
  */
 export class LiveFrames implements Frames {
   private readonly clock: LiveClock
@@ -26,7 +26,7 @@ export class LiveFrames implements Frames {
   private readonly finish: () => void
   private readonly afterEach: () => void
 
-  /** `finish` does the last of a frame's work; `afterEach` runs behind every frame callback, idle ones too. */
+  /** `finish` does the last of a frame's work; `afterEach` runs after every frame callback, idle ones too. */
   constructor(
     clock: LiveClock,
     gate: Gate,
@@ -73,7 +73,7 @@ export class LiveFrames implements Frames {
     this.run = () => undefined
   }
 
-  /** The gate is open again: a frame that could not be made is. */
+  /** The gate is open again: a frame that had to wait is made. */
   goOn(): void {
     if (!this.missed) return
     this.missed = false
@@ -97,7 +97,7 @@ export class LiveFrames implements Frames {
     this.present(begin)
     this.gate.look()
     if (this.gate.closed) {
-      // What the frame before has shown is what it stopped at.
+      // It stopped at what the frame before has shown.
       this.missed = true
       return
     }

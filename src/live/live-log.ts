@@ -3,10 +3,10 @@ import { RunLog } from '../core/log/run-log.ts'
 import type { Us } from '../core/worlds/ports.ts'
 
 /**
- * The log of a live run. The browser calls back some ms after the refresh that a frame is reported for, and what has
- * arrived until then is in the log already: the frame then counts at the instant of the last of it, so that events
- * stay in the order of their instants. How late it was and what it cost are spans, and stay as they were measured; by
- * how much the frame stands later in the log than it was presented is logged with it.
+ * The log of a live run. The browser calls back some ms after the refresh that a frame is reported for, and what
+ * arrived in between is in the log already: the frame is then logged at the instant of the last of it, so that events
+ * stay in the order of their instants. How late it was and its cost are durations, and stay as they were measured; by
+ * how much the frame is logged later than it was presented is logged with it.
  */
 export class LiveLog extends RunLog {
   override row(kind: number, t: Us, a = 0, b = 0, c = 0, d = 0, x = 0): void {

@@ -2,13 +2,13 @@ import type { Network, TransferEvents, TransferOrder, Us } from '../core/worlds/
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
 import type { OriginClient, SessionHeader } from './origin-client.ts'
 
-/** Transfers that can run at once, cut ones included until they are confirmed. */
+/** The most concurrent transfers, cut ones included until they are confirmed. */
 const mostCounters = 256
-/** How long after a failure the server is looked for, at first and at the most, ms. */
+/** How long after a failure the server is tried again, at first and at the most, ms. */
 const firstLookMs = 300
 const lastLookMs = 10_000
 
-/** ms on the clock that the page and its workers have in common. */
+/** ms on the clock that the page and its workers share. */
 const epochMs = () => performance.timeOrigin + performance.now()
 
 interface Running {
@@ -17,7 +17,7 @@ interface Running {
   release: () => void
   /** Its reply has begun. */
   begun: boolean
-  /** It was begun again in another session. */
+  /** It was started again in another session. */
   again: boolean
 }
 
@@ -29,17 +29,17 @@ export interface LiveNetworkParts {
   headersNow: () => Promise<readonly SessionHeader[]>
   /** Resolves when the server answers again. */
   serverReturns: (signal: AbortSignal, waitMs?: number) => Promise<void>
-  /** What the user should know: reported once each. */
+  /** Messages for the user: reported once each. */
   trouble: (message: string) => void
-  /** The network is there again after requests have failed without it. */
+  /** The network is back after requests have failed without it. */
   returned: () => void
   fetchWorker?: () => Worker
 }
 
 /**
- * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read
- * late what has long arrived. Byte counts lie in shared memory. A session that the server has forgotten is opened
- * again, and what had not begun goes on in it, in a new worker: a worker keeps the policy that it was loaded with.
+ * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read bytes long
+ * after they have arrived. Byte counts are in shared memory. A session that the server has forgotten is opened again,
+ * and what had not started continues in it, in a new worker: a worker keeps the policy that it was loaded with.
  */
 export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
@@ -50,7 +50,7 @@ export class LiveNetwork implements Network {
   private readonly counters: Int32Array<SharedArrayBuffer>
   private readonly freeCounters = Array.from({ length: mostCounters }, (_, i) => i)
   private readonly leaving: number[] = []
-  /** What the times in shared memory are counted from. */
+  /** The origin of the times in shared memory. */
   private readonly epoch = epochMs()
   private readonly stopped = new AbortController()
   private worker: Worker
@@ -114,7 +114,7 @@ export class LiveNetwork implements Network {
       this.confirmCut(transfer, this.bytesOf(cut), 0)
       return
     }
-    // What one frame lets go goes out together.
+    // All transfers that one frame lets go are sent together.
     if (this.leaving.push(transfer) === 1)
       queueMicrotask(() => this.post({ type: 'let-go', ids: this.leaving.splice(0) }))
   }
@@ -133,12 +133,12 @@ export class LiveNetwork implements Network {
       for (const id of [...this.running.keys()]) this.abort(id, (bytes) => this.events!.failed(id, bytes, 'offline'))
   }
 
-  /** Aborted while the network is gone by the script's word. */
+  /** Aborted while the network is gone by a step of the script. */
   get outage(): AbortSignal {
     return this.lost.signal
   }
 
-  /** Something else than a picture could not be had from the server: it is looked for. */
+  /** Something else than a picture could not be loaded from the server: it is tried again. */
   unreachable(): void {
     this.watchReturn()
   }
@@ -186,7 +186,7 @@ export class LiveNetwork implements Network {
       this.confirmCut(id, message.bytes, message.inFlight)
       return
     }
-    // It ended between our letting go and the worker's hearing of it: all of it had come.
+    // It ended before the worker heard that it was let go: all of it had arrived.
     if (this.cutting.has(id) && message.type !== 'head' && message.type !== 'progress')
       this.confirmCut(id, 'bytes' in message ? message.bytes : 0, 0)
     const transfer = this.running.get(id)
@@ -228,8 +228,8 @@ export class LiveNetwork implements Network {
   }
 
   /**
-   * The server has forgotten the session, as it does after a restart: all that runs belongs to it, and goes on in
-   * another one.
+   * The server has forgotten the session, as after a restart: everything that is running belongs to it, and continues
+   * in another one.
    */
   private async recover(): Promise<void> {
     if (this.recovering) return
@@ -257,7 +257,8 @@ export class LiveNetwork implements Network {
   }
 
   /**
-   * The worker could not be loaded, or broke: what it had is lost, and another one is tried when the server answers.
+   * The worker could not be loaded, or failed: its transfers are lost, and another one is tried when the server
+   * answers.
    */
   private workerFailed(): void {
     this.worker.terminate()
@@ -274,7 +275,7 @@ export class LiveNetwork implements Network {
     )
   }
 
-  /** Requests have failed without a network: as soon as the server answers they may be asked for again. */
+  /** Requests have failed without a network: as soon as the server answers they may be sent again. */
   private watchReturn(): void {
     if (this.watching || this.offline) return
     this.watching = true

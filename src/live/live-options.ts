@@ -7,7 +7,7 @@ import type { FeedState, LivePage } from './live-pages.ts'
 import type { PickedFiles } from './local-body.ts'
 import type { SessionHeader } from './origin-client.ts'
 
-/** What a live list is made with. */
+/** The options of a live list. */
 export interface LiveOptions {
   project: Project
   screen: Screen
@@ -15,7 +15,7 @@ export interface LiveOptions {
   script: string | null
   seed: number
   visit: Visit
-  /** Under whose name a drive keeps its disk tier: the project's id. */
+  /** Owner of a drive's disk tier: the project's id. */
   whose: string
   /** What an earlier run has left behind; null: nothing. */
   left: LeftBehind | null
@@ -24,9 +24,9 @@ export interface LiveOptions {
   host: HTMLElement
   /** px on the page for one px of the device. */
   shown: () => number
-  /** Where the list is at first; null: at its top. */
+  /** Initial position of the list; null: its top. */
   start: ListPlace | null
-  /** Pages of the feed that a list before has loaded; what this one loads is added. */
+  /** Pages of the feed that an earlier list has loaded; those that this one loads are added. */
   pages: LivePage[]
   /** How fast arrivals play. */
   pace: () => number
@@ -34,24 +34,24 @@ export interface LiveOptions {
   items: readonly Item[] | null
   /** Pictures that were picked from this machine, by name. */
   picked: PickedFiles
-  /** Headers with secrets, for the hosts that want them. */
+  /** Headers with secrets, for the hosts that need them. */
   headers: readonly SessionHeader[]
-  /** The same as they are known later, for a renewal. */
+  /** The present headers, for a renewal. */
   headersNow: () => Promise<readonly SessionHeader[]>
   /** What the host shows stays there until the list has its first cells. */
   stays: boolean
-  /** What is known of the feed's pages, reported as it changes. */
+  /** The pages of the feed that are known, reported as they change. */
   feed: (state: FeedState) => void
   trouble: (message: string) => void
   ended: (log: RunLog) => void
 }
 
-/** What a list finds when it begins. */
+/** The state that a list finds when it begins. */
 export type Found = 'visit' | 'left' | 'start'
 
-/** What a run leaves behind for the visits after it. */
+/** The state that a run leaves behind for the visits after it. */
 export interface LeftBehind {
   tiers: KeptTiers
-  /** The decoded pictures, in the order of `tiers.memory`; null: not there any more. */
+  /** The decoded pictures, in the order of `tiers.memory`; null: not available any more. */
   pictures: (HandedOver | null)[]
 }

@@ -3,10 +3,10 @@ import type { Item, Screen } from '../core/project/types.ts'
 import type { Pages } from '../core/worlds/ports.ts'
 import { PageFailure, type OriginClient } from './origin-client.ts'
 
-/** The list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
+/** State of the list as a whole: waiting for its first page, empty, shown, or stopped at a page that failed. */
 export type FeedState = { is: 'waiting' | 'shown' | 'empty' } | { is: 'failed'; page: number; message: string }
 
-/** A page that has come; `next`: where the one after it is, for a feed at an address. */
+/** A page that has arrived; `next`: address of the one after it, for a feed at an address. */
 export interface LivePage {
   items: readonly Item[]
   more: boolean
@@ -16,24 +16,24 @@ export interface LivePage {
 export interface LivePagesParts {
   origin: OriginClient
   screen: Screen
-  /** Items that are at hand; null: they are asked for. */
+  /** Items that are already there; null: they are requested. */
   given: readonly Item[] | null
-  /** Pages that a list before has loaded, from the first on; what is loaded now is added. */
+  /** Pages that an earlier list has loaded, from the first on; those loaded now are added. */
   known: LivePage[]
   /** The run is over. */
   signal: AbortSignal
-  /** A page that brings no byte for so long has failed, ms. */
+  /** A page that brings no byte for this long has failed, ms. */
   timeoutMs: number
   /** Aborted while the network is gone. */
   outage: () => AbortSignal
-  /** The server cannot be reached: it is looked for. */
+  /** The server cannot be reached: it is tried again. */
   unreachable: () => void
   report: (state: FeedState) => void
 }
 
 /**
- * The pages of a feed as a live run asks for them: from the origin, through the relay, or already at hand. They go by
- * the same network as pictures.
+ * The pages of a feed for a live run: from the origin, through the relay, or already there. They use the same network
+ * as pictures.
  */
 export function livePages(parts: LivePagesParts): Pages {
   const { origin, screen, given, known, signal, report } = parts
@@ -55,7 +55,7 @@ export function livePages(parts: LivePagesParts): Pages {
     throw new Error('this feed has no items in this browser; open it again in Feed')
   }
   let shown = 0
-  /** What was wrong with the page that failed last, in more words than its reason. */
+  /** The error of the page that failed last, in more words than its reason. */
   let message: string | null = null
   return {
     ask(page, done) {
@@ -94,7 +94,7 @@ export function livePages(parts: LivePagesParts): Pages {
   }
 }
 
-/** Reasons that nobody else has put into words. */
+/** Texts for reasons that have no other. */
 const words: Record<string, string> = {
   'not-granted': 'the app has not been granted the network',
 }

@@ -23,10 +23,10 @@ import { livePages, type FeedState, type LivePage } from './live-pages.ts'
 import { OriginClient } from './origin-client.ts'
 import { serverReturns } from './own-server.ts'
 
-/** Seconds of real time are what the disk tier's freshness is judged by. */
+/** The disk tier's freshness is judged by seconds of real time. */
 const epochMs = () => Math.round(performance.timeOrigin + performance.now())
 
-/** No collector can be seen from a page: garbage is none of a live run's events. */
+/** No collector can be observed from a page: garbage is not part of a live run's events. */
 const unseenHeap: Heap = { churn: () => undefined, garbage: () => 0, collect: () => null }
 
 /** One live visit: the engine in the browser's own world. */
@@ -37,7 +37,7 @@ export class LiveRun {
   hand: HandMotion | null = null
   /** Draws the pictures again: the page shows the device at another size. */
   readonly redraw: () => void
-  /** Shows one stage in every cell; null: what really is. */
+  /** Shows one stage in every cell; null: the real ones. */
   readonly force: (stage: HoldingStage | null) => void
   private readonly clock = new LiveClock()
   private readonly gate = new Gate(this.clock)
@@ -178,8 +178,9 @@ export class LiveRun {
   }
 
   /**
-   * Throws when the server gives no session, or when `signal` says that nobody waits for it any more. `finds`: asked
-   * when the list can be made at once, for what it finds there; a list before it may stay, and be moved, until then.
+   * Throws when the server gives no session, or when `signal` says that it is no longer wanted. `finds`: called when
+   * the list can be made at once, for the state that it finds there; an earlier list may stay, and be scrolled, until
+   * then.
    */
   static async start(
     options: Omit<LiveOptions, Found>,
@@ -195,7 +196,7 @@ export class LiveRun {
     return new LiveRun({ ...options, ...finds() }, origin)
   }
 
-  /** Gives what the tiers hold to the next visit; nothing of it is closed when this run stops. */
+  /** Hands the contents of the tiers to the next visit; nothing of it is closed when this run stops. */
   leaveBehind(): LeftBehind {
     const tiers = keepTiers(this.run.loader, this.table)
     const held = this.run.loader.memory.entries()
@@ -228,7 +229,7 @@ export class LiveRun {
     return this.clock.now() / 1000
   }
 
-  /** Goes on until what is waited for has happened, and pauses there; null: goes on to its end. */
+  /** Continues until the awaited event has happened, and pauses there; null: to the end. */
   step(wanted: Wanted | null, onStandstill: (standstill: Standstill | null) => void): void {
     this.gate.turned = (closed) => {
       if (!closed) this.frames.goOn()
@@ -250,13 +251,13 @@ export class LiveRun {
     this.log.events.note(this.clock.now(), { text })
   }
 
-  /** Ends the visit before its time; what happened so far stays in the log. */
+  /** Ends the visit early; what happened so far stays in the log. */
   cancel(): void {
     this.endReported = true
     this.run.end('cancelled')
   }
 
-  /** Lets go of everything real: fetches, workers, timers, frames. */
+  /** Releases everything real: fetches, workers, timers, frames. */
   stop(): void {
     this.run.end('stopped')
     this.endReported = true

@@ -9,7 +9,7 @@ import type { LiveDecoder, Picture } from './live-decoder.ts'
 
 /** Browsers cannot lay out elements beyond some 16 million px: cells are placed around a base that moves along. */
 const rebaseDp = 1_000_000
-/** How far a cell rises into its place when it enters. */
+/** How far a cell moves up into its place when it enters. */
 const riseDp = 16
 
 interface CellSource {
@@ -32,10 +32,7 @@ interface Placed {
   visible: boolean
   /** The rendition in each slot; undefined: none. */
   shows: (number | undefined)[]
-  /**
-   * The stage that each slot comes to unless it has its picture before the frame is over; undefined: it stays in its
-   * own.
-   */
+  /** The stage of each slot from the end of the frame on, unless it has its picture by then; undefined: no change. */
   stages: (Stage | undefined)[]
   /** It has been recycled and is still to be hidden, unless it is bound before the frame is over. */
   leaves: boolean
@@ -57,7 +54,7 @@ export class LiveSurface implements Surface {
   private forced: HoldingStage | null = null
   private source: CellSource | null = null
   private base = 0
-  /** What was done to these is seen when the frame is over. */
+  /** Changes to these become visible at the end of the frame. */
   private readonly untidy = new Set<Placed>()
 
   constructor(
@@ -79,14 +76,14 @@ export class LiveSurface implements Surface {
     if (!stays) this.show()
   }
 
-  /** Takes the place of what the host has shown until now. */
+  /** Replaces what the host has shown until now. */
   show(): void {
     if (this.isShown) return
     this.isShown = true
     this.host.replaceChildren(this.list)
   }
 
-  /** Where items and geometries come from; known once the run is made. */
+  /** Lookup of items and geometries; available once the run is made. */
   attach(source: CellSource): void {
     this.source = source
   }
@@ -131,15 +128,15 @@ export class LiveSurface implements Surface {
     this.tidyLater(placed)
   }
 
-  /** At the end of the frame, or of whatever else the page does now. */
+  /** At the end of the frame, or of any other task of the page. */
   private tidyLater(placed: Placed): void {
     if (this.untidy.size === 0) queueMicrotask(() => this.tidy())
     this.untidy.add(placed)
   }
 
   /**
-   * Hides what was recycled or cleared in this frame and has come to nothing else in it. Most cells are bound again,
-   * and most slots have their next picture, and stay as they are.
+   * Hides what was recycled or cleared in this frame and not used again in it. Most cells are bound again, and most
+   * slots have their next picture, and stay as they are.
    */
   tidy(): void {
     for (const placed of this.untidy) {
@@ -152,7 +149,7 @@ export class LiveSurface implements Surface {
     if (!this.isShown && this.cells.some((placed) => placed?.visible)) this.show()
   }
 
-  /** A slot comes to the stage that it is to come to, if there is one. */
+  /** Applies a slot's pending stage, if there is one. */
   private enterStage({ cell, view, stages }: Placed, slot: number): void {
     const stage = stages[slot]
     if (stage === undefined) return
@@ -165,7 +162,7 @@ export class LiveSurface implements Surface {
     const placed = this.cells[cell]!
     placed.left = left
     placed.top = top / unitsPerDp
-    // Most rows are as large as the one before.
+    // Most rows have the height of the one before.
     const { style } = placed.view.element
     if (placed.width !== width) style.width = `${width}px`
     if (placed.height !== height) style.height = `${height / unitsPerDp}px`
@@ -226,7 +223,7 @@ export class LiveSurface implements Surface {
     this.list.style.transform = `translate3d(0, ${this.base - dp}px, 0)`
   }
 
-  /** Shows one stage in every cell, whatever really happens; null: what really is. */
+  /** Shows one stage in every cell, whatever the real ones; null: the real ones. */
   force(stage: HoldingStage | null): void {
     this.tidy()
     this.forced = stage
@@ -242,10 +239,10 @@ export class LiveSurface implements Surface {
       })
   }
 
-  /** The list's entrance animation, for a cell that comes in; none for those who want less motion. */
+  /** The list's entrance animation, for a cell that comes in; none with reduced motion. */
   private enter(element: HTMLElement): void {
     const { entrance } = this.screen.layout
-    // What takes the place of the same list with other looks does not come in.
+    // A list that replaces the same one with other looks has no entrance.
     if (!this.isShown || entrance.type === 'none' || entrance.ms === 0 || lessMotion().matches) return
     const from: Keyframe = entrance.type === 'rise' ? { opacity: 0, translate: `0 ${riseDp}px` } : { opacity: 0 }
     element.animate([from, { opacity: 1, translate: '0 0' }], {

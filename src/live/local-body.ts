@@ -1,11 +1,11 @@
 import type { Project } from '../core/project/types.ts'
 
-/** Gives a picked file by its name; null: it is not in this browser. */
+/** A picked file by its name; null: it is not in this browser. */
 export type PickedFiles = (name: string) => Promise<Blob | null>
 
 /**
- * What is on the device already: a packaged picture, a data address (RFC 2397, base64 alone), a picked file. Null: it
- * is not there.
+ * A picture that is on the device already: a packaged picture, a data address (RFC 2397, base64 alone), a picked file.
+ * Null: it is not there.
  */
 export async function localBody(address: string, assets: Project['assets'], picked: PickedFiles): Promise<Blob | null> {
   if (address.startsWith('local:')) return picked(decodeURIComponent(address.slice('local:'.length)))

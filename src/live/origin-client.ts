@@ -8,7 +8,7 @@ import { z } from 'zod'
 import { ownServer, serverFailure } from './own-server.ts'
 import { ServerAway } from './server-away.ts'
 
-/** A browser opens so many connections to one host and port. */
+/** The most connections that a browser opens to one host and port. */
 const connectionsPerPort = 6
 const unpaced: NetworkSettings = {
   name: 'unpaced',
@@ -39,9 +39,9 @@ export interface SessionHeader {
   value: string
 }
 
-/** How long an address is read for. */
+/** How an address is read: time-outs and cancelling. */
 export interface ReadLimits {
-  /** Nobody waits for it any more. */
+  /** It is not wanted any more. */
   signal: AbortSignal
   /** The network is gone. */
   outage: AbortSignal
@@ -49,14 +49,14 @@ export interface ReadLimits {
   stallMs: number
 }
 
-/** Samples and feeds that are opened by hand: no outage is theirs. */
+/** Samples and feeds that are opened by hand: outages do not apply to them. */
 export const byHand = (signal: AbortSignal): ReadLimits => ({
   signal,
   outage: new AbortController().signal,
   stallMs: 15_000,
 })
 
-/** A page of a feed that cannot be loaded: the reason that the log gives, and more words for a person. */
+/** A page of a feed that cannot be loaded: the reason for the log, and more words for a person. */
 export class PageFailure extends Error {
   readonly reason: string
 
@@ -71,7 +71,7 @@ const pageSchema = z.object({
   next: z.string().nullable(),
 })
 
-/** What a session is opened with; a lost one is opened again with the same. */
+/** The options of a session; a lost one is opened again with the same. */
 interface SessionOrder {
   network: NetworkSettings
   seed: number
@@ -83,17 +83,17 @@ const sessionSchema = z.object({
   id: z.string(),
   base: z.string(),
   bases: z.array(z.string()).min(1),
-  /** Real hosts that the relay may ask, as named when the server was started. */
+  /** Real hosts that the relay may contact, as named when the server was started. */
   relay: z.array(z.string()),
 })
 type Session = z.output<typeof sessionSchema>
 
-/** So long the ledger is waited for when a run is over, ms: the run is kept without it. */
+/** How long the ledger is waited for when a run is over, ms: then the run is kept without it. */
 const ledgerMs = 3000
 
 /**
- * One origin session: where its pictures and feeds are, and which port has a connection free. A session that the
- * server has forgotten is opened again in its place, once for all who meet that.
+ * One origin session: where its pictures and feeds are, and which port has a connection free. A session that the server
+ * has forgotten is opened again in its place, once for all callers.
  */
 export class OriginClient {
   private readonly order: SessionOrder
@@ -102,7 +102,7 @@ export class OriginClient {
   private renewing: Promise<void> | null = null
   private renewed = 0
   private closed = false
-  /** What the server is still asked for about this session: it has to be there until that is answered. */
+  /** Calls to the server about this session: it has to be there until they are answered. */
   private asked: Promise<unknown> | null = null
 
   private constructor(order: SessionOrder, session: Session) {
@@ -123,7 +123,7 @@ export class OriginClient {
     return new OriginClient(order, await openSession(order, signal))
   }
 
-  /** A session that is not paced and meets no fault: for samples, not for runs. */
+  /** A session without pacing and faults: for samples, not for runs. */
   static unpaced(headers: readonly SessionHeader[] = []): Promise<OriginClient> {
     return OriginClient.open(unpaced, 1, headers)
   }
@@ -132,19 +132,19 @@ export class OriginClient {
     return this.session.id
   }
 
-  /** Patterns of the real hosts that the relay may ask. */
+  /** Patterns of the real hosts that the relay may contact. */
   get relay(): readonly string[] {
     return this.session.relay
   }
 
-  /** Whether a host is the archive's own, and so served by the origin, or one that the relay may ask. */
+  /** Whether a host is the archive's own, and so served by the origin, or one that the relay may contact. */
   serves(host: string): boolean {
     return isArchive(host) || this.session.relay.some((pattern) => hostMatches(pattern, host))
   }
 
   /**
-   * The real address on a port with a free connection, and what gives the connection back. `transfer`: its number, by
-   * which it can be let go.
+   * The real address on a port with a free connection, and a function that frees the connection. `transfer`: its
+   * number, by which it can be let go.
    */
   take(address: string, transfer: number | null = null): { url: string; release: () => void } {
     const port = this.ports.find((each) => each.active < connectionsPerPort) ?? this.ports[0]!
@@ -160,8 +160,8 @@ export class OriginClient {
   }
 
   /**
-   * Gives the session back to the server, which has room for a hundred of them; what it is still asked for about the
-   * run is answered first. A server that does not get it forgets the session by itself.
+   * Gives the session back to the server, which has room for a hundred of them; pending calls about the run are
+   * answered first. A server that does not get the message forgets the session by itself.
    */
   async close(): Promise<void> {
     if (this.closed) return
@@ -169,11 +169,11 @@ export class OriginClient {
     await Promise.allSettled([this.asked, this.renewing])
     await ownServer
       .delete(`/api/origin/sessions/${this.id}`, { keepalive: true })
-      // Nobody waits for the answer.
+      // The answer is not awaited.
       .catch(() => undefined)
   }
 
-  /** Opens another session in the place of one that the server has forgotten. */
+  /** Opens another session in place of one that the server has forgotten. */
   renewSession(): Promise<void> {
     if (this.closed) return Promise.resolve()
     this.renewing ??= openSession(this.order)
@@ -197,7 +197,8 @@ export class OriginClient {
   }
 
   /**
-   * Asks for an address from the page itself, over its own port; a session that was lost is renewed and asked again.
+   * Requests an address from the page itself, over its own port; a session that was lost is renewed and the request
+   * repeated.
    */
   async ask(address: string, init: RequestInit): Promise<Response> {
     const once = () => fetch(urlOf(address, this.session.base), init)
@@ -207,12 +208,12 @@ export class OriginClient {
     return once()
   }
 
-  /** The text of a feed at a real address, through the relay; throws with what was wrong. */
+  /** The text of a feed at a real address, through the relay; throws a description of the error. */
   async text(address: string, limits: ReadLimits): Promise<Blob> {
     return (await this.read(address, limits)).body
   }
 
-  /** Where transfers are let go. */
+  /** The address to which transfers that are let go are sent. */
   get letGoUrl(): string {
     return `/api/origin/sessions/${this.id}/let-go`
   }
@@ -225,7 +226,7 @@ export class OriginClient {
     return { items: read.data.items, more: read.data.next !== null }
   }
 
-  /** Reads an address to its end; what brings no byte for too long has failed. Throws a PageFailure. */
+  /** Reads an address to its end; one that brings no byte for too long has failed. Throws a PageFailure. */
   private async read(address: string, { signal, outage, stallMs }: ReadLimits): Promise<{ body: Blob; type: string }> {
     const stall = new AbortController()
     let timer: ReturnType<typeof setTimeout> | undefined
@@ -265,13 +266,13 @@ export class OriginClient {
     }
   }
 
-  /** Asks for new credentials with the headers as they are known now; whether they were given. */
+  /** Requests new credentials with the present headers; returns whether they were issued. */
   async renew(host: string, headers: readonly SessionHeader[]): Promise<boolean> {
     const reply = await ownServer.post(`/api/origin/sessions/${this.id}/renew`, { json: { host, headers } }).json()
     return renewedSchema.parse(reply).renewed
   }
 
-  /** What the origin says it has really written for pictures; null: it does not say, or not of the whole run. */
+  /** What the origin reports to have written for pictures; null: no report, or not of the whole run. */
   async ledger(timeoutMs = ledgerMs): Promise<LedgerResponse[] | null> {
     if (this.renewed > 0) return null
     const path = `/api/origin/sessions/${this.id}/ledger`
@@ -298,7 +299,7 @@ async function openSession(order: SessionOrder, signal?: AbortSignal): Promise<S
 
 const portsOf = (session: Session) => session.bases.map((base) => ({ base, active: 0 }))
 
-/** Where an address of the archive, or of a host behind the relay, is found within a session. */
+/** The path of an address of the archive, or of a host behind the relay, within a session. */
 function urlOf(address: string, session: string): string {
   const { host, pathname, search } = new URL(address)
   if (isArchive(host)) return session + pathname + search
@@ -318,7 +319,7 @@ function parsed(text: string): unknown {
   }
 }
 
-/** What our own server says was wrong; null when the answer is not ours. */
+/** The error that our own server reports; null when the answer is not ours. */
 async function saidBy(reply: Response): Promise<string | null> {
   if (!reply.headers.get('content-type')?.startsWith('application/json')) return null
   const said = (await reply.json().catch(() => null)) as { error?: unknown } | null

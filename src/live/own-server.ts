@@ -1,23 +1,23 @@
 import ky, { HTTPError } from 'ky'
 import { ServerAway } from './server-away.ts'
 
-/** So long the server may take for one answer, and so often it is asked again, ms. */
+/** How long the server may take for one answer, ms, and how often it is asked again. */
 const answerMs = 10_000
 const askedAgain = 2
-/** How long after a failed look the next one comes, at first and at the most, ms. */
+/** Delays between attempts to reach the server, at first and at the most, ms. */
 const firstLookMs = 300
 const lastLookMs = 3000
 
 /**
- * Calls to our own server: each has a time-out and is tried again where that can help. Nothing of it is a picture
- * or a page of a feed: those are the network's, and fail as the network does.
+ * Calls to our own server: each has a time-out and is retried where that can help. None of it is a picture or a page of
+ * a feed: those belong to the network, and fail as the network does.
  */
 export const ownServer = ky.create({
   timeout: answerMs,
   retry: { limit: askedAgain, methods: ['get', 'post'], statusCodes: [408, 502, 503, 504], retryOnTimeout: false },
 })
 
-/** What went wrong with a call, for a person: the server's own words, or that it does not answer. */
+/** The error of a call, for a person: the server's own words, or that it does not answer. */
 export async function serverFailure(error: unknown): Promise<Error> {
   if (error instanceof DOMException && error.name === 'AbortError') return error
   if (!(error instanceof HTTPError)) return new ServerAway()
@@ -26,7 +26,7 @@ export async function serverFailure(error: unknown): Promise<Error> {
   return new Error(typeof message === 'string' ? message : `the server answered with status ${error.response.status}`)
 }
 
-/** Resolves when the server answers again; rejects when it is not waited for any more. */
+/** Resolves when the server answers again; rejects when it is not awaited any more. */
 export async function serverReturns(signal: AbortSignal, waitMs = firstLookMs): Promise<void> {
   for (let wait = waitMs; ; wait = Math.min(lastLookMs, wait * 1.6)) {
     await pause(wait, signal)

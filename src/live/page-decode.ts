@@ -1,11 +1,11 @@
 import { decodedSize, type Size, type Target } from '../core/loading/rendition.ts'
 import { treat } from '../workers/treat.ts'
 
-/** A video that has shown no frame for so long is given up, ms. */
+/** A video that has shown no frame for this long is given up, ms. */
 const longestMs = 10_000
-/** A frame that has been sought is drawn after so long at most, ms. */
+/** A frame after a seek is drawn after this long at most, ms. */
 const mostFrameMs = 500
-/** When a frame that cannot be drawn yet is asked for again, ms. */
+/** When a frame that cannot be drawn yet is tried again, ms. */
 const frameMs = 16
 /** The size of a vector picture that names none, px. */
 const vectorPx = 512
@@ -18,8 +18,8 @@ interface PageDecoded extends Size {
 export const needsPage = (type: string) => type.startsWith('video/') || type.startsWith('image/svg')
 
 /**
- * Decodes what only the page can, at the px that are wanted; width and height are the source's. Throws when it is no
- * such picture.
+ * Decodes what only the page can, at the wanted px; width and height are the source's. Throws when it is no such
+ * picture.
  */
 export function pageDecode(body: Blob, target: Target): Promise<PageDecoded> {
   return body.type.startsWith('video/') ? cutPoster(body, target) : drawVector(body, target)
@@ -38,7 +38,7 @@ async function cutPoster(body: Blob, target: Target): Promise<PageDecoded> {
     const wanted = typeof target.moments === 'object' ? target.moments.ms / 1000 : 0
     const last = Number.isFinite(video.duration) ? Math.max(0, video.duration - 0.001) : wanted
     if (wanted > 0) {
-      // What is drawn follows the event: right after the seek it may still be the frame before it.
+      // The drawn picture lags behind the event: right after the seek it may still be the frame before it.
       await orLate(first)
       const [seeked, frame] = [once(video, 'seeked'), nextFrame(video)]
       video.currentTime = Math.min(wanted, last)
@@ -78,7 +78,7 @@ async function asTarget(
   return { bitmap: treated instanceof OffscreenCanvas ? treated.transferToImageBitmap() : treated, ...source }
 }
 
-/** When the browser has another frame to draw than before. */
+/** Resolves when the browser has another frame to draw than before. */
 const nextFrame = (video: HTMLVideoElement) =>
   new Promise<void>((resolve) => video.requestVideoFrameCallback(() => resolve()))
 
@@ -87,8 +87,8 @@ const orLate = (frame: Promise<void>) =>
   Promise.race([frame, new Promise<void>((resolve) => setTimeout(resolve, mostFrameMs))])
 
 /**
- * The bitmap of what is drawn. A browser may say that a video's frame is there a moment before it can be drawn: it is
- * asked again.
+ * The bitmap of the present frame. A browser may report that a video's frame is there a moment before it can be drawn:
+ * it is tried again.
  */
 async function bitmapOf(drawn: HTMLVideoElement | HTMLImageElement, size: ImageBitmapOptions): Promise<ImageBitmap> {
   const until = performance.now() + longestMs

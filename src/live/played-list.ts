@@ -5,7 +5,7 @@ import { assetUrls } from './asset-urls.ts'
 import { CellView } from './cell-view.ts'
 import type { Picture } from './live-decoder.ts'
 
-/** A picture that is wanted: which rendition of the run, for which item's slot, at how many px. */
+/** A picture to show: which rendition of the run, for which item's slot, at how many px. */
 export interface WantedPicture {
   rendition: number
   item: Item

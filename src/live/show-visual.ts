@@ -6,10 +6,10 @@ import { drawnPreview, drawPreview, type HashedAs, type Preview } from './hashed
 const isPreview = (text: string) =>
   text.length < 20_000 && /^(data:image\/(png|jpeg|webp|gif|avif);base64,)?[A-Za-z0-9+/]+=*$/.test(text)
 
-/** The item that a placeholder stands for: a preview that is drawn later is shown if it still does. */
+/** The item that a placeholder is shown for: a preview that is drawn later is shown if it is still the same. */
 const standsFor = new WeakMap<HTMLElement, Item>()
 
-/** Shows what stands in for the picture of an item. */
+/** Shows the stand-in for the picture of an item. */
 export function showVisual(
   placeholder: HTMLElement,
   item: Item,
@@ -49,7 +49,7 @@ export function showVisual(
   }
 }
 
-/** A preview that has to be drawn first comes when it is there. */
+/** A preview that has to be drawn first is shown when it is there. */
 function showHashed(placeholder: HTMLElement, item: Item, as: HashedAs, text: string): void {
   const show = ({ url }: Preview) => (placeholder.style.background = `center / 100% 100% url("${url}")`)
   const known = drawnPreview(as, text)
@@ -61,7 +61,7 @@ function showHashed(placeholder: HTMLElement, item: Item, as: HashedAs, text: st
     })
 }
 
-/** What style sheets know a visual by. A hash is smooth as it is drawn; other previews are blurred. */
+/** The name of a visual in style sheets. A hash is smooth as it is drawn; other previews are blurred. */
 function nameOf(visual: Visual): string {
   if (visual.type === 'drawn') return visual.shape
   return visual.type === 'preview' && visual.as !== 'data' ? 'hashed-preview' : visual.type

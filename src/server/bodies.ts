@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { networkSchema } from '../core/project/world-schema.ts'
 import { lastingHeaders, secretHeaders } from './relay/secret-headers.ts'
 
-/** What a new origin session is asked for with. */
+/** The request for a new origin session. */
 export const sessionBody = z.object({
   network: networkSchema,
   seed: z.int().min(0).max(4_294_967_295).default(1),
@@ -17,7 +17,7 @@ export const letGoBody = z.object({ transfers: z.array(z.int()).max(100_000) })
 /** The host whose credentials are renewed, with its headers as they are known now. */
 export const renewBody = z.object({ host: z.string(), headers: secretHeaders.default([]) })
 
-/** What a recording of a real app is begun with. */
+/** The request for a recording of a real app. */
 export const recordingBody = z.object({
   name: z.string().max(200).default(''),
   upstream: z.union([
@@ -32,10 +32,12 @@ export const recordingBody = z.object({
 })
 export type RecordingOrder = z.output<typeof recordingBody>
 
-/** What someone marks while it is recorded. */
+/** A mark that the user sets during a recording. */
 export const markBody = z.object({ text: z.string().max(2000).default('mark') })
 
-/** The body of a request; 400 when it is not as it has to be. What was found is not named: it may be a secret. */
+/**
+ * The body of a request; 400 when it is not valid. Its contents are not repeated in the error: they may be a secret.
+ */
 export function readBody<Schema extends z.ZodType>(ctx: Context, schema: Schema): z.output<Schema> {
   const read = schema.safeParse(ctx.request.body ?? {})
   if (read.success) return read.data

@@ -1,7 +1,7 @@
 import type { Middleware } from 'koa'
 import { sessionLostHeader } from '../core/network/origin-headers.ts'
 
-/** Pictures, feeds, what real hosts answer, and answers to the app's calls. */
+/** Pictures, feeds, responses of real hosts, and answers to the app's calls. */
 const notTheApp = /^\/(origin|relay|recordings|api)(\/|$)/
 
 /**
@@ -28,7 +28,7 @@ export function guard(ports: () => { app: number; all: readonly number[] }): Mid
     ctx.set('X-Content-Type-Options', 'nosniff')
     ctx.set('Referrer-Policy', 'no-referrer')
     ctx.set('Cross-Origin-Resource-Policy', 'cross-origin')
-    // Whatever is not the app itself is never a page of it: opened as one, it runs nothing and reaches nothing.
+    // Responses that are not the app itself are never a page of it: opened as one, it runs nothing and reaches nothing.
     if (notTheApp.test(ctx.path)) ctx.set('Content-Security-Policy', "sandbox; default-src 'none'")
     if (origin !== '') {
       ctx.set('Access-Control-Allow-Origin', origin)

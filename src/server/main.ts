@@ -5,7 +5,7 @@ import { readRelayHosts } from './relay/relay-rules.ts'
 import { relayTimeoutMs } from './relay/relay-routes.ts'
 import { startServer } from './server.ts'
 
-/** Starts the server for a person: says where it is, or in one line why it could not start. Never returns a fault. */
+/** Starts the server for a person: prints its address, or in one line why it could not start. Never throws. */
 export async function serve(portText: string | undefined): Promise<number> {
   const port = portText === undefined || portText === '' ? 4173 : Number(portText)
   if (!Number.isInteger(port) || port < 0 || port > 65_535)

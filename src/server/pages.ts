@@ -6,18 +6,18 @@ import send from 'koa-send'
 const yearMs = 31_536_000_000
 
 /**
- * Where the build puts the scripts of workers. The policy of a worker is that of its own response, also a year later.
+ * The build's folder for the scripts of workers. The policy of a worker is that of its own response, also a year later.
  */
 const workerPath = /^\/assets\/workers\//
-/** The only one that asks the extra ports, which need not be the same after each start. */
+/** The only one that contacts the extra ports, which need not be the same after each start. */
 const fetchWorker = /^\/assets\/workers\/fetch-worker-/
-/** The others compute, and ask nobody. */
+/** The others compute, and contact nothing. */
 const computesOnly = "default-src 'none'; script-src 'self'"
 
 /**
- * Serves the built app; every path that names no file is a view of the app. What is cached for long carries
- * nothing that changes between two starts: the pages, and the worker whose policy names the extra ports, are
- * revalidated at each use (docs/decisions/020-policy-of-the-fetch-worker.md).
+ * Serves the built app; every path that names no file is a view of the app. What is cached for long carries nothing
+ * that changes between two starts: the pages, and the worker whose policy names the extra ports, are revalidated at
+ * each use (docs/decisions/020-policy-of-the-fetch-worker.md).
  */
 export function pages(folder: string, extraPorts: () => readonly number[]): Middleware {
   const root = resolve(folder)
@@ -35,8 +35,8 @@ export function pages(folder: string, extraPorts: () => readonly number[]): Midd
     else if (!isAsset) ctx.set('Content-Security-Policy', policy([]))
     const path = isFile ? ctx.path : '/index.html'
     const forLong = isAsset && !connects
-    // The build puts compressed files beside the plain ones (scripts/set-up.mjs); koa-send takes one that the client
-    // does.
+    // The build puts compressed files beside the plain ones (scripts/set-up.mjs); koa-send sends one that the client
+    // accepts.
     ctx.vary('Accept-Encoding')
     await send(ctx, path, {
       root,
@@ -57,7 +57,7 @@ function isFileOf(root: string, path: string): boolean {
   return path.length > 1 && !path.endsWith('/') && file.startsWith(root) && existsSync(file)
 }
 
-/** The pictures come over the extra ports, and workers alone fetch them. */
+/** Pictures come over the extra ports, and only workers fetch them. */
 function policy(ports: readonly number[]): string {
   const origins = ports.flatMap((port) => [`http://127.0.0.1:${port}`, `http://localhost:${port}`])
   return [

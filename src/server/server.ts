@@ -18,14 +18,14 @@ import { resolveByDns } from './relay/relay-fetch.ts'
 import { relayRoutes, relayTimeoutMs, type Relay } from './relay/relay-routes.ts'
 import { letGoBody, readBody, renewBody, sessionBody } from './bodies.ts'
 
-/** A browser opens six connections to a host; so many extra ports carry the most fetch slots there can be. */
+/** A browser opens six connections to a host; this many extra ports carry the most fetch slots that can be set. */
 const extraPorts = 11
-/** Extra ports are taken from here on where they are free, the same ones for the same port of the app. */
+/** Extra ports are taken from this number on where they are free, the same ones for the same port of the app. */
 const extraFrom = 20_000
 const extraBlocks = 1000
-/** What reading a compressed body ends with that is none. */
+/** The error of a compressed body that is not one. */
 const brokenBody = /^(Z_|ERR__ERROR_FORMAT)/
-/** What a response ends with when its client goes away. */
+/** The error of a response whose client goes away. */
 const clientLeft = new Set(['ECONNRESET', 'EPIPE', 'ERR_STREAM_PREMATURE_CLOSE'])
 
 export interface ServerOptions {
@@ -35,7 +35,7 @@ export interface ServerOptions {
   /** A folder of the user's own pictures. */
   pictures: string | null
   log?: Logger
-  /** Real hosts that the relay may ask; by default it is off. */
+  /** Real hosts that the relay may contact; by default it is off. */
   relay?: Relay
   /** Where recordings are kept, so that they outlive the server; null: only in memory. */
   recordings?: string | null
@@ -61,7 +61,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
 
   const app = new Koa()
   app.on('error', (error: NodeJS.ErrnoException) => {
-    // A client that goes away while it is answered is none of our faults: a cancelled request does just that.
+    // A client that goes away while it is answered is not an error of ours: a cancelled request does just that.
     if (!clientLeft.has(error.code ?? '')) log.error(error)
   })
   app.use(async (ctx, next) => {
@@ -203,9 +203,9 @@ async function listenNear(servers: Server[], handle: ReturnType<Koa['callback']>
 }
 
 /**
- * So many connections wait while this process is busy. A list that flies past cuts hundreds of requests a second, each
- * with its connection; one for which there is no room is not refused, but tries again a second later, then after two,
- * and after four: the pictures of a whole drive came ten seconds late.
+ * How many connections wait while this process is busy. A list that flies past cuts hundreds of requests a second, each
+ * with its connection; one for which there is no room is not refused, but retried by the system after a second, then
+ * two, then four: the pictures of a whole drive came ten seconds late.
  */
 const waitingConnections = 4096
 

@@ -3,7 +3,7 @@ import { decodedSize, maxPixels, type Size, type Target } from '../core/loading/
 import { treat } from './treat.ts'
 import type { DecodeAnswer, DecodeJob } from './messages.ts'
 
-/** Enough of a file to find its px in the header, behind large metadata too. */
+/** Enough of a file to find its px in the header, after large metadata too. */
 const headerBytes = 262_144
 
 declare const self: DedicatedWorkerGlobalScope
@@ -73,7 +73,7 @@ async function everyFrame(body: Blob, target: Target): Promise<Decoded> {
   }
 }
 
-/** A decoded frame at the px that are wanted, with what is made of it at decode. */
+/** A decoded frame at the wanted px, with its treatments and shape. */
 async function made(full: ImageBitmap, source: Size, target: Target): Promise<ImageBitmap> {
   const size = decodedSize(source, target)
   const plain = size.width === source.width && size.height === source.height ? full : await shrink(full, size)

@@ -2,20 +2,20 @@ import Dexie, { type Table } from 'dexie'
 import type { DiskEntry } from '../core/loading/disk-tier.ts'
 
 interface StoredBody {
-  /** Whose it is, and its address. */
+  /** Owner and address. */
   place: string
   type: string
   bytes: ArrayBuffer
 }
 
-/** What the index keeps of a body. */
+/** The index entry of a body. */
 interface StoredEntry {
   place: string
   whose: string
   entry: DiskEntry
 }
 
-/** A change of what is on disk. `disk`: the run that asks for it, and is notified when it fails. */
+/** A change on disk. `disk`: the run that makes it, and is notified when it fails. */
 export type DiskChange =
   | { type: 'write'; disk: number; place: string; whose: string; entry: DiskEntry; body: Blob }
   | { type: 'renew'; disk: number; place: string; whose: string; entry: DiskEntry }
@@ -30,29 +30,29 @@ class Tables extends Dexie {
     super('tile-tug-disk')
     this.version(1).stores({ bodies: 'address' })
     this.version(2).stores({ entries: 'identity, at' })
-    // What was kept before belonged to no project: it is a cache, and is let go.
+    // Earlier entries had no owner: it is a cache, and they are dropped.
     this.version(3).stores({ bodies: null, entries: null, files: 'place', index: 'place, whose' })
   }
 }
 
-/** Changes are made when none has come for so long, ms: while pictures pour in, the list needs the processor more. */
+/** Changes are made when none has come for this long, ms: while pictures pour in, the list needs the processor more. */
 const restMs = 250
 /** They are put off no longer than this, ms. */
 const mostMs = 1000
 
 /**
  * Bodies of the live disk tiers and their index, in IndexedDB. Changes are made in their order, those of one burst
- * together, a moment after they are asked for. What is not written yet is read all the same.
+ * together, a moment after they are requested. Reads include what is not written yet.
  */
 export class DiskStore {
   private readonly tables = new Tables()
   private readonly failed: (disk: number, error: unknown) => void
-  /** What is written now, and what comes after it. */
+  /** What is being written now, and what comes after it. */
   private making: readonly DiskChange[] = []
   private waiting: DiskChange[] = []
   private working: Promise<void> | null = null
   private timer: ReturnType<typeof setTimeout> | undefined
-  /** Since when the first of them waits, ms. */
+  /** When the first of them began to wait, ms. */
   private since: number | null = null
 
   /** `failed`: a change of this run was lost. */
@@ -72,7 +72,7 @@ export class DiskStore {
     })
   }
 
-  /** What a place will hold once all changes are made; undefined: none of them touches it. */
+  /** The content of a place once all changes are made; undefined: no change affects it. */
   private toCome(place: string): Blob | null | undefined {
     for (const changes of [this.waiting, this.making]) {
       const last = changes.findLast(
@@ -95,7 +95,7 @@ export class DiskStore {
     if (this.waiting.length > 0) await this.work()
   }
 
-  /** The index of what someone has on disk, least recently written first. */
+  /** The index of an owner's entries, least recently written first. */
   async kept(whose: string): Promise<DiskEntry[]> {
     await this.flush()
     const found = await this.tables.index.where('whose').equals(whose).toArray()
@@ -124,7 +124,7 @@ export class DiskStore {
     if (this.waiting.length > 0) this.plan()
   }
 
-  /** One that cannot be made takes none of the others with it. */
+  /** A change that cannot be made does not take the others with it. */
   private async attempt(changes: readonly DiskChange[]): Promise<void> {
     try {
       await this.make(changes)
@@ -152,7 +152,9 @@ export class DiskStore {
   }
 }
 
-/** What a row of changes comes to: who is emptied first, then a body, or none, and an entry for each place. */
+/**
+ * The net result of a series of changes: the owners to empty first, then a body, or none, and an entry for each place.
+ */
 function outcomeOf(changes: readonly DiskChange[]) {
   const cleared = new Set<string>()
   const bodies = new Map<string, Blob | null>()
@@ -179,5 +181,5 @@ function outcomeOf(changes: readonly DiskChange[]) {
   return { cleared, bodies, entries }
 }
 
-/** Whether a place is someone's. */
+/** Whether a place is an owner's. */
 const isOf = (place: string, whose: string) => place.startsWith(`${whose} `)

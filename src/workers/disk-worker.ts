@@ -5,7 +5,7 @@ import type { FromDisk, ToDisk } from './messages.ts'
 declare const self: DedicatedWorkerGlobalScope
 
 const answer = (message: FromDisk) => self.postMessage(message)
-/** Of several that failed together, the first one's reason is given. */
+/** Of several that failed together, the first one's reason is reported. */
 const nameOf = (error: unknown): string => {
   const why = error instanceof Dexie.BulkError ? error.failures[0] : error
   return why instanceof Error ? why.name : 'unknown error'

@@ -7,9 +7,9 @@ const reportedShare = 0.1
 const unknownLength = 64_000
 
 /**
- * A transfer that is let go is read on until all that the origin says it wrote has come, so that both sides know the
- * same bytes, however busy the machine is. It is given up, ms, where the origin does not say what it wrote, and where
- * that does not come: on this machine what was written is under way, and comes.
+ * A transfer that is let go is read on until all that the origin reports to have written has arrived, so that both
+ * sides know the same bytes, however busy the machine is. It is given up after so many ms when the origin does not
+ * report, and when the bytes do not arrive: on this machine written bytes are in flight, and do arrive.
  */
 const mostAsking = 10_000
 const mostComing = 30_000
@@ -18,13 +18,13 @@ declare const self: DedicatedWorkerGlobalScope
 
 const running = new Map<number, AbortController>()
 const received = new Map<number, number>()
-/** Transfers that were let go: what they had received then, and what the origin says it wrote. */
+/** Transfers that were let go: what they had received then, and what the origin reports to have written. */
 const leaving = new Map<number, { bytes: number; written: number; timer: ReturnType<typeof setTimeout> }>()
 let letGoUrl = ''
 let epoch = 0
 let counters = new Int32Array(new SharedArrayBuffer(4))
 
-/** Addresses that this worker's own policy has kept it from. */
+/** Addresses that this worker's own policy has blocked. */
 const blocked = new Set<string>()
 self.addEventListener('securitypolicyviolation', (event) =>
   blocked.add(originOf((event as SecurityPolicyViolationEvent).blockedURI)),
@@ -49,7 +49,7 @@ self.onmessage = ({ data }: MessageEvent<ToFetcher>) => {
 }
 
 async function letGo(all: number[]): Promise<void> {
-  // One that is not running has ended meanwhile, and has been reported as such.
+  // A transfer that is not running has ended meanwhile, and has been reported as such.
   const ids = all.filter((id) => running.has(id))
   if (ids.length === 0) return
   for (const id of ids)
@@ -63,7 +63,7 @@ async function letGo(all: number[]): Promise<void> {
     })
     written = ((await reply.json()) as { written: (number | null)[] }).written
   } catch {
-    // The server has gone: there is nothing more to come, and the abort below is all there is to do.
+    // The server is gone: nothing more arrives, and the abort below is all there is to do.
     for (const id of ids) if (leaving.has(id)) cut(id)
     return
   }
@@ -93,7 +93,7 @@ function cut(id: number): void {
   received.delete(id)
 }
 
-/** One transfer; its bytes are counted in shared memory as they come, so that nobody has to ask for them. */
+/** One transfer; its bytes are counted in shared memory as they arrive, so that nobody has to ask for them. */
 async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'start' }>): Promise<void> {
   const abort = new AbortController()
   running.set(id, abort)
@@ -132,7 +132,7 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
   }
 }
 
-/** Whether our own policy refused an address: the browser says so in an event of its own, a moment later. */
+/** Whether our own policy refused an address: the browser reports it in an event of its own, a moment later. */
 async function wasBlocked(url: string): Promise<boolean> {
   await new Promise((resolve) => setTimeout(resolve))
   return blocked.has(originOf(url))

@@ -5,11 +5,11 @@ import type { ReplyHead } from '../core/worlds/ports.ts'
 import type { DiskChange } from './disk-store.ts'
 import type { Answer, JobName, Order } from './jobs/jobs.ts'
 
-/** A long list of items, which goes over once for all jobs that have it. */
+/** A long list of items, sent once for all jobs that have it. */
 export interface ListMessage {
   type: 'list'
   id: number
-  /** null: the worker lets go of it. */
+  /** null: the worker drops it. */
   items: readonly Item[] | null
 }
 
@@ -62,11 +62,11 @@ export type FromFetcher =
   | { type: 'progress'; id: number; bytes: number }
   | { type: 'done'; id: number; bytes: number; body: Blob }
   | { type: 'failed'; id: number; bytes: number; reason: 'redirects' | 'truncated' | 'offline' }
-  /** The server has forgotten the session: the transfer never began. */
+  /** The server has forgotten the session: the transfer never started. */
   | { type: 'session-lost'; id: number }
-  /** The worker's own policy does not let it ask there. */
+  /** The worker's own policy does not allow the address. */
   | { type: 'blocked'; id: number; origin: string }
-  /** `bytes` had come when it was let go, `inFlight` came after that. */
+  /** `bytes` had arrived when it was let go, `inFlight` arrived after that. */
   | { type: 'aborted'; id: number; bytes: number; inFlight: number }
 
 /** A preview of a few bytes, to be drawn. `text`: a blurhash, or a thumbhash in base64. */
@@ -76,19 +76,19 @@ export interface PreviewJob {
   text: string
 }
 
-/** What came of it. `us`: what working its pixels out took. */
+/** The drawn preview. `us`: the time to decode its pixels. */
 export type PreviewAnswer = { id: number; ok: true; us: number; picture: Blob } | { id: number; ok: false; why: string }
 
-/** What the disk worker is asked. Reads of a frame come together and are answered together. */
+/** Orders to the disk worker. Reads of a frame are sent together and answered together. */
 export type ToDisk =
   | { type: 'read'; id: number; places: readonly string[] }
   | { type: 'kept'; id: number; whose: string }
-  /** What waits to be written is written now. */
+  /** Pending writes are made now. */
   | { type: 'flush' }
   | DiskChange
 
 export type FromDisk =
   | { type: 'read'; id: number; bodies: readonly (Blob | null)[] }
   | { type: 'kept'; id: number; entries: DiskEntry[] }
-  /** A change that this run asked for was lost. `error`: its name. */
+  /** A change that this run made was lost. `error`: its name. */
   | { type: 'failed'; disk: number; error: string }

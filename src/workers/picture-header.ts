@@ -1,6 +1,6 @@
 /**
- * Reads the px of an encoded picture from its header: PNG, JPEG, GIF, WebP and AVIF. Null when the bytes are
- * none of these or end before the size. Orientation is not applied.
+ * Reads the px of an encoded picture from its header: PNG, JPEG, GIF, WebP and AVIF. Null when the bytes are none of
+ * these or end before the size. Orientation is not applied.
  */
 export function pictureHeader(bytes: Uint8Array): { width: number; height: number } | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)

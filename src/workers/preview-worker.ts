@@ -2,7 +2,7 @@ import { decode as decodeBlurhash, isBlurhashValid } from 'blurhash'
 import { thumbHashToRGBA } from 'thumbhash'
 import type { PreviewAnswer, PreviewJob } from './messages.ts'
 
-/** The longer side of what a blurhash is drawn at, px: it holds no more than a few waves. */
+/** The longer side at which a blurhash is drawn, px: it holds no more than a few waves. */
 const side = 32
 
 declare const self: DedicatedWorkerGlobalScope
@@ -41,7 +41,7 @@ function fromBlurhash(text: string): Pixels {
 /** `text`: base64 of the hash's bytes. */
 function fromThumbhash(text: string): Pixels {
   const bytes = Uint8Array.from(atob(text), (character) => character.charCodeAt(0))
-  // Five bytes of head, and at least the waves of lightness behind it.
+  // Five bytes of head, followed by at least the waves of lightness.
   if (bytes.length < 8 || bytes.length > 64) throw new Error('it is not a thumbhash')
   const { w, h, rgba } = thumbHashToRGBA(bytes)
   return { width: w, height: h, pixels: rgba }

@@ -4,11 +4,11 @@ import type { ListMessage } from './messages.ts'
 
 type Json = Record<string, unknown>
 
-/** Lists shorter than this go over with their job. */
+/** Shorter lists are sent with their job. */
 const longFrom = 200
-/** A worker keeps so many lists. */
+/** The number of lists that a worker keeps. */
 const mostLists = 6
-/** The parts of orders that are whole files, and so may hold lists of items. */
+/** The parts of orders that are whole files, and so may contain lists of items. */
 const files = ['project', 'raw', 'other'] as const
 
 const ids = new WeakMap<object, number>()
@@ -21,11 +21,11 @@ function idOf(items: readonly Item[]): number {
   return last
 }
 
-/** What one worker has been given: each long list of items goes over once, not with every order that has it. */
+/** The lists that one worker has been sent: each long list of items is sent once, not with every order that has it. */
 export class ListSender {
   private readonly sent = new Set<number>()
 
-  /** The order as it goes over, and the lists that have to go over before it. */
+  /** The order as it is sent, and the lists that have to be sent before it. */
   detach<Order extends object>(order: Order): { order: Order; lists: ListMessage[] } {
     const lists: ListMessage[] = []
     const take = (items: readonly Item[]) => {
@@ -48,7 +48,7 @@ export class ListSender {
   }
 }
 
-/** The lists that a worker was given. */
+/** The lists that a worker has received. */
 export class ListReceiver {
   private readonly lists = new Map<number, readonly Item[]>()
 

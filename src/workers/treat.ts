@@ -8,8 +8,8 @@ function canvasOf({ width, height }: Size): Context {
 }
 
 /**
- * What is made of a picture at decode, once: treatments in their order, then its shape. The picture itself when there
- * is nothing to make.
+ * Applies treatments in their order and then the shape to a picture, once, at decode. Returns the picture itself when
+ * there is nothing to apply.
  */
 export function treat(picture: Drawn, target: Target): Drawn {
   let context: Context | null = null

@@ -173,7 +173,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
           gains.
         </p>
       )}
-      {/* Shown before the first result, so that results find their place and the page does not make one for them while it is busy. */}
+      {/* Shown before the first result, so that its place is there already. */}
       {(sweep.varied.length > 0 || done.length > 0) && (
         <div className="tt-sweep-columns">
           <section className="tt-card" aria-label="Trade-off">

@@ -1,7 +1,7 @@
 import type { Step } from '../project/types.ts'
 
 /**
- * Puts a step so many ms later (or earlier): the wait before it grows and the one behind it shrinks, so that what
+ * Moves a step later (or earlier) by so many ms: the wait before it grows and the one after it shrinks, so that what
  * follows stays.
  */
 export function moveStep(steps: readonly Step[], at: number, ms: number): Step[] {
@@ -17,13 +17,13 @@ export function moveStep(steps: readonly Step[], at: number, ms: number): Step[]
   return next
 }
 
-/** Puts steps behind one, with a wait before them so that they do not coincide. */
+/** Inserts steps after one, with a wait before them so that they do not coincide. */
 export function insertSteps(steps: readonly Step[], behind: number, added: readonly Step[]): Step[] {
   const at = Math.max(0, Math.min(steps.length, behind + 1))
   return [...steps.slice(0, at), ...added, ...steps.slice(at)]
 }
 
-/** Takes a step out; the time that it took stays as a wait, and waits that meet become one. */
+/** Removes a step; its time stays as a wait, and adjacent waits become one. */
 export function removeStep(steps: readonly Step[], at: number): Step[] {
   const gone = steps[at]
   if (!gone) return [...steps]

@@ -2,7 +2,7 @@ import type { Device } from '../project/types.ts'
 import { decay } from '../numbers/decay.ts'
 
 export interface Glide {
-  /** dp from where the flick began. */
+  /** dp from the start of the flick. */
   moved: number
   /** dp/s, with its sign. */
   speed: number
@@ -12,9 +12,9 @@ export interface Glide {
 type Curve = Pick<Device['flick'], 'curve' | 'timeMs' | 'stopDpPerS'>
 
 /**
- * Where a flick of v dp/s is after t ms. Exponential: the speed falls by e every `timeMs`, and it rests when
- * it is slower than the stop speed, having gone v × τ × (1 − stop ÷ |v|). Steady: the speed falls evenly to
- * zero within 2 τ, having gone v × τ.
+ * The position of a flick of v dp/s after t ms. Exponential: the speed falls by e every `timeMs`, and it rests when it
+ * is slower than the stop speed, having gone v × τ × (1 − stop ÷ |v|). Steady: the speed falls evenly to zero within 2
+ * τ, having gone v × τ.
  */
 export function glide(v: number, t: number, curve: Curve): Glide {
   const speed = v < 0 ? -v : v

@@ -1,29 +1,29 @@
 import type { Step } from '../project/types.ts'
 
-/** Where a hand had the list: ms since the recording began, dp. */
+/** Position of the list under a hand: ms since the recording began, dp. */
 export interface Sample {
   ms: number
   top: number
 }
 
-/** A replay may be this far from what was recorded, dp. */
+/** A replay may differ from the recording by this much, dp. */
 const toleranceDp = 0.4
 /** Steps are written to the µs and to a thousandth of a dp. */
 const fine = (value: number) => Math.round(value * 1000) / 1000
 
-/** A visit begins before its feed is there, and the hand had a list with pictures already: so long it waits, ms. */
+/** A visit begins before its feed is there, while the hand had a list with pictures already: the wait for that, ms. */
 const feedWaitMs = 1500
 
 /**
- * What a hand did on the device as a script. It waits for the feed, however long that takes; where the hand paused it
- * pauses. `top`: where the list was when the recording began, dp; `samples`: the frames that moved it; `frameMs`: how
- * long a frame lasts.
+ * A hand's recording as a script. It waits for the feed, however long that takes; where the hand paused it pauses.
+ * `top`: position of the list when the recording began, dp; `samples`: the frames that moved it; `frameMs`: the
+ * duration of a frame.
  */
 export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: number): Step[] {
   const all: Sample[] = [{ ms: 0, top }]
   for (const sample of samples) {
     const last = all.at(-1)!
-    // Frames that leave the list where it was are not logged: it was at rest until a frame before this one.
+    // Frames that do not move the list are not logged: it was at rest until the frame before this one.
     if (sample.ms - last.ms > 1.5 * frameMs) all.push({ ms: sample.ms - frameMs, top: last.top })
     all.push(sample)
   }
@@ -32,8 +32,8 @@ export function scriptOfHand(top: number, samples: readonly Sample[], frameMs: n
 
 /**
  * A recorded gesture as a script: straight drags between those samples that describe it to within the tolerance, so
- * that it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a way to the
- * place where the hand began, when that is not the top.
+ * that it replays the same on any device, whatever its flicks do. Rest becomes a wait. It begins with a move to the
+ * hand's first position, when that is not the top.
  */
 export function scriptOfRecording(samples: readonly Sample[]): Step[] {
   const first = samples[0]
@@ -51,7 +51,7 @@ export function scriptOfRecording(samples: readonly Sample[]): Step[] {
 }
 
 /**
- * Keeps the samples from which straight lines reach all others (Douglas and Peucker's way, without recursion).
+ * Keeps the samples between which straight lines are near all others (Douglas–Peucker algorithm, without recursion).
  */
 function simplify(samples: readonly Sample[]): Sample[] {
   const keep = new Uint8Array(samples.length)

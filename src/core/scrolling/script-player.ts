@@ -4,7 +4,7 @@ import type { Device, Step } from '../project/types.ts'
 import type { Clock, Us } from '../worlds/ports.ts'
 import { glide } from './flick.ts'
 
-/** Where the list is at a frame: top in 1/1024 dp, speed in dp/s with its sign. */
+/** Position of the list at a frame: top in 1/1024 dp, speed in dp/s with its sign. */
 export interface Scroll {
   top: number
   speed: number
@@ -16,7 +16,7 @@ export interface Scroll {
 export interface Motion {
   /** The position at a frame's refresh. */
   advance(now: Us): Scroll
-  /** What is on screen was moved by so much (a correction above the window): the gesture goes with it. */
+  /** The screen's content was moved by so much (a correction above the window): the gesture moves with it. */
   shift(units: number): void
   /** Whether another frame is needed for the motion to go on. */
   readonly moving: boolean
@@ -24,7 +24,7 @@ export interface Motion {
   readonly ended: boolean
 }
 
-/** Where a list is, whatever its width: the item at its top, and the share of that one's row above the window. */
+/** Position of a list, whatever its width: the item at its top, and the share of its row above the window. */
 export interface ListPlace {
   item: number
   share: number
@@ -34,7 +34,7 @@ export interface ScrollBounds {
   /** The greatest top, 1/1024 dp. */
   max(): number
   topOfRow(row: number): number
-  /** Where the window's top is so far into an item's row; null: the item is not there yet. */
+  /** Top of the window at a share of an item's row; null: the item is not there yet. */
   topOf(place: ListPlace): number | null
   /** More rows may come at the end. */
   growing(): boolean
@@ -48,24 +48,22 @@ type Gesture = { step: number; start: Us; from: number } & (
       kind: 'to'
       where: 'start' | 'end' | number
       speed: number
-      /**
-       * How far it was to go when it began, and how much farther that has become as the list grew, dp; null: not begun.
-       */
+      /** Its distance when it began, and by how much that has grown with the list, dp; null: not begun. */
       way: { dp: number; farthest: number } | null
-      /** How far it has gone before the list grew last, dp. */
+      /** How far it had gone when the list last grew, dp. */
       gone: number
     }
 )
 
-/** A place that is not reached on so many times the way to it, and so many seconds more, is given up. */
+/** A place that is not reached within so many times the distance to it, and so many seconds more, is given up. */
 const patience = 2
 const patienceS = 10
 
 type Act = Exclude<Step, { do: 'wait' | 'drag' | 'flick' | 'to' | 'jump' }>
 
 /**
- * Plays a script on a clock. Steps follow one another at exact instants; what they do to the list is seen at
- * the next frame. A flick takes no time of its own: it runs on through `wait`s and is caught by any other step.
+ * Plays a script on a clock. Steps follow one another at exact instants; their effect on the list is seen at the next
+ * frame. A flick takes no time of its own: it runs on through `wait`s and is caught by any other step.
  */
 export class ScriptPlayer implements Motion {
   private readonly steps: readonly Step[]
@@ -124,7 +122,7 @@ export class ScriptPlayer implements Motion {
     if (this.gesture) this.gesture.from += dp
   }
 
-  /** Does a step as far as it goes by now; says whether it is over. */
+  /** Does a step as far as it is due by now; returns whether it is over. */
   private perform(step: Step, now: Us): boolean {
     switch (step.do) {
       case 'wait':

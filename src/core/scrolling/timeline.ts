@@ -11,19 +11,19 @@ export interface Extent {
 export interface Mark {
   step: number
   fromMs: number
-  /** When the next step begins; a flick goes on through the waits behind it. */
+  /** When the next step begins; a flick goes on through the waits after it. */
   toMs: number
-  /** Where the list is at its beginning, dp. */
+  /** Position of the list at its start, dp. */
   top: number
 }
 
 export interface Timeline {
   marks: Mark[]
-  /** When the list is at rest behind the last step. */
+  /** When the list is at rest after the last step. */
   endMs: number
   /** The list's position at an instant, dp. */
   topAt(ms: number): number
-  /** The fastest that it moves, dp/s. */
+  /** The greatest speed, dp/s. */
   fastest: number
 }
 
@@ -31,14 +31,14 @@ interface Piece {
   fromMs: number
   from: number
   flick: number | null
-  /** dp/s of a drag or a way at a speed, until `toMs`. */
+  /** dp/s of a drag or a move at a speed, until `toMs`. */
   speed: number
   toMs: number
 }
 
 /**
- * A script laid out in time without running it: the curve that is drawn and dragged. It plays by the same rules as
- * the script player, on a list of a known extent that neither grows nor is edited.
+ * A script laid out in time without running it: the curve that is drawn and dragged. It follows the same rules as the
+ * script player, on a list of a known extent that neither grows nor is edited.
  */
 export function timelineOf(steps: readonly Step[], flick: Device['flick'], extent: Extent): Timeline {
   const clamp = (dp: number) => Math.max(0, Math.min(extent.max, dp))

@@ -16,7 +16,7 @@ export interface SlotCheck extends AddressCheck {
   cell: number
   number: number
   kind: string
-  /** Feed positions of the items that this cell is for; the check's own positions count among them. */
+  /** Feed positions of the items that this cell is for; the check's own positions refer to them. */
   own: number[]
   px: { width: number; height: number }
   /** Addresses of the first items. */
@@ -24,7 +24,7 @@ export interface SlotCheck extends AddressCheck {
   saving: Saving | null
 }
 
-/** What asking for the slot's size saves against the picture as it is kept, a picture on average. */
+/** What requesting the slot's size saves against the picture as it is stored, on average a picture. */
 export interface Saving {
   bytes: number
   decodeMs: number
@@ -40,12 +40,12 @@ export interface FeedCheck {
 }
 
 const exampleCount = 3
-/** Savings are worked out over so many items, evenly spread. */
+/** Savings are computed over so many items, evenly spread. */
 const sampleCount = 200
 
 /**
- * Looks at every address of a screen before anything loads. `relay`: patterns of the real hosts that can be asked from
- * here; null: that is not known.
+ * Checks every address of a screen before anything loads. `relay`: patterns of the real hosts that can be reached from
+ * here; null: not known.
  */
 export function checkFeed(
   project: Project,
@@ -132,7 +132,7 @@ function savingOf(
   }
 }
 
-/** How the original is asked for of a picture that is asked for by its size; null: it is not asked for so. */
+/** The address of the original of a picture that is requested by its size; null: it is not requested so. */
 function originalOf(slot: Slot, asked: SlotPx): { slot: Slot; asked: SlotPx } | null {
   switch (slot.address.type) {
     case 'template': {
@@ -148,7 +148,7 @@ function originalOf(slot: Slot, asked: SlotPx): { slot: Slot; asked: SlotPx } | 
   }
 }
 
-/** Why a feed's repeats make a list that is too long; null: they do not, as far as its items are known. */
+/** The error when a feed's repeats make a list that is too long; null: they do not, as far as its items are known. */
 export function tooLong(feed: Feed): string | null {
   const { source, repeat } = feed
   const count = itemsKnown(source)

@@ -3,7 +3,7 @@ import type { Loader } from '../loading/loader.ts'
 import type { KeptTiers } from '../loading/loader-state.ts'
 import type { Visit } from '../project/types.ts'
 
-/** What the tiers hold now, by address, so that the next visit's tables can number it again. */
+/** The contents of the tiers, by address, so that the next visit's tables can number them again. */
 export function keepTiers(loader: Loader, table: AssetTable): KeptTiers {
   return {
     disk: loader.diskTier.list(),
@@ -39,7 +39,7 @@ export function restoreTiers(kept: KeptTiers, visit: Visit, loader: Loader, tabl
     row.sourceWidth = entry.sourceWidth
     row.sourceHeight = entry.sourceHeight
     row.bytes = entry.assetBytes
-    // What was kept before treatments were typed has none that could be read.
+    // Tiers that were kept before treatments were typed cannot be read.
     const rendition = table.rendition(asset, { ...entry.target, making: entry.target.making ?? [] })
     Object.assign(table.renditions[rendition]!, {
       width: entry.width,

@@ -9,7 +9,7 @@ import { createVirtualWorld, type VirtualWorld } from '../worlds/virtual/virtual
 import { keepTiers, restoreTiers } from './kept-tiers.ts'
 import { ListRun } from '../list/list-run.ts'
 
-/** A run is at most an hour long. */
+/** The longest run is an hour. */
 const maxRunUs: Us = 3_600_000_000
 
 export interface SimulateOptions {

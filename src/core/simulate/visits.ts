@@ -3,8 +3,8 @@ import { visitOrder } from '../project/visits.ts'
 import { simulate, type Simulated, type SimulateOptions } from './simulate.ts'
 
 /**
- * Simulates visits one after the other, each from what the one before left behind. A later visit that is asked
- * for without the earlier ones is preceded by them, and they are not reported.
+ * Simulates visits one after the other, each from what the one before left behind. A later visit that is requested
+ * without the earlier ones is preceded by them, unreported.
  */
 export function simulateVisits(project: Project, visits: readonly Visit[], options: SimulateOptions = {}): Simulated[] {
   const last = Math.max(...visits.map((visit) => visitOrder.indexOf(visit)))

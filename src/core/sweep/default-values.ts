@@ -4,13 +4,10 @@ import { settingAt } from '../project/settings-index.ts'
 import { isWhole, namesOf } from './setting.ts'
 import type { Raw } from '../project/parse.ts'
 
-/** Shares of what a number is now, at which it is tried when nobody says otherwise. */
+/** Shares of a number's present value at which it is tried by default. */
 const ladder = [0.5, 1, 1.5, 2]
 
-/**
- * The values that a setting is tried at until someone says others: all that there are of few, else some around the
- * present one.
- */
+/** Default values for a setting: all of them if there are few, else some around the present one. */
 export function defaultValues(path: string, project: Project, raw: Raw): unknown[] {
   if (isWhole(path)) return namesOf(path, raw)
   if (path === 'variant') return ['', ...project.variants.map(({ name }) => name)]
@@ -25,7 +22,7 @@ export function defaultValues(path: string, project: Project, raw: Raw): unknown
   return [...new Set(around.map((value) => Math.min(max, Math.max(min, whole(value)))))]
 }
 
-/** What settings are called, wherever they are. */
+/** Names of settings, wherever they are. */
 export function labelOf(path: string): string {
   if (path === 'variant') return 'Variant'
   return isWhole(path) ? { device: 'Device', network: 'Network', policy: 'Policy' }[path] : settingAt(path).label

@@ -16,7 +16,7 @@ export interface Bench {
   seen?: NonNullable<SimulateOptions['seen']>
 }
 
-/** One simulation: the figures of each of the bench's visits, in their order. Throws what the parser says. */
+/** One simulation: the figures of each of the bench's visits, in their order. Throws the parser's message. */
 export function measureOnce(bench: Bench, settings: readonly Setting[], seed: number): Metrics[] {
   const { raw, screen, script, visits, items, seen } = bench
   const { project } = parsedWith(raw, settings)

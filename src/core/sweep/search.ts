@@ -12,7 +12,7 @@ import type { Setting } from './setting.ts'
 import { knownOf } from './sweep-row.ts'
 import { combinations, rowCountOf, type Varied } from './vary.ts'
 
-/** A budget, and which of the measured screens and visits it is about. */
+/** A budget, and the measured screen and visit that it is about. */
 export interface SearchedBudget {
   budget: Budget
   group: number
@@ -21,7 +21,7 @@ export interface SearchedBudget {
 export interface SearchOrder {
   varied: readonly Varied[]
   budgets: readonly SearchedBudget[]
-  /** What is made as small as it goes among settings that meet every budget. */
+  /** The metric that is minimised among settings that meet every budget. */
   least: { metric: MetricId; group: number }
   seed: number
   /** Seeds on which the winner has been simulated. */
@@ -32,23 +32,23 @@ export interface SearchOrder {
   runs: number
 }
 
-/** Where a search is after one of its rounds. */
+/** The state of a search after one of its rounds. */
 export interface SearchProgress {
   /** Simulations so far. */
   runs: number
   /**
-   * The best settings so far, how far they miss the budgets (a share of the limits, summed), and their least metric;
-   * null: nothing of the kind.
+   * The best settings so far, how far they miss the budgets (sum of shares of the limits), and their least metric;
+   * null: none.
    */
   best: readonly Setting[]
   misses: number
   least: number | null
-  /** Candidates that are still looked at. */
+  /** Candidates that are still in the race. */
   alive: number
 }
 
 export interface SearchHooks {
-  /** For each seed the figures of each group; may be asked for several candidates at once. */
+  /** For each seed the figures of each group; may be called for several candidates at once. */
   measure: (settings: readonly Setting[], seeds: readonly number[]) => Promise<Metrics[][]>
   progress?: (progress: SearchProgress) => void
   cancelled?: () => boolean
@@ -75,21 +75,20 @@ interface Candidate {
 const keptShare = 0.5
 const fewestKept = 2
 const enoughToChoose = 8
-/** From so many seeds on a candidate is also dropped when the interval of its difference to the best excludes 0. */
+/** From so many seeds on a candidate is also dropped when the interval of its difference from the best excludes 0. */
 const seedsForInterval = 4
 /** Times the share of its simulations that halving spends on each first candidate, with room for neighbours. */
 const costOfCandidate = 4
-/** How much a missed budget counts against the least metric where both are one number. */
+/** The weight of a missed budget against the least metric where both are one number. */
 const missWeight = 10
 
 /**
  * Looks for the settings that meet every budget with the least of one metric; if none does, for those that miss by
- * least.
- *
- * Candidates are raced on the same seeds (common random numbers): all on one seed, the better half on twice as many,
- * and so on (successive halving: Jamieson and Talwalkar, AISTATS 2016), and one whose paired difference to the best is
- * certain is dropped at once (racing: Maron and Moore, NIPS 1993). Where there are more combinations than runs allow, a
- * seeded sample is raced, and the neighbours of the best join each round. The same order gives the same answer.
+ * least. Candidates are raced on the same seeds (common random numbers): all on one seed, the better half on twice as
+ * many, and so on (successive halving: Jamieson and Talwalkar, AISTATS 2016), and one whose paired difference to the
+ * best is certain is dropped at once (racing: Maron and Moore, NIPS 1993). Where there are more combinations than runs
+ * allow, a seeded sample is raced, and the neighbours of the best join each round. The same order gives the same
+ * answer.
  */
 export async function search(order: SearchOrder, hooks: SearchHooks): Promise<SearchResult | null> {
   const known = new Map<string, Candidate>()
@@ -107,7 +106,7 @@ export async function search(order: SearchOrder, hooks: SearchHooks): Promise<Se
     const found = await Promise.all(asked.map(({ candidate, seeds }) => hooks.measure(candidate.settings, seeds)))
     for (const [i, { candidate }] of asked.entries()) candidate.measured.push(...found[i]!)
     if (hooks.cancelled?.()) return null
-    // What the runs did not reach is out: it cannot be held against those that they did.
+    // Candidates that the runs did not reach are out: they cannot be compared with the others.
     const deepest = Math.max(...alive.map(({ measured }) => measured.length))
     alive = ranked(
       alive.filter(({ measured }) => measured.length === deepest),
@@ -156,7 +155,7 @@ function firstCandidates(order: SearchOrder, known: Map<string, Candidate>): Can
 /** More than there are candidates: each setting draws numbers of its own. */
 const placesApart = 1_000_000
 
-/** `count` places below `size`, each about equally often, in a drawn order (Latin hypercube sampling). */
+/** `count` numbers below `size`, each about equally often, in a drawn order (Latin hypercube sampling). */
 function shuffled(count: number, size: number, seed: number, dimension: number): number[] {
   const places = Array.from({ length: count }, (_, i) => Math.floor((i * size) / count))
   for (let i = count - 1; i > 0; i--) {
@@ -173,7 +172,7 @@ function candidateAt(places: readonly number[], { varied }: SearchOrder, known: 
   return candidate
 }
 
-/** Combinations one step from a candidate that have not been looked at. */
+/** Combinations one step from a candidate that have not been tried. */
 function neighbours({ places }: Candidate, order: SearchOrder, known: Map<string, Candidate>): Candidate[] {
   return order.varied.flatMap(({ values }, i) =>
     [-1, 1].flatMap((by) => {
@@ -222,7 +221,7 @@ function certainlyWorse(candidates: readonly Candidate[], order: SearchOrder): S
   )
 }
 
-/** How far budgets are missed, in shares of their limits, and the metric that is made least; by medians. */
+/** How far budgets are missed, in shares of their limits, and the metric that is minimised; by medians. */
 function scoreOf(measured: readonly Metrics[][], { budgets, least }: SearchOrder): { misses: number; least: number } {
   return {
     misses: budgets.reduce((sum, each) => sum + missOf(each, measured).misses, 0),

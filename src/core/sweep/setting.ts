@@ -7,7 +7,7 @@ import { devicePresets, networkPresets, policyPresets, type Preset } from '../pr
 
 /**
  * One setting at one value: a JSON Pointer into the project file; or `device`, `network` or `policy`, whose value is
- * the name of something ready-made or a preset of your own.
+ * the name of a built-in preset or one of your own.
  */
 export interface Setting {
   path: string
@@ -17,7 +17,7 @@ export interface Setting {
 /** A preset that no project file knows by its name: it brings its values along. */
 const ownPreset = z.object({ name: z.string().min(1), values: z.record(z.string(), z.unknown()) })
 
-/** A setting's value as text: what files and views write for it, of a preset its name. */
+/** A setting's value as text, for files and views; of a preset its name. */
 export function valueText({ path, value }: Setting): string {
   if (typeof value === 'string') return value
   const own = ownPreset.safeParse(isWhole(path) ? value : null)
@@ -26,7 +26,7 @@ export function valueText({ path, value }: Setting): string {
 
 type Outcome<T> = ({ ok: true } & T) | { ok: false; message: string }
 
-/** What can be varied as a whole: where its values go, and the ready-made ones. */
+/** What can be varied as a whole: where its values go, and the built-in ones. */
 const whole = {
   device: { at: '/device', presets: devicePresets },
   network: { at: '/network', presets: networkPresets },
@@ -36,9 +36,7 @@ export type Whole = keyof typeof whole
 
 export const isWhole = (path: string): path is Whole => Object.hasOwn(whole, path)
 
-/**
- * The names that `device`, `network` or `policy` can have for a project: the ready-made ones, and the project's own.
- */
+/** The names that `device`, `network` or `policy` can have for a project: the built-in ones, and the project's own. */
 export function namesOf(what: Whole, raw: Raw): string[] {
   const own = ownNameOf(what, raw)
   const ready = whole[what].presets.map(({ name }) => name)
@@ -51,7 +49,7 @@ function ownNameOf(what: Whole, raw: Raw): string | null {
   return parsed.project[what].name
 }
 
-/** The project file with some settings at other values; the message of a value that cannot be says what is allowed. */
+/** The project file with some settings at other values; the error of an invalid value says what is allowed. */
 export function withSettings(raw: Raw, settings: readonly Setting[]): Outcome<{ raw: Raw }> {
   let now = raw
   for (const { path, value } of settings) {
@@ -78,7 +76,7 @@ export function projectWith(raw: Raw, settings: readonly Setting[]): Outcome<Eff
     ({ path }) =>
       path.startsWith('/') &&
       (valueAt(parsed.project, path) === undefined ||
-        // What nothing knows is kept in the file and warned of: the path itself, or what it lies in.
+        // Unknown settings are kept in the file and warned about: the path itself, or what contains it.
         parsed.warnings.some((warning) => `${path}/`.startsWith(`${warning.split(':')[0]}/`))),
   )
   if (lost) return { ok: false, message: `${lost.path}: names no setting of this project` }

@@ -2,15 +2,14 @@ import { keepsBudget, marginOf, type Budget } from '../compare/budgets.ts'
 import { metricDefinitions, type MetricId, type Metrics } from '../profile/figures/metric-definitions.ts'
 import type { SweepRow } from './sweep-row.ts'
 
-/** Budgets, and the figures that relative ones are held against. */
+/** Budgets, and the figures that relative ones are compared with. */
 interface Held {
   budgets: readonly Budget[]
   baseline: Metrics | null
 }
 
 /**
- * The room that a row leaves: the least margin of its budgets, a share of the limit; below 0: one is broken. Null: none
- * is known.
+ * The margin of a row: the least of its budgets, as a share of the limit; below 0: one is broken. Null: none is known.
  */
 function roomOf({ metrics }: Pick<SweepRow, 'metrics'>, { budgets, baseline }: Held): number | null {
   const margins = budgets.map((budget) => marginOf(budget, metrics, baseline)).filter((margin) => margin !== null)
@@ -18,8 +17,8 @@ function roomOf({ metrics }: Pick<SweepRow, 'metrics'>, { budgets, baseline }: H
 }
 
 /**
- * Rows by a figure, the better first, or by the room within budgets, the most first. What has no value stands last;
- * equals stay in their order.
+ * Rows by a figure, the better first, or by the margin within budgets, the largest first. Those without a value come
+ * last; equal ones stay in their order.
  */
 export function sortedRows<Row extends Pick<SweepRow, 'metrics'>>(rows: readonly Row[], by: MetricId | Held): Row[] {
   const keyOf = (row: Row): number | null => {
@@ -37,8 +36,8 @@ export function sortedRows<Row extends Pick<SweepRow, 'metrics'>>(rows: readonly
 }
 
 /**
- * What has a row, with how many budgets that breaks, the worst first: most budgets broken, then most holes. Equals stay
- * in their order.
+ * Things with a row, with the number of budgets that it breaks, the worst first: most budgets broken, then most holes.
+ * Equal ones stay in their order.
  */
 export function worstFirst<Placed extends { row: Pick<SweepRow, 'metrics'> }>(
   placed: readonly Placed[],

@@ -52,7 +52,7 @@ export function mergeCsv(parts: readonly { name: string; text: string }[]): Read
 
 const no = (message: string): { ok: false; message: string } => ({ ok: false, message })
 
-/** The records as they were written: a quoted value may hold a line break. */
+/** The records as they were written: a quoted value may contain a line break. */
 function recordsOf(text: string): Read<string[]> {
   const records: string[] = []
   let from = 0

@@ -21,7 +21,7 @@ export function rowOf(row: number, settings: readonly Setting[], runs: readonly 
 export const knownOf = (runs: readonly Metrics[], id: MetricId): number[] =>
   runs.map((metrics) => metrics[id]).filter((value): value is number => typeof value === 'number')
 
-/** What rows are held against each other by: waste, holes, late time. Nothing of the kind is as good as none. */
+/** The metrics by which rows are compared: waste, holes, late time. Nothing of the kind is as good as 0. */
 const frontMetrics = ['bytes.wastedShare', 'pictures.holeShare', 'frames.lateMsPerS'] as const
 
 /** The rows that no other beats: as good in waste, holes and late time, and better in one of them. */

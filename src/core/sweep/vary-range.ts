@@ -1,6 +1,6 @@
 import { mostValues, readVary, type Read, type Varied } from './vary.ts'
 
-/** Steps of a range that says none: whole numbers by ones as far as that is few, others in so many. */
+/** Steps of a range without any: whole numbers by ones if they are few, others in so many parts. */
 const fewSteps = 16
 const mostWholeSteps = 32
 
@@ -19,7 +19,7 @@ export function readRange(text: string): Read<Varied> {
   if (!(step > 0)) return no(`${path}: found a step of ${match[3]}, allowed: one above 0`)
   const count = Math.floor((high - low) / step + 1e-9) + 1
   if (count > mostValues) return no(`${path}: has ${count} values; at most ${mostValues} are tried`)
-  // Sums of decimal steps are rounded to what was meant: 0.1 + 0.2 is 0.3.
+  // Sums of decimal steps are rounded to the intended value: 0.1 + 0.2 is 0.3.
   return {
     ok: true,
     value: { path, values: Array.from({ length: count }, (_, i) => Number((low + i * step).toPrecision(12))) },

@@ -1,6 +1,6 @@
 import type { Setting } from './setting.ts'
 
-/** A setting with the values that it is tried at. */
+/** A setting with the values to try. */
 export interface Varied {
   path: string
   values: readonly unknown[]
@@ -33,7 +33,7 @@ function plainValue(text: string): unknown {
   }
 }
 
-/** Splits at commas, but for those within brackets, braces or quotes of a JSON value. */
+/** Splits at commas, but not within brackets, braces or quotes of a JSON value. */
 export function splitValues(text: string): string[] {
   const parts: string[] = []
   let depth = 0

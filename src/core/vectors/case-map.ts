@@ -7,7 +7,7 @@ export interface CaseTransfer {
   end: 'received' | 'cut off' | 'failed' | 'open'
 }
 
-/** What becomes of one address in a case: steps are counted from 0. */
+/** The course of one address in a case: steps are counted from 0. */
 export interface CaseLane {
   address: string
   /** The first step in which a cell wants it. */
@@ -51,7 +51,7 @@ export function lanesOf({ steps, expect }: VectorCase): CaseLane[] {
   return [...lanes.values()]
 }
 
-/** The lanes in a sentence, for those who do not see them. */
+/** The lanes in a sentence, for screen readers. */
 export function describeLanes(lanes: readonly CaseLane[]): string {
   const transfers = lanes.flatMap((lane) => lane.transfers)
   const count = (number: number, what: string) => (number === 0 ? [] : [`${number} ${what}`])

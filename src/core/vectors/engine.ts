@@ -19,7 +19,7 @@ interface Cell {
   address: string
 }
 
-/** Our own loader behind the protocol of the vectors: its world and its time are what the steps say. */
+/** Our own loader behind the protocol of the vectors: the steps determine its world and its time. */
 export class VectorEngine {
   private readonly loader: Loader
   private readonly project: Project
@@ -59,7 +59,7 @@ export class VectorEngine {
     })
   }
 
-  /** Does a step, and what is due until then; what the loader does about it comes back. */
+  /** Does a step, and what is due until then; returns what the loader does. */
   step(step: VectorStep): VectorOutput[] {
     this.out = []
     this.pass(step.at * 1000)
@@ -174,7 +174,7 @@ export class VectorEngine {
     this.loader.release(bound.claim, why)
   }
 
-  /** What was let go when the screen was left is asked for again. */
+  /** What was let go when the screen was left is requested again. */
   private comeBack(): void {
     this.loader.resume()
     for (const [cell, { claim, address }] of [...this.cells])
@@ -260,7 +260,7 @@ export class VectorEngine {
   }
 }
 
-/** A project whose loader has these rules; what the protocol does not speak of is out of the way. */
+/** A project whose loader has these rules; everything that the protocol does not mention is switched off. */
 function projectOf(policy: VectorPolicy): Project {
   const { fetchSlots, order, agingMs, cancel, keepAbove, share, guard, whenLeft, retry } = policy
   const parsed = parseProject({

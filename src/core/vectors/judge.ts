@@ -1,16 +1,16 @@
 import type { VectorOutput } from './protocol.ts'
 
-/** Where a loader's answer to a step is another than what is expected. */
+/** A difference between a loader's answer to a step and the expected one. */
 export interface Difference {
   /** Counted from 0. */
   step: number
   /** An answer that is missing; null: none is. */
   expected: VectorOutput | null
-  /** One that was not expected; null: none was. */
+  /** An answer that was not expected; null: none. */
   got: VectorOutput | null
 }
 
-/** Holds the answers to one step against what is expected, in any order; null: they are the same. */
+/** Compares the answers to one step with the expected ones, in any order; null: they are the same. */
 export function judgeStep(
   step: number,
   expected: readonly VectorOutput[],

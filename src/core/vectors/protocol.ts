@@ -9,13 +9,13 @@ export type Clause = (typeof clauses)[number]
 export const vectorPolicy = z.object({
   fetchSlots: z.int().min(1).max(64),
   order: z.enum(['nearest', 'first-come', 'last-come']),
-  /** Every so many ms in line lift a request one class. */
+  /** Every so many ms in the queue lift a request one class. */
   agingMs: z.number().min(1),
   cancel: z.enum(['recycle', 'never']),
   keepAbove: z.number().min(0).max(1),
   share: z.boolean(),
   guard: z.boolean(),
-  /** What becomes of requests when the screen is left. */
+  /** What happens to requests when the screen is left. */
   whenLeft: z.enum(['carry-on', 'finish-running', 'let-go']),
   retry: z.object({ attempts: z.int().min(0).max(20), firstMs: z.number().min(0), factor: z.number().min(1) }),
 })
@@ -36,7 +36,7 @@ const doings = [
   'tick',
 ] as const
 
-/** What happens to a loader at an instant, ms. */
+/** An event for a loader at an instant, ms. */
 export const vectorStep = z.object({
   at: z.number().min(0),
   do: z.enum(doings),
@@ -44,7 +44,7 @@ export const vectorStep = z.object({
   address: z.string().optional(),
   /** 0 on screen, 1 coming up, 2 held or just left, 3 all else. */
   class: z.int().min(0).max(3).optional(),
-  /** From where the eye is: less is nearer. */
+  /** Distance from the centre of attention: less is nearer. */
   distance: z.number().min(0).optional(),
   bytes: z.int().min(0).optional(),
   total: z.int().min(0).optional(),
@@ -54,7 +54,7 @@ export const vectorStep = z.object({
 })
 export type VectorStep = z.output<typeof vectorStep>
 
-/** What a loader answers, in the order in which it does it. */
+/** A loader's answers, in its order. */
 export const vectorOutput = z.union([
   z.object({ start: z.string() }),
   z.object({ cancel: z.string() }),
@@ -70,7 +70,7 @@ export const vectorCase = z.object({
   why: z.string(),
   policy: vectorPolicy.partial().optional(),
   steps: z.array(vectorStep).min(1).max(1000),
-  /** What is answered to each step; the order within one is free. */
+  /** The answers to each step; the order within one is free. */
   expect: z.array(z.array(vectorOutput)),
 })
 export type VectorCase = z.output<typeof vectorCase>

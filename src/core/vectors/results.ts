@@ -1,13 +1,13 @@
 import { z } from 'zod'
 import { clauses, vectorOutput } from './protocol.ts'
 
-/** What became of a case, as `vectors run --json` prints it. */
+/** The result of a case, as `vectors run --json` prints it. */
 const caseResult = z.object({
   id: z.string(),
   clause: z.enum(clauses),
   why: z.string(),
   ok: z.boolean(),
-  /** The first step (counted from 0) whose answer is another. */
+  /** The first step (counted from 0) whose answer differs. */
   difference: z
     .object({ step: z.int().min(0), expected: vectorOutput.nullable(), got: vectorOutput.nullable() })
     .nullable(),
@@ -18,7 +18,7 @@ export type CaseResult = z.output<typeof caseResult>
 
 export const vectorResults = z.object({ project: z.string(), results: z.array(caseResult).max(10_000) })
 
-/** What a failed case did otherwise, in a sentence. */
+/** The difference in a failed case, in a sentence. */
 export function failureText({ difference, trouble }: Pick<CaseResult, 'difference' | 'trouble'>): string {
   if (trouble !== null) return trouble
   const { step, expected, got } = difference!

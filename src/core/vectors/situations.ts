@@ -31,7 +31,7 @@ const failed = (at: number, n: number, more: Partial<VectorStep>): VectorStep =>
 })
 const tick = (at: number): VectorStep => ({ at, do: 'tick' })
 
-/** One slot, and nothing let go by itself: what a case does not ask about is out of its way. */
+/** One slot, and nothing let go by itself: a case switches off what it is not about. */
 const one = { fetchSlots: 1 }
 
 /** Small situations, each with what it is about; smallest first. */
@@ -229,8 +229,8 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
 }
 
 /**
- * Random situations of the clauses whose rules a sequence of binds and ends says much about. `runs` says what a loader
- * with the rules of a situation does: only what it has started can come.
+ * Random situations for the clauses that a sequence of binds and ends can test. `runs` says what a loader with the
+ * rules of a situation does: only transfers that it has started can arrive.
  */
 export function random(
   count: number,

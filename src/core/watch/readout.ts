@@ -1,7 +1,7 @@
 import { EventReader, type EventHandlers } from '../log/event-reader.ts'
 import type { RunLog } from '../log/run-log.ts'
 
-/** What can be read off a run while it goes on. */
+/** Figures of a run in progress. */
 export interface Readout {
   created: number
   bound: number

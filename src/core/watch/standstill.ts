@@ -5,7 +5,7 @@ import type { ListRun } from '../list/list-run.ts'
 import { loggedClass } from '../loading/rank.ts'
 import { running } from '../loading/request.ts'
 
-/** What a stop can wait for, and the events that stand for it. */
+/** The kinds of stop, and the events that each stands for. */
 export const stops = {
   creation: ['create'],
   bind: ['bind'],
@@ -20,14 +20,14 @@ type StopKind = (typeof stops)[Stop][number]
 /** An event that a run can stop at, as it was logged. */
 export type StopEvent = { [Kind in StopKind]: { event: Kind } & ReadEvent<Kind> }[StopKind]
 
-/** What one waits for: the next of some events, or the next frame that is presented. */
+/** The awaited event: the next of some kinds, or the next frame that is presented. */
 export type Wanted = readonly Stop[] | 'frame'
 
 export interface Standstill {
   /** ms since the visit began. */
   ms: number
   over: boolean
-  /** The event that it stopped at; null: none of those waited for. */
+  /** The event at which it stopped; null: none of those awaited. */
   at: StopEvent | null
   top: number
   /** Requests that are not over, best rank first. */
@@ -38,16 +38,16 @@ export interface Standstill {
   diskBytes: number
 }
 
-/** How the log of a run says that it was stepped: its times are not those of a run that went on. */
+/** The note in a run's log that it was stepped: its times are not those of an uninterrupted run. */
 export const steppedNote = 'stepped: its clock stood still now and then'
 
-/** Reads a log as it grows, and finds the next event that is waited for. */
+/** Reads a log as it grows, and finds the next awaited event. */
 export class StopWatch {
   private readonly log: RunLog
   private readonly reader: EventReader
   private seen = 0
   private wanted = new Set<StopKind>()
-  /** Whether of frames those that are late are waited for. */
+  /** Whether only late frames are awaited. */
   private onlyLate = false
   private found: StopEvent | null = null
 
@@ -56,17 +56,17 @@ export class StopWatch {
     this.reader = new EventReader(log, this.handlers)
   }
 
-  /** The place in the log of the event that was found last. */
+  /** The position in the log of the event that was found last. */
   get index(): number {
     return this.seen - 1
   }
 
-  /** What has been logged so far is not waited for. */
+  /** Events logged so far are skipped. */
   skip(): void {
     this.seen = this.log.count
   }
 
-  /** The next wanted event that has been logged since it was asked last; what came before it is passed over. */
+  /** The next awaited event logged since the last call; those before it are skipped. */
   next(wanted: Wanted): StopEvent | null {
     this.wanted = new Set(wanted === 'frame' ? ['frame'] : wanted.flatMap((stop): StopKind[] => [...stops[stop]]))
     this.onlyLate = wanted !== 'frame'
@@ -91,7 +91,7 @@ export class StopWatch {
   }
 }
 
-/** All that a run holds at this moment: who is in line, what the cells show, what is in the tiers. */
+/** The complete state of a run at this moment: the queue, what the cells show, what is in the tiers. */
 export function standstillOf(run: ListRun, log: RunLog, at: Standstill['at'], over: boolean): Standstill {
   const { loader } = run
   return {

@@ -6,10 +6,10 @@ import { standstillOf, StopWatch, type Standstill, type Wanted } from './standst
 const one = 1
 const mostSteps = 2_000_000
 
-/** Thrown out of a simulation where it has come to the event before which it is looked at. */
+/** Thrown out of a simulation when it reaches the event before which it is inspected. */
 class Reached extends Error {}
 
-/** A simulation that pauses before the events one waits for, and shows all it holds. */
+/** A simulation that pauses before the awaited events, and shows its complete state. */
 export class SteppedRun {
   private readonly simulation: Simulation
   private readonly watch: StopWatch
@@ -22,7 +22,7 @@ export class SteppedRun {
     this.watch = new StopWatch(this.simulation.log)
   }
 
-  /** Goes on to the next of what is waited for, or to the end. */
+  /** Continues to the next awaited event, or to the end. */
   next(wanted: Wanted): Standstill {
     for (let steps = 0; steps < mostSteps; steps++) {
       const at = this.watch.next(wanted)
@@ -34,8 +34,8 @@ export class SteppedRun {
   }
 
   /**
-   * What was held just before an event: the same simulation once more, as far as that. It is the same to the byte, and
-   * what the frame of the event does besides has not been done.
+   * The state just before an event: the same simulation once more, up to there. It is identical, and other effects of
+   * the event's frame have not happened yet.
    */
   private before(at: NonNullable<Standstill['at']>, index: number): Standstill {
     const again = this.begin()

@@ -1,7 +1,7 @@
 import type { ListRun } from '../list/list-run.ts'
 import { failWords } from '../loading/fail-words.ts'
 
-/** Why a slot whose picture has failed has none, in one sentence; null: the cell is not attached. */
+/** The reason why a failed slot has no picture, in one sentence; null: the cell is not attached. */
 export function whyFailed(run: ListRun, cell: number, slot: number): string | null {
   for (const each of run.attachedCells.values()) {
     if (each.id !== cell) continue

@@ -1,7 +1,7 @@
 import type { CellGeometry } from '../layout/cell-geometry.ts'
 import type { Item, Screen } from '../project/types.ts'
 
-/** An instant or a span in whole µs since the visit began. */
+/** An instant or a duration in whole µs since the visit began. */
 export type Us = number
 
 /** Reasons for a failed request, exactly these (engine.md, Loading 9). */
@@ -21,7 +21,7 @@ export const failReasons = [
 ] as const
 export type FailReason = (typeof failReasons)[number]
 
-/** What the main thread can be busy with in a frame. */
+/** Causes of main-thread work in a frame. */
 export const workCauses = [
   'frame',
   'create',
@@ -44,7 +44,7 @@ export interface Clock {
   cancel(timer: number): void
 }
 
-/** What an item says of a picture before it is loaded; null where it says nothing. */
+/** An item's data about a picture before it is loaded; null where it has none. */
 export interface Hints {
   bytes: number | null
   widthPx: number | null
@@ -84,14 +84,14 @@ export interface Network {
   start(order: TransferOrder): void
   /** Bytes of a running transfer received by now. */
   received(transfer: number): number
-  /** When the last byte that a running transfer has received came; its start, or before, when none has. */
+  /** When the last byte that a running transfer has received arrived; its start, or before, when none has. */
   lastByteAt(transfer: number): Us
   /**
-   * Cuts a transfer off; no event of it follows. Says what had been received and what was still under way,
-   * before this returns or, where others have to be asked, a moment later.
+   * Cuts a transfer off; no event of it follows. Reports how much had been received and how much was in flight, before
+   * this returns or, where the other side has to be asked, a moment later.
    */
   abort(transfer: number, onCut: (bytes: number, inFlight: number) => void): void
-  /** Asks a host for new credentials; whether it has given them. */
+  /** Asks a host for new credentials; reports whether it has issued them. */
   renew(host: string, answered: (ok: boolean) => void): void
 }
 
@@ -122,9 +122,9 @@ export interface Decoder {
   prepareMain(order: DecodeOrder, ready: () => void): void
   /** Decodes at once on the main thread, inside a frame. */
   onMain(order: DecodeOrder): DecodeResult
-  /** The decoded picture is kept by nobody any more. */
+  /** The decoded picture is not kept by anything any more. */
   drop(rendition: number): void
-  /** The encoded body of a request is needed no more. */
+  /** The encoded body of a request is not needed any more. */
   dropBody(request: number): void
 }
 
@@ -134,7 +134,7 @@ export interface Disk {
   /** Reads what is on the device already: a packaged picture, a data address, a picked file. It takes no fetch slot. */
   local(asset: number, request: number, bytes: number, done: (ok: boolean) => void): void
   write(asset: number, request: number, bytes: number): void
-  /** The copy is as good as new: the index says so. */
+  /** The copy was revalidated: updates its entry in the index. */
   renew(asset: number): void
   remove(asset: number): void
 }
@@ -143,7 +143,7 @@ export interface Frames {
   /** One more frame, at the first refresh at which the main thread is free. */
   request(): void
   onFrame(run: (begin: Us) => void): void
-  /** Tells that work of a cause was just done inside the frame: so many things, so many px. */
+  /** Reports that work of a cause was just done inside the frame: so many things, so many px. */
   work(cause: WorkCause, count: number, px: number): void
   /** Main-thread time of a known length, such as a decode (virtual world) or a collection. */
   spent(cause: WorkCause, us: Us): void
@@ -158,7 +158,7 @@ export interface Heap {
   /** So many bytes have become garbage. */
   churn(bytes: number): void
   garbage(): number
-  /** A collection, when one is due or asked for. */
+  /** A collection, when one is due or requested. */
   collect(force: boolean): { us: Us; freed: number } | null
 }
 
@@ -167,17 +167,17 @@ export interface PageReply {
   more: boolean
 }
 
-/** Where the feed's pages come from. */
+/** The source of the feed's pages. */
 export interface Pages {
   /**
    * A page that cannot be loaded is null, with the reason: one of a failed request's, or what was wrong with its text.
    */
   ask(page: number, done: (reply: PageReply | null, reason: string) => void): void
-  /** A page has failed, whether it was asked for or not. */
+  /** A page has failed, whether it was requested or not. */
   failed(page: number, reason: string): void
 }
 
-/** What draws: nothing in the virtual world, real cells in the live one. */
+/** Draws the list: nothing in the virtual world, real cells in the live one. */
 export interface Surface {
   create(cell: number, kind: number): void
   bind(cell: number, index: number): void
@@ -195,7 +195,7 @@ export interface Surface {
   scroll(top: number, total: number): void
 }
 
-/** The other screens of the app: their feeds, and where they are drawn while one is open over the list. */
+/** The other screens of the app: their feeds, and their drawing while one is open over the list. */
 export interface Screens {
   pages(screen: Screen): Pages
   show(

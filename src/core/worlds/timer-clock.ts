@@ -1,6 +1,6 @@
 import type { Clock, Us } from './ports.ts'
 
-/** A machine's own clock and timers, handed in: the core has none. */
+/** A machine's own clock and timers, passed in: the core has none. */
 export interface Timers<T> {
   /** ms on a clock that never goes back. */
   now: () => number
@@ -15,15 +15,15 @@ interface Due {
 }
 
 /**
- * A real clock as the core's port: whole µs since it was made. One of the machine's timers stands for all that is to
- * come: most of it is due with other things, and each timer costs a frame some µs.
+ * A real clock as the core's port: whole µs since it was made. One of the machine's timers serves all that is due: most
+ * of it is due with other things, and each timer costs a frame some µs.
  */
 export class TimerClock<T> implements Clock {
   protected origin: number
   private readonly timers: Timers<T>
-  /** What is to come, in its order. */
+  /** The pending callbacks, in order. */
   private readonly due: Due[] = []
-  /** The machine's timer, and what it is set to. */
+  /** The machine's timer, and its instant. */
   private timer: { handle: T; time: Us } | null = null
   private last = 0
 
@@ -52,13 +52,13 @@ export class TimerClock<T> implements Clock {
     if (place === 0) this.set()
   }
 
-  /** Forgets everything that was to come. */
+  /** Cancels everything that is pending. */
   stop(): void {
     this.due.length = 0
     this.set()
   }
 
-  /** Sets the machine's timer to what comes next. */
+  /** Sets the machine's timer to the next callback. */
   private set(): void {
     const next = this.due[0]
     if (this.timer?.time === next?.time) return
@@ -69,7 +69,7 @@ export class TimerClock<T> implements Clock {
     this.timer = { handle: this.timers.set(() => this.ring(next.time), ms), time: next.time }
   }
 
-  /** What the timer was set to, and what else is due by now; what is asked for meanwhile waits for the next. */
+  /** Runs what is due by now; what is added meanwhile waits for the next time. */
   private ring(time: Us): void {
     this.timer = null
     const now = Math.max(time, this.now())

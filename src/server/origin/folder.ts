@@ -22,8 +22,8 @@ export interface FolderPicture {
 }
 
 /**
- * The user's own pictures: the files of one folder and those in it, by name. Only names that were found in it lead to a
- * file, so nothing outside it can be reached.
+ * The user's own pictures: the files of one folder and its subfolders, by name. Only names that were found in it lead
+ * to a file, so nothing outside it can be reached.
  */
 export class PictureFolder {
   private readonly path: string
@@ -38,7 +38,7 @@ export class PictureFolder {
     this.path = path
   }
 
-  /** Reads the folder's list, and of each picture its size; says which files are no pictures. */
+  /** Reads the folder's list, and the size of each picture; reports which files are no pictures. */
   async open(): Promise<{ count: number; skipped: string[] }> {
     const skipped: string[] = []
     for (const name of (await readdir(this.path, { recursive: true }))
@@ -77,7 +77,7 @@ export class PictureFolder {
     return this.files.has(name)
   }
 
-  /** A picture as it is, or resized to cover the size asked for; null for a size or type that cannot be. */
+  /** A picture as it is, or resized to cover the requested size; null for a size or type that is not valid. */
   async picture(name: string, query: URLSearchParams): Promise<FolderPicture | null> {
     const file = this.files.get(name)!
     const width = sideOf(query.get('width'))
@@ -97,7 +97,7 @@ export class PictureFolder {
     const bytes = await image
       .toFormat(codec, codec === 'avif' ? { effort: 1 } : {})
       .toBuffer()
-      // It was a picture when the folder was read; it is none any more.
+      // It was a picture when the folder was read; it is not one any more.
       .catch(() => null)
     if (!bytes) return null
     const picture = { bytes, type: `image/${codec}` }
@@ -106,17 +106,17 @@ export class PictureFolder {
   }
 }
 
-/** How files of a format end; null: the end says nothing. */
+/** The last bytes of files of a format; null: they do not show the end. */
 const endings: Record<string, Buffer | null> = {
   '.jpg': Buffer.from([0xff, 0xd9]),
   '.jpeg': Buffer.from([0xff, 0xd9]),
   '.png': Buffer.from('IEND'),
   '.gif': Buffer.from([0x3b]),
 }
-/** Some programs write more behind the end of a picture: it is looked for in so many last bytes. */
+/** Some programs write more after the end of a picture: the end is looked for in this many last bytes. */
 const lastBytes = 65_536
 
-/** Whether a file was cut off on its way, which its header does not show. */
+/** Whether a file was cut off, which its header does not show. */
 async function isCutShort(file: string, ending: string): Promise<boolean> {
   const handle = await open(file)
   try {
@@ -131,7 +131,7 @@ async function isCutShort(file: string, ending: string): Promise<boolean> {
     const length = Math.min(lastBytes, size)
     const { buffer } = await handle.read(Buffer.alloc(length), 0, length, size - length)
     if (!buffer.includes(mark)) return true
-    // A small one may hold the end of a thumbnail alone: it is decoded.
+    // A small one may contain the end of a thumbnail alone: it is decoded.
     return size <= lastBytes && ending.startsWith('.jp') && !(await isWhole(file))
   } finally {
     await handle.close()

@@ -14,10 +14,10 @@ import { readTransfer } from './transfer-name.ts'
 
 const host = new URL(archiveBase).host
 const noHints = { bytes: null, widthPx: null, heightPx: null }
-/** The reply for an address that names nothing the origin has. */
+/** The reply for an address that the origin does not have. */
 const nothingThere = plainReply(`${archiveBase}nothing`, noHints, null, null)
 
-/** What the made-up archive serves: pictures, feeds and the user's own folder, each within a session. */
+/** Serves the made-up archive: pictures, feeds and the user's own folder, each within a session. */
 export function originRoutes(sessions: OriginSessions, folder: PictureFolder | null): Router {
   return archiveRoutes('/origin', (ctx, id) => sessions.of(ctx, id), folder)
 }
@@ -62,7 +62,7 @@ async function sendTile(ctx: Context, session: OriginSession): Promise<void> {
 
 const known = new LRUCache<string, { reply: Reply; tile: TileAddress | null }>({ max: 20_000 })
 
-/** The plain reply for a tile's address; the same address is asked for again and again. */
+/** The plain reply for a tile's address; the same address is requested again and again. */
 function tileAt(
   address: string,
   path: string,
@@ -117,7 +117,7 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
   await sendReply(ctx, session, plain, body)
 }
 
-/** Plays a reply, and the fault that meets it, on the wire. */
+/** Plays a reply, with the fault that strikes it, on the wire. */
 async function sendReply(
   ctx: Context,
   session: OriginSession,
@@ -127,7 +127,7 @@ async function sendReply(
   const reply = session.spoil(symbolic(ctx), session.refuses(host) && isPicture(plain) ? mistake(401) : plain)
   const kind = reply.fault?.kind
   const flow = flowOf(reply)
-  // A mistake has a body of its own; what is sent whole is the picture, or the page of a feed.
+  // A fault has a body of its own; what is sent whole is the picture, or the page of a feed.
   const isMistake = reply.status !== 200 && reply.status !== 304
   const filled =
     isMistake || kind === 'broken' || kind === 'huge'
@@ -153,10 +153,10 @@ async function sendReply(
   })
 }
 
-/** Headers with secrets are the pictures': the archive's feeds are for everyone. */
+/** Headers with secrets apply to pictures: the archive's feeds are for everyone. */
 const isPicture = ({ type }: Reply) => !type.startsWith('application/json')
 
-/** Headers that the guard has set on the context go out with a raw response too. */
+/** Headers that the guard has set on the context are sent with a raw response too. */
 function replyHeaders(ctx: Context, own: Record<string, string>): Record<string, string> {
   const set = ctx.response.headers as Record<string, string>
   return { ...set, ...own }

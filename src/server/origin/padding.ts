@@ -2,9 +2,8 @@ import { crc32 } from 'node:zlib'
 import type { Codec } from '../../core/feed/tiles.ts'
 
 /**
- * Pads an encoded picture to exactly so many bytes with what its format allows and decoders pass over: a
- * comment segment (JPEG), a private chunk (PNG, WebP) or a free box (AVIF). Null when the room is too small or
- * too narrow for that.
+ * Pads an encoded picture to exactly so many bytes with what its format allows and decoders skip: a comment segment
+ * (JPEG), a private chunk (PNG, WebP) or a free box (AVIF). Null when the room is too small or too narrow for that.
  */
 export function padTo(bytes: Buffer, size: number, codec: Codec): Buffer | null {
   const room = size - bytes.length
@@ -22,7 +21,7 @@ export function padTo(bytes: Buffer, size: number, codec: Codec): Buffer | null 
   }
 }
 
-/** A chunk of an unknown name behind the picture (WebP container, "unknown chunks"). */
+/** A chunk of an unknown name after the picture (WebP container, "unknown chunks"). */
 function padWebp(bytes: Buffer, room: number): Buffer | null {
   if (room < 8 || room % 2 === 1) return null
   const head = Buffer.alloc(8)
@@ -33,7 +32,7 @@ function padWebp(bytes: Buffer, room: number): Buffer | null {
   return padded
 }
 
-/** COM segments (ITU-T T.81, B.2.4.5) right behind the start of the image. */
+/** COM segments (ITU-T T.81, B.2.4.5) right after the start of the image. */
 function padJpeg(bytes: Buffer, room: number): Buffer | null {
   const parts = [bytes.subarray(0, 2)]
   let rest = room

@@ -6,21 +6,21 @@ export interface PacedBody {
   host: string
   status: number
   headers: Record<string, string>
-  /** What the model carries; the body may be shorter (a truncation) or never begin. */
+  /** Bytes in the model; the body may be shorter (a truncation) or never begin. */
   flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number }
   /** The Content-Length that is sent; null: none. */
   declared: number | null
-  /** The body, at once or drawn meanwhile; null when it was given up. */
+  /** The body, at once or once it is drawn; null when it was given up. */
   body: Buffer | Promise<Buffer | null>
   /** The connection breaks after the last byte instead of ending well. */
   breakOff: boolean
-  /** The client's own number for this transfer, by which it can say that it lets go. */
+  /** The client's own number for this transfer, by which it can let it go. */
   transfer: number | null
 }
 
 /**
- * Writes a response at the model's pace and keeps it in the ledger. A client that goes away stops it at once.
- * Resolves when the response is over, one way or the other.
+ * Writes a response at the model's pace and keeps it in the ledger. A client that goes away stops it at once. Resolves
+ * when the response is over, one way or the other.
  */
 export function sendPaced(session: OriginSession, res: ServerResponse, paced: PacedBody): Promise<void> {
   const entry = session.record({
@@ -33,7 +33,7 @@ export function sendPaced(session: OriginSession, res: ServerResponse, paced: Pa
     endMs: null,
   })
   const { silent, stallAt, cap } = paced.flow
-  // A link that is not paced still stalls, drips and says nothing where a fault wants it to.
+  // A link without pacing still stalls, drips and stays silent where a fault says so.
   const atOnce = session.unpaced && !silent && stallAt === undefined && cap === undefined
   if (!atOnce) return carryThrough(session, res, paced, entry)
   const { body } = paced
@@ -58,7 +58,7 @@ function sendAtOnce(
   entry.endMs = session.nowMs()
 }
 
-/** Writes a body as fast as it is taken, and keeps what really went out when its client leaves meanwhile. */
+/** Writes a body as fast as it is taken, and keeps how much was really sent when its client leaves meanwhile. */
 function watchToEnd(
   session: OriginSession,
   res: ServerResponse,
@@ -132,8 +132,8 @@ function carryThrough(
       const isWhole = entry.bodyBytes === paced.declared
       if (entry.endMs === null) entry.aborted = !isWhole
       cut()
-      // A client that has the whole body takes the response for ended, and asks for the next over the same connection:
-      // that one would wait for this one's end forever.
+      // A client that has the whole body considers the response ended, and sends the next request over the same
+      // connection: that one would wait for this one's end for ever.
       if (isWhole && !paced.breakOff) res.end()
       over()
       return entry.bodyBytes

@@ -26,10 +26,10 @@ export interface PacedTransfer {
   done(): void
 }
 
-/** How often what the model has let through is written, ms. */
+/** How often bytes that the model has let through are written, ms. */
 const tickMs = 10
 const maxLedger = 500_000
-/** A link as fast as the schema allows, with no round trip, is not modelled at all. */
+/** A link as fast as the schema allows, without round trip, is not modelled at all. */
 const unpacedKbps = 10_000_000
 
 /** A paced world of its own: the core's network model on the machine's clock, and a ledger. */
@@ -39,10 +39,12 @@ export class OriginSession {
   /** Headers with secrets that the relay sends to their hosts; kept in memory alone. */
   secrets: readonly SecretHeader[]
   readonly unpaced: boolean
-  /** What is written at once is watched to its end, as a recording needs it: a client may leave meanwhile. */
+  /**
+   * A response that is written at once is watched to its end, as a recording needs it: a client may leave meanwhile.
+   */
   watched = false
   lastUse = Date.now()
-  /** Whether anything was ever asked of it. */
+  /** Whether anything was ever requested from it. */
   used = false
   private readonly credentials: Credentials
   private readonly wantsHeader: readonly string[]
@@ -52,9 +54,12 @@ export class OriginSession {
   private readonly transfers = new Map<number, PacedTransfer>()
   private readonly flowing = new Set<number>()
   private ticking: NodeJS.Timeout | null = null
-  /** Responses that their clients have numbered: what stops one while it is written, its bytes once it is over. */
+  /**
+   * Responses that their clients have numbered: the function that stops one while it is written, its bytes once it is
+   * over.
+   */
   private readonly named = new Map<number, (() => number) | number>()
-  /** Transfers that were let go before their request came. */
+  /** Transfers that were let go before their request arrived. */
   private readonly leftEarly = new Set<number>()
   private nextId = 0
 
@@ -95,7 +100,7 @@ export class OriginSession {
     return this.transfers.size > 0
   }
 
-  /** Whether the made-up archive answers 401: what it issued is too old, or nobody has given its secret. */
+  /** Whether the made-up archive answers 401: its credentials are too old, or there is no secret for them. */
   refuses(host: string): boolean {
     if (!this.wantsHeader.some((pattern) => hostMatches(pattern, host))) return false
     return (
@@ -103,7 +108,7 @@ export class OriginSession {
     )
   }
 
-  /** New credentials, as an app call over the paced link. `secrets`: those that the client holds now. */
+  /** New credentials, as an app call over the paced link. `secrets`: those that the client has now. */
   renew(host: string, secrets: readonly SecretHeader[]): Promise<boolean> {
     this.secrets = secrets
     return new Promise((resolve) =>
@@ -126,7 +131,7 @@ export class OriginSession {
     return this.faults.apply(address, reply, this.nowMs())
   }
 
-  /** The ledger as it is reported: what is still being written counts as of now. */
+  /** The ledger as it is reported: responses that are still being written count as of now. */
   get responses(): Omit<LedgerEntry, 'firstByteMs'>[] {
     return this.ledger.map(({ firstByteMs: _firstByteMs, ...entry }) => ({
       ...entry,
@@ -140,7 +145,7 @@ export class OriginSession {
     return entry
   }
 
-  /** Carries a body through the model; returns what cuts it off. */
+  /** Carries a body through the model; returns a function that cuts it off. */
   carry(
     host: string,
     flow: { bytes: number; silent?: boolean; stallAt?: number; cap?: number },
@@ -156,25 +161,27 @@ export class OriginSession {
     }
   }
 
-  /** Remembers how to stop a response that its client has given a number; `stop` gives the body bytes written. */
+  /** Remembers how to stop a response that its client has given a number; `stop` returns the body bytes written. */
   name(transfer: number, stop: () => number): void {
     if (this.leftEarly.delete(transfer)) stop()
     else if (this.named.size < maxLedger) this.named.set(transfer, stop)
   }
 
-  /** A numbered response is over: only how much was written is remembered. */
+  /** A numbered response is over: only how much was written is kept. */
   over(transfer: number, written: number): void {
     if (this.named.has(transfer)) this.named.set(transfer, written)
   }
 
-  /** Stops writing a response, if it is still written: body bytes that were, or null when it has not come yet. */
+  /**
+   * Stops writing a response, if it is still being written: returns its body bytes, or null when it has not come yet.
+   */
   letGo(transfer: number): number | null {
     const known = this.named.get(transfer)
     if (known === undefined && this.leftEarly.size < maxLedger) this.leftEarly.add(transfer)
     return typeof known === 'function' ? known() : (known ?? null)
   }
 
-  /** Lets all that is under way through at once: nothing is paced any more, and nobody waits for it. */
+  /** Lets everything under way through at once: nothing is paced any more, and nothing waits for it. */
   finishAll(): void {
     for (const [id, transfer] of [...this.transfers]) {
       this.forget(id)

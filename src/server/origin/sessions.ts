@@ -7,12 +7,12 @@ import { sessionLost, sessionLostHeader } from '../../core/network/origin-header
 
 const mostSessions = 100
 const forgetAfterMs = 3_600_000
-/** One that was used within this is in use, whether anything is under way or not, ms. */
+/** A session that was used within this is in use, whether anything is under way or not, ms. */
 const inUseMs = 60_000
 
 /**
- * The origin's sessions; one that nobody has closed is forgotten an hour after its last use, or when room is needed and
- * it is idle.
+ * The origin's sessions; one that was not closed is forgotten an hour after its last use, or when room is needed and it
+ * is idle.
  */
 export class OriginSessions {
   private readonly sessions = new Map<string, OriginSession>()
@@ -39,7 +39,7 @@ export class OriginSessions {
     return session
   }
 
-  /** The session that a request names; one that is not there is answered so that the client opens another. */
+  /** The session that a request names; for one that is not there the answer lets the client open another. */
   of(ctx: Pick<Context, 'set' | 'throw'>, id: string): OriginSession {
     const session = this.find(id)
     if (session) return session
@@ -47,7 +47,7 @@ export class OriginSessions {
     return ctx.throw(404, 'there is no such origin session; it may have been forgotten')
   }
 
-  /** Its client is done with it; one that is not there any more is as good. */
+  /** Its client is done with it; one that is not there any more is no error. */
   close(id: string): void {
     const session = this.sessions.get(id)
     if (session) this.drop(session)
@@ -78,5 +78,5 @@ export class OriginSessions {
   }
 }
 
-/** Nothing is under way in it, and nobody has used it lately, or ever. */
+/** Nothing is under way in it, and it was not used lately, or ever. */
 const isIdle = (session: OriginSession) => !session.busy && (!session.used || Date.now() - session.lastUse > inUseMs)

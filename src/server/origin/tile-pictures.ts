@@ -9,8 +9,8 @@ const kept = new LRUCache<string, Buffer>({ maxSize: 128_000_000, sizeCalculatio
 const drawing = new Map<string, { picture: Promise<Buffer | null>; wanted: (() => boolean)[] }>()
 
 /**
- * The encoded picture of a tile, exactly `tileBytes` long, the same for the same address. Null when nobody
- * `wanted` it any more by the time it could be drawn.
+ * The encoded picture of a tile, exactly `tileBytes` long, the same for the same address. Null when it was not `wanted`
+ * any more by the time it could be drawn.
  */
 export function tilePicture(tile: TileAddress, wanted: () => boolean): Buffer | Promise<Buffer | null> {
   const name = `${tile.n} ${tile.width} ${tile.height} ${tile.as} ${tile.stamp} ${tile.frames} ${tile.poster}`

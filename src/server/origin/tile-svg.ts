@@ -9,7 +9,7 @@ const stampHeight = (height: number) => Math.max(6, Math.round(height * 0.08))
 
 export interface TileLook {
   stamp: boolean
-  /** It carries the mark of a video that waits to be played. */
+  /** It carries the mark of a video that can be played. */
   poster: boolean
   /** How far its pattern has turned, 0–1: the frames of a moving tile. */
   turn: number
@@ -34,7 +34,7 @@ export function tileSvg(n: number, width: number, height: number, { stamp, poste
   )
 }
 
-/** A triangle in a disc: what stands here is the poster of a video. */
+/** A triangle in a disc: the mark of a video's poster. */
 const playMark =
   '<circle cx="60" cy="60" r="20" fill="#15252F" fill-opacity=".7"/><path fill="#FFFDF8" d="M54 50l18 10-18 10z"/>'
 

@@ -15,11 +15,11 @@ import type { Recordings } from './recordings.ts'
 
 /** The largest batch of app events, bytes. */
 const mostOfBatch = 4_000_000
-/** How often the stream sends what is new, ms, and how much of it at once. */
+/** How often the stream sends new events, ms, and how many at once. */
 const streamMs = 250
 const mostAtOnce = 500
 
-/** `/recordings/ID/…`, what an app takes its pictures from; `/api/recordings`, what the page and the app say to it. */
+/** `/recordings/ID/…`, from which an app loads its pictures; `/api/recordings`, the calls of the page and the app. */
 export function recordingRoutes(
   recordings: Recordings,
   { folder, relay }: { folder: PictureFolder | null; relay: Relay },
@@ -76,7 +76,7 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
     if (!recording.mayTake()) return ctx.throw(429, 'more than 200 batches in a second; put more events into each')
     const text = await textOf(ctx)
     const { taken, skipped } = recording.take(text)
-    // What was answered is kept, whatever becomes of the server then.
+    // The response is kept, whatever happens to the server then.
     await recordings.written()
     ctx.body = { clockMs: recording.nowMs(), taken, skipped }
   })
@@ -116,7 +116,7 @@ function apiRoutes(recordings: Recordings, relay: Relay): Router {
   return router
 }
 
-/** A host that the relay may not ask is refused before anything is recorded. */
+/** A host that the relay may not contact is refused before anything is recorded. */
 function checkUpstream(ctx: Context, upstream: string, { rules }: Relay): void {
   if (rules.hosts.length === 0)
     ctx.throw(
@@ -133,7 +133,7 @@ function checkUpstream(ctx: Context, upstream: string, { rules }: Relay): void {
 
 /** Streams a recording as it grows: its state, and what is new since the client was last sent it. */
 async function stream(ctx: Context, recording: Recording): Promise<void> {
-  // Until someone answers, Koa has it that nothing was found.
+  // Koa answers 404 unless the status is set.
   ctx.res.statusCode = 200
   const client = await createSession(ctx.req, ctx.res, {
     headers: Object.fromEntries(Object.entries(ctx.response.headers).map(([name, value]) => [name, String(value)])),
@@ -160,7 +160,7 @@ async function stream(ctx: Context, recording: Recording): Promise<void> {
   })
 }
 
-/** The body of a request as text, as long as it is no longer than a batch may be. */
+/** The body of a request as text, up to the size of a batch. */
 async function textOf(ctx: Context): Promise<string> {
   const parts: Buffer[] = []
   let bytes = 0

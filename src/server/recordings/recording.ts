@@ -5,16 +5,16 @@ import type { RecordingOrder } from '../bodies.ts'
 import { OriginSession, type LedgerEntry } from '../origin/session.ts'
 import { AppClock, type ClockAlignment } from './app-clock.ts'
 
-/** A recording ends by itself after this: a run log has no longer clock, ms. */
+/** A recording ends by itself after this, ms: the clock of a run log is no longer. */
 const longestMs = 4_200_000
 /** The most lines and characters of a recording, and of batches in a second: what is more is counted, not kept. */
 const mostLines = 1_000_000
 const mostText = 256_000_000
 const mostBatchesPerS = 200
-/** A link as fast as the schema allows, with nothing in the way: as fast as it comes. */
+/** A link as fast as the schema allows, with nothing in the way: as fast as possible. */
 const noPacing = { name: 'as it comes', rttMs: 0, jitterMs: 0, thinkMs: 0, downKbps: 10_000_000, slowStart: false }
 
-/** What a batch of app events has come to. */
+/** The result of a batch of app events. */
 export interface Taken {
   taken: number
   skipped: number
@@ -34,13 +34,13 @@ export interface Standing {
   counts: Record<string, number>
   skipped: number
   clock: ClockAlignment
-  /** Why what comes is not kept on disk; null: it is, or need not be. */
+  /** Why it is not kept on disk; null: it is, or need not be. */
   trouble: string | null
 }
 
 export type Line = { app: boolean; event: AppEvent }
 
-/** A recording of a real app: what its base has written, and what the app has said. */
+/** A recording of a real app: what its base has written, and what the app has sent. */
 export class Recording {
   readonly id: string
   readonly order: RecordingOrder
@@ -66,7 +66,7 @@ export class Recording {
   private batches: number[] = []
   private readonly listeners = new Set<() => void>()
 
-  /** `beganAt`: ms since 1970; `keep` writes what came to where it outlives the server. */
+  /** `beganAt`: ms since 1970; `keep` writes to where it outlives the server. */
   constructor(id: string, order: RecordingOrder, beganAt: number, keep: (line: object) => void) {
     this.id = id
     this.order = order
@@ -114,7 +114,7 @@ export class Recording {
     return this.takeRead(batch, atMs)
   }
 
-  /** The same when it is read back from where it was kept. */
+  /** The same when it is read back from disk. */
   takeRead({ head, rttMs, events, skipped }: Batch, atMs: number): Taken {
     if (head) {
       this.head ??= head
@@ -139,7 +139,7 @@ export class Recording {
     this.add(false, event)
   }
 
-  /** Looks for responses that are over; called again and again. */
+  /** Records responses that are over; called again and again. */
   collect(): void {
     const { ledger } = this.session
     while (this.collected < ledger.length) this.open.push(ledger[this.collected++]!)
@@ -157,7 +157,7 @@ export class Recording {
     if (this.endedMs === null && this.nowMs() > longestMs) this.end()
   }
 
-  /** The server ends, and the connections with it: what was under way is cut off. */
+  /** The server ends, and the connections with it: responses under way are cut off. */
   cutOff(): void {
     for (const entry of this.session.ledger)
       if (entry.endMs === null) Object.assign(entry, { aborted: true, endMs: this.session.nowMs() })
@@ -193,7 +193,7 @@ export class Recording {
     }
   }
 
-  /** What was received from a line on, on the recording's clock. */
+  /** Everything received from a line on, on the recording's clock. */
   eventsFrom(from: number, most: number): AppEvent[] {
     const offset = this.alignment.offsetMs ?? 0
     return this.lines.slice(from, from + most).map(({ app, event }) => (app ? moved(event, offset) : event))
@@ -202,7 +202,7 @@ export class Recording {
   /** Everything as app events on the recording's clock, NDJSON, to be imported again. */
   *ndjson(): Generator<string> {
     const head = this.head ?? { format: appEventsFormat, version: 1, app: this.order.name }
-    // The clock is the recording's; the visit begins with the first that the app has done or asked for.
+    // The clock is the recording's; the visit begins with the first event or request of the app.
     const first = this.eventsFrom(0, this.lines.length).reduce(
       (least, { t, event }) => (event === 'mark' ? least : Math.min(least, t)),
       Infinity,
@@ -212,7 +212,7 @@ export class Recording {
       yield this.eventsFrom(from, 1000)
         .map((event) => `${JSON.stringify(event)}\n`)
         .join('')
-    // What is still under way is reported as such.
+    // Responses still under way are reported as such.
     for (const entry of this.open) if (entry.endMs === null) yield `${JSON.stringify(this.responseOf(entry, null))}\n`
   }
 
@@ -254,7 +254,7 @@ export interface Batch {
   skipped: number
 }
 
-/** Reads a batch; lines that are no app events are counted. What only a recording itself can know is none. */
+/** Reads a batch; lines that are no app events are counted. Events that only a recording itself can report are none. */
 function readBatch(text: string): Batch {
   const batch: Batch = { head: null, rttMs: null, events: [], skipped: 0 }
   for (const line of text.split('\n')) {

@@ -39,7 +39,7 @@ export class Recordings {
   private readonly recordings = new Map<string, Recording>()
   private readonly writing = new PQueue({ concurrency: 1 })
   private readonly ticking: NodeJS.Timeout
-  /** Recordings being read back now: anyone who asks meanwhile waits for the same read. */
+  /** Recordings being read back now: a second call meanwhile waits for the same read. */
   private readonly reading = new Map<string, Promise<Recording | null>>()
 
   constructor(folder: string | null) {
@@ -51,7 +51,7 @@ export class Recordings {
     this.ticking.unref()
   }
 
-  /** null: as many as can be are being recorded. */
+  /** null: the most that can be recorded at once are being recorded. */
   create(order: RecordingOrder): Recording | null {
     if (this.recordings.size >= most) {
       const ended = [...this.recordings.values()].find(({ endedMs }) => endedMs !== null)
@@ -76,7 +76,7 @@ export class Recordings {
     return known ?? ctx.throw(404, 'there is no such recording; start another')
   }
 
-  /** One that is held already: for what has to be answered at once. */
+  /** One that is in memory already: for requests that must be answered at once. */
   held(id: string): Recording | null {
     return this.recordings.get(id) ?? null
   }
@@ -88,7 +88,7 @@ export class Recordings {
     await this.written()
   }
 
-  /** Resolves when everything that has come is in its file, or is known not to be. */
+  /** Resolves when everything received is in its file, or is known not to be. */
   written(): Promise<void> {
     return this.writing.onIdle()
   }
@@ -117,14 +117,14 @@ export class Recordings {
     return reading
   }
 
-  /** What a server before this one has recorded. */
+  /** Recordings of an earlier server. */
   private async readBack(id: string): Promise<Recording | null> {
     if (this.folder === null || !idPattern.test(id)) return null
     let recording: Recording | null = null
     try {
       for await (const text of createInterface({ input: createReadStream(this.fileOf(id)) })) {
         const read = keptLine.safeParse(parsed(text))
-        // The last line may be torn: the server ended while it was written.
+        // The last line may be incomplete: the server ended while it was written.
         if (!read.success) continue
         const line = read.data
         if ('order' in line) recording ??= new Recording(id, line.order, line.beganAt, (more) => this.keep(id, more))
@@ -148,7 +148,7 @@ export class Recordings {
       .filter((name) => name.endsWith('.ndjson'))
       .map((name) => ({ name, at: statSync(join(folder, name)).mtimeMs }))
       .sort((one, other) => one.at - other.at)
-    // Those that nothing has come to for the longest go.
+    // Those that have received nothing for the longest time go.
     for (const { name } of files.slice(0, Math.max(0, files.length + 1 - mostFiles)))
       if (!this.recordings.has(name.slice(0, -7))) rmSync(join(folder, name), { force: true })
   }

@@ -7,7 +7,7 @@ import { hostMatches } from '../../core/loading/hosts.ts'
 import { maxAssetBytes } from '../../core/loading/rendition.ts'
 import { allowedUrl, checkAddress, Refusal, type RelayRules } from './relay-rules.ts'
 
-/** A header that goes to hosts of one pattern and to no other; its value is a secret. */
+/** A header that is sent to hosts of one pattern and to no other; its value is a secret. */
 export interface SecretHeader {
   host: string
   name: string
@@ -47,7 +47,7 @@ const passedOn = ['etag', 'cache-control', 'expires', 'last-modified', 'age', 'd
 export const resolveByDns: Resolve = async (host) =>
   (await dnsLookup(host, { all: true, verbatim: true })).map(({ address }) => address)
 
-/** Asks a real host by the relay's rules; every redirect is checked as the first address was. */
+/** Requests an address of a real host by the relay's rules; every redirect is checked as the first address was. */
 export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
   const signal = AbortSignal.timeout(order.timeoutMs)
   let url = allowedUrl(order.url, order.rules)
@@ -68,7 +68,7 @@ export async function askThroughRelay(order: RelayOrder): Promise<RelayReply> {
   throw new Refusal(502, `more than ${mostRedirects} redirects, the last to ${url.host}`)
 }
 
-/** One exchange with an address that was resolved once, checked, and is then used as it was checked. */
+/** One exchange with an address that was resolved once, checked, and is then used as checked. */
 async function askOnce(
   url: URL,
   { rules, secrets, etag, resolve }: RelayOrder,

@@ -42,7 +42,7 @@ interface HostOrder {
   transfer: number | null
 }
 
-/** Answers with what a real host says, by the relay's rules, at the session's pace and in its ledger. */
+/** Answers with the response of a real host, by the relay's rules, at the session's pace and in its ledger. */
 export async function answerFromHost(
   ctx: Context,
   session: OriginSession,
@@ -70,7 +70,7 @@ export async function answerFromHost(
       ...(ctx.response.headers as Record<string, string>),
       ...headers,
       ...(type === '' ? {} : { 'content-type': type }),
-      // Whatever came, no page of ours runs it.
+      // Whatever the type, no page of ours runs it.
       'content-security-policy': "sandbox; default-src 'none'",
     },
     flow: { bytes: body.length },

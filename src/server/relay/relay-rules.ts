@@ -1,7 +1,7 @@
 import ipaddr from 'ipaddr.js'
 import { hostMatches } from '../../core/loading/hosts.ts'
 
-/** What the relay may do; nothing at all unless hosts were named at start. */
+/** The rules of the relay; it does nothing at all unless hosts were named at start. */
 export interface RelayRules {
   /** Hosts as named at start: `img.example.com`, `*.cdn.example.com`. */
   hosts: readonly string[]
@@ -9,7 +9,7 @@ export interface RelayRules {
   loopback: boolean
 }
 
-/** What a refusal says, with the status that the relay answers it with. */
+/** A refusal's message, with the status that the relay answers. */
 export class Refusal extends Error {
   readonly status: number
 
@@ -37,7 +37,7 @@ export function readRelayHosts(text: string | undefined): string[] {
   return hosts
 }
 
-/** The address that is to be asked, or a refusal: only http and https, only hosts that were named, no credentials. */
+/** The address to be requested, or a refusal: only http and https, only hosts that were named, no credentials. */
 export function allowedUrl(text: string, rules: RelayRules): URL {
   let url: URL
   try {

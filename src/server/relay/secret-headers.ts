@@ -12,7 +12,7 @@ const ours = new Set([
   'proxy-authorization',
 ])
 
-/** What a session is opened with for the hosts that want a header: the value is a secret and is never sent back. */
+/** The headers of a session for the hosts that need them: the value is a secret and is never sent back. */
 export const secretHeaders = z
   .array(
     z.object({
@@ -29,7 +29,7 @@ export const secretHeaders = z
   )
   .max(20)
 
-/** Hosts that want a header, and after how many seconds what they issued is refused; null: never. */
+/** Hosts that need a header, and after how many seconds what they issued is refused; null: never. */
 export const lastingHeaders = z
   .array(z.object({ host: z.string().min(1).max(300), lastsS: z.number().min(0.1).max(86_400).nullable() }))
   .max(50)

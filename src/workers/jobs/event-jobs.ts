@@ -2,12 +2,12 @@ import { eventsAsCsv, eventsAsText, listEvents, type EventPage, type EventQuery 
 import { toNdjson } from '../../core/log/ndjson.ts'
 import { openedRun, type StoredRun } from './opened-run.ts'
 
-/** A page of the wanted events of a run, so many at most, from the so-manieth on. */
+/** A page of the filtered events of a run: at most `most`, from number `from` on. */
 export function eventsJob(job: StoredRun & { query: EventQuery; most: number; from: number }): EventPage {
   return listEvents(openedRun(job).facts.log, job.query, job.most, job.from)
 }
 
-/** The wanted events of a run as text, for the clipboard. */
+/** The filtered events of a run as text, for the clipboard. */
 export function eventTextJob(job: StoredRun & { query: EventQuery; most: number }): string {
   return eventsAsText(openedRun(job).facts.log, job.query, job.most)
 }
@@ -18,7 +18,7 @@ export interface ExportOrder extends StoredRun {
   notes: readonly { ms: number; text: string }[]
 }
 
-/** The whole log with its notes as NDJSON, or the wanted events as CSV. */
+/** The whole log with its notes as NDJSON, or the filtered events as CSV. */
 export function exportJob(job: ExportOrder): Blob {
   const { log } = openedRun(job).facts
   if (job.as === 'csv') return new Blob([eventsAsCsv(log, job.query)], { type: 'text/csv' })

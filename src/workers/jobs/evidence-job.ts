@@ -21,9 +21,9 @@ import { describeRun, type RunResult } from './run-result.ts'
 export interface EvidenceFile {
   name: string
   body: Blob
-  /** What it holds; null: by its content. */
+  /** Its kind; null: by its content. */
   kind: SourceKind | null
-  /** What it is shifted by, on top of its own clock, ms. */
+  /** Its offset, on top of its own clock, ms. */
   offsetMs: number
   /** Columns of a table, patterns of log lines, as they are typed; empty: none. */
   mapping: string
@@ -64,10 +64,10 @@ export interface EvidenceAnswer {
 
 /** The most ticks that a lane is drawn with. */
 const mostTicks = 600
-/** From this share of recorded addresses on, a project's feed is what the app shows. */
+/** A project's feed is taken for the app's when it has this share of the recorded addresses. */
 const knownShare = 0.2
 
-/** Reads what a real app has left behind, puts it together to a run, and fits a world to it. */
+/** Reads the evidence of a real app, combines it into a run, and fits a world to it. */
 export async function evidenceJob(order: EvidenceOrder, hooks: JobHooks): Promise<EvidenceAnswer> {
   const base = baseOf(order)
   const sources: Source[] = []

@@ -11,7 +11,7 @@ export interface ReadFeedOrder {
   options: FeedOptions
 }
 
-/** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a mark that says so. */
+/** Reads a picked, pasted or fetched feed; texts are UTF-8, or UTF-16 with a byte order mark. */
 export async function readFeedJob(job: ReadFeedOrder, { progress }: Pick<JobHooks, 'progress'>): Promise<FeedRead> {
   const bytes = new Uint8Array(await job.body.arrayBuffer())
   progress(0.2)
@@ -24,7 +24,7 @@ export async function readFeedJob(job: ReadFeedOrder, { progress }: Pick<JobHook
   return read
 }
 
-/** Enough of a file to find its px in the header, behind large metadata too. */
+/** Enough of a file to find its px in the header, after large metadata too. */
 const headerBytes = 262_144
 
 /** A picked file that is a picture or a video; px are null where its header does not have them. */
@@ -35,7 +35,7 @@ export interface PickedPicture {
   height: number | null
 }
 
-/** Looks into the headers of picked files; what is neither a picture nor a video is left out. */
+/** Reads the headers of picked files; files that are neither a picture nor a video are left out. */
 export async function readPicturesJob(
   job: { files: { name: string; body: Blob }[] },
   hooks: JobHooks,
@@ -51,7 +51,7 @@ export async function readPicturesJob(
   return found
 }
 
-/** Looks at every address of a screen before anything loads. `items`: null where the project has them. */
+/** Checks every address of a screen before anything loads. `items`: null where the project has them. */
 export function checkFeedJob(job: {
   project: Project
   screen: number
@@ -62,7 +62,7 @@ export function checkFeedJob(job: {
   return checkFeed(job.project, screen, job.items ?? knownItems(screen.feed) ?? [], job.relay)
 }
 
-/** As a mark at its beginning says; without one it is UTF-8. */
+/** By the byte order mark; UTF-8 without one. */
 function encodingOf([first, second]: Uint8Array): string {
   if (first === 0xff && second === 0xfe) return 'utf-16le'
   return first === 0xfe && second === 0xff ? 'utf-16be' : 'utf-8'

@@ -11,7 +11,7 @@ import type { VectorFile } from '../../core/vectors/protocol.ts'
 import { version } from '../../core/version.ts'
 import { openedRun, type StoredRun } from './opened-run.ts'
 
-/** What of a run can be written as a file. */
+/** The kinds of file that can be written of a run. */
 export const runFiles = ['har', 'log', 'events', 'figures', 'map'] as const
 export type RunFile = (typeof runFiles)[number]
 

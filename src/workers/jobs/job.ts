@@ -1,36 +1,36 @@
 import type { Item, Project, Visit } from '../../core/project/types.ts'
 import type { Raw } from '../../core/project/parse.ts'
 
-/** How a job learns that it is cancelled, lets others in, and says how far it is. */
+/** How a job learns that it is cancelled, yields to others, and reports its progress. */
 export interface JobHooks<Answer = never> {
   cancelled: () => boolean
   /** Gives the message queue a turn. */
   rest: () => Promise<void>
   /** 0 to 1. */
   progress: (share: number) => void
-  /** Tells an answer that is not the whole one yet. */
+  /** Sends a partial answer. */
   part: (answer: Answer) => void
   now: () => number
 }
 
-/** What a cancelled job ends with. */
+/** The error of a cancelled job. */
 export class JobCancelled extends Error {}
 
-/** Ends a job here when it was cancelled. */
+/** Ends a job here if it was cancelled. */
 export function stopIfCancelled({ cancelled }: JobHooks): void {
   if (cancelled()) throw new JobCancelled()
 }
 
-/** What a job made, for one that answers null when it was cancelled. */
+/** The result of a function that returns null when the job was cancelled. */
 export function unlessCancelled<T>(made: T | null): T {
   if (made === null) throw new JobCancelled()
   return made
 }
 
-/** What is known of pictures by their addresses: bytes and px. */
+/** Known bytes and px of pictures, by their addresses. */
 export type SeenPictures = [string, { bytes: number; width: number; height: number }][]
 
-/** Which drive of a project is meant. `items`: those of the screen's feed when they are not in the project. */
+/** Identifies a drive of a project. `items`: those of the screen's feed when they are not in the project. */
 export interface DriveOrder {
   screen: string
   script: string
@@ -50,5 +50,5 @@ export interface RawOrder extends DriveOrder {
   seen: SeenPictures
 }
 
-/** The requests that a view is narrowed to, by number; null: all. */
+/** The requests that a view is limited to, by number; null: all. */
 export type Requests = readonly number[] | null

@@ -13,7 +13,7 @@ import { followJob, simulateJob } from './simulate-job.ts'
 import { trackJob } from './track-job.ts'
 import { ledgerJob, lensJob, storyJob, wayJob } from './view-jobs.ts'
 
-/** Every job of the simulation workers: what it is asked with and what it answers is in its own function. */
+/** Every job of the simulation workers: its order and its answer are typed by its own function. */
 export const jobs = {
   simulate: simulateJob,
   follow: followJob,
@@ -49,7 +49,7 @@ export type Answer<Name extends JobName> = Awaited<ReturnType<Jobs[Name]>>
 
 type Buffers = { [Name in JobName]?: (answer: Answer<Name>) => ArrayBuffer[] }
 
-/** What of an answer is handed over and not copied. */
+/** The parts of an answer that are transferred and not copied. */
 const buffers: Buffers = {
   simulate: (runs) => runs.flatMap(buffersOfRun),
   describe: buffersOfRun,

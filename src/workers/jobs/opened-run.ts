@@ -8,7 +8,7 @@ export interface StoredRun {
 
 let opened: { hash: string; profile: Profile } | null = null
 
-/** The profile of a kept run; the last one is held, since one question about a run is followed by the next. */
+/** The profile of a kept run; the last one is cached, since one question about a run is followed by the next. */
 export function openedRun({ hash, log }: StoredRun): Profile {
   if (opened?.hash !== hash) opened = { hash, profile: profileRun(decodeLog(log)) }
   return opened.profile

@@ -10,14 +10,14 @@ import { openedRun } from './opened-run.ts'
 export interface FindingsOrder extends RawOrder {
   log: EncodedLog
   hash: string
-  /** Whether its world can be simulated truly enough to prove anything on it. */
+  /** Whether its world can be simulated well enough to prove anything on it. */
   prove: boolean
 }
 
-/** What a run suggests: proven, the best first; or suspicions only, where nothing can be proven. */
+/** The findings about a run: proven, the best first; or suspicions only, where nothing can be proven. */
 export type FindingsAnswer = { proven: Proven } | { suspicions: Suspicion[] }
 
-/** Looks for what could be better in a run, and proves it by simulating it with each change. */
+/** Looks for possible improvements of a run, and proves them by simulating it with each change. */
 export async function findingsJob(job: FindingsOrder, hooks: JobHooks): Promise<FindingsAnswer> {
   const parsed = parseProject(job.raw)
   if (!parsed.ok) throw new Error(parsed.message)

@@ -7,7 +7,7 @@ export interface RunLogOrder {
   body: Blob
 }
 
-/** A run that came out of a file, with what its log says of itself. */
+/** A run that came out of a file, with what its log states about itself. */
 export interface ReadRun {
   head: RunHead
   run: RunResult

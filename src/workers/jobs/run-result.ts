@@ -13,7 +13,7 @@ export interface RunResult {
   metrics: Metrics
   checks: Check[]
   map: MapData
-  /** What it left in the tiers, as JSON: thousands of entries are handed over as one text. */
+  /** What it left in the tiers, as JSON: thousands of entries are sent as one text. */
   kept: string | null
 }
 
@@ -25,7 +25,7 @@ export function describeRun(
   return { log: encodeLog(log), hash: hashLog(log), metrics, checks, map: mapOf(facts, ledger), kept }
 }
 
-/** What is handed over and not copied: the page is not held up by a long run. */
+/** The parts that are transferred and not copied: the page is not held up by a long run. */
 export function buffersOfMap(map: MapData): ArrayBuffer[] {
   const columns = [map.channel, map.lines, map.holes, map.drips].flatMap(
     (part) => Object.values(part) as { buffer: ArrayBuffer }[],

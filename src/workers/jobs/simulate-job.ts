@@ -8,7 +8,7 @@ import { visitOrder } from '../../core/project/visits.ts'
 import { stopIfCancelled, type JobHooks, type ProjectOrder, type SeenPictures } from './job.ts'
 import { describeRun, type RunResult } from './run-result.ts'
 
-/** How long a simulation runs before it looks whether it was cancelled, ms. */
+/** How long a simulation runs before it checks whether it was cancelled, ms. */
 const sliceMs = 50
 const stepsPerLook = 2000
 
@@ -26,7 +26,7 @@ export interface SimulateOrder extends ProjectOrder {
 export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<RunResult[]> {
   const places = job.visits.map((visit) => visitOrder.indexOf(visit))
   const last = Math.max(...places)
-  // Visits before the first that is asked for are simulated too, unless what they leave is given.
+  // Visits before the first requested one are simulated too, unless what they leave is given.
   const order = visitOrder.slice(job.from === null ? 0 : Math.min(...places), last + 1)
   const results: RunResult[] = []
   const from = job.from === null ? null : (JSON.parse(job.from) as KeptTiers)
@@ -43,26 +43,28 @@ export async function simulateJob(job: SimulateOrder, hooks: JobHooks): Promise<
   return results
 }
 
-/** What a change does. `untilMs`: how far it is simulated yet, with figures only when all is; null: to the end. */
+/**
+ * The effect of a change. `untilMs`: how far it is simulated so far, with figures only at the end; null: to the end.
+ */
 export type Followed = { map: MapData } & ({ untilMs: null; metrics: Metrics } | { untilMs: number; metrics: null })
 
-/** How long the first part of an answer is simulated, ms: with what is drawn of it, it is there within a frame. */
+/** How long the first part of an answer is simulated, ms: with its drawing, it is there within a frame. */
 const firstPartMs = 3
 /**
- * Later parts are reported when all has taken so many times as long as at the one before, the second after so many ms:
- * what is reported often is drawn often.
+ * Later parts are reported when the whole has taken this many times as long as at the one before, the second after so
+ * many ms: each report is drawn.
  */
 const partGrowth = 3
 const secondPartMs = 60
-/** A script of which so much is simulated by then is reported in one piece: its end is near. */
+/** A script of which this share is simulated by then is reported in one piece: its end is near. */
 const nearEnd = 0.5
-/** So many events between two looks at the clock. */
+/** Events between two checks of the clock. */
 const stepsPerPart = 200
-/** How long it runs before it looks whether the hand has moved on, ms. */
+/** How long it runs before it checks whether the hand has moved on, ms. */
 const followSliceMs = 3
 
 /**
- * A first visit while the hand moves a setting: only what is drawn and shown at once; no log is packed, nothing is
+ * A first visit while the hand moves a setting: only what is drawn and shown at once; no log is encoded, nothing is
  * kept. A long one is reported in parts, from its beginning on.
  */
 export async function followJob(job: ProjectOrder, hooks: JobHooks<Followed>): Promise<Followed> {
@@ -91,7 +93,7 @@ export async function followJob(job: ProjectOrder, hooks: JobHooks<Followed>): P
   return { map: mapOf(facts, ledger), untilMs: null, metrics }
 }
 
-/** When the newest of what is kept on disk was written, on the calendar of its run; ms. */
+/** When the newest entry on disk was written, on the calendar of its run; ms. */
 const latest = ({ disk }: KeptTiers) => disk.reduce((last, { writtenMs }) => Math.max(last, writtenMs), 0)
 
 type Before = Pick<Simulated, 'kept' | 'endMs'> | null
@@ -113,7 +115,7 @@ function begin(
   })
 }
 
-/** What a script takes at least, ms: how long flicks and jumps last shows when they are made. */
+/** The least duration of a script, ms: that of flicks and jumps is known only when they are made. */
 function lengthOf({ project, script }: ProjectOrder): number {
   return scriptOf(project, script).steps.reduce(
     (sum, step) => sum + (step.do === 'wait' || step.do === 'drag' ? step.ms : 0),
@@ -134,7 +136,7 @@ async function oneVisit(
     if (hooks.now() - since < sliceMs) continue
     await hooks.rest()
     stopIfCancelled(hooks)
-    // What the script takes is known before; how long the list then drains is not.
+    // The duration of the script is known beforehand; how long the list then drains is not.
     hooks.progress(Math.min(0.95, simulation.log.endTime / 1000 / Math.max(1, whole)))
     since = hooks.now()
   }

@@ -3,9 +3,9 @@ import type { Item, Project, Screen } from '../../core/project/types.ts'
 import { baseOf } from '../../core/list/pictures.ts'
 import { simulate } from '../../core/simulate/simulate.ts'
 
-/** The load of one picture, step by step, ms from the moment at which it was wanted; null: it did not come to that. */
+/** The load of one picture, step by step, ms from the moment at which it was wanted; null: the step was not reached. */
 export interface LoadTrack {
-  /** What happens, one after the other. */
+  /** The steps, one after the other. */
   parts: {
     what: 'in line' | 'on the way' | 'receiving' | 'decoding' | 'waiting for a frame' | 'arriving' | 'settled'
     fromMs: number
@@ -24,7 +24,7 @@ export function trackJob(job: { project: Project; screen: number; item: Item; sl
 }
 
 const longestMs = 20_000
-/** The track goes on for so long behind the last event, ms. */
+/** How long the track goes on after the last event, ms. */
 const settledMs = 160
 
 export function trackLoad(project: Project, screen: Screen, item: Item, slot: number): LoadTrack {

@@ -27,7 +27,7 @@ export interface LensOrder extends StoredRun {
   only: Requests
 }
 
-/** One view of a run, or of a while and some requests of it. */
+/** One view of a run, or of a time span and some requests of it. */
 export function lensJob(job: LensOrder): Lens {
   const { facts } = openedRun(job)
   const { which, within } = job
@@ -53,7 +53,7 @@ export function storyJob(job: StoredRun & { request: number }): Story | null {
   return requestStory(facts, ledger, job.request)
 }
 
-/** A cell's or an item's way through a run; null: the run has no such cell or item. */
+/** The course of a cell or an item through a run; null: the run has no such cell or item. */
 export function wayJob(job: StoredRun & { of: 'cell' | 'item'; number: number }): WayStory | null {
   const { facts } = openedRun(job)
   return job.of === 'cell' ? cellStory(facts, job.number) : itemStory(facts, job.number)

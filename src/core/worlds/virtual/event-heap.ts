@@ -4,8 +4,8 @@ const sequenceRoom = 2 ** 20
 const placeRoom = 2 ** 24
 
 /**
- * A binary heap of callbacks by instant, first come first among equals. The key is one number in a typed
- * array; the callbacks lie in a free list beside it. When the sequence runs out, what waits is numbered again.
+ * A binary heap of callbacks by instant, first come first among equals. The key is one number in a typed array; the
+ * callbacks are in a free list beside it. When the sequence runs out, what waits is numbered again.
  */
 export class EventHeap {
   private keys = new Float64Array(256)
@@ -32,13 +32,13 @@ export class EventHeap {
     return (this.handles[id] = ++this.issued * placeRoom + id)
   }
 
-  /** Cancels what push returned; a handle whose callback has run already is let pass. */
+  /** Cancels what push returned; a handle whose callback has run already is ignored. */
   cancel(handle: number): void {
     const id = handle % placeRoom
     if (this.handles[id] === handle) this.runs[id] = null
   }
 
-  /** Takes the next callback out; call only when nextTime() is finite. */
+  /** Removes and returns the next callback; call only when nextTime() is finite. */
   pop(): () => void {
     this.dropCancelled()
     const id = this.ids[0]!

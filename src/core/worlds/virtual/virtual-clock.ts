@@ -1,7 +1,7 @@
 import type { Clock, Us } from '../ports.ts'
 import { EventHeap } from './event-heap.ts'
 
-/** A discrete-event clock: time is paused while a callback runs and leaps to the next one after it. */
+/** A discrete-event clock: time is paused while a callback runs and jumps to the next one after it. */
 export class VirtualClock implements Clock {
   private readonly heap = new EventHeap()
   private time: Us = 0
@@ -28,7 +28,7 @@ export class VirtualClock implements Clock {
     this.heap.pop()()
   }
 
-  /** Leaps to an instant at which the loop has something of its own to do. */
+  /** Jumps to an instant at which the loop has something of its own to do. */
   leap(time: Us): void {
     this.time = time
   }

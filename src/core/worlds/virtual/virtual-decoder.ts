@@ -5,7 +5,7 @@ import { tileFrameMs } from '../../feed/tiles.ts'
 import type { Clock, DecodeOrder, DecodeResult, Decoder } from '../ports.ts'
 import type { Reply } from '../../network/reply.ts'
 
-/** Decoders that take their time by the device's costs; what they make is a size, no pixels. */
+/** Decoders that take the time of the device's costs; their result is a size, without pixels. */
 export class VirtualDecoder implements Decoder {
   private readonly clock: Clock
   private readonly device: Device
@@ -37,8 +37,8 @@ export class VirtualDecoder implements Decoder {
   dropBody(): void {}
 
   /**
-   * decodeMs + source px × ns (× reducedFactor when the target is half or less each way), + treatments; as often as
-   * a picture that plays has frames, and after seeking where the frame is cut from a video.
+   * decodeMs + source px × ns (× reducedFactor when the target is half or less each way), + treatments; once for each
+   * frame of a picture that plays, and after seeking where the frame is cut from a video.
    */
   private decode(order: DecodeOrder): DecodeResult {
     const { costs, speed } = this.device

@@ -5,12 +5,12 @@ import type { VirtualClock } from './virtual-clock.ts'
 const numberOf = Object.fromEntries(workCauses.map((cause, number) => [cause, number])) as Record<WorkCause, number>
 
 /**
- * The main thread of the virtual world. Refresh k falls at round(k × 10⁶ ÷ Hz) µs; a frame begins at the first
- * refresh at which the thread is free and takes the sum of its work. due = begin + one interval, presented =
- * the first refresh ≥ max(due, end of work). Frames that nobody asked for do not happen.
+ * The main thread of the virtual world. Refresh k falls at round(k × 10⁶ ÷ Hz) µs; a frame begins at the first refresh
+ * at which the thread is free and takes the sum of its work. due = begin + one interval, presented = the first refresh
+ * ≥ max(due, end of work). Frames that are not requested do not happen.
  */
 export class VirtualFrames implements Frames {
-  /** When the next frame begins, Infinity when none is asked for. */
+  /** When the next frame begins, Infinity when none is requested. */
   next: Us = Infinity
   private readonly clock: VirtualClock
   private readonly hz: number
@@ -20,7 +20,7 @@ export class VirtualFrames implements Frames {
   private run: (begin: Us) => void = () => undefined
   private freeAt: Us = 0
   private lastRefresh = -1
-  /** Sums of frames that were presented, to be filled again. */
+  /** Work sums of presented frames, to be filled again. */
   private readonly spare: Float64Array[] = []
   private readonly sums = new Float64Array(workCauses.length)
 
@@ -43,7 +43,7 @@ export class VirtualFrames implements Frames {
     this.next = this.instant(Math.max(this.refreshAtOrAfter(from), this.lastRefresh + 1))
   }
 
-  /** Runs the frame that is next. */
+  /** Runs the next frame. */
   step(): void {
     const begin = this.next
     this.clock.leap(begin)

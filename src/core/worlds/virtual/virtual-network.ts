@@ -10,13 +10,13 @@ export type CallFailure =
 
 export interface CallOrder {
   host: string
-  /** What faults match; null: the call is none that they can. */
+  /** What faults match; null: no fault can strike the call. */
   address: string | null
   bytes: number
   timeoutMs: number
 }
 
-/** Why the answer to a call cannot be used once it has come; null: it can. */
+/** Why the answer to a call is unusable once it has arrived; null: it is usable. */
 function whyUnusable({ status, fault }: Reply): CallFailure | null {
   switch (fault?.kind) {
     case 'redirect-loop':
@@ -34,7 +34,7 @@ function whyUnusable({ status, fault }: Reply): CallFailure | null {
 
 /** The network of the virtual world: replies from the plan, carried by the fluid model. */
 export class VirtualNetwork implements Network {
-  /** The last reply for each asset: what the decoders find. */
+  /** The last reply for each asset, for the decoders. */
   readonly replies = new Map<number, Reply>()
   private readonly clock: Clock
   private readonly fluid: FluidNetwork
@@ -46,7 +46,7 @@ export class VirtualNetwork implements Network {
   private events: TransferEvents | null = null
   private offline = false
   private lastCall = 0
-  /** A renewal that brings no byte for so long has failed, ms. */
+  /** A renewal that brings no byte for this long has failed, ms. */
   private readonly renewalMs: number
 
   constructor(
@@ -103,8 +103,8 @@ export class VirtualNetwork implements Network {
   }
 
   /**
-   * A call of the app itself, such as a feed page: it takes no fetch slot and is not in the ledger, and meets the
-   * network's faults like any other. `ended` hears null when all of it has come, else the reason.
+   * A call of the app itself, such as a feed page: it takes no fetch slot and is not in the ledger, and is subject to
+   * the network's faults like any other. `ended` is called with null when all of it has arrived, else with the reason.
    */
   call(order: CallOrder, ended: (reason: CallFailure | null) => void): void {
     const id = --this.lastCall

@@ -18,7 +18,7 @@ export interface VirtualWorld extends World {
 }
 
 export interface VirtualOptions {
-  /** Items for feeds that a simulation cannot know by itself (a file, an address, a folder). */
+  /** Items for feeds that a simulation cannot know itself (a file, an address, a folder). */
   items: readonly Item[] | null
   seen: ReadonlyMap<string, Seen>
   everyRefresh: boolean
