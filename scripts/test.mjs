@@ -12,8 +12,8 @@ installPhotos(say)
 const npx = (...args) => ['npx', '--no-install', ...args]
 
 /**
- * Each part runs even when one before it has failed, so that one run tells all. What keeps one core busy runs in one of
- * two lanes, longest first.
+ * Each part runs even when one before it has failed, so that one run reports everything. What keeps one core busy runs
+ * in one of two lanes, longest first.
  */
 const parts = [
   {
@@ -42,17 +42,17 @@ for (const { name, commands, lanes = 1 } of parts) {
   const waiting = [...commands]
   const lane = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
-      const [what, asked, env] = next
+      const [what, argv, env] = next
       const began = performance.now()
-      const ok = asked === null ? (build(say), buildPrograms(say), true) : await command(asked, lanes > 1, env)
+      const ok = argv === null ? (build(say), buildPrograms(say), true) : await command(argv, lanes > 1, env)
       if (!ok) failed.push(what)
-      if (lanes > 1) say(`${what}: ${told(ok, began)}`)
+      if (lanes > 1) say(`${what}: ${describe(ok, began)}`)
     }
   }
   const before = failed.length
   await Promise.all(Array.from({ length: lanes }, lane))
   const ok = failed.length === before
-  say(`${name}: ${told(ok, start)}`)
+  say(`${name}: ${describe(ok, start)}`)
 }
 
 const unit = counts('.cache/unit.json', (report) => [report.numPassedTests, report.numFailedTests])
@@ -64,7 +64,7 @@ if (failed.length > 0) say(`failed: ${failed.join(', ')}`)
 process.stdout.write(`\n${passes} passed, ${failures} failed\n`)
 process.exit(failed.length > 0 ? 1 : 0)
 
-function told(ok, since) {
+function describe(ok, since) {
   return `${ok ? 'passed' : 'FAILED'} in ${((performance.now() - since) / 1000).toFixed(0)} s`
 }
 

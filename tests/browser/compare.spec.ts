@@ -26,7 +26,7 @@ test('two runs are compared: maps overlaid, figures subtracted, settings listed,
   await page.getByRole('button', { name: 'On ten seeds' }).click()
   await expect(row).toContainText(/worse \+\d+\.\d \(\+\d+\.\d … \+\d+\.\d\)/)
   await expect(page.getByRole('row', { name: /wrong pictures/ })).toContainText('no difference seen')
-  // The mark of each interval stands by its own side of none.
+  // The mark of each interval is on its own side of none.
   const sideOf = (name: RegExp) =>
     page
       .getByRole('row', { name })
@@ -35,7 +35,7 @@ test('two runs are compared: maps overlaid, figures subtracted, settings listed,
   expect(await sideOf(/of bytes nobody saw/)).toBeGreaterThan(5)
   expect(await sideOf(/wrong pictures/)).toBe(0)
 
-  // Their devices stand at one moment of the drive; what only one of them asked for is told apart.
+  // Their devices are at the same moment of the drive; requests of only one of them are marked.
   const moment = page.getByLabel('Moment of the runs, ms')
   await moment.fill('3000')
   await expect(page.locator('.tt-devices .tt-played[data-ms="3000"]')).toHaveCount(2)
@@ -47,7 +47,7 @@ test('two runs are compared: maps overlaid, figures subtracted, settings listed,
   expect(counts[0]! + counts[2]!).toBe(before.metrics['requests.total'])
   expect(counts[1]! + counts[2]!).toBe(after.metrics['requests.total'])
 
-  // A third beside them; then another gesture: it stands side by side, and nothing is subtracted.
+  // A third beside them; then another gesture: it is shown beside them, and nothing is subtracted.
   await page.getByLabel('Script').selectOption('Slow read')
   const other = await simulate(page)
   await page.getByLabel('Run A').selectOption(String(before.id))

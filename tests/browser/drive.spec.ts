@@ -104,8 +104,8 @@ test('a gesture is drawn, or recorded from the hand, and driven', async ({ page 
     const off: number[] = []
     let begunMs = 0
     new EventReader(log, {
-      // A frame that was reported late stands in the log as much later (decision 016), and says by how much. What it
-      // moved follows it: several frames that were held up may be presented at one instant.
+      // A frame that was reported late is logged as much later (decision 016), and says by how much. What it moved
+      // follows it: several frames that were held up may be presented at one instant.
       frame: ({ begin, toldLate }) => (begunMs = (begin - toldLate) / 1000),
       scroll: ({ top }) => off.push(Math.abs(top / unitsPerDp - hand.topAt(begunMs))),
     }).readAll()
@@ -258,7 +258,7 @@ test('while a list is driven live another screen is chosen, or opens over it, an
       await page.locator('.tt-glass .tt-list').innerHTML(),
     ]
     expect(bound).toBeGreaterThan(0)
-    // More than this one arrives at the gate; the list and its clock stand.
+    // More than this one arrives at the gate; the list and its clock are stopped.
     await expect.poll(() => arrived).toBeGreaterThan(1)
     expect([await card.getByRole('status').innerText(), await page.locator('.tt-glass .tt-list').innerHTML()]).toEqual([
       at,
@@ -319,7 +319,7 @@ test('values of one’s own and many seeds; the readout, a mark, and why a scree
     await expect(page.locator('.tt-glass .tt-cell[data-tier="network"]').first()).toBeVisible()
     await openProject(page, short)
     await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]').first()).toBeVisible()
-    // The hand's list stands until the drive's own is there.
+    // The hand's list stays until the drive's own is there.
     await page
       .locator('.tt-glass .tt-cell')
       .evaluateAll((cells) => cells.forEach((cell) => cell.setAttribute('data-before', '')))
@@ -383,9 +383,10 @@ test(
         fidelity: fidelityOf(run.metrics, simulated),
       })
     }
-    // How near the two are depends on how late the frames of this machine come: the bench holds 36 pairs on a quiet one
-    // to the figures of the design. Here a simulation of another loader or network must be told from a busy machine,
-    // which is far less. Of each loading's drives the one counts that was held up least, as its frames say.
+    // How near the two are depends on how late the frames of this machine come: the bench compares 36 pairs on a quiet
+    // one with the figures of the design. Here a simulation of another loader or network must be distinguished from a
+    // busy machine, which is far less. Of each loading's drives the one counts that was held up least, as its frames
+    // say.
     const middle = (id: keyof Fidelity) =>
       drives
         .map((each) => each.reduce((a, b) => (b.lateMsPerS < a.lateMsPerS ? b : a)).fidelity[id] ?? NaN)

@@ -7,7 +7,7 @@ const views = ['feed', 'cell', 'loading', 'drive', 'profile', 'compare', 'hand-o
 test('no view has a fault for assistive technology, light and dark', async ({ page }) => {
   const light = { colorScheme: 'light', reducedMotion: 'reduce' } as const
   await openApp(page)
-  // It is brought into the page by the first report; by itself every report would do so, twice, and begin cold.
+  // It is added to the page by the first report; otherwise every report would do so, twice, and start cold.
   let isThere = false
   const builder = () => new AxeBuilder({ page, ...(isThere && { axeSource: 'void 0' }) })
   /** In the page itself: a page of its own for each report would take as long again. */
@@ -18,7 +18,7 @@ test('no view has a fault for assistive technology, light and dark', async ({ pa
         .options({ resultTypes: ['violations'], rules: { 'target-size': { enabled: true } }, ...rules })
         .analyze()
     ).violations.map(({ id, nodes }) => [id, nodes.map((node) => node.html).slice(0, 3)])
-  /** Looks at a part of the page in both themes; colours alone differ in the dark. */
+  /** Checks a part of the page in both themes; only colours differ in the dark. */
   const look = async (part: () => AxeBuilder) => {
     const found = await faults(part())
     isThere = true
@@ -30,7 +30,7 @@ test('no view has a fault for assistive technology, light and dark', async ({ pa
   const settings = new Set<string>()
   await page.emulateMedia(light)
   await simulate(page)
-  // As tall as it comes into the page: nothing below it jumps.
+  // As tall as it is when it is added to the page: nothing below it jumps.
   const marks = page.evaluate(
     () =>
       new Promise<number>((resolve) => {

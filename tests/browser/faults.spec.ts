@@ -24,7 +24,7 @@ const listOf = (items: object[], more: object) => ({
 })
 const tile = (n: number) => ({ id: n, photo: `tiles/${n}?width=200&height=200` })
 
-/** What the origin says of one of its responses; times in ms of its own clock, null while it is being sent. */
+/** One response as the origin reports it; times in ms of its own clock, null while it is being sent. */
 interface OriginResponse {
   address: string
   status: number
@@ -34,7 +34,7 @@ interface OriginResponse {
   endMs: number | null
 }
 
-/** Each kind of fault, and the reason that the log is to give. */
+/** Each kind of fault, and the reason that must be in the log. */
 const faults: [string, string][] = [
   ['status', 'status'],
   ['timeout', 'timeout'],
@@ -132,7 +132,7 @@ test('every fault, live: the right visual and reason, no slot lost, no wrong pic
   const stays = later.filter((each) => !each.left)
   expect(stays.length).toBeGreaterThan(5)
   expect(run.metrics['pictures.wrong']).toBe(0)
-  // What became of the request of one that was not shown, µs of the run: a failure says where it was held up.
+  // The end of a request that was not shown, µs of the run: a failure says where it was held up.
   const lost = stays.filter(({ outcome }) => outcome !== 'shown')
   expect(
     lost.map(({ index, claim, enterT }) => {
@@ -179,7 +179,7 @@ test('credentials that are too old are renewed once for all whom the origin refu
     )
   // They last longer than a request takes on a machine that is busy with others, and not as long as the script waits.
   await openProject(page, parts(8))
-  // Nobody has given the secret: the made-up archive answers 401, and a renewal does not help.
+  // There is no secret: the made-up archive answers 401, and a renewal does not help.
   await expect(page.locator('.tt-glass .tt-slot[data-stage="failed"]').first()).toBeVisible()
   await page.getByLabel('Secret “archive-token”').fill('clay')
   await page.getByRole('button', { name: 'Keep' }).click()
@@ -266,7 +266,7 @@ test(
     const closed = facts.claims.filter((claim) => claim.why === 'closed')
     expect(closed.length).toBeGreaterThan(5)
     expect(closed.filter(({ deliverT, releaseT }) => deliverT !== null && deliverT > releaseT!)).toEqual([])
-    // Every byte: where the two sides know different ones, the failure says of which pictures.
+    // Every byte: where the two sides have different counts, the failure names the pictures.
     const known = facts.transfers.map(({ asset, bytes, inFlight, end, total }) => ({
       path: pathOf(facts.log.assets[asset]!.address),
       bytes: bytes + inFlight,
@@ -287,7 +287,8 @@ test(
       if (status === 200 && typeof total === 'number' && bodyBytes < total)
         expect([address, aborted]).toEqual([address, true])
     }
-    // What the origin wrote to its end before it heard of a cut came whole to the client too: finished, or read on.
+    // What the origin wrote to its end before it was notified of a cut arrived completely at the client too: finished,
+    // or read on.
     let written = 0
     let unknown = 0
     for (const { address, status, bodyBytes, aborted } of pictures) {

@@ -5,7 +5,7 @@ import { driveLive, expect, keptLog, openWith, simulate, test } from './fixture.
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as { screens: { id: string }[] }
 
-/** What became of each page that was asked for, in order. */
+/** The result of each page that was requested, in order. */
 function pagesOf(log: RunLog): [number, string][] {
   const pages: [number, string][] = []
   log.each(({ kind, a, b }, row) => {

@@ -21,7 +21,7 @@ export const test = base.extend<{ watched: undefined; hints: boolean }>({
   hints: [false, { option: true }],
   watched: [
     async ({ page, context, hints }, use) => {
-      // Hints stand over what tests press; what shows them asks for them.
+      // Hints cover what tests press; the tests of hints turn them on.
       if (!hints) await withoutHints(context)
       const troubles: string[] = []
       page.on('console', (message) => {
@@ -96,7 +96,7 @@ export const withGesture = <P extends object>(project: P, steps: Step[]) => ({
   script: 'short',
 })
 
-/** What the demo is for those who bring a project of their own: a list without a row, which costs nothing to start. */
+/** Replaces the demo for tests with a project of their own: a list without a row, which costs nothing to start. */
 const nothing = {
   format: 'tile-tug/project',
   version: 1,
@@ -109,10 +109,10 @@ const nothing = {
   ],
 }
 
-/** Opens the app and waits for its frame alone, with nothing in it: for those who bring a project of their own. */
+/** Opens the app and waits for its frame alone, with nothing in it: for tests with a project of their own. */
 export async function openShell(page: Page, path: string): Promise<void> {
-  // The browser keeps nothing in its cache of what it loads while something is put in its place: a server that is
-  // frozen or stopped later, one of the test's own, would be missed by workers that start then.
+  // The browser does not cache what it loads while requests are intercepted: a server of the test's own that is frozen
+  // or stopped later would be missed by workers that start then.
   if (path.startsWith('http')) {
     await page.goto(path)
     await expect(page.locator('#project-menu')).toBeVisible()

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import type { Locator, Page } from '@playwright/test'
 import { expect, openWith, simulate, test, keptRunCount } from './fixture.ts'
 
-/** The demo with two of everything that can be taken away again. */
+/** The demo with two of everything that can be removed. */
 async function fullProject(): Promise<object> {
   const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as {
     screens: { cells: Record<string, unknown>[] }[]
@@ -59,8 +59,8 @@ async function press(page: Page, target: Locator): Promise<void> {
 }
 
 /**
- * Takes away by the keyboard whatever can be on this step, until all that is expected there was; the focus stays in the
- * panel each time. What is on a step may come a moment after its heading.
+ * Removes by the keyboard whatever can be removed on this step, until all that is expected was there; the focus stays
+ * in the panel each time. What is on a step may come a moment after its heading.
  */
 async function takeAllAway(page: Page, expected: readonly RegExp[]): Promise<void> {
   const gone: string[] = []
@@ -82,7 +82,7 @@ async function takeAllAway(page: Page, expected: readonly RegExp[]): Promise<voi
     }
     return expected.filter((each) => !gone.some((name) => each.test(name))).map(String)
   }
-  // Each look takes away what it finds, which takes a busy machine long: the test's own limit is all that bounds it.
+  // Each look removes what it finds, which takes a busy machine long: the test's own limit is all that bounds it.
   for (let left = await missing(); left.length > 0; left = await missing())
     await test.step(`not there yet: ${left.join()}`, () => page.evaluate(() => new Promise(requestAnimationFrame)))
 }
@@ -136,12 +136,12 @@ test('a run is made, named, noted and deleted by the keyboard, and undone; the f
   const start = page.getByRole('button', { name: 'Simulate', exact: true })
   await press(page, start)
   await expect.poll(() => keptRunCount(page)).toBe(3)
-  // Out of use while it runs, and back with the focus.
+  // Disabled while it runs, and back with the focus.
   await expect(start).toBeFocused()
-  // Whoever presses beside it has let the focus go: it is not brought back when that place goes away.
+  // A press beside it takes the focus away: it is not brought back when that place goes away.
   const there = page.getByRole('button', { name: 'Open in Profile' })
   await there.focus()
-  // Between the steps and what is said of saving there is nothing.
+  // Between the steps and the message about saving there is nothing.
   await page.mouse.click(980, 22)
   expect(await focused(page)).toBe('nowhere')
   await page.keyboard.press('5')

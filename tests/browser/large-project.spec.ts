@@ -29,7 +29,7 @@ const itemsOf = (count: number) =>
   }))
 
 /**
- * Of so many edits as many of the longest tasks are looked at: if each edit had a long one, the last of them would be
+ * Of so many edits as many of the longest tasks are examined: if each edit had a long one, the last of them would be
  * long too.
  */
 const edits = 4
@@ -58,8 +58,8 @@ test(
     }
     const small = await edited(projectOf(200))
     const large = await edited(projectOf(50_000))
-    // Told by the same machine in the same minute: its speed is in both.
-    // Of the small one's edits two may share a task on a busy machine: its second longest is one edit's at least.
+    // Measured by the same machine in the same minute: its speed is in both. Of the small one's edits two may share a
+    // task on a busy machine: its second longest is one edit's at least.
     expect(large.at(-1)!.ms, JSON.stringify({ small, large })).toBeLessThan(3 * small[1]!.ms)
     for (let i = 0; i < 4; i++) await simulate(page)
     const raws = (await keptRuns(page)).map(({ raw }) => JSON.stringify(raw).length)

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { expect, openWith, seenInPage, test, unfold } from './fixture.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Record<string, unknown>
-/** No tile is ever answered: whoever waits is still waiting when the test looks. */
+/** No tile is ever answered: what waits is still waiting when the test looks. */
 const slow = {
   ...demo,
   network: { rttMs: 20, downKbps: 60_000, faults: [{ match: '*/tiles/*', kind: 'timeout' }] },
@@ -24,7 +24,7 @@ test('the line of the live device is the loader’s own, and what is let go, fin
     await page.getByRole('button', { name: 'Add a fetch slot' }).click()
     await expect(page.getByRole('list', { name: '3 fetch slots, 3 in use' })).toBeVisible()
     await expect(page.getByRole('heading', { name: 'Fetch slots · 3 at once, 3 to one host' })).toBeVisible()
-    // The list moves on: who waited for rows that have left falls out.
+    // The list moves on: requests of rows that have left fall out.
     const fallen = seenInPage(page, () => document.querySelector('.tt-fallen')?.textContent)
     await page.locator('.tt-glass').hover()
     await page.mouse.wheel(0, 1500)

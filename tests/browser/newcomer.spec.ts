@@ -17,12 +17,12 @@ test('a newcomer follows the hints, one at a time, to a fix and to a feed; help 
   await page.getByRole('button', { name: 'Drive live' }).click()
   await expect(hint).toHaveCount(0)
   await expect(hint).toContainText('Red and purple is waste')
-  // What a live run wastes is for the machine to say; a simulated one has something to fix.
+  // What a live run wastes depends on the machine; a simulated one always has something to fix.
   await page.getByRole('button', { name: 'Simulate', exact: true }).click()
   await expect(page.getByText('run 2, simulated')).toBeVisible()
   await page.getByRole('button', { name: 'Open in Profile' }).click()
   await expect(hint).toContainText('Try this fix')
-  // A hint stands beside what it speaks of, not over it.
+  // A hint is beside what it is about, not over it.
   const isApart = async () => {
     const at = (await page.getByRole('button', { name: 'Try this' }).first().boundingBox())!
     const note = (await hint.boundingBox())!

@@ -8,7 +8,7 @@ import { expect, openProject, test, openShell } from './fixture.ts'
 
 type Rgb = readonly [number, number, number]
 
-/** A picture of 80 × 40 px in four colours: which of them stands where makes every fit exact. */
+/** A picture of 80 × 40 px in four colours: where each is shows every fit exactly. */
 const source = { width: 80, height: 40 }
 const [red, green, blue, yellow]: readonly Rgb[] = [
   [200, 40, 40],
@@ -55,14 +55,14 @@ test.afterAll(
 interface Case {
   name: string
   slot: object
-  /** The colour wanted at a place of the slot, px from its top left; null: not looked at. */
+  /** The expected colour at a place of the slot, px from its top left; null: not checked. */
   wanted: (x: number, y: number) => Rgb | null
-  /** No picture: what stands in its place is looked at. */
+  /** No picture: its stand-in is checked. */
   absent?: boolean
   tolerance?: number
 }
 
-/** CSS object-fit and object-position, worked out from their definition and nothing of ours. */
+/** CSS object-fit and object-position, computed from their definition and nothing of ours. */
 function fitted(
   fit: string,
   [px, py]: readonly [number, number] = [0.5, 0.5],
@@ -335,7 +335,7 @@ const look = async (page: Page, clip?: { x: number; y: number; width: number; he
     .toBuffer({ resolveWithObject: true })
 
 /**
- * The pixels of a case's cell, by a place in dp: out of a picture of the whole page, or of one of its own, which draws
+ * The pixels of a case's cell, by a place in dp: from a picture of the whole page, or from one of its own, which draws
  * it again.
  */
 async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<{ at: (x: number, y: number) => Rgb }> {
@@ -385,7 +385,7 @@ test('pictures, transitions halfway and the visuals that stand in, pixel by pixe
   await openShell(page, '/loading')
   await test.step('every fit, position, shape and treatment, pixel by pixel, and what stands out of a slot or falls below it', async () => {
     for (const cases of [pictures.slice(0, 12), pictures.slice(12)]) {
-      // The list of the half before may stand for a moment.
+      // The list of the half before may still be there for a moment.
       const before = page.locator('.tt-glass .tt-cell[data-before]')
       await page
         .locator('.tt-glass .tt-cell')

@@ -54,7 +54,7 @@ const look = `(host) => {
   return { top: -Number(/, (-?[\\d.e-]+)px/.exec(list.style.transform)?.[1] ?? 0), cells }
 }`
 
-/** One drive gives twenty moments; on a machine that is taken by others it may give none. */
+/** One drive gives twenty moments; on a busy machine it may give none. */
 const mostDrives = 10
 
 test('playback at twenty moments of a live drive shows what the device showed then: cells, stages, pictures', async ({
@@ -90,8 +90,8 @@ test('playback at twenty moments of a live drive shows what the device showed th
 })
 
 /**
- * Drives, and compares what was seen of it with its playback, at so many moments at most; how many there were, and how
- * many pictures in them.
+ * Drives, and compares what was shown with its playback, at so many moments at most; returns how many there were, and
+ * how many pictures in them.
  */
 async function playDrive(page: Page, most: number): Promise<{ moments: number; pictures: number }> {
   // The device shows the live list again where a drive before was played back.
@@ -197,9 +197,9 @@ test('a clip is a film that lasts as long as the run, and its pictures are one f
   /** How many shades a moment of the film has. */
   const shadesAt = (at: number) =>
     played.evaluate(async (video, s) => {
-      const sought = new Promise((done) => (video.onseeked = done))
+      const seeked = new Promise((done) => (video.onseeked = done))
       video.currentTime = s
-      await sought
+      await seeked
       const context = new OffscreenCanvas(video.videoWidth, video.videoHeight).getContext('2d')!
       context.drawImage(video, 0, 0)
       const { data } = context.getImageData(0, 0, video.videoWidth, video.videoHeight)

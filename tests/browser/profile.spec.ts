@@ -89,7 +89,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   await expect(page.locator('[data-metric="memory.afterCollectMb"]')).toHaveText(
     `${metrics['memory.afterCollectMb']!.toFixed(1)} MB`,
   )
-  // The work of each frame stands against its refresh; a click on one puts the cursor there.
+  // The work of each frame is drawn against its refresh; a click on one sets the cursor there.
   await page.getByRole('button', { name: 'Frames', exact: true }).click()
   const works = page.getByRole('img', { name: `Work of ${metrics['frames.count']} frames against 16.7 ms` })
   await expect(works.locator('line')).toHaveCount(metrics['frames.count']!)
@@ -215,12 +215,12 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   const some = Number(/[\d,]+/.exec(await within.innerText())![0].replaceAll(',', ''))
   // Any part of a line is found as it is printed.
   const lines = page.getByLabel('Events', { exact: true })
-  const sought = page.getByLabel('Text in the event')
+  const search = page.getByLabel('Text in the event')
   await expect(lines).toContainText(/cell \d+, .*row \d+/)
   const printed = await lines.innerText()
   for (const part of [/row \d+/, /cell \d+, \w+/]) {
     const text = part.exec(printed)![0]
-    await sought.fill(text)
+    await search.fill(text)
     await expect
       .poll(async () => {
         const found = (await lines.innerText()).split('\n').filter((line) => line.trim() !== '')
@@ -228,7 +228,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
       }, text)
       .toBe(true)
   }
-  await sought.fill('')
+  await search.fill('')
   // Several kinds at once, page by page.
   await page.getByRole('button', { name: 'all kinds' }).click()
   for (const kind of ['bind', 'claim']) await page.getByRole('checkbox', { name: kind, exact: true }).check()

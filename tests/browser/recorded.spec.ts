@@ -11,7 +11,7 @@ import type { Request } from '@playwright/test'
 import { expect, keptRuns, openShell, openWith, test } from './fixture.ts'
 
 test('a stranger records the demo app, sees the map grow over a reload, and opens a finding', async ({ page }) => {
-  // On so slow a link there is something to be found, even when a busy machine moves the list late.
+  // On so slow a link there is something to find, even when a busy machine moves the list late.
   const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as object
   await openWith(page, '/drive', { ...demo, network: { rttMs: 60, downKbps: 1000 } })
   // Made beforehand: how fast this machine makes them would decide how fast the link seems to be.
@@ -50,7 +50,7 @@ test('a stranger records the demo app, sees the map grow over a reload, and open
   await expect(page.getByRole('heading', { name: /^Run \d+ · recorded/ })).toBeVisible()
   const [run] = await keptRuns(page)
   expect([run!.metrics['bytes.received'], run!.metrics['requests.total']]).toEqual([counts.bytes, counts.requests])
-  // Which findings there are is for the machine to say here; in virtual time not cancelling is the first
+  // Which findings there are depends on the machine here; in virtual time not cancelling is the first
   // (recordings.test.ts).
   const finding = page.getByRole('article').filter({ hasText: 'Proof is simulated' }).first()
   clicks++
@@ -69,7 +69,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   await expect(page.getByText('requests (HAR) ·')).toBeVisible()
   await expect(page.locator('[data-metric="bytes.wastedShare"]')).toHaveCount(0)
   await expect(page.getByText(': record bind events with the address that each cell was given')).not.toHaveCount(0)
-  // A file of no known kind is read as someone says.
+  // A file of no known kind is read as the user says.
   const odd = page.getByRole('group', { name: 'odd.txt could not be read' })
   await expect(odd.getByRole('alert')).toContainText('log lines need a pattern')
   await odd.getByRole('combobox', { name: 'event', exact: true }).selectOption('memory')
@@ -114,7 +114,7 @@ test('files that an app left behind become a run: known by content, shifted, map
   await expect(page.getByText('typed in · 1')).toBeVisible()
   await page.getByText(/^The bench fitted to it: \d+ values; its simulation has/).click()
   await expect(page.getByRole('rowheader', { name: 'Round trip' })).toBeVisible()
-  // What was fitted stands against what was recorded; the gesture lies over the evidence, with how far off it may be.
+  // The fit is shown against the recorded values; the gesture over the evidence, with its uncertainty.
   expect(await page.locator('.tt-fit-mark').count()).toBeGreaterThan(2)
   const chart = page.getByRole('img', { name: /^The gesture recovered from scrolls/ })
   const lines = await chart

@@ -83,7 +83,7 @@ test('a page that stays open while the server restarts goes on by itself, on oth
   await openProject(page, short)
   await simulate(page)
   const second = await serverAt(port!, rest.slice(11))
-  // Nobody does anything: what is on screen asks again. Some addresses of the demo are wrong on purpose.
+  // Without any action, what is on screen is requested again. Some addresses of the demo are wrong on purpose.
   await expect.poll(() => settled(page).count()).toBeGreaterThan(12)
   const run = await driveLive(page)
   expect(run.metrics['pictures.exposures']!).toBeGreaterThan(20)
@@ -101,7 +101,7 @@ test('a session that the server has forgotten is opened again without a word, an
   await openWith(page, '/loading', short)
   await expect(settled(page).nth(2)).toBeVisible()
   const opened = sessions.length
-  // The server says of the present session what it says of any that it does not have.
+  // The server answers for the present session what it answers for one that it does not have.
   let lost = 0
   await page.route(/\/origin\/[^/]+\/tiles\//, async (route) => {
     if (sessions.length > opened) return route.continue()
@@ -150,7 +150,7 @@ for (const [how, broken] of [
     const notice = page.getByText('storage cannot be used')
     await expect(notice).toBeVisible()
     await expect(settled(page).nth(2)).toBeVisible()
-    // What was made meanwhile is kept then: once is enough to see it, how storage fails makes no difference any more.
+    // What was made meanwhile is kept then: one case is enough, since how storage fails makes no difference any more.
     const made = how === 'never answers'
     if (made) {
       await page.getByRole('button', { name: 'Simulate', exact: true }).click()
@@ -334,13 +334,13 @@ test('each tab keeps the project of its address; a copy keeps the runs and says 
   await page.getByRole('button', { name: 'Makers', exact: true }).click()
   await page.getByRole('button', { name: '+ no network' }).click()
   await expect(page.getByText('continues as a copy')).toBeVisible()
-  // It goes on where it was: on the same screen, too.
+  // It continues where it was: on the same screen, too.
   await expect(page.locator('#screens')).toHaveText('Makers')
   await expect(page.locator('#project-menu')).toHaveText('Mine (copy of this tab)')
   await expect.poll(() => keptRunCount(page)).toBe(2)
   await page.keyboard.press('5')
   await expect(page.getByRole('heading', { name: /^Run 1 ·/ })).toBeVisible()
-  // What the original is given later can be held against it.
+  // What is later added to the original can be compared with it.
   await other.getByRole('button', { name: 'Simulate', exact: true }).click()
   await page.keyboard.press('6')
   await expect(page.getByLabel('Run A').getByText(/original: run 2/)).toBeAttached()
@@ -389,7 +389,7 @@ test('Cancel ends a drive at once, with one run, whatever the server does; a pag
   const note = (response: Response) => before.add(sessionOf(response))
   page.on('response', note)
   try {
-    // So long that it is cancelled before its end, however late someone outside looks.
+    // Long enough that it is cancelled before its end, however late this process looks.
     const { steps } = short.scripts[0]!
     await openWith(page, server.address, withGesture(short, [...steps, { do: 'wait', ms: 60_000 }]))
     await expect(settled(page).nth(2)).toBeVisible()
@@ -459,7 +459,7 @@ test('addresses name what they show: a run, its view and its request; what is no
 test('a project goes out as a file and comes back the same wherever it is dropped; everything goes out and comes in as one file', async ({
   page,
 }) => {
-  // What the app does not know goes along.
+  // Unknown fields are kept.
   const mine = { ...short, name: 'Mine', mine: { kept: true } }
   await openWith(page, '/feed', mine)
   await simulate(page)

@@ -2,7 +2,7 @@ import type { Locator } from '@playwright/test'
 import sharp from 'sharp'
 import { driveLive, expect, openProject, openWith, simulate, test, unfold } from './fixture.ts'
 
-/** Which item of the list stands at the top of the device. */
+/** The item at the top of the device. */
 const atTop = (glass: Locator) =>
   glass.evaluate((element) => {
     const top = element.getBoundingClientRect().top
@@ -44,11 +44,11 @@ test('what a newcomer stumbles over on Feed is reported there, and fixed there',
       scripts: [{ name: 'short', steps: [{ do: 'wait', ms: 300 }] }],
       script: 'short',
     })
-    // A host that nothing here may ask is a class of its own, with what to do.
+    // A host that cannot be reached from here is a class of its own, with what to do.
     await expect(page.getByRole('button', { name: /^36 good/ })).toBeVisible()
     await expect(page.getByRole('button', { name: /^4 on a host that this bench may not ask/ })).toBeVisible()
     await expect(page.getByText('TUG_RELAY_HOSTS=elsewhere.invalid npm start')).toBeVisible()
-    // Simulated and driven without leaving Feed: the strip shows either.
+    // Simulated and driven without leaving Feed: the strip shows both.
     const strip = page.locator('.tt-strip')
     await simulate(page)
     await expect(strip).toContainText('run 1, simulated')
@@ -150,8 +150,8 @@ test('what a newcomer stumbles over on Feed is reported there, and fixed there',
     )
     await expect(page.locator('.tt-glass .tt-slot canvas').nth(4)).toBeVisible()
     await expect(sign).toHaveCount(0)
-    // No picture of its own ever comes: what stands there are the fallbacks, for longer than a blank screen would be
-    // told.
+    // No picture of its own ever arrives: the fallbacks are shown, for longer than a blank screen would take to be
+    // explained.
     const run = await simulate(page)
     expect(run.metrics['requests.failed']).toBeGreaterThan(0)
     await expect(sign).toHaveCount(0)

@@ -45,12 +45,12 @@ test('a stranger has a budget that is broken, finds settings that meet it on fre
   // One step takes it back.
   await page.locator('body').press('Control+z')
   await expect(page.getByRole('heading', { name: 'Compare · budgets: 1 broken' })).toBeVisible()
-  // What nothing in the range meets is said, with the budget that binds.
+  // A budget that nothing in the range meets is reported as the one that binds.
   await limit.fill('0.001')
   await page.getByRole('button', { name: /^Find settings among/ }).click()
   await expect(page.getByText('Nothing in the range meets the budgets.')).toBeVisible()
   await expect(page.getByRole('list', { name: 'Best so far' })).toContainText(/budgets missed by \d+ %/)
-  // Over a baseline it is judged once a run is pinned, and searched for as the limit that it comes to.
+  // One relative to a baseline is judged once a run is pinned, and searched for as the limit that it amounts to.
   await limit.fill('0.01')
   await page.getByRole('combobox', { name: 'of bytes nobody saw, limits are' }).selectOption('over the baseline')
   const row = page.getByRole('row').filter({ has: limit })
@@ -104,7 +104,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   await expect(page.locator('body[data-cancelled]')).toHaveCount(1)
   const goOn = page.getByRole('button', { name: /^Go on · \d+ simulations, about \d+ s$/ })
   await expect(goOn).toBeVisible()
-  // Maps are drawn when the page has time; how much is left is reported at once, and is not all of it.
+  // Maps are drawn when the page has time; the rest is reported at once, and is not all of it.
   const left = await goOn.innerText()
   expect(Number(/\d+/.exec(left)![0])).toBeLessThan(130)
   await page.reload()
@@ -146,7 +146,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   ])
   const { violations } = await new AxeBuilder({ page }).include('.tt-panel').setLegacyMode().analyze()
   expect(violations.map(({ id, nodes }) => [id, nodes[0]!.html])).toEqual([])
-  // What is under the pointer in one of the two is marked in the other, with its figures.
+  // The row under the pointer in one of the two is marked in the other, with its figures.
   const lastMap = page.getByRole('button', { name: /^Fetch slots 8, Next in line last-come/ })
   await lastMap.hover()
   const last = await lastMap.getAttribute('data-row')
@@ -157,7 +157,7 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
   await mark.hover()
   await expect(page.locator('.tt-trade-details')).toContainText('Fetch slots 8, Next in line last-come')
   await expect(lastMap).toHaveAttribute('data-hovered', '')
-  // Maps stand in the order of a figure, the better first; the address says so, and which is picked.
+  // Maps are in the order of a figure, the better first; the address says so, and which is picked.
   const inOrder = page.getByRole('combobox', { name: 'in order of' })
   await inOrder.selectOption('of bytes nobody saw')
   const best = rows.reduce((one, other) =>
@@ -207,13 +207,13 @@ test('the settings on every device and network: the worst pair is reported, and 
   await page.getByRole('button', { name: 'Sweep', exact: true }).click()
   await expect(page.getByRole('textbox', { name: 'Values of Network' })).toHaveValue(/, Harbour$/)
   await page.getByRole('button', { name: 'Devices and networks' }).click()
-  // A network that nobody cares for is left out; a variant is tried beside the settings as they are.
+  // A network can be left out; a variant is tried beside the present settings.
   await page.getByRole('group', { name: 'Networks' }).getByRole('button', { name: 'Salt flats' }).click()
   await page.getByRole('combobox', { name: 'beside' }).selectOption('Full-size decode')
   await page.getByRole('button', { name: 'Run 4 × 4 · 160 simulations' }).click()
   const worst = page.getByText(/^Worst: .* on .*, .* holes/)
   await expect(worst).toBeVisible()
-  // It stands first, with the variant beside the settings as they are.
+  // It comes first, with the variant beside the present settings.
   const [, device, network] = /^Worst: (.*?) on (.*?)(?: with .*?)?, /.exec(await worst.innerText())!
   const first = page.locator('.tt-pair').first()
   await expect(first).toHaveAccessibleName(new RegExp(`^${device} on ${network}: .*; Full-size decode, `))

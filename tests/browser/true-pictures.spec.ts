@@ -42,7 +42,7 @@ function stamped(changes: object): object {
   }
 }
 
-/** The number that each visible cell's pixels say, beside the feed index of the item that it is bound to. */
+/** The number in each visible cell's pixels, beside the feed index of the item that it is bound to. */
 function readStamps(page: Page): Promise<{ index: number; stamp: number }[]> {
   return page.locator('.tt-glass .tt-cell[data-index]').evaluateAll((cells) => {
     const glass = document.querySelector('.tt-glass')!.getBoundingClientRect()
@@ -88,7 +88,7 @@ test('after a fast drive over 300 rows every cell shows its own picture, by its 
 })
 
 test('without guard, reset and cancelling on a slow network the same check sees wrong ones', async ({ page }) => {
-  // Where the drive ends no picture of your own is answered: what is there came for others, however few frames this
+  // Where the drive ends no picture of its own is answered: whatever is shown came for others, however few frames this
   // machine draws.
   await openWith(
     page,

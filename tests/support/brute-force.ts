@@ -3,7 +3,7 @@ import { rankOf, readLines, shareOf as share, type Event } from './oracle-log.ts
 
 /**
  * Metrics recomputed from NDJSON lines with plain loops, written from metrics.md alone; shares no code with the
- * product. Slow on purpose: every question is asked of the whole list of events again.
+ * product. Slow on purpose: every question goes through the whole list of events again.
  */
 export function bruteForce(lines: readonly string[]): Record<string, number | null> {
   const log = readLines(lines)

@@ -4,12 +4,12 @@ import type { ServerProcess } from './servers.ts'
 
 /** A change is kept when it is older than this, ms. */
 const keptAfterMs = 1000
-/** Nothing may take longer than this; it only bounds what hangs, ms. */
+/** A bound for what hangs, ms. */
 const patienceMs = 60_000
 
 export interface ChaosReport {
   steps: string[]
-  /** What was not as it should be; empty: all was. */
+  /** What was wrong; empty: nothing. */
   broken: string[]
 }
 
@@ -25,8 +25,8 @@ interface ChaosOptions {
 
 /**
  * Drives the real interface by chance while the server is stopped, frozen and slowed, storage is filled and freed, and
- * tabs are opened, reloaded and crashed; then everything is given back, and it is looked whether each change older than
- * a second and each finished run is there. The same seed makes the same steps.
+ * tabs are opened, reloaded and crashed; then everything is restored, and each change older than a second and each
+ * finished run must be there. The same seed makes the same steps.
  */
 export async function runChaos(options: ChaosOptions): Promise<ChaosReport> {
   const chaos = new Chaos(options)
@@ -88,7 +88,7 @@ class Chaos {
     }
   }
 
-  /** Everything is given back; then all that was made must be there. */
+  /** Everything is restored; then all that was made must be there. */
   async end(): Promise<void> {
     await this.free()
     await this.serverUp()
@@ -210,7 +210,7 @@ class Chaos {
     await this.home()
   }
 
-  /** What was changed a moment ago is written down as the page is left: it is there. */
+  /** A change of a moment ago is written as the page is left: it is there. */
   private async reload(): Promise<void> {
     // Without room, and without a server, a page that is reloaded would lose what waits in it: a person is asked first.
     await this.free()
@@ -223,7 +223,7 @@ class Chaos {
     )
   }
 
-  /** Nothing is written down when a tab crashes: what is older than a second is there. */
+  /** Nothing is written when a tab crashes: what is older than a second is there. */
   private async crash(): Promise<void> {
     await this.free()
     await this.serverUp()

@@ -8,7 +8,7 @@ import { harOf } from '../../src/core/profile/views/har.ts'
 import { parseProject } from '../../src/core/project/parse.ts'
 import type { Step } from '../../src/core/project/types.ts'
 
-/** Rows that their picture fills: what an app can tell of a row is then all that there is to know of its slot. */
+/** Rows that their picture fills: what an app can report of a row is then all that there is to know of its slot. */
 const filledRows = {
   format: 'tile-tug/project',
   version: 1,

@@ -14,7 +14,7 @@ export const launchOptions = {
   ],
 }
 
-/** Pages of a context show no hints, which would stand over what is pressed there: for all who are no newcomers. */
+/** Pages of a context show no hints, which would cover what tests press; for all but newcomers' tests. */
 export function withoutHints(context: BrowserContext): Promise<unknown> {
   return context.addInitScript(() => {
     const place = 'tile-tug preferences'

@@ -243,7 +243,7 @@ function isOwn({ of, at }: LogLines, show: Event): boolean {
   return !gone && last?.id === show.claim
 }
 
-/** Visible area × time without its own picture ÷ visible area × time, looked at between any two presented instants. */
+/** Visible area × time without its own picture ÷ visible area × time, evaluated between any two presented instants. */
 function holeShare(log: LogLines, valid: readonly SeenExposure[]): number | null {
   const { of, at, end, head } = log
   const renditions = log.table('rendition')
@@ -297,7 +297,9 @@ const isPassedOver = ({ of, at }: LogLines, { id }: Event, before: number) =>
   of('release').some((event) => event.id === id && event.why === 'larger' && at(event) < before) &&
   !of('deliver').some(({ claim }) => claim === id)
 
-/** Where a claim failed: as it was made, where its request had or its asset was known to, else with its request. */
+/**
+ * Where a claim failed: as it was made, where its request had failed or its asset was known to, else with its request.
+ */
 function failuresOf({ of, at, events }: LogLines, claim: Event): Event[] {
   const join = of('join').find((event) => event.claim === claim.id)
   if (!join) return of('deliver').some((event) => event.claim === claim.id) ? [] : [claim]

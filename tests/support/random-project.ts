@@ -185,7 +185,8 @@ export const anyProject = fc
   )
 
 /**
- * What a visit can have beside: where the items come from, more pictures in a cell, what is kept, granted and given up.
+ * What a visit can have in addition: other sources of items, more pictures in a cell, settings of tiers, grants and
+ * retries.
  */
 const beside = fc.record({
   visit: fc.constantFrom<Visit>('first', 'first', 'restarted', 'again'),
@@ -231,10 +232,7 @@ const detail = {
   cells: [{ slots: [{}] }],
 }
 
-/**
- * A random project as `anyProject` has them, and more of what engine.md speaks of; and which of its visits is looked
- * at.
- */
+/** A random project as from `anyProject`, with more of what engine.md covers; and which of its visits is examined. */
 export const anyVisit = fc.tuple(anyProject, beside).map(([project, more]): { project: Project; visit: Visit } => {
   const [screen] = project.screens
   const [cell] = screen!.cells

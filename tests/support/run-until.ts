@@ -1,7 +1,7 @@
 import { Simulation } from '../../src/core/simulate/simulate.ts'
 import { freeDevice, plainLink, projectOf } from './projects.ts'
 
-/** A run under way, of a list that nothing is done to for six seconds. Time goes on where nothing happens, too. */
+/** A run in progress, of a list that is left alone for six seconds. Time goes on where nothing happens, too. */
 export function beginRun(parts: Parameters<typeof projectOf>[0]): Simulation {
   const project = projectOf({
     device: freeDevice,

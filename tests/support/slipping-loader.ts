@@ -1,7 +1,7 @@
 import { ExampleLoader, type Claim, type Policy, type Request } from '../../examples/loader/loader.ts'
 import { speak } from '../../examples/loader/speak.ts'
 
-/** Deliberate slips of a loader, each as it is made by hand. */
+/** Deliberate mistakes of a loader, each as one would make it. */
 export const slips: Record<string, new (policy: Policy) => ExampleLoader> = {
   'no guard': class extends ExampleLoader {
     protected override maySee(): boolean {

@@ -8,7 +8,7 @@ const turnsPerMs = 10
 /**
  * Runs something whose timers, dates and clock are virtual while its sockets are real: a ms is over when everything
  * that this process had to do in it is done, however long the machine has taken. Both ends of the sockets must be in
- * this process, and what they do must not wait for anything outside it.
+ * this process, and they must not wait for anything outside it.
  */
 export async function inVirtualTime<T>(run: () => Promise<T>): Promise<T> {
   vi.useFakeTimers({

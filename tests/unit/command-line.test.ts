@@ -293,13 +293,13 @@ describe('tug sweep, search and check over devices', () => {
   })
 
   it('finds settings that meet the budgets, as a patch that can be applied; without any it ends with 1', async () => {
-    const sought = join(folder, 'sought.json')
+    const budgeted = join(folder, 'budgeted.json')
     const { raw } = await demoProject()
     const budgets = (max: number) =>
-      writeFile(sought, JSON.stringify({ ...raw, budgets: [{ metric: 'bytes.wastedShare', max }] }))
+      writeFile(budgeted, JSON.stringify({ ...raw, budgets: [{ metric: 'bytes.wastedShare', max }] }))
     await budgets(0.2)
     const range = ['--vary', '/loading/fetchSlots=1..6', '--seeds', '4', '--least', 'pictures.holeShare', '--json']
-    const { code, out } = await tug('search', sought, ...range)
+    const { code, out } = await tug('search', budgeted, ...range)
     const found = JSON.parse(out) as {
       met: boolean
       patch: Operation[]
@@ -321,7 +321,7 @@ describe('tug sweep, search and check over devices', () => {
     )
     expect(found.metrics['pictures.holeShare']).toBe(medianOf(Float64Array.from(holes)))
     // One over a baseline is searched for as the limit that it comes to.
-    await writeFile(join(folder, 'sought-base.json'), (await tug('run', sought, '--json')).out)
+    await writeFile(join(folder, 'budgeted-base.json'), (await tug('run', budgeted, '--json')).out)
     const relative = { metric: 'bytes.wastedShare', max: 0.01, relativeTo: 'baseline' }
     await writeFile(join(folder, 'over.json'), JSON.stringify({ ...raw, budgets: [relative] }))
     const over = ['search', join(folder, 'over.json'), ...range]
@@ -329,13 +329,13 @@ describe('tug sweep, search and check over devices', () => {
       code: 2,
       err: expect.stringContaining('give one with --against') as string,
     })
-    const held = JSON.parse((await tug(...over, '--against', join(folder, 'sought-base.json'))).out) as typeof found
+    const held = JSON.parse((await tug(...over, '--against', join(folder, 'budgeted-base.json'))).out) as typeof found
     const base = parseProject(raw)
     if (!base.ok) throw new Error(base.message)
     const before = measureRun(simulate(base.project, { seed: base.project.seed }).log).metrics['bytes.wastedShare']!
     expect(held.budgets).toMatchObject([{ limit: before + 0.01 }])
     await budgets(0.0001)
-    const none = await tug('search', sought, ...range)
+    const none = await tug('search', budgeted, ...range)
     expect([none.code, (JSON.parse(none.out) as { met: boolean }).met]).toEqual([1, false])
     expect(none.err).toMatch(
       /^[^\n]*nothing in the range meets the budgets; nearest: bytes\.wastedShare is 0\.\d+ against 0\.0001\n$/,

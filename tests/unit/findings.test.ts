@@ -12,7 +12,7 @@ import { simulate } from '../../src/core/simulate/simulate.ts'
 
 const demo = JSON.parse(await readFile('demo/saltmarsh.tiletug.json', 'utf8')) as Raw
 const put = (path: string, value: unknown): Operation => ({ op: 'replace', path, value })
-/** A link and a policy with nothing to complain of: what is planted stands out. */
+/** A link and a policy without any fault: the planted one stands out. */
 const well = [
   put('/loading/startBelowDpPerS', 1500),
   put('/loading/cancel/keepAbove', 0.6),
@@ -47,7 +47,7 @@ async function findingsOf(raw: Raw, screen: string) {
   return { found: found!.findings, untried: found!.untried, metrics: profile.metrics }
 }
 
-/** Three projects, three planted faults each, and the finding that has to stand first. */
+/** Three projects, three planted faults each, and the finding that has to come first. */
 const planted: [string, string, Operation[]][] = [
   ['wall', 'decode-on-main', [put('/loading/decodeOn', 'main')]],
   ['wall', 'wrong-pictures', [put('/loading/guard', false), put('/loading/resetOnBind', false)]],
@@ -70,7 +70,7 @@ describe('findings', () => {
       expect(top!.evidence).toMatch(/\d/)
       const fixed = await findingsOf(patched(raw, top!.patch), screen)
       expect(fixed.found.map((each) => each.id)).not.toContain(id)
-      // What the proof said of this seed's run holds for the run itself.
+      // What the proof found on this seed's run is true of the run itself.
       expect(fixed.metrics[top!.proof.metric]!).toBeLessThan(
         (await findingsOf(raw, screen)).metrics[top!.proof.metric]!,
       )
@@ -182,7 +182,7 @@ describe('comparisons', () => {
     for (const each of [wide, narrow]) expect(each.low <= each.median && each.median <= each.high).toBe(true)
     expect(intervalOf(apart, 1)).toEqual(wide)
     expect(intervalOf([], 1)).toBeNull()
-    // Of one pair alone nothing is known beyond it.
+    // Of a single pair nothing is known beyond it.
     expect(intervalOf([4], 1)).toEqual({ median: 4, low: 4, high: 4 })
   })
 

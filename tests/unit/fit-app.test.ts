@@ -57,7 +57,7 @@ describe('the rules of an app’s loader', () => {
   it('are found by how many run at once for longer than one end and the next begin take', () => {
     const ran = inFours((i) => i)
     expect(fitLoading(factsOf(ran), loading).loading.fetchSlots).toBe(4)
-    // A fifth that is there for a moment, while the end of another is not told yet, is no slot.
+    // A fifth that appears for a moment, while the end of another is not reported yet, is not a slot.
     ran.push({ wantedMs: 0, startMs: 1095, endMs: 1100 })
     expect(fitLoading(factsOf(ran), loading).loading).toMatchObject({ fetchSlots: 4, fetchSlotsPerHost: 4 })
     ran.push({ wantedMs: 0, startMs: 1150, endMs: 1195 })

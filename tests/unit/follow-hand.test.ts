@@ -48,7 +48,7 @@ const project = projectOf({ items: items(40), network: plainLink, steps: [{ do: 
 const { facts, ledger } = profileRun(simulate(project).log)
 const map = mapOf(facts, ledger)
 
-/** An answer that tells itself apart by how many requests it has. */
+/** An answer that is recognised by its number of requests. */
 const answer = (requests: number, untilMs: number | null = null): Answer => ({
   metrics: { 'requests.total': requests },
   map: untilMs === null ? map : { ...map, endMs: untilMs },
@@ -133,7 +133,7 @@ it('shows a long script’s beginning at once, and ends it for a later change, b
   // A part that comes out of turn takes nothing back.
   asked[2]!.part(answer(0, 450))
   expect(shown(followed.get())).toEqual([10, 600, 3])
-  // What has been shown of one makes way at once: the order goes out within the change.
+  // One whose answer has been shown makes way at once: the order is sent within the change.
   set('/seed', 4)
   expect(asked.map(({ isCancelled }) => isCancelled)).toEqual([false, true, true, false])
   // The hand has not rested for so long that figures would be of long ago: this one goes to its end, and they are its.
@@ -145,7 +145,7 @@ it('shows a long script’s beginning at once, and ends it for a later change, b
   await settled()
   expect(shown(followed.get())).toEqual([40, null, 4])
   expect(asked.at(-1)!.order.project.seed).toBe(5)
-  // Its beginning is the newest one's; what comes after it, and the figures, are those of the one before.
+  // Its beginning is the newest one's; what follows, and the figures, are those of the one before.
   asked.at(-1)!.part(answer(0, 100))
   expect(shown(followed.get())).toEqual([40, 100, 5])
   expect(followed.get()!.map.endMs).toBe(map.endMs)
@@ -175,7 +175,7 @@ it('lets the page be drawn with what a handle has changed once the strip has ans
   moveByHand(() => set('/seed', 3))
   expect(seeds()).toEqual([3, 2])
   await vi.waitUntil(() => drawnProject()!.project.seed === 3)
-  // Nobody else waits, and whoever changes something else sees all of it.
+  // Nothing waits, and whoever changes something else sees all of it.
   moveByHand(() => set('/seed', 4))
   set('/name', 'another')
   expect(seeds()).toEqual([4, 4])

@@ -109,7 +109,7 @@ it('what waited for the network waits again once it is back, though no slot is f
 })
 
 describe('the check of place', () => {
-  /** Row 5 stands at 1000 under a window at 990; a row above it jumps, and an edit is held by row 5. */
+  /** Row 5 is at 1000 under a window at 990; a row above it jumps, and an edit is held by row 5. */
   const edited = (topAfter: number, rowAfter: number) => {
     const facts = { placeBreaches: [] as number[] } as Facts
     const watch = new PlaceWatch(facts)

@@ -49,11 +49,11 @@ describe('requests as HAR', () => {
           const { blocked, connect, send, wait, receive } = timings as Record<string, number>
           expect(time).toBeCloseTo(blocked! + Math.max(0, connect!) + send! + wait! + receive!, 6)
         }
-        // A request waits in line once, before its first transfer.
+        // A request is queued once, before its first transfer.
         for (const request of facts.requests) {
           const own = entries.filter((entry) => entry._request === request.id)
           const waits = own.map(({ timings }) => (timings as { blocked: number }).blocked)
-          // The date has whole ms; what it leaves of the instant stands in the first timing.
+          // The date has whole ms; the rest of the instant is in the first timing.
           expect(waits.slice(1).every((wait) => wait < 1)).toBe(true)
           const first = facts.transfers[request.transfers[0]!]
           if (first) expect(waits[0]).toBeCloseTo(first.startT / 1000 - Math.floor(request.queueT / 1000), 6)
@@ -169,7 +169,7 @@ describe('the hand-off sheet', () => {
       expect(text).toContain('kiln token')
     }
     expect(markdown).toContain('**Broken**: bytes.wastedShare is')
-    // What a sheet cannot hold is not left out in silence.
+    // What does not fit in a sheet is reported.
     expect(markdown).toContain('The budget of bytes.received over the baseline')
     expect(html.match(/<svg /g)).toHaveLength(2)
     expect(html.replaceAll('http://www.w3.org/2000/svg', '')).not.toMatch(/(src|href)=|url\(|@import|https?:\/\//)

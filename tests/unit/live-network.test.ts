@@ -28,7 +28,7 @@ class FakeWorker {
 }
 
 let workers: FakeWorker[]
-/** What the engine hears of transfers, and what else happens, in its order. */
+/** What is reported to the engine about transfers, and what else happens, in order. */
 let said: string[]
 let network: LiveNetwork
 let server: { answers: () => void; known: boolean | null; opens: boolean }
@@ -137,7 +137,7 @@ describe('requests that are let go', () => {
     await settle()
     expect(workers[0]!.heard.filter(({ type }) => type === 'let-go')).toEqual([{ type: 'let-go', ids: [1, 2] }])
     workers[0]!.say({ type: 'aborted', id: 1, bytes: 40, inFlight: 7 })
-    // The other one ended between our letting go and the worker's hearing of it.
+    // The other one ended before the worker heard that it was let go.
     workers[0]!.say({ type: 'done', id: 2, bytes: 100, body: new Blob([]) })
     expect(seen).toEqual(['1: 40 + 7', '2: 100 + 0'])
     expect(said.filter((each) => each.startsWith('done'))).toEqual([])

@@ -30,7 +30,7 @@ describe('a live log', () => {
       [K.scroll, 9000],
       [K.received, 9500],
     ])
-    // By how much it was moved is reported with it: its own instants can be worked out.
+    // By how much it was moved is reported with it: its own instants can be recovered.
     expect(reported[1]!.slice(2)).toEqual([-16_000, -17_000, 4000])
   })
 })

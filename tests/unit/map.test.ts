@@ -48,7 +48,7 @@ describe('the map with the screen lying straight', () => {
   it('takes from every place where the window stood then', () => {
     expect([500, 1500, 2900].map((ms) => offsetAt(map, 'rows', ms))).toEqual([0, 0, 0])
     expect([offsetAt(map, 'distance', 500), offsetAt(map, 'distance', 2900)]).toEqual([0, 1000])
-    // Between two refreshes it stands where the one before has put it.
+    // Between two refreshes it is where the one before has put it.
     expect(Math.abs(offsetAt(map, 'distance', 1500) - 500)).toBeLessThan(35)
   })
 
@@ -271,7 +271,7 @@ describe('the channel of a long run', () => {
 
   it('reaches in each column as far as the window did, stands before and after, and ends with the run', () => {
     const { high, low } = columnsOf(long, view, narrow)
-    // Ten ms a column: the first hundred stand at 0.
+    // Ten ms a column: the first hundred are at 0.
     expect([high[50], low[50]]).toEqual([0, 0])
     expect([high[99], low[99]]).toEqual([0, 500])
     for (const px of [110, 180, 250]) {
@@ -334,7 +334,7 @@ describe('the map from far out', () => {
         height: number,
         ...to: number[]
       ) => {
-        // What stands in is moved and stretched: it goes to a place of its own as a whole.
+        // The stand-in is moved and stretched: it goes to a place of its own as a whole.
         if (to.length === 0) return void (seen = [x, y, width, height])
         const all = new Uint32Array(image.data.buffer)
         seen = Array.from(
@@ -409,7 +409,7 @@ describe('the map from far out', () => {
     const near = { ...whole, toMs: whole.toMs / 2 }
     for (const projection of ['rows', 'distance'] as const) {
       const far = new FarView()
-      // No time at all: one part each. Nothing is there yet that could stand in.
+      // No time at all: one part each. There is no stand-in yet.
       expect(drawn(far, whole, { projection }, 0)).toEqual([])
       let parts = 1
       while (!far.work(0)) parts++
@@ -424,7 +424,7 @@ describe('the map from far out', () => {
       for (const [i, px] of stretched.entries()) expect(standsIn[i]).toBeCloseTo(px, 6)
       while (!far.work(0)) continue
       expect(drawn(far, near, { projection }, 0)).toEqual(drawn(new FarView(), near, { projection }))
-      // Another projection has nothing that could stand in for it.
+      // Another projection has no stand-in.
       const other = projection === 'rows' ? 'distance' : 'rows'
       expect(drawn(far, other === 'rows' ? fitAll(map) : fitDistance(map), { projection: other }, 0)).toEqual([])
     }

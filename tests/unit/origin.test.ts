@@ -247,11 +247,11 @@ describe('the origin', () => {
       (await post(`sessions/${known.id}/renew`, { host: 'archive.example.test', headers: [secret] })).body.renewed,
     ).toBe(true)
     expect(performance.now() - begun).toBeGreaterThan(70)
-    // Still nobody has given the other one a secret: there is nothing to renew.
+    // There is still no secret for the other one: there is nothing to renew.
     expect((await post(`sessions/${bare.id}/renew`, { host: 'archive.example.test', headers: [] })).body.renewed).toBe(
       false,
     )
-    // A host that the session says nothing of is never refused.
+    // A host that the session does not mention is never refused.
     const other = (await post('sessions', { network: quick, lasting: [{ host: 'elsewhere.test', lastsS: 0.1 }] })).body
     expect(await tile(other, 3)).toBe(200)
     expect(await post('sessions', { lasting: [{ host: 'a.test', lastsS: -1 }] })).toMatchObject({

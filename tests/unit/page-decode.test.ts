@@ -106,7 +106,7 @@ describe('what only the page can decode', () => {
     expect(released).toEqual(['blob:kiln', 'blob:kiln'])
   })
 
-  it('is the frame that was sought where the browser reports none that it draws', async () => {
+  it('is the frame of the seek where the browser reports no frame that it draws', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
     browser.hasEvents = false
     let isDone = false

@@ -23,17 +23,17 @@ interface Place {
 export function keepFocus(page: Document): () => void {
   let place: Place | null = null
   /** The element that lost the focus by being disabled, and the one that has it meanwhile. */
-  let lent: { readonly from: HTMLElement; readonly to: HTMLElement } | null = null
+  let moved: { readonly from: HTMLElement; readonly to: HTMLElement } | null = null
   let wasOut = false
   let asked = 0
   const look = () => {
     asked = 0
     const at = page.activeElement
     // It is not given back when the user has moved it meanwhile, or has pressed beside it.
-    if (lent && at !== lent.to && (at !== page.body || isUsable(lent.to))) lent = null
-    if (lent && isUsable(lent.from)) {
-      const { from } = lent
-      lent = null
+    if (moved && at !== moved.to && (at !== page.body || isUsable(moved.to))) moved = null
+    if (moved && isUsable(moved.from)) {
+      const { from } = moved
+      moved = null
       from.focus({ preventScroll: true })
       return
     }
@@ -48,8 +48,8 @@ export function keepFocus(page: Document): () => void {
     }
     const next = standIn(place)
     next?.focus({ preventScroll: true })
-    const from = lent?.from.isConnected ? lent.from : element
-    lent = next && from.isConnected ? { from, to: next } : null
+    const from = moved?.from.isConnected ? moved.from : element
+    moved = next && from.isConnected ? { from, to: next } : null
   }
   // After the code that removes the element has had the chance to set the focus.
   const lookSoon = () => {
@@ -65,7 +65,7 @@ export function keepFocus(page: Document): () => void {
   for (const event of events) page.addEventListener(event, lookSoon)
   const watched = new MutationObserver((changes) => {
     if (changes.some(({ type, target }) => type === 'attributes' && target === place?.element)) wasOut = true
-    if (wasOut || lent || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element)))
+    if (wasOut || moved || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element)))
       lookSoon()
   })
   watched.observe(page.body, { childList: true, subtree: true, attributes: true, attributeFilter: ['disabled'] })

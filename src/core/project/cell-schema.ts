@@ -86,7 +86,7 @@ const stages = group({
   failed: group({
     visual: visual.prefault({ type: 'drawn', shape: 'cracked-tile' }),
     ...look,
-    retry: flag({ default: true, label: 'Offer retry', explain: 'A failed picture can be asked for again by hand.' }),
+    retry: flag({ default: true, label: 'Offer retry', explain: 'A failed picture can be requested again by a tap.' }),
     fallbacks: z.array(z.string().max(8000)).max(8).default([]),
   }),
 })
@@ -95,7 +95,7 @@ const transition = group({
   type: choice(['none', 'fade', 'fade-grow'], {
     default: 'fade',
     label: 'Arrival',
-    explain: 'How a picture that has just arrived comes in.',
+    explain: 'How a picture that has just arrived appears.',
   }),
   ms: amount({ default: 200, min: 0, max: 5000, unit: 'ms', label: 'Lasts', explain: 'How long the arrival lasts.' }),
   fromScale: amount({
@@ -132,15 +132,15 @@ export const slotOptions = {
   address: address.prefault({ type: 'pointer', at: '/photo' }),
   widthAt: pointerOrNone('/width', {
     label: 'Width from',
-    explain: 'Where an item gives the px width of its picture.',
+    explain: 'The field with the width of the picture, px.',
   }),
   heightAt: pointerOrNone('/height', {
     label: 'Height from',
-    explain: 'Where an item gives the px height of its picture.',
+    explain: 'The field with the height of the picture, px.',
   }),
   bytesAt: pointerOrNone('/bytes', {
     label: 'Bytes from',
-    explain: 'Where an item gives the size of its picture in bytes.',
+    explain: 'The field with the size of the picture, bytes.',
   }),
   size: size.prefault({ type: 'fixed', widthDp: 124, heightDp: 124 }),
   insetDp: four({
@@ -151,8 +151,8 @@ export const slotOptions = {
     label: 'Inset',
     explain: 'How far the picture keeps from the edges of its slot: top, right, bottom and left.',
   }),
-  clip: flag({ default: true, label: 'Clip', explain: 'Cut what goes over the frame of the slot.' }),
-  fit: choice(fit, { default: 'cover', label: 'Fit', explain: 'How the picture is laid into the slot, as in CSS.' }),
+  clip: flag({ default: true, label: 'Clip', explain: 'Cut off what extends beyond the frame of the slot.' }),
+  fit: choice(fit, { default: 'cover', label: 'Fit', explain: 'How the picture is fitted into the slot, as in CSS.' }),
   position: z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]).default([0.5, 0.5]),
   cornersDp: four({
     default: 8,
@@ -184,7 +184,7 @@ export const slotOptions = {
   priority: choice(['low', 'normal', 'high'], {
     default: 'normal',
     label: 'Priority',
-    explain: 'Which slot of a cell is asked for first.',
+    explain: 'Which slot of a cell is requested first.',
   }),
 }
 

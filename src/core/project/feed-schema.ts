@@ -19,11 +19,11 @@ export const feedSchema = group({
   source: source.default({ type: 'inline', items: [] }),
   key: pointerOrNone('/id', {
     label: 'Key',
-    explain: 'Where an item says who it is; identity is never its position.',
+    explain: 'The field that identifies an item; its position never does.',
   }),
   kind: pointerOrNone(null, {
     label: 'Kind',
-    explain: 'Where an item says which kind of cell it wants; none: one kind for all.',
+    explain: 'The field that names an item’s kind of cell; none: one kind for all.',
   }),
   repeat: group({
     times: whole({
@@ -32,12 +32,12 @@ export const feedSchema = group({
       max: 100_000,
       unit: '×',
       label: 'Repeat',
-      explain: 'The feed again and again, with new keys, to make a long list.',
+      explain: 'How often the feed is repeated, with new keys, to make a long list.',
     }),
     addresses: choice(['same', 'distinct'], {
       default: 'same',
       label: 'Repeated addresses',
-      explain: 'Whether a repeated item asks for the same picture or one of its own.',
+      explain: 'Whether a repeated item has the same picture or one of its own.',
     }),
   }),
   pageAheadRows: whole({
@@ -46,7 +46,7 @@ export const feedSchema = group({
     max: 1000,
     unit: 'rows',
     label: 'Next page',
-    explain: 'The next page is asked for this many rows before the end.',
+    explain: 'The next page is requested this many rows before the end.',
   }),
   base: z.string().max(8000).nullable().default(null),
   sameIgnoring: z.array(z.string().max(200)).max(100).default([]),

@@ -82,7 +82,7 @@ export const loadingSchema = group({
   decodeOn: choice(['workers', 'main'], {
     default: 'workers',
     label: 'Decode on',
-    explain: 'In workers, or on the main thread as the classic mistake does.',
+    explain: 'In workers, or on the main thread, which is a common mistake.',
   }),
   guard: flag({
     default: true,
@@ -135,7 +135,7 @@ export const loadingSchema = group({
       max: 1000,
       unit: 'rows',
       label: 'Coming up',
-      explain: 'How far ahead of the screen pictures are asked for.',
+      explain: 'How far ahead of the screen pictures are requested.',
     }),
     direction: choice(['travel', 'both'], {
       default: 'travel',

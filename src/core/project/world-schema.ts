@@ -17,7 +17,7 @@ const costsSchema = group({
     webp: cost(18, 'Decode WebP', 'Decoding, per source px.', 'ns/px'),
     avif: cost(35, 'Decode AVIF', 'Decoding, per source px.', 'ns/px'),
   }).meta({ label: 'Decode per px', explain: 'Decoding, per source px.', unit: 'ns/px' }),
-  reducedFactor: cost(0.4, 'Reduced', 'What a decode to half the size or less costs of a full one.', '×'),
+  reducedFactor: cost(0.4, 'Reduced', 'The cost of a decode to half the size or less, as a share of a full one.', '×'),
   treatNsPerPx: group({
     grayscale: cost(2, 'Grayscale', 'Per px of the rendition.', 'ns/px'),
     tint: cost(2, 'Tint', 'Per px of the rendition.', 'ns/px'),
@@ -27,7 +27,7 @@ const costsSchema = group({
   fetchMs: cost(
     0,
     'Fetch',
-    'What handing a transfer to the system, and its answer back, add to the wait for the first byte.',
+    'The time that passing a transfer to the system and back adds to the wait for the first byte.',
   ),
   seekMs: cost(35, 'Seek', 'Seeking to the moment of a video at which its poster is cut.'),
   maskMs: cost(0.05, 'Mask', 'Drawing one picture through a mask in one frame.'),
@@ -171,7 +171,7 @@ export const networkSchema = group({
     max: 10_000_000,
     unit: 'kbit/s',
     label: 'Down',
-    explain: 'What all transfers share.',
+    explain: 'The rate that all transfers share.',
   }),
   protocol: choice(['h1', 'h2'], {
     default: 'h2',
@@ -202,7 +202,7 @@ export const networkSchema = group({
   metered: flag({
     default: false,
     label: 'Metered',
-    explain: 'Bytes cost money on it: variants that apply on a metered network do.',
+    explain: 'Bytes cost money: variants for metered networks apply.',
   }),
   thinkMs: amount({
     default: 20,

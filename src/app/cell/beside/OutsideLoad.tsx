@@ -21,7 +21,7 @@ export function OutsideLoad({ density }: { density: number }) {
   const [address, setAddress] = useState('tiles/4711')
   const [side, setSide] = useState(96)
   const [unit, setUnit] = useState<'px' | 'dp'>('px')
-  const [news, setNews] = useState<OutsideUpdate | string | null>(null)
+  const [update, setUpdate] = useState<OutsideUpdate | string | null>(null)
   return (
     <Fold title="A picture outside the list" className="tt-outside">
       <form
@@ -29,7 +29,7 @@ export function OutsideLoad({ density }: { density: number }) {
         onSubmit={(event) => {
           event.preventDefault()
           const px = Math.min(mostPx, Math.max(1, Math.round(unit === 'px' ? side : side * density)))
-          currentRun()?.run.loadOutside(address.trim(), px, setNews)
+          currentRun()?.run.loadOutside(address.trim(), px, setUpdate)
         }}
       >
         <FormControl
@@ -40,7 +40,7 @@ export function OutsideLoad({ density }: { density: number }) {
           onChange={(event) => {
             setAddress(event.target.value)
             // The result on display was for another address.
-            setNews(null)
+            setUpdate(null)
           }}
         />
         <FormControl
@@ -53,7 +53,7 @@ export function OutsideLoad({ density }: { density: number }) {
           value={side}
           onChange={(event) => {
             setSide(Number(event.target.value))
-            setNews(null)
+            setUpdate(null)
           }}
         />
         <FormSelect
@@ -63,7 +63,7 @@ export function OutsideLoad({ density }: { density: number }) {
           value={unit}
           onChange={(event) => {
             setUnit(event.target.value as typeof unit)
-            setNews(null)
+            setUpdate(null)
           }}
         >
           <option>px</option>
@@ -72,39 +72,39 @@ export function OutsideLoad({ density }: { density: number }) {
         <Button size="sm" type="submit" variant="outline-primary" disabled={mode !== 'hand'}>
           Load it
         </Button>
-        <Chip onClick={() => setNews(refusal)}>wait for it on the main thread</Chip>
+        <Chip onClick={() => setUpdate(refusal)}>wait for it on the main thread</Chip>
       </form>
-      <div role="status">{typeof news === 'string' ? news : news && <UpdateText news={news} />}</div>
+      <div role="status">{typeof update === 'string' ? update : update && <UpdateText update={update} />}</div>
     </Fold>
   )
 }
 
-function UpdateText({ news }: { news: OutsideUpdate }) {
-  switch (news.is) {
+function UpdateText({ update }: { update: OutsideUpdate }) {
+  switch (update.is) {
     case 'waiting':
       return <>In line…</>
     case 'arriving':
       return (
         <>
-          <Progress name="Loading the picture" share={news.total ? news.received / news.total : null} />
-          {news.received.toLocaleString('en')} of {news.total?.toLocaleString('en') ?? 'an unknown number of'} bytes
+          <Progress name="Loading the picture" share={update.total ? update.received / update.total : null} />
+          {update.received.toLocaleString('en')} of {update.total?.toLocaleString('en') ?? 'an unknown number of'} bytes
         </>
       )
     case 'used':
       return (
         <>
-          {news.width} × {news.height} px from {news.tier}, {news.bytes.toLocaleString('en')} bytes, in{' '}
-          {Math.round(news.ms)} ms: {news.address}
+          {update.width} × {update.height} px from {update.tier}, {update.bytes.toLocaleString('en')} bytes, in{' '}
+          {Math.round(update.ms)} ms: {update.address}
         </>
       )
     case 'failed':
       return (
         <>
-          Picture unavailable: {news.status ?? failWords[news.reason] ?? news.reason}, after {Math.round(news.ms)} ms:{' '}
-          {news.address}
+          Picture unavailable: {update.status ?? failWords[update.reason] ?? update.reason}, after{' '}
+          {Math.round(update.ms)} ms: {update.address}
         </>
       )
     case 'interrupted':
-      return <>Interrupted after {Math.round(news.ms)} ms: the list was restarted.</>
+      return <>Interrupted after {Math.round(update.ms)} ms: the list was restarted.</>
   }
 }

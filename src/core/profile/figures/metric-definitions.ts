@@ -110,11 +110,14 @@ const definitions = define({
   'bytes.received': {
     unit: 'bytes',
     name: 'received',
-    means: 'Whole body bytes that arrived.',
+    means: 'Body bytes that arrived.',
     effect: less(20_000, 4, 8_000_000),
   },
   'bytes.shown': { unit: 'bytes', means: 'Of transfers whose picture was shown.' },
-  'bytes.shownEarly': { unit: 'bytes', means: 'Shown, and the transfer began when nobody on screen had asked for it.' },
+  'bytes.shownEarly': {
+    unit: 'bytes',
+    means: 'Shown, and the transfer began before anything on screen had requested it.',
+  },
   'bytes.cutOff': { unit: 'bytes', means: 'Of transfers that were cancelled.' },
   'bytes.neverSeen': { unit: 'bytes', means: 'Complete, and no rendition of this copy was shown or used.' },
   'bytes.again': { unit: 'bytes', means: 'Complete, though an unchanged copy had been complete earlier in the visit.' },
@@ -123,7 +126,7 @@ const definitions = define({
   'bytes.open': { unit: 'bytes', means: 'Of transfers that still ran when the visit ended.' },
   'bytes.unknown': {
     unit: 'bytes',
-    means: 'Of a recorded run: complete, and its sources do not say whether anybody saw the picture.',
+    means: 'Of a recorded run: complete, and its sources do not show whether the picture was seen.',
   },
   'bytes.wastedShare': {
     unit: 'share',
@@ -140,16 +143,16 @@ const definitions = define({
 
   'requests.total': { unit: 'count', means: 'Requests that the loader made.' },
   'requests.shown': { unit: 'count', means: 'Their picture was shown.' },
-  'requests.shownEarly': { unit: 'count', means: 'Shown, and begun when nobody on screen had asked for it.' },
+  'requests.shownEarly': { unit: 'count', means: 'Shown, and begun before anything on screen had requested it.' },
   'requests.cutOff': { unit: 'count', means: 'Cancelled after their first byte.' },
   'requests.neverSeen': { unit: 'count', means: 'Complete, and their picture was never shown.' },
   'requests.again': { unit: 'count', means: 'Complete, though an unchanged copy had been complete earlier.' },
   'requests.failed': { unit: 'count', means: 'Failed for good.' },
-  'requests.revalidated': { unit: 'count', means: 'Asked whether a copy is still good, and got a new one.' },
+  'requests.revalidated': { unit: 'count', means: 'Revalidated a copy, and got a new one.' },
   'requests.open': { unit: 'count', means: 'Still open when the visit ended.' },
   'requests.unknown': { unit: 'count', means: 'Of a recorded run: complete, and not known to have been seen or not.' },
   'requests.cancelledFree': { unit: 'count', means: 'Cancelled before a byte had arrived.' },
-  'requests.cancelledFreeMs': { unit: 'ms', means: 'Time for which those held a slot.' },
+  'requests.cancelledFreeMs': { unit: 'ms', means: 'Time in which those held a slot.' },
   'requests.fromDisk': { unit: 'count', means: 'Answered by the disk tier.' },
   'requests.retries': { unit: 'count', name: 'retries', means: 'Tries after the first one.', effect: less(1, 2, 30) },
   'requests.wastedShare': {
@@ -167,10 +170,10 @@ const definitions = define({
   'decode.wastedMs': { unit: 'ms', means: 'Decoding whose picture was dropped before it was shown.' },
   'decode.pixelRatio': { unit: 'ratio', means: 'Px decoded ÷ px of the largest slots that they were for.' },
 
-  'threads.mainBusyShare': { unit: 'share', means: 'Of the visit in which the main thread worked.' },
-  'threads.decodeBusyShare': { unit: 'share', means: 'Of the decode workers’ time that they worked.' },
+  'threads.mainBusyShare': { unit: 'share', means: 'Share of the visit in which the main thread worked.' },
+  'threads.decodeBusyShare': { unit: 'share', means: 'Share of the decode workers’ time in which they worked.' },
   'threads.decodePeak': { unit: 'count', means: 'The most decodes at once.' },
-  'threads.fetchBusyShare': { unit: 'share', means: 'Of the fetch slots’ time that they were held.' },
+  'threads.fetchBusyShare': { unit: 'share', means: 'Share of the fetch slots’ time in which they were in use.' },
 
   'cells.created': { unit: 'count', means: 'Cells made.' },
   'cells.bound': { unit: 'count', means: 'Times a cell was bound to an item.' },
@@ -184,7 +187,7 @@ const definitions = define({
   'tier.memoryShare': { unit: 'share', means: 'Deliveries that came from memory.' },
   'tier.diskShare': { unit: 'share', means: 'Deliveries that came from disk.' },
   'tier.networkShare': { unit: 'share', means: 'Deliveries that came from the network.' },
-  'tier.localShare': { unit: 'share', means: 'Deliveries of pictures that the app carries itself.' },
+  'tier.localShare': { unit: 'share', means: 'Deliveries of packaged and picked pictures.' },
   'tier.evictions': { unit: 'count', means: 'Pictures pushed out of memory.' },
   'tier.evictedThenWanted': {
     unit: 'count',
@@ -202,7 +205,7 @@ const definitions = define({
   },
   'memory.endMb': { unit: 'MB', means: 'Memory in use at the end.' },
   'memory.afterCollectMb': { unit: 'MB', means: 'Memory in use after the last step that collects garbage.' },
-  'memory.afterReliefMb': { unit: 'MB', means: 'Memory in use after the last time that the system asked for it back.' },
+  'memory.afterReliefMb': { unit: 'MB', means: 'Memory in use after the last memory pressure.' },
   'memory.collections': { unit: 'count', means: 'Garbage collections.' },
   'memory.pauseMs': { unit: 'ms', means: 'Time that collections took.' },
   'memory.ended': {
