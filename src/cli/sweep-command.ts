@@ -50,15 +50,15 @@ export async function sweepCommand(files: readonly string[], options: SweepOptio
   const wanted = rowsOfShard(options.shard)
   const first = bench.seed
   const done: SweepRow[] = []
-  const mine = rows.flatMap((settings, row) => (wanted(row) ? [{ row, settings }] : []))
-  const pool = openPool([bench.bench], Math.min(jobs, Math.max(1, mine.length)))
+  const ownRows = rows.flatMap((settings, row) => (wanted(row) ? [{ row, settings }] : []))
+  const pool = openPool([bench.bench], Math.min(jobs, Math.max(1, ownRows.length)))
   try {
     await Promise.all(
-      mine.map(async ({ row, settings }) => {
+      ownRows.map(async ({ row, settings }) => {
         const task = { bench: 0, settings, seeds: Array.from({ length: seeds }, (_, n) => first + n) }
         const runs = (await pool.measure(task)).map(([metrics]) => metrics as Metrics)
         done.push(rowOf(row, settings, runs, first))
-        progress(done.length, mine.length)
+        progress(done.length, ownRows.length)
       }),
     )
   } finally {

@@ -143,10 +143,10 @@ export class DiskStore {
         body ? body.arrayBuffer().then((bytes): StoredBody => ({ place, type: body.type, bytes })) : [],
       ),
     )
-    const gone = [...bodies.keys()].filter((place) => bodies.get(place) === null)
+    const deleted = [...bodies.keys()].filter((place) => bodies.get(place) === null)
     await this.tables.transaction('rw', files, index, async () => {
-      for (const whose of cleared) gone.push(...(await index.where('whose').equals(whose).primaryKeys()))
-      if (gone.length > 0) await Promise.all([files.bulkDelete(gone), index.bulkDelete(gone)])
+      for (const whose of cleared) deleted.push(...(await index.where('whose').equals(whose).primaryKeys()))
+      if (deleted.length > 0) await Promise.all([files.bulkDelete(deleted), index.bulkDelete(deleted)])
       await Promise.all([files.bulkPut(written), index.bulkPut([...entries.values()])])
     })
   }

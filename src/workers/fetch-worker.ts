@@ -98,7 +98,7 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
   const abort = new AbortController()
   running.set(id, abort)
   received.set(id, 0)
-  const stands = () => running.get(id) === abort
+  const isCurrent = () => running.get(id) === abort
   let began = false
   try {
     const headers: Record<string, string> = etag === null ? {} : { 'if-none-match': etag }
@@ -109,7 +109,7 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
       priority: 'auto',
       headers,
     })
-    if (!stands()) return
+    if (!isCurrent()) return
     if (reply.type === 'opaqueredirect') {
       end(id, { type: 'failed', id, bytes: 0, reason: 'redirects' })
       return
@@ -123,10 +123,10 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
     const type = reply.headers.get('content-type') ?? ''
     const total = length === null ? null : Number(length)
     post({ type: 'head', id, head: { status: reply.status, total, type, headers: Object.fromEntries(reply.headers) } })
-    const chunks = await read(id, reply, counter, total, stands)
-    if (stands()) end(id, { type: 'done', id, bytes: received.get(id)!, body: new Blob(chunks, { type }) })
+    const chunks = await read(id, reply, counter, total, isCurrent)
+    if (isCurrent()) end(id, { type: 'done', id, bytes: received.get(id)!, body: new Blob(chunks, { type }) })
   } catch {
-    if (!stands()) return
+    if (!isCurrent()) return
     if (!began && (await wasBlocked(url))) end(id, { type: 'blocked', id, origin: originOf(url) })
     else end(id, { type: 'failed', id, bytes: received.get(id)!, reason: began ? 'truncated' : 'offline' })
   }

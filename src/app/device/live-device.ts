@@ -85,7 +85,7 @@ class LiveDevice {
       return
     }
     const row = this.live.run.layout.rowAt(this.live.run.top)
-    this.live.note(row < 0 ? 'marked before the list was ready' : `marked at row ${row}`)
+    this.live.note(row === null ? 'marked before the list was ready' : `marked at row ${row}`)
   }
 
   /** The present list, if there is one. */
@@ -158,7 +158,7 @@ class LiveDevice {
 
   private async begin(state: ProjectState, screen: Screen, script: string | null, visit: Visit): Promise<void> {
     if (!this.host) return
-    const mine = ++this.starts
+    const start = ++this.starts
     this.starting.abort()
     this.starting = new AbortController()
     const { signal } = this.starting
@@ -179,9 +179,9 @@ class LiveDevice {
         headersOf(state.project.loading),
         screen.feed.source.type === 'file' ? itemsOf(state.id, screen) : null,
       ])
-      if (mine !== this.starts || !this.host) return
+      if (start !== this.starts || !this.host) return
       const before = script === null ? null : await takeLeft(state.id, visit)
-      if (mine !== this.starts || !this.host) return
+      if (start !== this.starts || !this.host) return
       const options: Omit<LiveOptions, Found> = {
         whose: state.id,
         project: state.project,
@@ -211,15 +211,15 @@ class LiveDevice {
         this.stopLive()
         return { visit: shown ? 'again' : visit, left, start: script === null ? this.place : null }
       })
-      if (mine !== this.starts) {
+      if (start !== this.starts) {
         run.stop()
         return
       }
       this.take(run, script === null ? state : null)
-      if (script === null) void this.renewWhenQuicker(measured, { hz, mine, state })
+      if (script === null) void this.renewWhenQuicker(measured, { hz, start, state })
     } catch (error) {
       // Something else was begun meanwhile, or this was cancelled.
-      if (mine !== this.starts || signal.aborted) return
+      if (start !== this.starts || signal.aborted) return
       // A list that has stayed stops like any other: it is not the one that was requested.
       this.stopLive()
       update({ mode: 'failed', trouble: `The device could not start: ${messageOf(error)}` })
@@ -240,12 +240,12 @@ class LiveDevice {
   /** A page that is faster than assumed gets a list that knows it; one that seems slower may only be busy. */
   private async renewWhenQuicker(
     measured: Promise<number>,
-    { hz, mine, state }: { hz: number; mine: number; state: ProjectState },
+    { hz, start, state }: { hz: number; start: number; state: ProjectState },
   ): Promise<void> {
     // Where it cannot be measured the list stays as it is: a drive, which needs it, measures again and reports the
     // failure.
     const rate = await measured.catch(() => hz)
-    if (rate > hz && mine === this.starts) await this.startHand(state, true)
+    if (rate > hz && start === this.starts) await this.startHand(state, true)
   }
 
   /** The page's refresh rate, Hz; measured once. */

@@ -193,7 +193,7 @@ function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSetti
     const end = timeline.marks.find((mark) => mark.step > step && steps[mark.step]!.do === band.to)
     return [{ from: fromMs, to: end?.fromMs ?? endMs, name: band.name, look: band.look }]
   })
-  const gone = network.offline.map(({ fromMs, toMs }): Span => ({
+  const outages = network.offline.map(({ fromMs, toMs }): Span => ({
     from: Math.min(endMs, fromMs),
     to: Math.min(endMs, toMs),
     name: 'no network',
@@ -205,7 +205,7 @@ function spans(steps: readonly Step[], timeline: Timeline, network: NetworkSetti
     name: faultName(fault),
     look: 'fault',
   }))
-  return [...faults, ...paired, ...gone]
+  return [...faults, ...paired, ...outages]
 }
 
 const faultName = ({ kind, status, match, rate }: Fault) =>

@@ -41,14 +41,14 @@ export function useLiveLine(): LiveLine {
     const timer = setInterval(() => {
       const now = performance.now()
       // A request that was let go has no claims any more: it falls from where it was last seen.
-      const gone = known
+      const dropped = known
         .filter(({ request }) => request.state === 'cancelled')
         .map(({ place }) => ({ ...place, at: now }))
       const run = currentRun()
       const all = run?.run.loader.ranked() ?? []
       known = all.filter(({ state }) => state !== 'decoding').map((request) => ({ request, place: placeOf(request) }))
       setLine((before) => {
-        const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...gone].slice(-mostFallen)
+        const fallen = [...before.fallen.filter(({ at }) => now - at < fallMs), ...dropped].slice(-mostFallen)
         const running = all.filter(isRunning).map((request) => ({
           ...placeOf(request),
           share: request.total ? run!.received(request.transfer) / request.total : null,

@@ -22,15 +22,15 @@ export function columnsOf({ channel: { t, top }, endMs }: MapData, view: MapWind
   const msPerPx = (view.toMs - view.fromMs) / plot.width
   const [high, low] = [new Float64Array(width).fill(Number.NaN), new Float64Array(width).fill(Number.NaN)]
   let at = countUpTo(t, view.fromMs)
-  let stands = top[at - 1] ?? 0
+  let position = top[at - 1] ?? 0
   for (let px = 0; px < width; px++) {
     const [from, to] = [view.fromMs + px * msPerPx, view.fromMs + (px + 1) * msPerPx]
     if (to < 0 || from > endMs) continue
-    let [least, most] = [stands, stands]
+    let [least, most] = [position, position]
     for (; at < t.length && t[at]! <= to; at++) {
-      stands = top[at]!
-      if (stands < least) least = stands
-      if (stands > most) most = stands
+      position = top[at]!
+      if (position < least) least = position
+      if (position > most) most = position
     }
     high[px] = least
     low[px] = most

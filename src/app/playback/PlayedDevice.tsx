@@ -19,7 +19,7 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
   const pxPerDp = useRef(scale * devicePixelRatio)
   const [size, setSize] = useState({ width: 411, height: 823 })
   const [trouble, setTrouble] = useState<string | null>(null)
-  const [drawnMs, setDrawnMs] = useState(-1)
+  const [drawnMs, setDrawnMs] = useState<number | null>(null)
   const [missing, setMissing] = useState(0)
   const [withoutTexts, setWithoutTexts] = useState<string | null>(null)
 
@@ -28,8 +28,8 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
     if (busy.current || !played.current) return
     busy.current = true
     try {
-      for (let done = -1; done !== wanted.current && played.current;) {
-        const at = wanted.current
+      for (let done: number | null = null; done !== wanted.current && played.current;) {
+        const at: number = wanted.current
         const { list, screenAt } = played.current
         await list.show(await screenAt(at))
         setDrawnMs(at)
@@ -44,21 +44,21 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
   })
 
   useEffect(() => {
-    let stands = true
+    let mounted = true
     const element = host.current!
     const open = async () => {
       const { openPlayed } = await import('./played-run.ts')
       const opened = await openPlayed(run, kept, () => pxPerDp.current)
-      if (!stands) return void opened.list.close()
+      if (!mounted) return void opened.list.close()
       played.current = opened
       setSize({ width: opened.widthDp, height: opened.heightDp })
       setWithoutTexts(opened.withoutTexts)
       element.replaceChildren(opened.list.element)
       await follow.current()
     }
-    open().catch((error: unknown) => stands && setTrouble(error instanceof Error ? error.message : String(error)))
+    open().catch((error: unknown) => mounted && setTrouble(error instanceof Error ? error.message : String(error)))
     return () => {
-      stands = false
+      mounted = false
       const { current } = played
       played.current = null
       void current?.list.close()
@@ -81,7 +81,7 @@ export default function PlayedDevice({ run, kept, ms, scale }: PlayedDeviceProps
         className="tt-played"
         role="img"
         aria-label={`The screen of run ${run.number} at ${(ms / 1000).toFixed(2)} seconds`}
-        data-ms={drawnMs}
+        data-ms={drawnMs ?? undefined}
         ref={host}
         style={{ width: size.width, height: size.height, zoom: scale }}
       />

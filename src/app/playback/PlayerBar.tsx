@@ -14,11 +14,11 @@ const speeds = [0.1, 0.25, 0.5, 1, 2, 4] as const
 /** Plays the run on the device: from the cursor, at any speed, frame by frame; a clip of it can be saved. */
 export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
   const played = usePlayed()
-  const mine = played?.run === run.id ? played : null
+  const playing = played?.run === run.id ? played : null
   const [clip, setClip] = useState<{ share: number; leftS: number | null; cancel: () => void } | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   const { endMs } = kept.map
-  const at = mine?.ms ?? 0
+  const at = playing?.ms ?? 0
   const save = async (as: 'png' | 'webm') => {
     const { recordClip } = await import('./record-clip.ts')
     const abort = new AbortController()
@@ -50,11 +50,11 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
     <div className="tt-player" role="group" aria-label="Playback">
       <Chip
         onClick={() => {
-          if (!mine) playAt(run.id, 0, endMs)
+          if (!playing) playAt(run.id, 0, endMs)
           togglePlaying()
         }}
       >
-        {mine?.playing ? '❚❚ stand' : '▶ play'}
+        {playing?.playing ? '❚❚ stand' : '▶ play'}
       </Chip>
       <Chip aria-label="One frame back" data-explain="One frame back" onClick={() => playAt(run.id, at - frame, endMs)}>
         ‹
@@ -74,9 +74,9 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
       <FormSelect
         size="sm"
         aria-label="Speed of the playback"
-        value={mine?.speed ?? 1}
+        value={playing?.speed ?? 1}
         onChange={(event) => {
-          if (!mine) playAt(run.id, 0, endMs)
+          if (!playing) playAt(run.id, 0, endMs)
           setSpeed(Number(event.target.value))
         }}
       >
@@ -86,7 +86,7 @@ export function PlayerBar({ run, kept }: { run: StoredRun; kept: StoredLog }) {
           </option>
         ))}
       </FormSelect>
-      {mine && (
+      {playing && (
         <Chip data-explain="The device shows the live list again" onClick={stopPlaying}>
           back to live
         </Chip>

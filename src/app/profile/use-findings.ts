@@ -26,8 +26,8 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
   const id = run?.id
   useEffect(() => {
     if (!run || !kept) return
-    let stands = true
-    const set = (findings: Findings) => stands && setState({ run: run.id, findings })
+    let current = true
+    const set = (findings: Findings) => current && setState({ run: run.id, findings })
     const before = known.get(run.id)
     let cancel: () => void = () => undefined
     const look = async () => {
@@ -40,7 +40,7 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       const isKnown =
         screen !== undefined && parsed.ok && parsed.project.scripts.some((each) => each.name === run.script)
       const prove = isKnown && (run.world !== 'recorded' || isTrusted(run.metrics['fidelity.bytes'] ?? null))
-      if (!stands) return
+      if (!current) return
       const job = proofWorker.ask(
         'findings',
         { log: kept.log, hash, raw, screen: name, script, seed, visit, items, seen: seenPictures(), prove },
@@ -65,7 +65,7 @@ export function useFindings(run: StoredRun | undefined, kept: StoredLog | undefi
       ),
     )
     return () => {
-      stands = false
+      current = false
       cancel()
     }
     // The run is the input: its log and settings never change.

@@ -31,7 +31,7 @@ export default function Explanations() {
   const [shown, setShown] = useState<HTMLElement | null>(null)
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined
-    let rests: HTMLElement | null = null
+    let hovered: HTMLElement | null = null
     /**
      * Where the pointer was pressed: until it leaves that place nothing is explained, since what moves under it was not
      * pointed at.
@@ -41,7 +41,7 @@ export default function Explanations() {
     let seen = false
     const show = (element: HTMLElement | null) => {
       clearTimeout(timer)
-      rests = element
+      hovered = element
       setShown(element)
     }
     const listeners = new AbortController()
@@ -52,9 +52,9 @@ export default function Explanations() {
       if (pressed?.x === clientX && pressed.y === clientY) return
       pressed = null
       const element = explained(target)
-      if (element === rests || pointerType === 'touch' || buttons > 0) return
+      if (element === hovered || pointerType === 'touch' || buttons > 0) return
       show(null)
-      rests = element
+      hovered = element
       if (element) timer = setTimeout(() => element.isConnected && setShown(element), restMs)
     }
     on('pointerover', point)
@@ -69,7 +69,7 @@ export default function Explanations() {
       ({ target }) => target instanceof Element && target.matches(':focus-visible') && show(explained(target)),
     )
     // The focus does not close what the pointer rests on.
-    on('focusout', ({ target }) => target instanceof Node && rests?.contains(target) && show(null))
+    on('focusout', ({ target }) => target instanceof Node && hovered?.contains(target) && show(null))
     on('wheel', () => show(null))
     on('keydown', ({ key }) => key === 'Escape' && show(null))
     return () => {

@@ -64,15 +64,15 @@ export function useAddressedProject(ready: boolean): { why: string } | null {
     if (!ready) return
     // While a step is loading, the address changes late: by then another project may have been opened.
     if (wanted !== undefined && wanted === given.current && currentProject()?.id !== wanted) return
-    let stands = true
+    let current = true
     const opened = wanted === undefined ? openWithoutName() : openStored(wanted)
     opened.then(
-      (why) => stands && setMissing(why === null || wanted === undefined ? null : { wanted, why }),
+      (why) => current && setMissing(why === null || wanted === undefined ? null : { wanted, why }),
       (error: unknown) =>
-        stands && setMissing({ wanted: wanted ?? '', why: error instanceof Error ? error.message : String(error) }),
+        current && setMissing({ wanted: wanted ?? '', why: error instanceof Error ? error.message : String(error) }),
     )
     return () => {
-      stands = false
+      current = false
     }
   }, [ready, wanted])
   useEffect(() => {

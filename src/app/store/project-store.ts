@@ -306,14 +306,14 @@ async function saveNow(kept: Kept): Promise<void> {
     changed: Date.now(),
     ...(copyOf !== null && { copyOf }),
   }
-  const ours = await database.transaction('rw', database.projects, database.shared, async () => {
+  const saved = await database.transaction('rw', database.projects, database.shared, async () => {
     const there = await database.projects.get(id)
     if (there && there.rev !== rev) return false
     await keepItems(packed.lists)
     await database.projects.put(entry)
     return true
   })
-  if (!ours) {
+  if (!saved) {
     await goOnAsCopy(kept)
     return
   }

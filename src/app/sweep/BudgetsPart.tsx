@@ -141,9 +141,9 @@ function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow>
   const pool = useRef<MeasuringPool | null>(null)
   const measure = async () => {
     pool.current?.cancel()
-    const mine = (pool.current = new MeasuringPool())
+    const ownPool = (pool.current = new MeasuringPool())
     const named = [...places].map(
-      async ([name, place]) => [name, (await measureAt(mine, state, place, [], project.seed, sweepSeeds)).row] as const,
+      async ([name, place]) => [name, (await measureAt(ownPool, state, place, [], project.seed, sweepSeeds)).row] as const,
     )
     return new Map(await Promise.all(named))
   }

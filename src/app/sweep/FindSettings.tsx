@@ -52,8 +52,8 @@ export function FindSettings({ state }: { state: ProjectState }) {
     return absolute ?? []
   })
   const run = async () => {
-    const mine = new MeasuringPool()
-    setPool(mine)
+    const ownPool = new MeasuringPool()
+    setPool(ownPool)
     setFound(null)
     setTrail([])
     setTrouble(null)
@@ -66,7 +66,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
     })
     const measure = async (settings: readonly Setting[], seeds: readonly number[]) => {
       const all = await Promise.all(
-        places.map((place) => measureAt(mine, state, place, settings, seeds[0]!, seeds.length)),
+        places.map((place) => measureAt(ownPool, state, place, settings, seeds[0]!, seeds.length)),
       )
       return seeds.map((_, i) => all.map(({ runs: each }) => each[i]!))
     }
@@ -101,7 +101,7 @@ export function FindSettings({ state }: { state: ProjectState }) {
         }),
       })
     } catch (error) {
-      mine.cancel()
+      ownPool.cancel()
       if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
     }
     setPool(null)

@@ -83,8 +83,8 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
   // A pair that was left out since is not shown, nor named as the worst.
   const pairs = held.pairs.filter(({ device, network }) => devices.includes(device) && networks.includes(network))
   const run = async () => {
-    const mine = new MeasuringPool()
-    setPool(mine)
+    const ownPool = new MeasuringPool()
+    setPool(ownPool)
     setTrouble(null)
     setHeld({ of: state.effective, pairs: [] })
     try {
@@ -95,7 +95,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
             const sides = await Promise.all(
               (variant === null ? [null] : [null, variant]).map(async (name): Promise<Side> => {
                 const settings = name === null ? pair : [...pair, { path: 'variant', value: name }]
-                const { row, tiny } = await measureAt(mine, state, place, settings, project.seed, seeds)
+                const { row, tiny } = await measureAt(ownPool, state, place, settings, project.seed, seeds)
                 return { variant: name, row, tiny }
               }),
             )
@@ -104,7 +104,7 @@ export function MatrixPart({ parts }: { parts: ReactNode }) {
         ),
       )
     } catch (error) {
-      mine.cancel()
+      ownPool.cancel()
       if (!(error instanceof Cancelled)) setTrouble(error instanceof Error ? error.message : String(error))
     }
     setPool(null)

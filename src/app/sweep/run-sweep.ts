@@ -80,23 +80,23 @@ export async function runSweep(): Promise<void> {
   const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
   const of = inputOf(state.effective, screen)
   const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
-  const mine = new MeasuringPool()
-  begins(mine)
+  const pool = new MeasuringPool()
+  begins(pool)
   updateSweep({ isRunning: true, trouble: null, of, ...(currentSweep().of === of ? {} : { rows: new Map() }) })
   try {
     const wrong = await firstWrong(
       state.effective,
       all.map(([, settings]) => settings),
     )
-    if (!isUnderWay(mine)) return
+    if (!isUnderWay(pool)) return
     if (wrong !== null) return updateSweep({ trouble: wrong })
     const base = await orderOf(state, screen, sweepSeeds)
     let kept = performance.now()
     await Promise.all(
       all.map(async ([row, settings]) => {
         if (currentSweep().rows.has(row)) return
-        const { row: figures, tiny, msEach } = await mine.measure({ ...base, settings })
-        if (!isUnderWay(mine)) return
+        const { row: figures, tiny, msEach } = await pool.measure({ ...base, settings })
+        if (!isUnderWay(pool)) return
         updateSweep({ rows: new Map(currentSweep().rows).set(row, { ...figures, row, tiny }), msEach })
         if (performance.now() - kept < keepEveryMs) return
         kept = performance.now()
@@ -104,12 +104,12 @@ export async function runSweep(): Promise<void> {
       }),
     )
   } catch (error) {
-    mine.cancel()
-    if (!(error instanceof Cancelled) && isUnderWay(mine))
+    pool.cancel()
+    if (!(error instanceof Cancelled) && isUnderWay(pool))
       updateSweep({ trouble: `The sweep stopped: ${error instanceof Error ? error.message : String(error)}` })
   } finally {
     // A sweep that is shown as ended has been kept: the page may be left the moment after.
-    if (isUnderWay(mine)) await keepSweep()
-    if (isUnderWay(mine)) updateSweep({ isRunning: false })
+    if (isUnderWay(pool)) await keepSweep()
+    if (isUnderWay(pool)) updateSweep({ isRunning: false })
   }
 }

@@ -126,7 +126,8 @@ export class ListLayout {
     return this.index.heightOf(row) - this.gap
   }
 
-  rowAt(position: number): number {
+  /** The row at a position of the list, the first or last one for positions outside; null: no rows. */
+  rowAt(position: number): number | null {
     return this.index.rowAt(position - this.padding)
   }
 

@@ -74,9 +74,9 @@ export class RowIndex {
     return this.topOf(this.rows)
   }
 
-  /** The row that covers a position ([top, bottom)); the first or last one for positions outside; −1 with no rows. */
-  rowAt(position: number): number {
-    if (this.rows === 0) return -1
+  /** The row that covers a position ([top, bottom)); the first or last one for positions outside; null: no rows. */
+  rowAt(position: number): number | null {
+    if (this.rows === 0) return null
     if (position < 0) return 0
     if (this.uniform !== null)
       return this.uniform === 0 ? this.rows - 1 : Math.min(this.rows - 1, Math.floor(position / this.uniform))

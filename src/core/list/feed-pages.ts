@@ -46,7 +46,7 @@ export class FeedPages {
   maybeAskPage(): void {
     if (this.pageState !== 'idle') return
     const { layout, top, height, ahead, direction, parts } = this.list
-    const last = layout.rowAt(top + height - 1)
+    const last = layout.rowAt(top + height - 1) ?? 0
     const near = Math.max(parts.screen.feed.pageAheadRows, ahead.rowsBelow(layout, { top, height, direction }))
     if (last + near >= layout.rowCount - 1) this.askPage()
   }

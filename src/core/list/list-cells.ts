@@ -27,7 +27,13 @@ export class ListCells {
   /** Last position of each row, and its height, 1/1024 dp. */
   private readonly placedRows = new Map<number, { top: number; height: number }>()
   /** The rows that are attached and placed; null: cells have come, gone or changed otherwise than by the window. */
-  private followed: { layout: ListLayout; first: number; last: number; version: number; cells: number } | null = null
+  private followed: {
+    layout: ListLayout
+    first: number | null
+    last: number | null
+    version: number
+    cells: number
+  } | null = null
 
   constructor(list: ListState, stages: StageFrames, edge: ScreenEdge) {
     this.list = list
@@ -39,7 +45,7 @@ export class ListCells {
     const { layout } = this.list
     const { beforeDp, afterDp } = this.list.parts.screen.layout
     const first = layout.rowAt(this.list.top - toUnits(beforeDp))
-    const last = first < 0 ? -2 : layout.rowAt(this.list.top + this.list.height + toUnits(afterDp) - 1)
+    const last = layout.rowAt(this.list.top + this.list.height + toUnits(afterDp) - 1)
     // Most frames bring in no row and change none: nothing has to be checked again.
     const { version } = layout.index
     const { followed } = this
@@ -53,11 +59,15 @@ export class ListCells {
       return
     const cells = layout.cellCount
     for (const cell of this.list.recycler.attached.values())
-      if (cell.row < first || cell.row > last) this.detach(cell, true)
-    if (this.list.direction > 0) for (let row = Math.max(0, first); row <= last; row++) this.attachRow(row)
-    else for (let row = last; row >= Math.max(0, first); row--) this.attachRow(row)
+      if (first === null || last === null || cell.row < first || cell.row > last) this.detach(cell, true)
+    if (first !== null && last !== null) this.attachRows(first, last)
     // A row whose height has changed meanwhile may have moved one that was placed before: then all is done once more.
     this.followed = { layout, first, last, version, cells }
+  }
+
+  private attachRows(first: number, last: number): void {
+    if (this.list.direction > 0) for (let row = first; row <= last; row++) this.attachRow(row)
+    else for (let row = last; row >= first; row--) this.attachRow(row)
   }
 
   private attachRow(row: number): void {
@@ -184,15 +194,15 @@ export class ListCells {
     for (const [number, picture] of pictures.entries()) {
       const slot = cell.slots[number]!
       const settings = parts.screen.cells[cell.kind]!.slots[number]!
-      const goes = again && goesOn(cell, number, picture)
+      const continues = again && goesOn(cell, number, picture)
       // Another address of the same item is another exposure.
-      if (!goes && slot.onScreen) this.edge.endExposure(cell, number, now)
+      if (!continues && slot.onScreen) this.edge.endExposure(cell, number, now)
       setBox(slot, slots[number]!)
       const geometry = this.list.geometries.number(left, slot.box, settings.fit)
       if (slot.onScreen && geometry !== slot.geometry)
         this.list.visuals.events.slotFrame(whenPresented, { cell: cell.id, slot: number, geometry })
       slot.geometry = geometry
-      if (goes) continue
+      if (continues) continue
       if (slot.claim) this.list.loader.release(slot.claim, 'rebind')
       const first = picture && this.list.firstOf(picture)
       slot.claim = null
@@ -302,10 +312,11 @@ export class ListCells {
   releaseZone(): void {
     if (this.zoneClaims.length === 0) return
     const rows = this.list.parts.project.loading.cancel.zoneRows
-    const first = this.list.layout.rowAt(this.list.top) - rows
-    const last = this.list.layout.rowAt(this.list.top + this.list.height - 1) + rows
+    const first = this.list.layout.rowAt(this.list.top)
+    const last = this.list.layout.rowAt(this.list.top + this.list.height - 1)
+    const isNear = (row: number) => first !== null && last !== null && row >= first - rows && row <= last + rows
     this.zoneClaims = this.zoneClaims.filter((claim) => {
-      const stays = claim.state === 'open' && claim.row >= first && claim.row <= last
+      const stays = claim.state === 'open' && isNear(claim.row)
       if (!stays) this.list.loader.release(claim, 'zone')
       return stays
     })

@@ -116,7 +116,7 @@ export class ListState {
   get place(): ListPlace | null {
     const { layout } = this
     const row = layout.rowAt(this.top)
-    if (row < 0) return null
+    if (row === null) return null
     return { item: layout.itemAt(row, 0)!, share: (this.top - layout.topOf(row)) / Math.max(1, layout.heightOf(row)) }
   }
 

@@ -40,13 +40,13 @@ export class LookAhead {
 
   /** Follows the window: releases what is no longer ahead or has a cell of its own, claims what has come near. */
   follow(layout: ListLayout, window: Window, attached: AttachedCells): void {
+    if (attached.size === 0) return
     let firstRow = Infinity
-    let lastRow = -1
+    let lastRow = 0
     for (const { row } of attached.values()) {
       if (row < firstRow) firstRow = row
       if (row > lastRow) lastRow = row
     }
-    if (lastRow < 0) return
     const from = this.reachFrom(layout, window, firstRow)
     const to = this.reachTo(layout, window, lastRow)
     const { direction } = window
@@ -93,7 +93,7 @@ export class LookAhead {
     const { by, amount, direction: ways } = this.policy
     if (amount <= 0 || (ways !== 'both' && direction < 0)) return 0
     if (by === 'rows') return Math.ceil(amount)
-    return Math.ceil(amount * Math.max(1, layout.rowAt(top + height) - layout.rowAt(top)))
+    return Math.ceil(amount * Math.max(1, (layout.rowAt(top + height) ?? 0) - (layout.rowAt(top) ?? 0)))
   }
 
   /** The first row that is looked ahead for; beyond the last row: none is. */
@@ -102,7 +102,7 @@ export class LookAhead {
     if (this.reachesNothing(layout)) return 0
     if (direction !== 'both' && window.direction > 0) return firstRow
     if (by === 'rows') return Math.max(0, firstRow - Math.ceil(amount))
-    return layout.rowAt(window.top - Math.round(amount * window.height))
+    return layout.rowAt(window.top - Math.round(amount * window.height)) ?? firstRow
   }
 
   /** The last row that is looked ahead for. */
@@ -112,7 +112,7 @@ export class LookAhead {
     const down = direction === 'both' || window.direction > 0
     if (by === 'rows') return Math.min(layout.rowCount - 1, lastRow + (down ? Math.ceil(amount) : 0))
     // A row includes its top and not its bottom: one that begins just where the reach ends is beyond it.
-    return down ? layout.rowAt(window.top + window.height + Math.round(amount * window.height) - 1) : lastRow
+    return (down ? layout.rowAt(window.top + window.height + Math.round(amount * window.height) - 1) : null) ?? lastRow
   }
 
   private reachesNothing(layout: ListLayout): boolean {

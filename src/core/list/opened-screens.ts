@@ -272,7 +272,7 @@ export class OpenedScreens {
 
   private get centreRow(): number {
     const { layout, top, height } = this.list
-    return Math.max(0, layout.rowAt(top + height / 2))
+    return layout.rowAt(top + height / 2) ?? 0
   }
 
   private logScope(screen: Screen, state: 'active' | 'closed'): void {
@@ -283,6 +283,7 @@ export class OpenedScreens {
 
 function seenOf(layout: ListLayout, height: number): Place[] {
   const last = layout.rowAt(height - 1)
+  if (last === null) return []
   const seen: Place[] = []
   for (let row = 0; row <= last; row++)
     for (let column = 0; column < layout.columns; column++) {

@@ -46,7 +46,7 @@ export class OutsideLoads {
       making: [],
     })
     const refused = address.class === 'good' || address.class === 'cleartext' ? null : 'bad-address'
-    const row = Math.max(0, layout.rowAt(top + height / 2))
+    const row = layout.rowAt(top + height / 2) ?? 0
     this.asking = { since: world.clock.now(), report }
     report({ is: 'waiting' })
     const claim = loader.claim(

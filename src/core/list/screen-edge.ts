@@ -25,7 +25,7 @@ export class ScreenEdge {
     const { recycler, layout, top, height } = this.list
     const bottom = top + height
     let masks = 0
-    let row = -1
+    let row: number | null = null
     let rowTop = 0
     for (const cell of recycler.attached.values()) {
       // Cells of a row mostly come one after another.

@@ -25,9 +25,9 @@ export function insertSteps(steps: readonly Step[], behind: number, added: reado
 
 /** Removes a step; its time stays as a wait, and adjacent waits become one. */
 export function removeStep(steps: readonly Step[], at: number): Step[] {
-  const gone = steps[at]
-  if (!gone) return [...steps]
-  const ms = gone.do === 'drag' ? gone.ms : 0
+  const removed = steps[at]
+  if (!removed) return [...steps]
+  const ms = removed.do === 'drag' ? removed.ms : 0
   const left = [...steps.slice(0, at), ...(ms > 0 ? [{ do: 'wait' as const, ms }] : []), ...steps.slice(at + 1)]
   return left.reduce<Step[]>((merged, step) => {
     const last = merged.at(-1)

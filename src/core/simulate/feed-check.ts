@@ -68,18 +68,18 @@ export function checkFeed(
         height: Math.max(1, Math.round(box.height * density)),
       }
       const asked = { widthPx: px.width, heightPx: px.height, density }
-      const mine = own.map((index) => items[index]!)
+      const ownItems = own.map((index) => items[index]!)
       return {
-        ...checkAddresses(mine, screen, slot, asked, baseOf(screen), reaches),
+        ...checkAddresses(ownItems, screen, slot, asked, baseOf(screen), reaches),
         cell: kind,
         number,
         kind: cell.kind,
         own,
         px,
-        examples: mine
+        examples: ownItems
           .slice(0, exampleCount)
           .map((item, at) => ({ item: own[at]!, address: addressOf(item, slot, asked, baseOf(screen)) })),
-        saving: savingOf(project, screen, slot, mine, px),
+        saving: savingOf(project, screen, slot, ownItems, px),
       }
     }),
   )

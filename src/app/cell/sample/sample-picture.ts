@@ -81,13 +81,13 @@ async function bodyAt({ id, project }: Pick<ProjectState, 'id' | 'project'>, add
 function sessionWith(headers: readonly SessionHeader[]): Promise<OriginClient> {
   const text = JSON.stringify(headers)
   if (origin?.headers === text) return origin.client
-  const mine = {
+  const wanted = {
     headers: text,
     client: OriginClient.unpaced(headers).catch((error: unknown) => {
-      if (origin === mine) origin = null
+      if (origin === wanted) origin = null
       throw error
     }),
   }
-  origin = mine
-  return mine.client
+  origin = wanted
+  return wanted.client
 }

@@ -30,16 +30,16 @@ export function usePicture(
   const height = Math.max(1, Math.round((box?.height ?? 0) * density))
   useEffect(() => {
     if (!slot) return
-    let stands = true
+    let current = true
     const timer = setTimeout(() => {
       samplePicture(state, screen, slot, item, { width, height }).then(
-        (picture) => stands && setSample({ picture, trouble: null }),
+        (picture) => current && setSample({ picture, trouble: null }),
         (error: unknown) =>
-          stands && setSample({ picture: null, trouble: error instanceof Error ? error.message : String(error) }),
+          current && setSample({ picture: null, trouble: error instanceof Error ? error.message : String(error) }),
       )
     }, restMs)
     return () => {
-      stands = false
+      current = false
       clearTimeout(timer)
     }
     // The picture depends on where it comes from and how large it is wanted, not on every other setting.

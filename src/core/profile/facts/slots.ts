@@ -28,7 +28,7 @@ export class Slots {
   private readonly indices: number[] = []
   private readonly rows: number[] = []
   /** Positions of cells since they were last bound. */
-  private readonly stands: { row: number; column: number | null }[] = []
+  private readonly positions: { row: number; column: number | null }[] = []
   private readonly boundCells = new Set<number>()
   private readonly boundNow = new Map<number, number>()
   /** Rows and indices that exposures have from the next frame on: their cells were bound for it. */
@@ -82,7 +82,7 @@ export class Slots {
     facts.binds++
     facts.bindTimes.push(t)
     facts.bindRows.push(row)
-    facts.itemPlaces.set(index, (this.stands[cell] = { row, column }))
+    facts.itemPlaces.set(index, (this.positions[cell] = { row, column }))
     this.keys[cell] = key
     this.indices[cell] = index
     this.rows[cell] = row
@@ -113,7 +113,7 @@ export class Slots {
   }
 
   claim(t: number, id: number, rendition: number, cell: number | null, slot: number, index: number | null): void {
-    const stands = cell === null ? undefined : this.stands[cell]
+    const position = cell === null ? undefined : this.positions[cell]
     const fact: ClaimFact = {
       id,
       rendition,
@@ -121,8 +121,8 @@ export class Slots {
       cell,
       slot: slot < 0 ? null : slot,
       index,
-      row: stands?.row ?? null,
-      column: stands?.column ?? null,
+      row: position?.row ?? null,
+      column: position?.column ?? null,
       t,
       releaseT: null,
       why: '',
@@ -221,7 +221,7 @@ export class Slots {
     exposure.rendition = rendition
   }
 
-  /** A picture of the same asset, or of the same item, stands in for the slot's own. */
+  /** A picture of the same asset, or of the same item, positions in for the slot's own. */
   standIn(t: number, cell: number, slot: number): void {
     this.onScreen.pass(t)
     this.cover(this.place(cell, slot), true)
