@@ -41,7 +41,7 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
   const baseline = options.against === undefined ? null : await readBaseline(options.against)
   const pairs = pairsOf(raw, options.devices, options.networks)
   const benches: Bench[] = []
-  const asked: { budget: Budget; pair: Pair; bench: number; seed: number }[] = []
+  const tasks: { budget: Budget; pair: Pair; bench: number; seed: number }[] = []
   for (const pair of pairs) {
     const { project, byCondition } = projectOn(file, raw, pair)
     for (const name of byCondition)
@@ -52,14 +52,14 @@ export async function checkCommand(file: string, options: CheckOptions): Promise
         throw badInput(
           `${file}: /budgets/${index}/metric: found "${budget.metric}", allowed: a metric such as ${metricIds.slice(0, 3).join(', ')}`,
         )
-      asked.push({ budget, pair, bench: await benchFor(file, raw, project, budget, benches), seed: project.seed })
+      tasks.push({ budget, pair, bench: await benchFor(file, raw, project, budget, benches), seed: project.seed })
     }
   }
   const pool = openPool(benches, pairs.length * benches.length * seeds <= fewRuns ? 1 : jobsOf(undefined))
   const measured = new Map<string, Promise<Metrics[][]>>()
   try {
     const results = await Promise.all(
-      asked.map(async ({ budget, pair, bench, seed }): Promise<Held> => {
+      tasks.map(async ({ budget, pair, bench, seed }): Promise<Held> => {
         const name = `${bench} ${pair.suffix}`
         const task = { bench, settings: pair.settings, seeds: Array.from({ length: seeds }, (_, n) => seed + n) }
         if (!measured.has(name)) measured.set(name, pool.measure(task))

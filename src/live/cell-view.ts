@@ -312,17 +312,17 @@ export class CellView {
     this.geometry = geometry
     for (const [i, slot] of this.slots.entries()) {
       slot.box = geometry.slots[i]!
-      lay(slot.frame, slot.box)
+      setBox(slot.frame, slot.box)
     }
     for (const [i, text] of this.texts.entries()) {
       const box = geometry.texts[i]
       text.hidden = !box
-      if (box) lay(text, box)
+      if (box) setBox(text, box)
     }
   }
 }
 
-function lay(element: HTMLElement, box: Box): void {
+function setBox(element: HTMLElement, box: Box): void {
   element.style.left = `${box.x}px`
   element.style.top = `${box.y}px`
   element.style.width = `${box.width}px`

@@ -242,7 +242,7 @@ export class OriginClient {
       began = true
       if (reply.type === 'opaqueredirect') throw new PageFailure('redirects', 'it redirects too often')
       if (!reply.ok)
-        throw new PageFailure(`status ${reply.status}`, (await saidBy(reply)) ?? statusWords(address, reply))
+        throw new PageFailure(`status ${reply.status}`, (await errorOf(reply)) ?? statusWords(address, reply))
       if (Number(reply.headers.get('content-length') ?? 0) > mostPageBytes) {
         await reply.body?.cancel()
         throw new PageFailure('too-large', `it has more than ${mostPageBytes} bytes`)
@@ -320,7 +320,7 @@ function parsed(text: string): unknown {
 }
 
 /** The error that our own server reports; null when the answer is not ours. */
-async function saidBy(reply: Response): Promise<string | null> {
+async function errorOf(reply: Response): Promise<string | null> {
   if (!reply.headers.get('content-type')?.startsWith('application/json')) return null
   const said = (await reply.json().catch(() => null)) as { error?: unknown } | null
   return typeof said?.error === 'string' ? said.error : null

@@ -34,13 +34,13 @@ async function cutPoster(body: Blob, target: Target): Promise<PageDecoded> {
     video.preload = 'auto'
     const first = nextFrame(video)
     video.src = url
-    await once(video, 'loadeddata')
+    await nextEvent(video, 'loadeddata')
     const wanted = typeof target.moments === 'object' ? target.moments.ms / 1000 : 0
     const last = Number.isFinite(video.duration) ? Math.max(0, video.duration - 0.001) : wanted
     if (wanted > 0) {
       // The drawn picture lags behind the event: right after the seek it may still be the frame before it.
       await orLate(first)
-      const [seeked, frame] = [once(video, 'seeked'), nextFrame(video)]
+      const [seeked, frame] = [nextEvent(video, 'seeked'), nextFrame(video)]
       video.currentTime = Math.min(wanted, last)
       await seeked
       await orLate(frame)
@@ -102,7 +102,7 @@ async function bitmapOf(drawn: HTMLVideoElement | HTMLImageElement, size: ImageB
     }
 }
 
-function once(video: HTMLVideoElement, name: 'loadeddata' | 'seeked'): Promise<void> {
+function nextEvent(video: HTMLVideoElement, name: 'loadeddata' | 'seeked'): Promise<void> {
   return new Promise((resolve, reject) => {
     const timer = setTimeout(() => reject(new Error('the video shows no frame')), longestMs)
     video.addEventListener(

@@ -39,7 +39,7 @@ interface Decoded {
 async function oneFrame(body: Blob, target: Target): Promise<Decoded> {
   const full = await createImageBitmap(body)
   const source = { width: full.width, height: full.height }
-  return { source, bitmaps: [await made(full, source, target)], frameMs: 0 }
+  return { source, bitmaps: [await applyTarget(full, source, target)], frameMs: 0 }
 }
 
 /** All frames of a picture that plays; they are shown at the pace of the first. */
@@ -65,7 +65,7 @@ async function everyFrame(body: Blob, target: Target): Promise<Decoded> {
       }
       const full = await createImageBitmap(image)
       image.close()
-      bitmaps.push(await made(full, source, target))
+      bitmaps.push(await applyTarget(full, source, target))
     }
     return { source, bitmaps, frameMs: Math.max(1, frameMs) }
   } finally {
@@ -74,7 +74,7 @@ async function everyFrame(body: Blob, target: Target): Promise<Decoded> {
 }
 
 /** A decoded frame at the wanted px, with its treatments and shape. */
-async function made(full: ImageBitmap, source: Size, target: Target): Promise<ImageBitmap> {
+async function applyTarget(full: ImageBitmap, source: Size, target: Target): Promise<ImageBitmap> {
   const size = decodedSize(source, target)
   const plain = size.width === source.width && size.height === source.height ? full : await shrink(full, size)
   const treated = treat(plain, target)

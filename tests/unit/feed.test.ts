@@ -6,7 +6,7 @@ import { FeedList } from '../../src/core/feed/feed-list.ts'
 import { valueAt } from '../../src/core/feed/json-pointer.ts'
 import { madeUpFeeds, madeUpPage } from '../../src/core/feed/made-up.ts'
 import { codecs, readTile, tileBytes } from '../../src/core/feed/tiles.ts'
-import { saidOf } from '../../src/core/list/pictures.ts'
+import { hintsOf } from '../../src/core/list/pictures.ts'
 import { projectOf } from '../support/projects.ts'
 
 const px = { widthPx: 326, heightPx: 200, density: 2.625 }
@@ -76,8 +76,8 @@ describe('addresses', () => {
     expect(of(700, {}).class).toBe('absent')
     // What the item says of its picture holds for the widest; a narrower one keeps its shape, and its bytes are
     // unknown.
-    expect(saidOf(item, slot, of(500))).toEqual({ bytes: null, widthPx: 600, heightPx: 300 })
-    expect(saidOf(item, slot, of(700))).toEqual({ bytes: 900_000, widthPx: 2400, heightPx: 1200 })
+    expect(hintsOf(item, slot, of(500))).toEqual({ bytes: null, widthPx: 600, heightPx: 300 })
+    expect(hintsOf(item, slot, of(700))).toEqual({ bytes: 900_000, widthPx: 2400, heightPx: 1200 })
     // Before it comes the narrowest that the item has, unless that is the one.
     const first = slotWith({ type: 'sizes', choices, smallFirst: true })
     const small = (widthPx: number, from: object = item, by = first) =>

@@ -133,7 +133,7 @@ const cases: [id: string, parts: Parts, better: MetricId | null, visit?: Visit][
     null,
   ],
   [
-    'vain-retries',
+    'useless-retries',
     {
       items: items(30),
       network: { ...plainLink, faults: [{ match: '*', kind: 'status', status: 503, rate: 1 }] },

@@ -11,7 +11,7 @@ const patienceMs = 1500
 
 let watched: { run: LiveRun; reader: ReadoutReader; blankSinceMs: number | null } | null = null
 
-function look(): { readout: Readout; why: string | null } | null {
+function readDevice(): { readout: Readout; why: string | null } | null {
   const run = currentRun()
   if (!run) return null
   if (watched?.run !== run) watched = { run, reader: new ReadoutReader(run.log), blankSinceMs: null }
@@ -26,10 +26,10 @@ function look(): { readout: Readout; why: string | null } | null {
 
 /** What the live device is doing, in figures while the finger moves; and the reason when nothing is visible. */
 export default function DeviceReadout({ on }: { on: boolean }) {
-  const [now, setNow] = useState<ReturnType<typeof look>>(null)
+  const [now, setNow] = useState<ReturnType<typeof readDevice>>(null)
   useEffect(() => {
     const timer = setInterval(() => {
-      const seen = look()
+      const seen = readDevice()
       setNow(seen)
       if (!on || !seen) return
       for (const cell of document.querySelectorAll<HTMLElement>('.tt-glass .tt-cell[data-cell]'))

@@ -23,7 +23,7 @@ export type RecordingPlace = z.output<typeof place>
 
 export const readStanding = (text: string): Standing => standing.parse(JSON.parse(text))
 
-async function asked<T>(answer: Promise<unknown>, schema: z.ZodType<T>): Promise<T> {
+async function parseAnswer<T>(answer: Promise<unknown>, schema: z.ZodType<T>): Promise<T> {
   try {
     return schema.parse(await answer)
   } catch (error) {
@@ -32,14 +32,14 @@ async function asked<T>(answer: Promise<unknown>, schema: z.ZodType<T>): Promise
 }
 
 export const beginRecording = (order: { name: string; upstream: string; network?: NetworkSettings; seed: number }) =>
-  asked(ownServer.post('/api/recordings', { json: order }).json(), place)
+  parseAnswer(ownServer.post('/api/recordings', { json: order }).json(), place)
 
-export const findRecording = (id: string) => asked(ownServer.get(`/api/recordings/${id}`).json(), place)
+export const findRecording = (id: string) => parseAnswer(ownServer.get(`/api/recordings/${id}`).json(), place)
 
 export const markRecording = (id: string, text: string) =>
-  asked(ownServer.post(`/api/recordings/${id}/mark`, { json: { text } }).json(), standing)
+  parseAnswer(ownServer.post(`/api/recordings/${id}/mark`, { json: { text } }).json(), standing)
 
-export const endRecording = (id: string) => asked(ownServer.post(`/api/recordings/${id}/end`).json(), standing)
+export const endRecording = (id: string) => parseAnswer(ownServer.post(`/api/recordings/${id}/end`).json(), standing)
 
 /** Everything that a recording has received so far, as app events. */
 export const recordedEvents = (id: string): Promise<Blob> =>

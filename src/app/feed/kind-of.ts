@@ -5,8 +5,8 @@ import type { Item, Screen } from '../../core/project/types.ts'
 export function kindOf(screen: Screen, item: Item): number {
   const { kind } = screen.feed
   if (kind === null) return 0
-  const asked = textAt(item, kind)
-  const found = screen.cells.findIndex((cell) => cell.kind === asked)
+  const itemKind = textAt(item, kind)
+  const found = screen.cells.findIndex((cell) => cell.kind === itemKind)
   return found >= 0
     ? found
     : Math.max(

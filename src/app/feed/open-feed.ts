@@ -115,7 +115,7 @@ export function openPictures(files: readonly File[]): Promise<void> {
     if (files.length > mostPictures)
       throw new Error(`${files.length} files were picked; at most ${mostPictures} are kept`)
     const named = files.map((file) => ({ name: file.webkitRelativePath || file.name, body: file }))
-    const pictures = await asked(
+    const pictures = await answerOf(
       feedWorker.ask('readPictures', { files: named }, (share) => store.set({ ...store.get(), share })),
     )
     if (pictures.length === 0)
@@ -168,7 +168,7 @@ async function opening(what: string, open: (signal: AbortSignal) => Promise<void
 }
 
 async function readIn(name: string, body: Blob, options: FeedOptions): Promise<ReadFeed> {
-  const read = await asked(
+  const read = await answerOf(
     feedWorker.ask('readFeed', { name, body, options }, (share) => store.set({ ...store.get(), share })),
   )
   if (!read.ok) throw new Error(read.message)
@@ -176,7 +176,7 @@ async function readIn(name: string, body: Blob, options: FeedOptions): Promise<R
 }
 
 /** Waits for a job; Cancel ends it too. */
-function asked<T>(job: Job<T>): Promise<T> {
+function answerOf<T>(job: Job<T>): Promise<T> {
   const former = cancel
   cancel = () => {
     job.cancel()

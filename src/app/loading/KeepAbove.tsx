@@ -9,7 +9,7 @@ const path = '/loading/cancel/keepAbove'
 export function KeepAbove({ share }: { share: number }) {
   const [bar, width] = useWidth<HTMLDivElement>(200)
   const percent = Math.round(100 * share)
-  const word = keepWord(share)
+  const word = keepText(share)
   return (
     <div className="tt-keep" data-explain={settingAt('/loading/cancel/keepAbove').explain}>
       <div className="tt-keep-bar" ref={bar}>
@@ -31,7 +31,7 @@ export function KeepAbove({ share }: { share: number }) {
   )
 }
 
-function keepWord(share: number): string {
+function keepText(share: number): string {
   if (share >= 1) return 'always cut off'
   return share <= 0 ? 'always finished' : `finished from ${Math.round(100 * share)} % on`
 }

@@ -15,7 +15,7 @@ import { Mistakes } from './Mistakes.tsx'
 import { Restraint } from './Restraint.tsx'
 import { Zones } from './Zones.tsx'
 
-const away = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
+const suspendNames = { 'carry-on': 'carry on', 'finish-running': 'finish', 'let-go': 'let go' }
 /** What starts, waits, and is let go: zones by dragging, the other settings beside them. */
 export default function LoadingStep() {
   const { project } = useProject()!
@@ -123,8 +123,8 @@ export default function LoadingStep() {
               {loading.cancel.when === 'zone' && (
                 <Amount path="/loading/cancel/zoneRows" value={loading.cancel.zoneRows} from={0} to={24} />
               )}
-              <Choice path="/loading/cancel/whenPaused" value={loading.cancel.whenPaused} names={away} />
-              <Choice path="/loading/cancel/whenLeft" value={loading.cancel.whenLeft} names={away} />
+              <Choice path="/loading/cancel/whenPaused" value={loading.cancel.whenPaused} names={suspendNames} />
+              <Choice path="/loading/cancel/whenLeft" value={loading.cancel.whenLeft} names={suspendNames} />
               <Amount path="/loading/timeoutMs" value={loading.timeoutMs} from={500} to={60_000} step={500} />
               <Amount path="/loading/retry/attempts" value={loading.retry.attempts} from={0} to={6} />
               <Amount path="/loading/retry/firstMs" value={loading.retry.firstMs} from={0} to={5000} step={100} />

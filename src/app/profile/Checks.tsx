@@ -9,10 +9,10 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
       <h2>{checksWord(checks)}</h2>
       <ul>
         {checks
-          .toSorted((one, other) => lookOf(one).order - lookOf(other).order)
+          .toSorted((one, other) => markOf(one).order - markOf(other).order)
           .map(({ id, ok, evidence, atMs }) => (
             <li key={id} className={ok === false ? 'is-broken' : ''}>
-              <span aria-hidden>{lookOf({ ok }).mark}</span> <strong>{id}</strong> {evidence}{' '}
+              <span aria-hidden>{markOf({ ok }).mark}</span> <strong>{id}</strong> {evidence}{' '}
               {atMs !== undefined && (
                 <TextButton data-explain="Moves the cursor there" onClick={() => onMoment(atMs)}>
                   at {(atMs / 1000).toFixed(2)} s
@@ -26,7 +26,7 @@ export function Checks({ checks, onMoment }: { checks: readonly Check[]; onMomen
 }
 
 /** Broken ones come first, then those that cannot be decided. */
-function lookOf({ ok }: Pick<Check, 'ok'>): { order: number; mark: string } {
+function markOf({ ok }: Pick<Check, 'ok'>): { order: number; mark: string } {
   if (ok === null) return { order: 1, mark: '–' }
   return ok ? { order: 2, mark: '✓' } : { order: 0, mark: '!' }
 }

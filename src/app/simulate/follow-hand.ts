@@ -86,14 +86,14 @@ class Follower {
     const order = { project, screen: chosen.id, script: script ?? '', seed, items }
     const job = handWorker.ask('follow', order, undefined, (part) => {
       if (this.now !== now) return
-      hear(now.order, part)
+      receive(now.order, part)
       // A hand that keeps moving would never see figures: now and then a change is simulated to its end.
       const areFresh = whole !== null && performance.now() - changedSince < figuresAfterMs
       now.mayEnd = areFresh || now.order.number <= forgotten
       if (now.mayEnd) void this.goOn()
     })
     now.cancel = job.cancel
-    hear(now.order, await job.result)
+    receive(now.order, await job.result)
   }
 }
 
@@ -108,7 +108,7 @@ let begun: { order: Order; map: MapData; untilMs: number } | null = null
 const follower = new Follower()
 
 /** Shows an answer unless a newer change has already been shown as far. */
-function hear(order: Order, answer: Followed): void {
+function receive(order: Order, answer: Followed): void {
   if (order.number <= forgotten) return
   order.answered()
   if (answer.untilMs === null) {

@@ -33,7 +33,7 @@ function publish(deleted = store.get().deleted): void {
   store.set({ undo: past.at(-1)?.name ?? null, redo: future.at(-1)?.name ?? null, deleted })
 }
 
-export function did(step: Step): void {
+export function addStep(step: Step): void {
   past.push(step)
   future = []
   const deletes = past.filter(({ project }) => project === null)

@@ -4,7 +4,7 @@ import { effectiveOf } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
 import { database, type StoredProject } from './database.ts'
 import { currentPress } from './hand.ts'
-import { did, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
+import { addStep, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
 import { keepItems, packItems, unpackItems } from './shared-items.ts'
 import { currentProject, put, notify, type ProjectState } from './project-state.ts'
 import { noteUnsaved, takeUnsaved } from './unsaved.ts'
@@ -168,7 +168,7 @@ function remember({ id, raw }: ProjectState, after: Raw, name: string, isWhole: 
     undo: () => goTo(step.project, step.before),
     redo: () => goTo(step.project, step.after),
   }
-  did(step)
+  addStep(step)
 }
 
 /** Makes an earlier or later state of the open file the present one. */

@@ -1,6 +1,6 @@
 import { projectFormat, projectVersion } from '../../core/project/project-schema.ts'
 import { database, type StoredProject, sweepName } from './database.ts'
-import { did } from './history.ts'
+import { addStep } from './history.ts'
 import { addProject, currentProject, edit, flush, forgetProject, openStored } from './project-store.ts'
 import { dropUnusedItems, keepItems, namesIn, unpackItems } from './shared-items.ts'
 import { keep, tryAgain } from './storage.ts'
@@ -88,7 +88,12 @@ export async function renameProject(id: string, name: string): Promise<void> {
     await keep(`name of ${id}`, 'the name of a project', put(value))
   }
   await rename(title)
-  did({ name: `rename “${stored.name}”`, project: null, undo: () => rename(stored.name), redo: () => rename(title) })
+  addStep({
+    name: `rename “${stored.name}”`,
+    project: null,
+    undo: () => rename(stored.name),
+    redo: () => rename(title),
+  })
 }
 
 /** A second project with the same file and the same runs; it is opened. */
@@ -142,7 +147,7 @@ export async function deleteProject(id: string): Promise<void> {
     await openStored(id)
   }
   await remove()
-  did({
+  addStep({
     name: `delete the project “${stored.name}”`,
     notice: `The project “${stored.name}” was deleted`,
     project: null,

@@ -8,7 +8,7 @@ import type { RunResult } from '../../workers/jobs/run-result.ts'
 import { tinyOf } from '../../core/profile/views/tiny-map.ts'
 import { database, type StoredLog, type StoredRun } from './database.ts'
 import { createStore } from './external-store.ts'
-import { did } from './history.ts'
+import { addStep } from './history.ts'
 import { notify } from './project-store.ts'
 import { dropUnusedItems } from './shared-items.ts'
 import { forgetWaiting, keep, tryAgain } from './storage.ts'
@@ -198,7 +198,7 @@ export async function deleteRun(run: StoredRun): Promise<void> {
     })
   }
   await remove()
-  did({
+  addStep({
     name: `delete run ${run.number}`,
     notice: `Run ${run.number} was deleted`,
     project: null,

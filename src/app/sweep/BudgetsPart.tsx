@@ -37,7 +37,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
       max: Number(((first?.metrics[metric]?.median ?? 0) * roomShare).toPrecision(2)),
       visit: 'first' as const,
     }))
-    edit('budget', [{ op: 'replace', path: '/budgets', value: [...writtenOf(state), ...proposed] }])
+    edit('budget', [{ op: 'replace', path: '/budgets', value: [...rawBudgets(state), ...proposed] }])
   }
   const held = budgets.map((budget) => {
     const row = rowAt(budget)
@@ -123,7 +123,7 @@ export function BudgetsPart({ parts }: { parts: ReactNode }) {
   )
 }
 
-const writtenOf = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
+const rawBudgets = ({ raw }: ProjectState) => (raw.budgets as unknown[] | undefined) ?? []
 const nameOf = ({ screen, visit }: { screen: string; visit: string }) => `${screen} ${visit}`
 
 /**
@@ -143,7 +143,8 @@ function useMeasured(state: ProjectState): { rows: ReadonlyMap<string, SweepRow>
     pool.current?.cancel()
     const ownPool = (pool.current = new MeasuringPool())
     const named = [...places].map(
-      async ([name, place]) => [name, (await measureAt(ownPool, state, place, [], project.seed, sweepSeeds)).row] as const,
+      async ([name, place]) =>
+        [name, (await measureAt(ownPool, state, place, [], project.seed, sweepSeeds)).row] as const,
     )
     return new Map(await Promise.all(named))
   }

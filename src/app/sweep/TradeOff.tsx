@@ -188,7 +188,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
 
 /** A mark's settings and the three figures that place it, each with its interval. */
 const detailsBy = ([x, y, size]: readonly [Figure, Figure, Figure]) =>
-  function Told({ mark }: { mark: Mark }) {
+  function MarkText({ mark }: { mark: Mark }) {
     return (
       <>
         <strong>{mark.text}</strong>

@@ -6,7 +6,7 @@ import { MeasuringPool } from '../simulate/worker-pool.ts'
 import { itemsToGive } from '../store/feed-store.ts'
 import { currentProject, type ProjectState } from '../store/project-store.ts'
 import {
-  begins,
+  beginSweep,
   currentSweep,
   inputOf,
   isUnderWay,
@@ -81,7 +81,7 @@ export async function runSweep(): Promise<void> {
   const of = inputOf(state.effective, screen)
   const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
   const pool = new MeasuringPool()
-  begins(pool)
+  beginSweep(pool)
   updateSweep({ isRunning: true, trouble: null, of, ...(currentSweep().of === of ? {} : { rows: new Map() }) })
   try {
     const wrong = await firstWrong(

@@ -53,7 +53,7 @@ export const updateSweep = (change: Partial<SweepState>) => store.set({ ...store
 let underWay: { cancel: () => void } | null = null
 
 /** A sweep begins: whatever stops sweeps stops it. */
-export function begins(sweep: { cancel: () => void }): void {
+export function beginSweep(sweep: { cancel: () => void }): void {
   underWay = sweep
 }
 
@@ -95,7 +95,7 @@ export async function followSweep(project: string): Promise<void> {
  */
 const written = new WeakMap<DrawnRow, string>()
 
-function writtenOf(row: DrawnRow): string {
+function serialised(row: DrawnRow): string {
   const text = written.get(row) ?? JSON.stringify(row)
   written.set(row, text)
   return text
@@ -106,7 +106,7 @@ export async function keepSweep(): Promise<void> {
   if (project === null) return
   const name = sweepName(project)
   await keep(name, 'the sweep', async () => {
-    await database.memory.put({ name, value: { varied, of, msEach, rows: [...rows.values()].map(writtenOf) } })
+    await database.memory.put({ name, value: { varied, of, msEach, rows: [...rows.values()].map(serialised) } })
   })
 }
 

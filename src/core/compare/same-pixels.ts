@@ -27,7 +27,7 @@ export function differencesOf(one: Pixels, other: Pixels): PixelDifference {
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const both = x < one.width && y < one.height && x < other.width && y < other.height
-      const value = both ? apart(one, other, x, y) : 255
+      const value = both ? differenceAt(one, other, x, y) : 255
       by[y * width + x] = value
       if (value > 0) differing++
       most = Math.max(most, value)
@@ -35,7 +35,7 @@ export function differencesOf(one: Pixels, other: Pixels): PixelDifference {
   return { width, height, differing, most, by }
 }
 
-function apart(one: Pixels, other: Pixels, x: number, y: number): number {
+function differenceAt(one: Pixels, other: Pixels, x: number, y: number): number {
   const a = 4 * (y * one.width + x)
   const b = 4 * (y * other.width + x)
   let value = 0

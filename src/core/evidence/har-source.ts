@@ -49,9 +49,9 @@ export class HarSource implements SourceReader {
     const followed = this.followRedirects()
     const pictures = this.picturesOf(followed)
     const counted = new Set(pictures)
-    const apart = followed.filter((each) => !counted.has(each))
-    if (apart.length > 0)
-      source.notes.push(`${apart.length} entries are not pictures: ${bytesOf(apart)} bytes, left out`)
+    const notCounted = followed.filter((each) => !counted.has(each))
+    if (notCounted.length > 0)
+      source.notes.push(`${notCounted.length} entries are not pictures: ${bytesOf(notCounted)} bytes, left out`)
     source.unknownSizes = pictures.filter(({ bytes }) => bytes === null).length
     if (source.unknownSizes > 0)
       source.notes.push(`${source.unknownSizes} entries have no body size: they count as 0 bytes`)

@@ -178,14 +178,14 @@ function columnOf(
   }
   if (typeof value !== 'number')
     throw new EvidenceError(`line ${line}: /${name}: found ${shown(value)}, allowed: a number`)
-  const held = heldAs(form, value, t, columns.x)
+  const held = columnValue(form, value, t, columns.x)
   const fits = column === 'x' ? Number.isSafeInteger(Math.trunc(held)) : held === (held | 0)
   if (!fits) throw new EvidenceError(`line ${line}: /${name}: found ${shown(value)}, which a run cannot hold`)
   return held
 }
 
 /** A number as its column holds it; ms and dp are whole numbers of µs or 1/1024 dp but for the last digits. */
-function heldAs(form: Field['form'], value: number, t: number, x: number): number {
+function columnValue(form: Field['form'], value: number, t: number, x: number): number {
   switch (form) {
     case 'ms':
     case 'at':

@@ -28,21 +28,21 @@ const expanded = new WeakMap<Item, Map<string, Address>>()
 
 /** The address of a slot's picture for an item, resolved against the feed's base and classed. */
 export function addressOf(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
-  if (slot.address.type !== 'template') return workOut(item, slot, px, base)
+  if (slot.address.type !== 'template') return computeAddress(item, slot, px, base)
   const name = `${slot.address.template} ${px.widthPx} ${px.heightPx} ${px.density} ${base}`
   let known = expanded.get(item)
   if (!known) expanded.set(item, (known = new Map()))
   let address = known.get(name)
-  if (!address) known.set(name, (address = workOut(item, slot, px, base)))
+  if (!address) known.set(name, (address = computeAddress(item, slot, px, base)))
   return address
 }
 
-function workOut(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
+function computeAddress(item: Item, slot: Slot, px: SlotPx, base: string | null): Address {
   if (slot.address.type === 'sizes') {
     const choice = covering(widths(item, slot.address.choices), px.widthPx)
-    return choice ? { ...made(choice.address, base), widthPx: choice.widthPx } : bad('absent', '')
+    return choice ? { ...classified(choice.address, base), widthPx: choice.widthPx } : bad('absent', '')
   }
-  return made(rawAddress(item, slot.address, px), base)
+  return classified(rawAddress(item, slot.address, px), base)
 }
 
 /**
@@ -54,7 +54,7 @@ export function smallAddressOf(item: Item, slot: Slot, px: SlotPx, base: string 
   const there = widths(item, slot.address.choices)
   const narrowest = there[0]
   if (!narrowest || narrowest.address === covering(there, px.widthPx)?.address) return null
-  return { ...made(narrowest.address, base), widthPx: narrowest.widthPx }
+  return { ...classified(narrowest.address, base), widthPx: narrowest.widthPx }
 }
 
 type Choices = Extract<Slot['address'], { type: 'sizes' }>['choices']
@@ -73,7 +73,7 @@ const widths = (item: Item, choices: Choices) =>
 const covering = (there: ReturnType<typeof widths>, widthPx: number) =>
   there.find((choice) => choice.widthPx >= widthPx) ?? there.at(-1)
 
-function made(found: unknown, base: string | null): Address {
+function classified(found: unknown, base: string | null): Address {
   if (found === null || found === undefined) return bad('absent', '')
   if (typeof found !== 'string') return bad('malformed', String(JSON.stringify(found)).slice(0, 200))
   return classify(found, base)

@@ -4,7 +4,7 @@ import { cleartextHost } from './tiles.ts'
 
 /** The feeds of the Saltmarsh Kiln archive, made from an item's number alone; the origin serves the same. */
 export const madeUpFeeds = {
-  makers: { items: 320, perPage: 320, make: maker },
+  makers: { items: 320, perPage: 320, make: makerItem },
   wall: { items: 2400, perPage: 240, make: wallTile },
   shelves: { items: 600, perPage: 200, make: shelf },
   'kiln-log': { items: 800, perPage: 40, make: firing },
@@ -19,14 +19,14 @@ export interface FeedPage {
   total: number
 }
 
-const made = new Map<string, FeedPage>()
+const pages = new Map<string, FeedPage>()
 
 /** A page of a made-up feed, counted from 1; null after the last one. The same objects each time. */
 export function madeUpPage(name: MadeUpFeed, page: number): FeedPage | null {
-  const known = made.get(`${name} ${page}`)
+  const known = pages.get(`${name} ${page}`)
   if (known !== undefined) return known
   const fresh = makePage(name, page)
-  if (fresh) made.set(`${name} ${page}`, fresh)
+  if (fresh) pages.set(`${name} ${page}`, fresh)
   return fresh
 }
 
@@ -92,7 +92,7 @@ function oddAddress(i: number): string | null | undefined {
   return undefined
 }
 
-function maker(i: number): Item {
+function makerItem(i: number): Item {
   return {
     id: `M-${padded(i)}`,
     portrait: `tiles/${100_000 + i}`,

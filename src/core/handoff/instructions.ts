@@ -180,12 +180,12 @@ export const instructions: readonly Instruction[] = [
   {
     path: '/loading/cancel/whenPaused',
     place: 'pause and return',
-    say: ({ cancel }) => away(cancel.whenPaused, 'the app goes into the background'),
+    say: ({ cancel }) => suspendText(cancel.whenPaused, 'the app goes into the background'),
   },
   {
     path: '/loading/cancel/whenLeft',
     place: 'leave',
-    say: ({ cancel }) => away(cancel.whenLeft, 'the screen is left'),
+    say: ({ cancel }) => suspendText(cancel.whenLeft, 'the screen is left'),
   },
   {
     path: '/loading/memoryMb',
@@ -197,7 +197,7 @@ export const instructions: readonly Instruction[] = [
   },
 ]
 
-function away(what: 'carry-on' | 'finish-running' | 'let-go', when: string): string {
+function suspendText(what: 'carry-on' | 'finish-running' | 'let-go', when: string): string {
   return {
     'carry-on': `Let downloads go on when ${when}.`,
     'finish-running': `When ${when}, finish what is under way and start nothing more.`,

@@ -96,7 +96,7 @@ export class Pictures {
     const missing = address.href.startsWith('packaged:') && carried === null
     const loadable = (address.class === 'good' && !missing) || address.class === 'cleartext'
     const asset = this.table.asset(sameAs(address.href, this.screen.feed.sameIgnoring), address.href, address.host, {
-      ...saidOf(item, slot, address),
+      ...hintsOf(item, slot, address),
       ...(carried !== null && { bytes: carried }),
     })
     return {
@@ -128,7 +128,7 @@ export class Pictures {
 }
 
 /** An item's data about its picture: bytes and px of the one at its widest; of others only their width. */
-export function saidOf(item: Item, { bytesAt, widthAt, heightAt }: Slot, { widthPx }: Address): Hints {
+export function hintsOf(item: Item, { bytesAt, widthAt, heightAt }: Slot, { widthPx }: Address): Hints {
   const said = {
     bytes: whole(numberAt(item, bytesAt)),
     widthPx: whole(numberAt(item, widthAt)),

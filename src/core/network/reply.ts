@@ -69,7 +69,7 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
   const own = facts ? null : ownPath(address)
   if (own && !own.path.startsWith('pictures/')) {
     const tile = readTile(own.path, own.query)
-    if (!tile) return mistake(404)
+    if (!tile) return emptyReply(404)
     const headers = {
       'cache-control': freshnessOf(own.query),
       etag: `"${hashText(own.path + own.query).toString(16)}"`,
@@ -96,9 +96,9 @@ export function plainReply(address: string, hints: Hints, etag: string | null, s
 function pictureReply(facts: AddressFacts, hints: Hints, etag: string | null, seen: Seen | null): Reply {
   const { query, codec, etag: tag } = facts
   const source = { width: hints.widthPx ?? 1200, height: hints.heightPx ?? hints.widthPx ?? 1200 }
-  const asked = query === null ? source : askedSize(query, source)
-  const width = seen?.width ?? asked.width
-  const height = seen?.height ?? asked.height
+  const requested = query === null ? source : askedSize(query, source)
+  const width = seen?.width ?? requested.width
+  const height = seen?.height ?? requested.height
   const share = (width * height) / (source.width * source.height)
   const bytes =
     etag === tag
@@ -151,7 +151,7 @@ function ownPath(address: string): { path: string; query: string } | null {
   return { path: match[2]!, query: match[3]! }
 }
 
-export function mistake(status: number): Reply {
+export function emptyReply(status: number): Reply {
   return {
     status,
     type: 'text/plain',
@@ -199,7 +199,7 @@ function spoil(reply: Reply, fault: Fault): Reply {
     case 'status': {
       const headers: Record<string, string> =
         fault.retryAfterS === null ? {} : { 'retry-after': String(fault.retryAfterS) }
-      return { ...mistake(fault.status), headers, fault }
+      return { ...emptyReply(fault.status), headers, fault }
     }
     case 'wrong-type':
       return { ...reply, type: 'text/html', fault }

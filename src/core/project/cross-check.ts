@@ -42,7 +42,7 @@ function first<T>(list: readonly T[], check: (each: T, index: number) => Misfit 
   return null
 }
 
-function twice(list: readonly string[], at: (index: number) => string, what: string): Misfit | null {
+function duplicateIn(list: readonly string[], at: (index: number) => string, what: string): Misfit | null {
   const index = list.findIndex((name, i) => list.indexOf(name) !== i)
   return index < 0 ? null : { at: at(index), found: list[index], allowed: `a ${what} that no other has` }
 }
@@ -53,10 +53,10 @@ function checkNames({ screens, scripts, script, assets, variants }: Project): Mi
   const screenIds = screens.map(({ id }) => id)
   const scriptNames = namesOf(scripts)
   const found =
-    twice(screenIds, (i) => `/screens/${i}/id`, 'screen id') ??
-    twice(scriptNames, (i) => `/scripts/${i}/name`, 'script name') ??
-    twice(namesOf(assets), (i) => `/assets/${i}/name`, 'asset name') ??
-    twice(namesOf(variants), (i) => `/variants/${i}/name`, 'variant name')
+    duplicateIn(screenIds, (i) => `/screens/${i}/id`, 'screen id') ??
+    duplicateIn(scriptNames, (i) => `/scripts/${i}/name`, 'script name') ??
+    duplicateIn(namesOf(assets), (i) => `/assets/${i}/name`, 'asset name') ??
+    duplicateIn(namesOf(variants), (i) => `/variants/${i}/name`, 'variant name')
   if (found || script === null || scriptNames.includes(script)) return found
   return { at: '/script', found: script, allowed: `the name of a script: ${scriptNames.join(' | ')}` }
 }
@@ -75,7 +75,7 @@ function checkRows({ source, repeat }: Project['screens'][number]['feed'], scree
 function checkCell(project: Project, { slots }: Cell, at: string): Misfit | null {
   const ids = slots.map(({ id }) => id)
   return (
-    twice(ids, (i) => `${at}/slots/${i}/id`, 'slot id') ??
+    duplicateIn(ids, (i) => `${at}/slots/${i}/id`, 'slot id') ??
     first(slots, (slot, i) => checkSlot(project, slot, `${at}/slots/${i}`))
   )
 }

@@ -46,7 +46,7 @@ const rooms = new Set(['screens', 'cells', 'slots'])
 
 function describe({ path, before, after }: Leaf, project: unknown): string {
   const text = schemaAt(projectSchema, project, path)?.meta() as { label?: string; unit?: string } | undefined
-  const name = `${whose(path, project)}${
+  const name = `${ownerName(path, project)}${
     text?.label ??
     path
       .filter((part) => !/^\d+$/.test(part) && !rooms.has(part))
@@ -62,7 +62,7 @@ function describe({ path, before, after }: Leaf, project: unknown): string {
 }
 
 /** The screen and the slot of a setting, where there are several; '' where there is one. */
-function whose(path: readonly string[], project: unknown): string {
+function ownerName(path: readonly string[], project: unknown): string {
   const { screens } = project as { screens?: { id?: string; name?: string; cells?: { slots?: { id?: string }[] }[] }[] }
   if (path[0] !== 'screens' || !screens) return ''
   const screen = screens[Number(path[1])]

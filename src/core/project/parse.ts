@@ -5,7 +5,7 @@ import { isLargeItems, LargeItems } from './large-items.ts'
 import { migrate } from './migrations.ts'
 import { partialSlot, projectFormat, projectSchema, projectVersion } from './project-schema.ts'
 import { resolveSlots } from './resolve.ts'
-import { allowed, bare, branchesAt, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
+import { allowed, unwrap, branchesAt, chosen, defOf, memberOf, schemaAt } from './schema-walk.ts'
 import type { Project } from './types.ts'
 
 export type Raw = Record<string, unknown>
@@ -73,7 +73,7 @@ function issueText(schema: z.ZodType, value: unknown, issues: readonly z.core.$Z
   )
   const at = schemaAt(schema, value, path)
   const own = issue.code === 'invalid_format' && !issue.message.startsWith('Invalid') ? issue.message : null
-  const isTuple = at !== null && defOf(bare(at)).type === 'tuple'
+  const isTuple = at !== null && defOf(unwrap(at)).type === 'tuple'
   const short =
     issue.code === 'too_small' && issue.origin === 'array' && !isTuple ? `a list of at least ${issue.minimum}` : null
   const long =

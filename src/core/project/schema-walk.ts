@@ -16,9 +16,9 @@ interface Def {
 export const defOf = (schema: z.ZodType) => schema.def as unknown as Def
 
 /** Unwraps defaults and options down to the schema that says what is allowed. */
-export function bare(schema: z.ZodType): z.ZodType {
+export function unwrap(schema: z.ZodType): z.ZodType {
   const { innerType, type } = defOf(schema)
-  return innerType !== undefined && type !== 'nullable' ? bare(innerType) : schema
+  return innerType !== undefined && type !== 'nullable' ? unwrap(innerType) : schema
 }
 
 /** The schema of one member of an object, list or union, chosen by the value where a union has to be. */
@@ -33,8 +33,8 @@ export function memberOf(schema: z.ZodType, value: unknown, key: PropertyKey): z
 
 /** The branch of a discriminated union that the value names; the schema itself elsewhere. */
 export function chosen(schema: z.ZodType, value: unknown): z.ZodType {
-  let inner = bare(schema)
-  while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
+  let inner = unwrap(schema)
+  while (defOf(inner).type === 'nullable') inner = unwrap(defOf(inner).innerType!)
   const { options, discriminator } = defOf(inner)
   if (!options || !discriminator || typeof value !== 'object' || value === null) return inner
   const name = (value as Record<string, unknown>)[discriminator]
@@ -42,7 +42,7 @@ export function chosen(schema: z.ZodType, value: unknown): z.ZodType {
     const literal = defOf(option).shape?.[discriminator]
     return literal !== undefined && defOf(literal).values?.includes(name)
   })
-  return branch ? bare(branch) : inner
+  return branch ? unwrap(branch) : inner
 }
 
 export function schemaAt(schema: z.ZodType, root: unknown, path: readonly PropertyKey[]): z.ZodType | null {
@@ -58,7 +58,7 @@ export function schemaAt(schema: z.ZodType, root: unknown, path: readonly Proper
 
 /** Describes what a schema allows: "a whole number from 1 to 64", "nearest | first-come". */
 export function allowed(schema: z.ZodType): string {
-  const inner = bare(schema)
+  const inner = unwrap(schema)
   const def = defOf(inner)
   switch (def.type) {
     case 'nullable':
@@ -100,8 +100,8 @@ export function allowed(schema: z.ZodType): string {
 export function branchesAt(schema: z.ZodType, root: unknown, path: readonly PropertyKey[]): string | null {
   const union = schemaAt(schema, root, path.slice(0, -1))
   if (union === null) return null
-  let inner = bare(union)
-  while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
+  let inner = unwrap(union)
+  while (defOf(inner).type === 'nullable') inner = unwrap(defOf(inner).innerType!)
   const def = defOf(inner)
   return def.discriminator !== undefined && def.discriminator === path.at(-1) ? branchNames(def).join(' | ') : null
 }

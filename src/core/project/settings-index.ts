@@ -1,6 +1,6 @@
 import type { z } from 'zod'
 import { projectSchema } from './project-schema.ts'
-import { bare, defOf, schemaAt } from './schema-walk.ts'
+import { unwrap, defOf, schemaAt } from './schema-walk.ts'
 
 /** The description of a setting, read from the one schema: for labels, limits and help. */
 export interface Setting {
@@ -25,18 +25,18 @@ export function settingAt(path: string): Setting {
 }
 
 /** An option that may be left out, as in the app's defaults, is described by the setting within. */
-function saying(schema: z.ZodType): z.ZodType {
+function describedSchema(schema: z.ZodType): z.ZodType {
   const { type, innerType } = defOf(schema)
-  return type === 'optional' && schema.meta() === undefined && innerType ? saying(innerType) : schema
+  return type === 'optional' && schema.meta() === undefined && innerType ? describedSchema(innerType) : schema
 }
 
 function read(path: string): Setting {
   const schema = schemaAt(projectSchema, {}, path.split('/').slice(1))
   if (!schema) throw new Error(`there is no setting at ${path}`)
-  const said = saying(schema)
+  const said = describedSchema(schema)
   const text = said.meta() as { label?: string; explain?: string; unit?: string } | undefined
-  let inner = bare(schema)
-  while (defOf(inner).type === 'nullable') inner = bare(defOf(inner).innerType!)
+  let inner = unwrap(schema)
+  while (defOf(inner).type === 'nullable') inner = unwrap(defOf(inner).innerType!)
   const { minValue, maxValue } = inner as unknown as { minValue?: number | null; maxValue?: number | null }
   const { entries } = defOf(inner)
   return {

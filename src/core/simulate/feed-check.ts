@@ -9,7 +9,7 @@ import { mostItems } from '../project/large-items.ts'
 import { decodedSize } from '../loading/rendition.ts'
 import type { Feed, Item, Project, Screen, Slot } from '../project/types.ts'
 import { plainReply } from '../network/reply.ts'
-import { baseOf, saidOf } from '../list/pictures.ts'
+import { baseOf, hintsOf } from '../list/pictures.ts'
 
 export interface SlotCheck extends AddressCheck {
   /** The number of the cell's kind, and of the slot in it. */
@@ -98,7 +98,7 @@ function savingOf(
   const original = originalOf(slot, asked)
   if (original === null) return null
   const cost = (address: Address, item: Item) => {
-    const reply = plainReply(address.href, saidOf(item, slot, address), null, null)
+    const reply = plainReply(address.href, hintsOf(item, slot, address), null, null)
     const target = decodedSize(reply, { ...px, fit: slot.fit, decodeAt: slot.decodeAt, making: [] })
     const reduced = target.width * 2 <= reply.width && target.height * 2 <= reply.height ? costs.reducedFactor : 1
     return {

@@ -3,7 +3,7 @@ import type { Context } from 'koa'
 import { LRUCache } from 'lru-cache'
 import { isMadeUp, madeUpFeeds, madeUpPage } from '../../core/feed/made-up.ts'
 import { archiveBase, readTile, type TileAddress } from '../../core/feed/tiles.ts'
-import { flowOf, mistake, plainReply, type Reply } from '../../core/network/reply.ts'
+import { flowOf, emptyReply, plainReply, type Reply } from '../../core/network/reply.ts'
 import { hashText } from '../../core/numbers/draw.ts'
 import type { PictureFolder } from './folder.ts'
 import { sendPaced, type PacedBody } from './send-paced.ts'
@@ -109,7 +109,7 @@ async function sendFeed(ctx: Context, session: OriginSession, folder: PictureFol
     return ctx.throw(404, `the feed "${name}" has no page ${String(ctx.query.page)}; pages are counted from 1`)
   const body = Buffer.from(JSON.stringify(found))
   const plain: Reply = {
-    ...mistake(200),
+    ...emptyReply(200),
     type: 'application/json; charset=utf-8',
     bytes: body.length,
     headers: { 'cache-control': 'no-store' },
@@ -124,7 +124,7 @@ async function sendReply(
   plain: Reply,
   picture: PacedBody['body'],
 ): Promise<void> {
-  const reply = session.spoil(symbolic(ctx), session.refuses(host) && isPicture(plain) ? mistake(401) : plain)
+  const reply = session.spoil(symbolic(ctx), session.refuses(host) && isPicture(plain) ? emptyReply(401) : plain)
   const kind = reply.fault?.kind
   const flow = flowOf(reply)
   // A fault has a body of its own; what is sent whole is the picture, or the page of a feed.

@@ -55,8 +55,8 @@ export class AppClock {
   private leastWait(from: number): number {
     let wait = Infinity
     for (const [address, clockMs] of this.started) {
-      const apart = (this.asked.get(address) ?? Infinity) - clockMs
-      if (apart >= from) wait = Math.min(wait, apart)
+      const difference = (this.asked.get(address) ?? Infinity) - clockMs
+      if (difference >= from) wait = Math.min(wait, difference)
     }
     return wait
   }

@@ -31,7 +31,7 @@ export function SameLook({ screen, kind, item }: SameLookProps) {
   const label = (name: string) => (name === asItIs ? 'the file as it is' : name)
   const pick = (at: 0 | 1, name: string) => setPair(at === 0 ? [name, pair[1]] : [pair[0], name])
   const compare = () => {
-    Promise.all(pair.map((name) => look(state, name, { screen, kind, item }))).then(
+    Promise.all(pair.map((name) => renderCell(state, name, { screen, kind, item }))).then(
       ([one, other]) =>
         setOutcome({
           is: 'compared',
@@ -115,7 +115,7 @@ function Drawn({ data, name }: { data: ImageData; name: string }) {
   )
 }
 
-async function look(
+async function renderCell(
   state: ProjectState,
   variant: string,
   { screen: at, kind, item }: SameLookProps,

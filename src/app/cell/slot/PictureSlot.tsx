@@ -57,7 +57,7 @@ function sizes(
   box: { width: number; height: number },
 ): { name: string; size: Slot['size'] }[] {
   const [width, height] = [Math.max(1, Math.round(box.width)), Math.max(1, Math.round(box.height))]
-  const sizes: { name: string; size: Slot['size'] }[] = [
+  const options: { name: string; size: Slot['size'] }[] = [
     { name: 'fixed', size: { type: 'fixed', widthDp: width, heightDp: height } },
     { name: 'fill', size: { type: 'fill' } },
     { name: 'share', size: { type: 'share', of: 0.5 } },
@@ -65,7 +65,7 @@ function sizes(
     { name: 'of the item', size: { type: 'aspect-at', width: widthAt ?? '/width', height: heightAt ?? '/height' } },
     { name: 'of the picture', size: { type: 'from-picture' } },
   ]
-  return sizes.map((each) => (each.size.type === size.type ? { ...each, size } : each))
+  return options.map((each) => (each.size.type === size.type ? { ...each, size } : each))
 }
 
 /** Frame, fit, shape, treatments and decoding of one picture slot. */

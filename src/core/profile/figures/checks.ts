@@ -25,7 +25,7 @@ export function checkRun(facts: Facts, ledger: Ledger): Check[] {
 
 function checkAll(facts: Facts, ledger: Ledger): Check[] {
   return [
-    once(facts),
+    endsOnce(facts),
     slots(facts),
     budget(facts),
     bytes(facts, ledger),
@@ -42,7 +42,7 @@ function checkAll(facts: Facts, ledger: Ledger): Check[] {
 const check = (id: string, ok: boolean | null, evidence: string, t?: number): Check =>
   t === undefined ? { id, ok, evidence } : { id, ok, evidence, atMs: t / 1000 }
 
-function once({ requests, endBreaches }: Facts): Check {
+function endsOnce({ requests, endBreaches }: Facts): Check {
   const open = requests.filter((request) => request.end === 'open').length
   return check(
     'once',

@@ -31,14 +31,14 @@ export const pictureRules: readonly Rule[] = [
       patch: fixed.map(({ path }) => replace(`${path}/decodeAt`, { type: 'slot' })),
     }
   },
-  function askWhole(subject) {
+  function requestsWholePictures(subject) {
     const over = metric(subject, 'bytes.oversize')
-    const bare = slotsOf(subject).flatMap(({ slot, path }) =>
+    const unsizedSlots = slotsOf(subject).flatMap(({ slot, path }) =>
       slot.address.type === 'pointer' ? [{ path, at: slot.address.at }] : [],
     )
     const own =
       subject.screen.feed.source.type === 'origin' || subject.screen.feed.base?.includes('archive.example.test')
-    if (over < 0.3 * metric(subject, 'bytes.received') || bare.length === 0 || !own) return null
+    if (over < 0.3 * metric(subject, 'bytes.received') || unsizedSlots.length === 0 || !own) return null
     return {
       id: 'ask-smaller',
       what: 'Whole pictures are fetched for small slots.',
@@ -46,7 +46,7 @@ export const pictureRules: readonly Rule[] = [
       pinMs: null,
       evidence: `${kB(over)} of ${kB(metric(subject, 'bytes.received'))} carry px that no slot shows.`,
       change: 'ask for the slot’s size',
-      patch: bare.map(({ path, at }) =>
+      patch: unsizedSlots.map(({ path, at }) =>
         replace(`${path}/address`, {
           type: 'template',
           template: `{+${at.slice(1).replaceAll('/', '.')}}?width={widthPx}&height={heightPx}&as=webp`,

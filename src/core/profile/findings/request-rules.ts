@@ -116,7 +116,7 @@ export const requestRules: readonly Rule[] = [
       patch: [replace('/loading/order', 'nearest')],
     }
   },
-  function allHigh(subject) {
+  function allHighPriority(subject) {
     const slots = slotsOf(subject)
     if (slots.length < 2 || !slots.every(({ slot }) => slot.priority === 'high')) return null
     return {
@@ -131,13 +131,13 @@ export const requestRules: readonly Rule[] = [
         .map(({ path }) => replace(`${path}/priority`, 'normal')),
     }
   },
-  function vainRetries(subject) {
+  function uselessRetries(subject) {
     const { attempts } = subject.project.loading.retry
     const tried = subject.facts.requests.filter((request) => request.retries > 0)
     const failed = tried.filter((request) => request.end === 'failed')
     if (failed.length < 2 || failed.length < 0.7 * tried.length || attempts === 0) return null
     return {
-      id: 'vain-retries',
+      id: 'useless-retries',
       what: 'Retries do not help: what fails once fails again.',
       metric: 'requests.retries',
       pinMs: failed[0]!.queueT / 1000,

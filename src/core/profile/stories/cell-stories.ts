@@ -87,7 +87,7 @@ export function itemStory(facts: Facts, index: number): WayStory | null {
   for (const each of seen) {
     sentences.push({
       t: each.enterT / 1000,
-      text: entered(each),
+      text: entrySentence(each),
     })
     if (isShown(each) && !isReady(each))
       sentences.push({
@@ -105,7 +105,7 @@ export function itemStory(facts: Facts, index: number): WayStory | null {
 
 const inOrder = (sentences: Sentence[]) => sentences.sort((one, other) => one.t - other.t).slice(0, most)
 
-function entered(exposure: ExposureFact): string {
+function entrySentence(exposure: ExposureFact): string {
   if (exposure.outcome === 'absent') return 'on screen; it has no picture.'
   return isReady(exposure) ? 'on screen, with its picture.' : 'on screen, without its picture yet.'
 }

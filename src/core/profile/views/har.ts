@@ -122,9 +122,9 @@ function dateAt(us: number): string {
 
 function typeOf(address: string): string {
   const [path, query = ''] = address.split('?', 2) as [string, string?]
-  const asked = /(?:^|&)as=(\w+)/.exec(query)?.[1]
+  const named = /(?:^|&)as=(\w+)/.exec(query)?.[1]
   const ending = /\.(\w+)$/.exec(path)?.[1]
-  return types[(asked ?? ending ?? '').toLowerCase()] ?? 'image/*'
+  return types[(named ?? ending ?? '').toLowerCase()] ?? 'image/*'
 }
 
 function queryOf(address: string): { name: string; value: string }[] {

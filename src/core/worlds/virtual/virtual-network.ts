@@ -2,7 +2,7 @@ import type { Loading, NetworkSettings } from '../../project/types.ts'
 import type { Clock, Network, TransferEvents, TransferOrder } from '../ports.ts'
 import { FluidNetwork } from '../../network/fluid-network.ts'
 import { Credentials, renewalBytes } from '../../network/credentials.ts'
-import { FaultPlan, flowOf, mistake, mostPageBytes, plainReply, type Reply, type Seen } from '../../network/reply.ts'
+import { FaultPlan, flowOf, emptyReply, mostPageBytes, plainReply, type Reply, type Seen } from '../../network/reply.ts'
 
 /** Why a call of the app has failed. */
 export type CallFailure =
@@ -76,7 +76,7 @@ export class VirtualNetwork implements Network {
   start(order: TransferOrder): void {
     const refused = this.credentials.refuses(order.host, this.clock.now())
     const plain = refused
-      ? mistake(401)
+      ? emptyReply(401)
       : plainReply(order.address, order.hints, order.etag, this.seen.get(order.address) ?? null)
     const reply = this.faults.apply(order.address, plain, this.clock.now() / 1000)
     this.running.set(order.transfer, { order, reply })
@@ -108,7 +108,7 @@ export class VirtualNetwork implements Network {
    */
   call(order: CallOrder, ended: (reason: CallFailure | null) => void): void {
     const id = --this.lastCall
-    const plain = { ...mistake(200), type: 'application/json', bytes: order.bytes }
+    const plain = { ...emptyReply(200), type: 'application/json', bytes: order.bytes }
     const reply = order.address === null ? plain : this.faults.apply(order.address, plain, this.clock.now() / 1000)
     this.calls.set(id, { reply, ended })
     if (this.offline) {

@@ -73,15 +73,15 @@ export function threadsLens(
     endMs: toMs,
     lanes: [
       lane('main thread', main),
-      ...laid(fetching, fetchSlots).map((spans, i) => lane(`fetch slot ${i + 1}`, spans)),
-      ...laid(decoding, decodeWorkers).map((spans, i) => lane(`decoder ${i + 1}`, spans)),
+      ...assignLanes(fetching, fetchSlots).map((spans, i) => lane(`fetch slot ${i + 1}`, spans)),
+      ...assignLanes(decoding, decodeWorkers).map((spans, i) => lane(`decoder ${i + 1}`, spans)),
     ],
     inversions: cut(inversions.map(({ from, to }) => ({ fromMs: from / 1000, toMs: to / 1000 }))),
   }
 }
 
 /** Puts spans into the first lane that is free when they begin. */
-function laid(spans: readonly Span[], lanes: number): Span[][] {
+function assignLanes(spans: readonly Span[], lanes: number): Span[][] {
   const laidOut: Span[][] = Array.from({ length: lanes }, () => [])
   for (const span of spans.toSorted((one, other) => one.fromMs - other.fromMs)) {
     let free = laidOut.find((lane) => (lane.at(-1)?.toMs ?? 0) <= span.fromMs + 0.001)
