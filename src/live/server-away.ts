@@ -1,6 +1,6 @@
 /** The server does not answer at all. */
 export class ServerAway extends Error {
   constructor() {
-    super('The Tile Tug server does not answer. Start it again with npm start; this page then goes on by itself.')
+    super('The Tile Tug server does not answer. Start it again with npm start; this page then continues by itself.')
   }
 }

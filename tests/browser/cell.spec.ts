@@ -312,7 +312,7 @@ test('what can be dragged can be typed, sets and variants have names, two varian
     expect(count).toBeGreaterThan(0.93 * cut)
     expect(count).toBeLessThan(1.12 * cut)
   })
-  await test.step('a failed picture is asked for again by a tap, all of them with a key, and a fallback stands in where there is one', async () => {
+  await test.step('a failed picture is requested again by a tap, all of them with a key, and a fallback stands in where there is one', async () => {
     const failing = (stages: object) => ({
       ...demo,
       loading: { retry: { attempts: 0 }, ahead: { amount: 0 } },

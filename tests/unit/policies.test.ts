@@ -39,7 +39,7 @@ describe('letting go', () => {
     expect(first(0)).toMatchObject({ end: 'complete' })
   })
 
-  it('counts what was finished for nobody as never seen', () => {
+  it('counts what was finished though nothing needed them as never seen', () => {
     const { metrics } = drive({ ...jump, loading: { cancel: { when: 'never' } } })
     expect(metrics).toMatchObject({ 'bytes.cutOff': 0, 'bytes.neverSeen': 100_000, 'requests.neverSeen': 1 })
   })

@@ -92,7 +92,7 @@ describe('a line of the sheet reports what an app has to do', () => {
     })
     const arrival = { type: 'fade-grow', ms: 300, fromScale: 0.8, on: 'main', skip: ['memory', 'reduced-motion'] }
     expect(lineOf('/transition/type', { transition: arrival })!.say).toBe(
-      'Fade it in and let it grow from 0.8 of its size over 300 ms when it arrives, on the main thread; show it at once when it was in memory, or the system asks for less motion.',
+      'Fade it in and let it grow from 0.8 of its size over 300 ms when it arrives, on the main thread; show it at once when it was in memory, or reduced motion is set.',
     )
     expect(lineOf('/priority', { priority: 'low' })!.say).toContain('after the others of its cell')
     expect(lineOf('/priority', { priority: 'normal' })).toBe(undefined)

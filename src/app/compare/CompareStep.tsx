@@ -6,7 +6,7 @@ import { SweepPart } from '../sweep/SweepPart.tsx'
 import { RunsPart } from './RunsPart.tsx'
 
 const parts = [
-  ['runs', 'Runs', 'Two to six runs held against each other'],
+  ['runs', 'Runs', 'Two to six runs compared'],
   ['sweep', 'Sweep', 'Every combination of some settings'],
   ['matrix', 'Devices and networks', 'The settings as they are, on each of them'],
   ['budgets', 'Budgets', 'What must hold, and settings that meet it'],

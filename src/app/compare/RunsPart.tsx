@@ -122,8 +122,9 @@ export function RunsPart({ parts }: { parts: ReactNode }) {
       {strangers.length > 0 && (
         <p className="tt-saving" role="status">
           {strangers.map(({ number }) => `Run ${number}`).join(', ')} {strangers.length === 1 ? 'was' : 'were'} not
-          driven by the same gesture on the same screen as A: {strangers.length === 1 ? 'it stands' : 'they stand'}{' '}
-          beside it here, and {strangers.length === 1 ? 'is' : 'are'} not subtracted.
+          driven by the same gesture on the same screen as A:{' '}
+          {strangers.length === 1 ? 'it is shown' : 'they are shown'} beside it here, and{' '}
+          {strangers.length === 1 ? 'is' : 'are'} not subtracted.
         </p>
       )}
       {seeds.is === 'failed' && (

@@ -30,7 +30,7 @@ export function Glass({
       ref={attachDevice}
       tabIndex={0}
       role="group"
-      aria-label={`${name}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is asked for again by a tap, all of them with r`}
+      aria-label={`${name}, the live list: drag it, or scroll it with the arrow and page keys; a failed picture is requested again by a tap, all of them with r`}
       style={{ width: widthDp, height: heightDp, zoom: scale }}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)

@@ -83,7 +83,7 @@ export function StepMode({ project, screen, items }: { project: Project; screen:
             {sentence(now)}
           </>
         )}
-        {!now && moving && 'It goes on…'}
+        {!now && moving && 'Continuing…'}
         {!now &&
           !moving &&
           `${where === 'live' ? 'The drive' : 'The simulation'} stops where you say, and shows what it holds.`}

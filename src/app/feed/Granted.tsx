@@ -25,7 +25,7 @@ export function Granted({ project }: { project: Project }) {
             onClick={() => set(`/device/granted/${what}`, !granted[what])}
             data-explain={
               what === 'network'
-                ? 'Without it every request is refused, with a reason of its own.'
+                ? 'Without it every request is refused, with its own reason.'
                 : 'Without it there is no disk tier.'
             }
           >

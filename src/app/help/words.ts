@@ -7,7 +7,7 @@ export const words: readonly [string, string][] = [
   ['request', 'One job of the loader for everybody who wants the same picture.'],
   ['transfer', 'One HTTP exchange of a request; a retry is another.'],
   ['held', 'A cell that has left the screen and keeps its picture.'],
-  ['let go', 'A request that nobody wants any more.'],
+  ['let go', 'A request that nothing needs any more.'],
   ['cut off', 'A transfer that was ended before all its bytes had arrived.'],
   ['ahead', 'Rows that are loaded before they come on screen.'],
   ['hole', 'A slot on screen without its picture.'],

@@ -33,7 +33,7 @@ export function Ahead({ project, screen }: { project: Project; screen: Screen })
         {others.length > 0 && (
           <div
             className="tt-field"
-            data-explain="The first screenful of a list is asked for before its screen opens, once nothing on this screen waits"
+            data-explain="The first screenful of a list is requested before its screen opens, once nothing on this screen waits"
           >
             <span>Lists loaded early</span>
             <div className="tt-swatches">

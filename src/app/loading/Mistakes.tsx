@@ -95,7 +95,7 @@ export function Mistakes({ loading, slots }: MistakesProps) {
         ))}
         <Chip
           aria-pressed={never}
-          data-explain="What nobody sees any more is loaded to the end"
+          data-explain="Pictures that are off screen again are loaded to the end"
           onClick={() =>
             never ? putOff('/loading/cancel/when', 'recycle') : putOn(loading, '/loading/cancel/when', 'never')
           }

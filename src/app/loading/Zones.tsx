@@ -45,7 +45,7 @@ export function Zones({ loading, columns, heldCells, heldPath, screenMb }: Zones
     },
     {
       name: 'Beyond',
-      note: aheadRows === 0 ? 'nothing is asked for early' : 'nothing starts here',
+      note: aheadRows === 0 ? 'nothing is loaded ahead' : 'nothing starts here',
       rows: Math.max(1, 4 - aheadRows),
       look: 'beyond',
     },

@@ -27,7 +27,7 @@ export const classWords: Record<
   },
   neverSeen: {
     name: 'never seen',
-    explain: 'Arrived whole, and nobody saw it.',
+    explain: 'Complete, and never seen.',
     hue: '--never',
     mark: 'triangle',
     glyph: '▲',

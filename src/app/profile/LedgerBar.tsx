@@ -21,7 +21,7 @@ export function LedgerBar({ metrics, classes, onPick }: LedgerBarProps) {
     return (
       <p className="tt-ledger tt-quiet">
         {local
-          ? `No byte came over the network: ${metrics['decode.count']} pictures read from this device, ${decodeMs.toFixed(0)} ms of decoding, ${wastedMs.toFixed(0)} ms of it for nobody.`
+          ? `No byte came over the network: ${metrics['decode.count']} pictures read from this device, ${decodeMs.toFixed(0)} ms of decoding, ${wastedMs.toFixed(0)} ms of it wasted.`
           : 'No byte was received in this run.'}
       </p>
     )

@@ -129,7 +129,7 @@ function fitCancel(facts: Facts, loading: Loading, found: Fitted[], keep: Keep):
 /** Whether anything is requested that no cell is bound to. */
 function fitAhead(facts: Facts, loading: Loading, found: Fitted[], keep: Keep): void {
   if (!isObserved(facts.log.head, 'binds')) {
-    keep('ahead/amount', 'no binds were recorded: what was asked for ahead is not known')
+    keep('ahead/amount', 'no binds were recorded: what was requested ahead is not known')
     return
   }
   const ahead = facts.requests.filter(({ claims }) => claims.length === 0).length

@@ -36,7 +36,7 @@ export const instructions: readonly Instruction[] = [
     say: ({ setup }) =>
       ({
         'app-start': 'Make the loader once, when the app starts, and hand it to every screen.',
-        'first-use': 'Make the loader once, when the first picture is asked for.',
+        'first-use': 'Create the loader once, when the first picture is requested.',
         'per-screen': 'Make a loader for each screen that opens.',
         'per-bind': 'Make a loader at each bind.',
       })[setup],
@@ -101,8 +101,8 @@ export const instructions: readonly Instruction[] = [
       ({
         nearest:
           'Start waiting pictures by how near their cell is to the middle of the screen; before the first scroll from the top.',
-        'first-come': 'Start waiting pictures in the order in which they were asked for.',
-        'last-come': 'Start the picture that was asked for last first.',
+        'first-come': 'Start waiting pictures in the order in which they were requested.',
+        'last-come': 'Start the most recently requested picture first.',
       })[order],
   },
   {
@@ -124,8 +124,8 @@ export const instructions: readonly Instruction[] = [
     place: 'bind',
     say: ({ guard }) =>
       guard
-        ? 'Before a picture is shown, check that its cell is still bound to the item that it was asked for.'
-        : 'Show a picture in the cell that asked for it, whatever that cell shows by now.',
+        ? 'Before a picture is shown, check that its cell is still bound to the item that requested it.'
+        : 'Show a picture in the cell that requested it, whatever that cell shows by now.',
   },
   {
     path: '/loading/resetOnBind',
@@ -218,7 +218,7 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
   const ranks = {
     nearest: 'the one whose cell is nearest to the middle of the screen',
     'first-come': 'the one that has waited longest',
-    'last-come': 'the one that was asked for last',
+    'last-come': 'the one that was requested last',
   }
   return [
     {
@@ -234,10 +234,10 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
       at: 'when a cell is recycled',
       steps:
         cancel.when === 'never'
-          ? ['nothing: the download goes on to the end']
+          ? ['nothing: the download continues to its end']
           : [
               'take the cell off its request',
-              'if nobody waits for that request any more:',
+              'if nothing waits for that request any more:',
               ...(cancel.when === 'zone'
                 ? [`  and its row is more than ${cancel.zoneRows} rows from the screen:`]
                 : []),
@@ -261,12 +261,12 @@ export function stepsOf({ loading }: Project): { at: string; steps: string[] }[]
           : 'decode it on the main thread',
         ...(guard
           ? ['for each cell that waits for it: if the cell is still bound to that item, show it']
-          : ['show it in each cell that asked for it']),
+          : ['show it in each cell that requested it']),
         ...(loading.memoryMb > 0 ? ['keep it in memory'] : []),
       ],
     },
     {
-      at: 'when the system asks for memory back',
+      at: 'when memory is short',
       steps: ['drop every decoded picture that no cell shows', 'let what is under way go on'],
     },
   ]

@@ -40,7 +40,7 @@ function lineOf({ label, value, plain, say, reason, proof, comment }: SheetLine)
 
 /** The effect of a setting alone, in words. */
 export function proofOf(proof: SheetLine['proof']): string {
-  if (!proof) return '_Decided by hand: no difference was seen in this drive._'
+  if (!proof) return '_A design decision: no difference was seen in this drive._'
   const { metric, before, after, difference } = proof
   const signed = (value: number) => `${value < 0 ? '−' : '+'}${figure(metric, Math.abs(value))}`
   return `_Proof: ${nameOf(metric)} ${figure(metric, before)} → ${figure(metric, after)} (${signed(difference.low)} … ${signed(difference.high)})._`

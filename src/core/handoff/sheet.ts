@@ -244,7 +244,7 @@ function grantedOf({ device, loading, screens }: Project): string[] {
 const mistakes: Record<string, string> = {
   '/loading/guard': 'A late picture was shown in a cell that had moved on to another item.',
   '/loading/resetOnBind': 'A recycled cell showed the former item’s picture until its own had arrived.',
-  '/loading/cancel/when': 'Downloads went on for cells that had been recycled.',
+  '/loading/cancel/when': 'Downloads continued for cells that had been recycled.',
   '/loading/share': 'The same address was downloaded again while it was already on its way.',
   '/loading/decodeOn': 'Pictures were decoded on the main thread.',
   '/loading/setup': 'The loader was made again and again.',

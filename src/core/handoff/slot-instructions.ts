@@ -57,7 +57,7 @@ function skipWord({ skip }: Slot['transition']): string {
   const words = {
     memory: 'it was in memory',
     flicking: 'the list is flicking',
-    'reduced-motion': 'the system asks for less motion',
+    'reduced-motion': 'reduced motion is set',
   }
   return skip.length === 0 ? '' : `; show it at once when ${skip.map((each) => words[each]).join(', or ')}`
 }

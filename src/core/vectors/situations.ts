@@ -89,7 +89,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
     of(
       'order',
       'placed-anew',
-      'Places are judged when a slot frees, not when they were asked for.',
+      'Places are judged when a slot becomes free, not when they were requested.',
       [
         bind(0, 0, 0),
         bind(10, 1, 1, 1, 100),
@@ -115,7 +115,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
     of(
       'share',
       'joins-what-runs',
-      'A picture that is under way is joined, not asked for again.',
+      'A picture that is under way is joined, not requested again.',
       [bind(0, 0, 0), bind(10, 1, 1), recycle(20, 1), bind(30, 2, 0), received(60, 0), decoded(80, 0)],
       { cancel: 'never' },
     ),
@@ -201,14 +201,14 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
     of(
       'scope',
       'left',
-      'While the screen is left, nothing of it starts; on return it goes on.',
+      'While the screen is left, nothing of it starts; on return it continues.',
       [bind(0, 0, 0), bind(1, 1, 1), { at: 20, do: 'leave' }, received(40, 0), tick(60), { at: 80, do: 'return' }],
       { ...one, whenLeft: 'finish-running' },
     ),
     of(
       'scope',
       'let-go',
-      'By this rule what runs is cut when the screen is left, and asked for again on return.',
+      'By this rule what runs is cut when the screen is left, and requested again on return.',
       [bind(0, 0, 0), { at: 20, do: 'leave' }, tick(40), { at: 60, do: 'return' }],
       { whenLeft: 'let-go' },
     ),
@@ -218,7 +218,7 @@ export function scripted({ fetchSlots, agingMs, retry }: VectorPolicy): Situatio
       { at: 30, do: 'close' },
       decoded(40, 0),
     ]),
-    of('memory', 'shown-before', 'A picture that was decoded before shows at once, and nothing is asked for.', [
+    of('memory', 'shown-before', 'A picture that was decoded before shows at once, and nothing is requested.', [
       bind(0, 0, 0),
       received(20, 0),
       decoded(40, 0),

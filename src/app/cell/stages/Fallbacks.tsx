@@ -17,7 +17,7 @@ export function Fallbacks({ slot, path }: { slot: Slot; path: string }) {
   const at = `${path}/stages/failed`
   return (
     <>
-      <div className="tt-field" data-explain="A tap on the device asks for a failed picture once more">
+      <div className="tt-field" data-explain="A tap on the device requests a failed picture again">
         <span>Retry</span>
         <Chip aria-pressed={retry} onClick={() => set(`${at}/retry`, !retry)}>
           offered by a tap

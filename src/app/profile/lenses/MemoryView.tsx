@@ -17,7 +17,7 @@ export function MemoryView({
   onMoment: (ms: number) => void
 }) {
   const marks = [
-    ...lens.collections.map(({ ms, asked }) => ({ ms, word: asked ? 'collection asked for' : 'collection' })),
+    ...lens.collections.map(({ ms, asked }) => ({ ms, word: asked ? 'requested collection' : 'collection' })),
     ...lens.reliefs.map((ms) => ({ ms, word: 'memory given back' })),
   ]
   return (

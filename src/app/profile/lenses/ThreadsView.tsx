@@ -10,7 +10,7 @@ const marks = 5
 /** Aligns a moment with the same moment of the map: the card's own edge and padding are 13 px of the map's 47. */
 const left = 34
 const beyond = 2
-const classNames = ['on screen', 'coming up', 'just left', 'nobody needs it now']
+const classNames = ['on screen', 'coming up', 'just left', 'not needed now']
 
 /** As much of a lane's name as fits before it; its title has all of it. */
 const short = (name: string) =>

@@ -26,10 +26,10 @@ export const aheadRules: readonly Rule[] = [
     if (ahead.amount > 1 || ready > 0.6 || metric(subject, 'threads.fetchBusyShare') > 0.6) return null
     return {
       id: 'ahead-too-near',
-      what: 'Pictures are asked for only when they are on screen, while the link idles.',
+      what: 'Pictures are requested only when they are on screen, while the link is idle.',
       metric: 'pictures.holeShare',
       pinMs: null,
-      evidence: `${percent(ready)} of pictures were there when they came on screen; the slots stood free ${percent(1 - metric(subject, 'threads.fetchBusyShare'))} of the time.`,
+      evidence: `${percent(ready)} of pictures were there when they came on screen; the slots were free ${percent(1 - metric(subject, 'threads.fetchBusyShare'))} of the time.`,
       change: 'four rows ahead, when nothing on screen waits',
       patch: [
         replace('/loading/ahead/by', 'rows'),

@@ -81,10 +81,10 @@ export const requestRules: readonly Rule[] = [
     if (cancel.when !== 'never' || unseen === 0) return null
     return {
       id: 'no-cancelling',
-      what: 'What nobody sees any more is loaded to the end.',
+      what: 'Pictures that are off screen again are loaded to the end.',
       metric: 'bytes.wastedShare',
       pinMs: firstMs(subject.facts.transfers.filter((each) => subject.ledger.transferClass[each.id] === 'neverSeen')),
-      evidence: `${subject.ledger.requests.neverSeen} requests with ${kB(unseen)} finished for nobody, before what was on screen.`,
+      evidence: `${subject.ledger.requests.neverSeen} requests with ${kB(unseen)} finished though nothing needed them, before those on screen.`,
       change: 'let go when a cell is recycled',
       patch: [replace('/loading/cancel/when', 'recycle')],
     }

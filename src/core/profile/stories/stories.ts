@@ -29,7 +29,7 @@ export interface Story {
   sentences: Sentence[]
 }
 
-const classWords = ['on screen', 'coming up', 'just left', 'needed by nobody on screen'] as const
+const classWords = ['on screen', 'coming up', 'just left', 'not needed on screen'] as const
 
 const mostNamed = 6
 
@@ -135,7 +135,7 @@ function released(facts: Facts, claim: ClaimFact): Sentence[] {
         ? []
         : [{ t, text: 'its row is no longer ahead of the screen.' }]
     case 'larger':
-      return [{ t, text: 'the larger picture was asked for in its place.' }]
+      return [{ t, text: 'the larger picture was requested in its place.' }]
     default:
       return [{ t, text: `let go (${claim.why}).` }]
   }
