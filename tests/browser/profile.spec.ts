@@ -193,7 +193,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   // Every view is narrowed with it.
   await page.getByRole('button', { name: 'Ledger' }).click()
   const received = page.getByRole('region', { name: 'The ledger' }).locator('tfoot tr').first().locator('td').nth(1)
-  await expect(page.getByText('Below stands the selected part alone.')).toBeVisible()
+  await expect(page.getByText('Only the selected part is shown below.')).toBeVisible()
   const [run] = await keptRuns(page)
   const ofPart = Number((await received.innerText()).replaceAll(',', ''))
   expect(ofPart).toBeGreaterThan(0)
@@ -206,7 +206,7 @@ test('the map in both projections, a part of it selected, taken out as SVG and P
   ] as const) {
     await page.getByRole('button', { name, exact: true }).click()
     await expect(
-      page.getByRole('region', { name: view }).getByText('Below stands the selected part alone'),
+      page.getByRole('region', { name: view }).getByText('Only the selected part is shown below'),
     ).toBeVisible()
   }
   await page.getByRole('button', { name: 'Events' }).click()

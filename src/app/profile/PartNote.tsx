@@ -4,7 +4,7 @@ import type { MapRange } from '../map/map-view.ts'
 export function PartNote({ figures }: { figures: boolean }) {
   return (
     <p className="tt-quiet">
-      Below stands the selected part alone{figures ? '; the figures are the whole run’s' : ''}.
+      Only the selected part is shown below{figures ? '; the figures are the whole run’s' : ''}.
     </p>
   )
 }
