@@ -146,7 +146,7 @@ await shot('recording')
 await using
 await page.getByRole('button', { name: '■ End and keep' }).click()
 await page
-  .getByRole('article', { name: 'What nobody sees any more is loaded to the end.' })
+  .getByRole('article', { name: 'Pictures that are off screen again are loaded to the end.' })
   .waitFor({ timeout: 120_000 })
 await page.goBack()
 await page.getByText(/^The bench fitted to it/).waitFor()
