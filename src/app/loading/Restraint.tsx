@@ -4,7 +4,7 @@ import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
 const path = '/loading/startBelowDpPerS'
-/** dp/s: the initial value when waiting is chosen; about as fast as the eye can follow. */
+/** dp/s: the initial value when waiting is chosen. */
 const usual = 1500
 
 /** The speed of the list above which nothing starts. */

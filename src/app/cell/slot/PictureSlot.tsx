@@ -19,7 +19,7 @@ interface PictureSlotProps {
   decoded: { width: number; height: number } | null
 }
 
-/** Above this ratio of decoded to shown px is waste, below it softness. */
+/** Decoded ÷ shown px: above the first of these is waste, below the second softness. */
 const tooMany = 1.5
 const tooFew = 1 / 1.2
 

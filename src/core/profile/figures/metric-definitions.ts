@@ -116,7 +116,7 @@ const definitions = define({
   'bytes.shown': { unit: 'bytes', means: 'Of transfers whose picture was shown.' },
   'bytes.shownEarly': {
     unit: 'bytes',
-    means: 'Shown, and the transfer began before anything on screen had requested it.',
+    means: 'Shown, and the transfer began while nothing on screen waited for it.',
   },
   'bytes.cutOff': { unit: 'bytes', means: 'Of transfers that were cancelled.' },
   'bytes.neverSeen': { unit: 'bytes', means: 'Complete, and no rendition of this copy was shown or used.' },
@@ -143,7 +143,7 @@ const definitions = define({
 
   'requests.total': { unit: 'count', means: 'Requests that the loader made.' },
   'requests.shown': { unit: 'count', means: 'Their picture was shown.' },
-  'requests.shownEarly': { unit: 'count', means: 'Shown, and begun before anything on screen had requested it.' },
+  'requests.shownEarly': { unit: 'count', means: 'Shown, and begun while nothing on screen waited for it.' },
   'requests.cutOff': { unit: 'count', means: 'Cancelled after their first byte.' },
   'requests.neverSeen': { unit: 'count', means: 'Complete, and their picture was never shown.' },
   'requests.again': { unit: 'count', means: 'Complete, though an unchanged copy had been complete earlier.' },
@@ -187,7 +187,7 @@ const definitions = define({
   'tier.memoryShare': { unit: 'share', means: 'Deliveries that came from memory.' },
   'tier.diskShare': { unit: 'share', means: 'Deliveries that came from disk.' },
   'tier.networkShare': { unit: 'share', means: 'Deliveries that came from the network.' },
-  'tier.localShare': { unit: 'share', means: 'Deliveries of packaged and picked pictures.' },
+  'tier.localShare': { unit: 'share', means: 'Deliveries of packaged and picked pictures, and of data addresses.' },
   'tier.evictions': { unit: 'count', means: 'Pictures pushed out of memory.' },
   'tier.evictedThenWanted': {
     unit: 'count',
