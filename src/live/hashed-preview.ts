@@ -8,6 +8,8 @@ export type HashedAs = PreviewJob['as']
 export interface Preview {
   /** A blob address of the picture. */
   url: string
+  /** The decoded picture: while it is held, a background with its address is painted in the very next frame. */
+  image: HTMLImageElement
   /** Time to decode the pixels, off the main thread, ms. */
   ms: number
 }
@@ -49,15 +51,7 @@ export function drawPreview(as: HashedAs, text: string): Promise<Preview | null>
 function drawer(): Worker {
   if (worker) return worker
   worker = new Worker(new URL('../workers/preview-worker.ts', import.meta.url), { type: 'module' })
-  worker.onmessage = ({ data }: MessageEvent<PreviewAnswer>) => {
-    const found = [...waiting].find(([, each]) => each.id === data.id)
-    if (!found) return
-    const [key, { done }] = found
-    waiting.delete(key)
-    const preview = data.ok ? { url: URL.createObjectURL(data.picture), ms: data.us / 1000 } : null
-    drawn.set(key, { preview })
-    for (const each of done) each(preview)
-  }
+  worker.onmessage = ({ data }: MessageEvent<PreviewAnswer>) => void receive(data)
   // A worker that could not be loaded draws none; the next hash tries with a new one.
   worker.onerror = () => {
     worker = null
@@ -65,4 +59,25 @@ function drawer(): Worker {
     waiting.clear()
   }
   return worker
+}
+
+async function receive(answer: PreviewAnswer): Promise<void> {
+  const preview = answer.ok ? await decoded(answer.picture, answer.us / 1000) : null
+  const found = [...waiting].find(([, each]) => each.id === answer.id)
+  if (!found) {
+    if (preview) URL.revokeObjectURL(preview.url)
+    return
+  }
+  const [key, { done }] = found
+  waiting.delete(key)
+  drawn.set(key, { preview })
+  for (const each of done) each(preview)
+}
+
+async function decoded(picture: Blob, ms: number): Promise<Preview> {
+  const image = new Image()
+  image.src = URL.createObjectURL(picture)
+  // One that cannot be decoded leaves its place empty, as any background does.
+  await image.decode().catch(() => undefined)
+  return { url: image.src, image, ms }
 }

@@ -103,7 +103,7 @@ export class OriginClient {
   private renewed = 0
   private closed = false
   /** Calls to the server about this session: it has to be there until they are answered. */
-  private asked: Promise<unknown> | null = null
+  private readonly calls = new Set<Promise<unknown>>()
 
   private constructor(order: SessionOrder, session: Session) {
     this.order = order
@@ -166,7 +166,7 @@ export class OriginClient {
   async close(): Promise<void> {
     if (this.closed) return
     this.closed = true
-    await Promise.allSettled([this.asked, this.renewing])
+    await Promise.allSettled([...this.calls, this.renewing])
     await ownServer
       .delete(`/api/origin/sessions/${this.id}`, { keepalive: true })
       // The answer is not awaited.
@@ -186,10 +186,11 @@ export class OriginClient {
     return this.renewing
   }
 
-  /** Whether the server still has this session; null: it does not answer. */
+  /** Whether the server still has this session; null: it does not answer, or the session has been given back. */
   async isKnown(): Promise<boolean | null> {
+    if (this.closed) return null
     try {
-      await ownServer.get(`/api/origin/sessions/${this.id}`, { cache: 'no-store', retry: 0 })
+      await this.call(ownServer.get(`/api/origin/sessions/${this.id}`, { cache: 'no-store', retry: 0 }))
       return true
     } catch (error) {
       return error instanceof HTTPError && isLost(error.response) ? false : null
@@ -266,25 +267,35 @@ export class OriginClient {
     }
   }
 
-  /** Requests new credentials with the present headers; returns whether they were issued. */
+  /**
+   * Requests new credentials with the present headers; returns whether they were issued. None are once the session has
+   * been given back.
+   */
   async renew(host: string, headers: readonly SessionHeader[]): Promise<boolean> {
-    const reply = await ownServer.post(`/api/origin/sessions/${this.id}/renew`, { json: { host, headers } }).json()
-    return renewedSchema.parse(reply).renewed
+    if (this.closed) return false
+    const path = `/api/origin/sessions/${this.id}/renew`
+    return renewedSchema.parse(await this.call(ownServer.post(path, { json: { host, headers } }).json())).renewed
   }
 
   /** What the origin reports to have written for pictures; null: no report, or not of the whole run. */
   async ledger(timeoutMs = ledgerMs): Promise<LedgerResponse[] | null> {
     if (this.renewed > 0) return null
     const path = `/api/origin/sessions/${this.id}/ledger`
-    const asked = ownServer
-      .get(path, { timeout: timeoutMs, retry: 0 })
-      .json()
+    const reply = await this.call(ownServer.get(path, { timeout: timeoutMs, retry: 0 }).json())
       .then((said) => ledgerSchema.parse(said))
       // A run is worth keeping without it: its figures are then not observed.
       .catch(() => null)
-    this.asked = asked
-    const reply = await asked
     return reply && reply.responses.filter(({ address }) => !address.includes('/feeds/'))
+  }
+
+  /** A call about this session: the session is not given back before it is answered. */
+  private async call<Reply>(reply: Promise<Reply>): Promise<Reply> {
+    this.calls.add(reply)
+    try {
+      return await reply
+    } finally {
+      this.calls.delete(reply)
+    }
   }
 }
 
