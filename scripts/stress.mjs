@@ -3,13 +3,17 @@ import { availableParallelism } from 'node:os'
 
 /**
  * The browser tests so many times over (the first argument, three by default) while a busy loop holds each core: none
- * may fail. The second argument is how many run at a time; eight hold them up for longer than busy loops do.
+ * may fail. The second argument is how many run at a time; eight hold them up for longer than busy loops do. With a
+ * third one, processes of the browsers are halted for up to so many seconds.
  */
 const times = Number(process.argv[2] ?? 3)
 const atATime = process.argv[3] ?? null
+const mostSeconds = process.argv[4] ?? null
 const busy = Array.from({ length: availableParallelism() }, () =>
   spawn(process.execPath, ['-e', 'for (;;);'], { stdio: 'ignore' }),
 )
+if (mostSeconds !== null)
+  busy.push(spawn(process.execPath, ['scripts/halt-browsers.mjs', mostSeconds], { stdio: 'ignore' }))
 const failed = []
 try {
   for (let n = 1; n <= times; n++)

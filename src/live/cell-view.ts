@@ -6,6 +6,7 @@ import { drawPicture } from './draw-picture.ts'
 import { lessMotion } from './less-motion.ts'
 import type { Picture } from './live-decoder.ts'
 import { showVisual } from './show-visual.ts'
+import { whenRestored } from './when-restored.ts'
 
 interface SlotView {
   settings: Slot
@@ -14,6 +15,8 @@ interface SlotView {
   canvas: HTMLCanvasElement
   context: CanvasRenderingContext2D
   box: Box
+  /** What the canvas shows. */
+  drawn: Picture | null
   arrival: Animation | null
   /** The element that fades out below the arrival. */
   leaving: Animation | null
@@ -115,7 +118,7 @@ export class CellView {
     this.density = density
     this.assetUrl = assetUrl
     this.element.className = 'tt-cell'
-    this.slots = cell.slots.map((settings) => this.makeSlot(settings))
+    this.slots = cell.slots.map((settings, number) => this.makeSlot(settings, number))
     this.texts = cell.texts.map((line) => {
       const text = document.createElement('div')
       text.className = 'tt-text'
@@ -259,7 +262,9 @@ export class CellView {
 
   /** Draws a slot's picture again: the page shows the device at another size. */
   redraw(number: number, picture: Picture): void {
-    const { settings, context, box } = this.slots[number]!
+    const slot = this.slots[number]!
+    const { settings, context, box } = slot
+    slot.drawn = picture
     const px = (dp: number) => Math.max(1, Math.round(dp * this.density))
     drawPicture(
       context,
@@ -275,10 +280,11 @@ export class CellView {
   clear(number: number): void {
     const slot = this.slots[number]!
     endArrival(slot)
+    slot.drawn = null
     this.showPicture(slot, false)
   }
 
-  private makeSlot(settings: Slot): SlotView {
+  private makeSlot(settings: Slot, number: number): SlotView {
     const frame = document.createElement('div')
     const placeholder = document.createElement('div')
     const canvas = document.createElement('canvas')
@@ -293,6 +299,7 @@ export class CellView {
       frame.style.boxShadow = `0 ${settings.shadowDp / 2}px ${settings.shadowDp}px rgb(21 37 47 / 25%)`
     frame.append(placeholder, canvas)
     this.element.append(frame)
+    whenRestored(canvas, () => this.restore(number))
     return {
       settings,
       frame,
@@ -300,12 +307,26 @@ export class CellView {
       canvas,
       context: canvas.getContext('2d')!,
       box: { x: 0, y: 0, width: 0, height: 0 },
+      drawn: null,
       arrival: null,
       leaving: null,
       explained: false,
       real: 'waiting',
       written: { visibility: 'hidden' },
     }
+  }
+
+  /** Draws what a slot's canvas has lost. */
+  private restore(number: number): void {
+    const slot = this.slots[number]!
+    if (!slot.drawn) return
+    // A picture that was closed meanwhile has no width.
+    if (slot.drawn.width > 0) {
+      this.redraw(number, slot.drawn)
+      return
+    }
+    this.clear(number)
+    this.showPlaceholder(slot, true)
   }
 
   private arrange(geometry: CellGeometry): void {

@@ -6,20 +6,18 @@ export type HashedAs = PreviewJob['as']
 
 /** The drawn preview; null: the text is no such hash. */
 export interface Preview {
-  /** A blob address of the picture. */
+  /**
+   * A data address: a background that has it is painted in the next frame, in pictures of the list too. One with a blob
+   * address is loaded first, and nothing else can load it.
+   */
   url: string
-  /** The decoded picture: while it is held, a background with its address is painted in the very next frame. */
-  image: HTMLImageElement
   /** Time to decode the pixels, off the main thread, ms. */
   ms: number
 }
 
 /** The number of drawn previews that are kept; some 2 kB each. */
 const most = 500
-const drawn = new LRUCache<string, { preview: Preview | null }>({
-  max: most,
-  dispose: ({ preview }) => preview && URL.revokeObjectURL(preview.url),
-})
+const drawn = new LRUCache<string, { preview: Preview | null }>({ max: most })
 /** Hashes that are being drawn, with all callers that wait for them. */
 const waiting = new Map<string, { id: number; done: ((preview: Preview | null) => void)[] }>()
 let worker: Worker | null = null
@@ -48,10 +46,23 @@ export function drawPreview(as: HashedAs, text: string): Promise<Preview | null>
   })
 }
 
+/** Resolves when all previews that are being drawn are there. */
+export async function previewsDrawn(): Promise<void> {
+  await Promise.all([...waiting.values()].map(({ done }) => new Promise((drawn) => done.push(drawn))))
+}
+
 function drawer(): Worker {
   if (worker) return worker
   worker = new Worker(new URL('../workers/preview-worker.ts', import.meta.url), { type: 'module' })
-  worker.onmessage = ({ data }: MessageEvent<PreviewAnswer>) => void receive(data)
+  worker.onmessage = ({ data }: MessageEvent<PreviewAnswer>) => {
+    const found = [...waiting].find(([, each]) => each.id === data.id)
+    if (!found) return
+    const [key, { done }] = found
+    waiting.delete(key)
+    const preview = data.ok ? { url: data.url, ms: data.us / 1000 } : null
+    drawn.set(key, { preview })
+    for (const each of done) each(preview)
+  }
   // A worker that could not be loaded draws none; the next hash tries with a new one.
   worker.onerror = () => {
     worker = null
@@ -59,25 +70,4 @@ function drawer(): Worker {
     waiting.clear()
   }
   return worker
-}
-
-async function receive(answer: PreviewAnswer): Promise<void> {
-  const preview = answer.ok ? await decoded(answer.picture, answer.us / 1000) : null
-  const found = [...waiting].find(([, each]) => each.id === answer.id)
-  if (!found) {
-    if (preview) URL.revokeObjectURL(preview.url)
-    return
-  }
-  const [key, { done }] = found
-  waiting.delete(key)
-  drawn.set(key, { preview })
-  for (const each of done) each(preview)
-}
-
-async function decoded(picture: Blob, ms: number): Promise<Preview> {
-  const image = new Image()
-  image.src = URL.createObjectURL(picture)
-  // One that cannot be decoded leaves its place empty, as any background does.
-  await image.decode().catch(() => undefined)
-  return { url: image.src, image, ms }
 }

@@ -3,6 +3,7 @@ import type { PlayedCell, PlayedScreen, PlayedSlot } from '../core/profile/views
 import type { Item, Project, Screen } from '../core/project/types.ts'
 import { assetUrls } from './asset-urls.ts'
 import { CellView } from './cell-view.ts'
+import { previewsDrawn } from './hashed-preview.ts'
 import type { Picture } from './live-decoder.ts'
 
 /** A picture to show: which rendition of the run, for which item's slot, at how many px. */
@@ -49,14 +50,14 @@ export class PlayedList {
     this.element.className = 'tt-list'
   }
 
-  /** Draws a screen; resolves when its pictures are there too. */
+  /** Draws a screen; resolves when its pictures and previews are there too. */
   async show(screen: PlayedScreen): Promise<void> {
     this.pending = []
     const seen = new Set(screen.cells.map(({ cell }) => cell))
     for (const [cell, { view }] of this.drawn) if (!seen.has(cell)) view.element.style.visibility = 'hidden'
     for (const cell of screen.cells) this.draw(cell, this.columnOf(cell, screen))
     this.element.style.transform = `translate3d(0, ${-screen.top}px, 0)`
-    await Promise.all(this.pending)
+    await Promise.all([...this.pending, previewsDrawn()])
   }
 
   /** Closes what was decoded for it. */

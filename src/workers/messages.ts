@@ -76,8 +76,8 @@ export interface PreviewJob {
   text: string
 }
 
-/** The drawn preview. `us`: the time to decode its pixels. */
-export type PreviewAnswer = { id: number; ok: true; us: number; picture: Blob } | { id: number; ok: false; why: string }
+/** The drawn preview, as a data address. `us`: the time to decode its pixels. */
+export type PreviewAnswer = { id: number; ok: true; us: number; url: string } | { id: number; ok: false; why: string }
 
 /** Orders to the disk worker. Reads of a frame are sent together and answered together. */
 export type ToDisk =

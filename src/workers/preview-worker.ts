@@ -16,7 +16,8 @@ async function draw({ id, as, text }: PreviewJob): Promise<void> {
     const us = Math.round((performance.now() - start) * 1000)
     const canvas = new OffscreenCanvas(width, height)
     canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(pixels), width, height), 0, 0)
-    self.postMessage({ id, ok: true, us, picture: await canvas.convertToBlob() } satisfies PreviewAnswer)
+    const url = new FileReaderSync().readAsDataURL(await canvas.convertToBlob())
+    self.postMessage({ id, ok: true, us, url } satisfies PreviewAnswer)
   } catch (error) {
     self.postMessage({
       id,

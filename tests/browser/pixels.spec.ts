@@ -1,10 +1,12 @@
 import { decode as decodeBlurhash, encode as encodeBlurhash } from 'blurhash'
 import { rgbaToThumbHash, thumbHashToRGBA } from 'thumbhash'
+import { unzipSync } from 'fflate'
+import { readFile } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { Page } from '@playwright/test'
 import sharp from 'sharp'
-import { expect, openProject, test, openShell } from './fixture.ts'
+import { expect, openProject, test, openShell, simulate } from './fixture.ts'
 
 type Rgb = readonly [number, number, number]
 
@@ -353,6 +355,20 @@ async function pixelsOf(page: Page, index: number, whole: Look | null): Promise<
   }
 }
 
+/** Ends the browser's graphics process, and waits until the canvases of the page can be drawn again. */
+async function restartGraphics(page: Page): Promise<void> {
+  await page
+    .locator('canvas')
+    .evaluateAll((all) =>
+      all.forEach((canvas) =>
+        canvas.addEventListener('contextrestored', () => canvas.setAttribute('data-restored', '')),
+      ),
+    )
+  const browser = await page.context().browser()!.newBrowserCDPSession()
+  await browser.send('Browser.crashGpuProcess')
+  await expect(page.locator('canvas[data-restored]').first()).toBeAttached()
+}
+
 async function check(page: Page, cases: readonly Case[], moving = false): Promise<void> {
   // Still pictures are all seen at once; what moves is drawn again for each.
   const whole = moving ? null : await look(page)
@@ -395,6 +411,11 @@ test('pictures, transitions halfway and the visuals that stand in, pixel by pixe
       await expect(page.locator('.tt-glass .tt-slot[data-stage="settled"]')).toHaveCount(cases.length)
       await check(page, cases)
     }
+    await test.step('they are drawn again when the browser’s graphics process was started anew', async () => {
+      await restartGraphics(page)
+      // Each canvas reports by itself that it can be drawn again.
+      await expect(() => check(page, pictures.slice(12))).toPass({ timeout: 60_000 })
+    })
     await test.step('what goes over a slot that does not clip is drawn over its neighbours, and a shadow falls below', async () => {
       const cases: Case[] = [
         { name: 'clipped', slot: { fit: 'none' }, wanted: fitted('none') },
@@ -511,11 +532,38 @@ test('pictures, transitions halfway and the visuals that stand in, pixel by pixe
   })
   await test.step('every visual that stands in for a picture, pixel by pixel, the ring of an unknown length too', async () => {
     await page.emulateMedia({ reducedMotion: 'reduce' })
-    await openProject(page, bench(placeholders))
+    const still = { name: 'still', steps: [{ do: 'wait', ms: 300 }] }
+    await openProject(page, { ...bench(placeholders), scripts: [still], script: 'still' })
     await expect(page.locator('.tt-glass .tt-slot[data-stage="absent"]')).toHaveCount(placeholders.length)
     // Hashes are drawn by a worker.
-    await expect(page.locator('.tt-glass [data-visual="hashed-preview"][style*="blob:"]')).toHaveCount(2)
+    await expect(page.locator('.tt-glass [data-visual="hashed-preview"][style*="data:"]')).toHaveCount(2)
     await check(page, placeholders)
+    await test.step('the pictures of a clip have the previews that are drawn from a hash too', async () => {
+      await page.keyboard.press('5')
+      await simulate(page)
+      const [download] = await Promise.all([
+        page.waitForEvent('download'),
+        page.getByRole('button', { name: 'pictures', exact: true }).click(),
+      ])
+      const last = sharp(Object.values(unzipSync(await readFile((await download.path())!))).at(-1))
+      const { data, info } = await last.removeAlpha().raw().toBuffer({ resolveWithObject: true })
+      for (const [i, { name, wanted }] of placeholders.entries()) {
+        if (!name.endsWith('hash')) continue
+        const [x, y] = [0.5 + (i % 3), 0.5 + Math.floor(i / 3)].map((each) =>
+          Math.floor(24 + each * side + Math.floor(each) * 2),
+        )
+        const at = 3 * (y! * info.width + x!)
+        for (const [channel, value] of wanted(side / 2, side / 2)!.entries())
+          expect(Math.abs(data[at + channel]! - value), `${name}, channel ${channel}`).toBeLessThanOrEqual(16)
+      }
+    })
+    await test.step('the scroll map too is drawn again when the graphics process was started anew', async () => {
+      const map = page.locator('.tt-map canvas')
+      const drawn = () => map.evaluate((canvas) => (canvas as HTMLCanvasElement).toDataURL())
+      const before = await drawn()
+      await restartGraphics(page)
+      await expect.poll(drawn).toBe(before)
+    })
     await test.step('a picture of unknown length turns a quarter of a ring; one of known length fills it by its share', async () => {
       const project = bench([{ name: 'ring', slot: {}, wanted: () => null }]) as {
         screens: { feed: { source: { items: object[] } } }[]

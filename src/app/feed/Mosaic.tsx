@@ -1,6 +1,7 @@
 import { useLayoutEffect, useRef } from 'react'
 import type { CheckedClass } from '../../core/feed/address-check.ts'
 import type { SlotCheck } from '../../core/simulate/feed-check.ts'
+import { whenRestored } from '../../live/when-restored.ts'
 import { set } from '../store/project-store.ts'
 import { Chip } from '../controls/Chip.tsx'
 
@@ -52,7 +53,9 @@ export function Mosaic({ check, allowed, onItem }: MosaicProps) {
     watch.observe(element)
     const theme = new MutationObserver(paint)
     theme.observe(document.documentElement, { attributes: true, attributeFilter: ['data-bs-theme'] })
+    const unwatch = whenRestored(element, paint)
     return () => {
+      unwatch()
       watch.disconnect()
       theme.disconnect()
     }

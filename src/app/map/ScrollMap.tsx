@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { MapData } from '../../core/profile/views/map-data.ts'
+import { whenRestored } from '../../live/when-restored.ts'
 import { Handle } from '../controls/Handle.tsx'
 import { useTheme } from '../theme/follow-theme.ts'
 import { drawMap } from './draw-map.ts'
@@ -64,7 +65,7 @@ export function ScrollMap({
 }: ScrollMapProps) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
-  const [far] = useState(() => new FarView())
+  const [far, setFar] = useState(() => new FarView())
   const [size, setSize] = useState({ width: 800, height: 200 })
   const whole = useMemo(() => (projection === 'rows' ? fitAll(map) : fitDistance(map)), [map, projection])
   // A zoomed part belongs to one projection.
@@ -88,6 +89,9 @@ export function ScrollMap({
     observer.observe(box.current!)
     return () => observer.disconnect()
   }, [])
+
+  // What the far-out view keeps is lost with the canvas.
+  useEffect(() => whenRestored(canvas.current!, () => setFar(new FarView())), [])
 
   useEffect(() => {
     // In the next frame: several changes are drawn once, and not in the task that has rendered the rest of the page.

@@ -203,7 +203,8 @@ function hatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern
 function makeHatch(context: CanvasRenderingContext2D, colour: string): CanvasPattern | string {
   const tile = document.createElement('canvas')
   tile.width = tile.height = 5
-  const own = tile.getContext('2d')!
+  // Kept by the page itself: a pattern that the graphics process keeps is lost when that is started anew.
+  const own = tile.getContext('2d', { willReadFrequently: true })!
   own.strokeStyle = colour
   own.beginPath()
   own.moveTo(-1, 6)

@@ -6,6 +6,8 @@ import { niceStep } from './nice-ticks.ts'
 const longestDripMs = 80
 /** Width of the label of a long drip, px. */
 const numberRoom = 44
+/** Width of a character of the labels at the most, px. */
+const digitPx = 7
 
 /** A clean line while frames come on time; each late one hangs down by its lateness. */
 export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): void {
@@ -56,13 +58,16 @@ export function drawDrips(context: CanvasRenderingContext2D, paint: MapPaint): v
 
 /** Seconds below the map, rows beside it; in the distance projection, rows beyond the screen's edges. */
 export function drawAxes(context: CanvasRenderingContext2D, paint: MapPaint): void {
-  const { map, view, plot, colour, height } = paint
+  const { map, view, plot, colour, width, height } = paint
   context.fillStyle = colour('--quiet')
   context.font = '11px system-ui, sans-serif'
   context.textAlign = 'center'
   const step = niceStep((view.toMs - view.fromMs) / Math.max(2, plot.width / 90))
-  for (let ms = Math.max(0, Math.ceil(view.fromMs / step) * step); ms <= view.toMs; ms += step)
-    context.fillText(`${+(ms / 1000).toFixed(2)} s`, toX(ms, view, plot), height - 6)
+  for (let ms = Math.max(0, Math.ceil(view.fromMs / step) * step); ms <= view.toMs; ms += step) {
+    const label = `${+(ms / 1000).toFixed(2)} s`
+    // The last one would stick out on the right.
+    context.fillText(label, Math.min(toX(ms, view, plot), width - (label.length * digitPx) / 2), height - 6)
+  }
   context.textAlign = 'right'
   const rows = niceStep((view.toDp - view.fromDp) / map.pitchDp / Math.max(2, plot.height / 44))
   if (paint.projection === 'distance') {

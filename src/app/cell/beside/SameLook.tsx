@@ -7,6 +7,7 @@ import { cellWidthOf, layOutCell } from '../../../core/layout/cell-geometry.ts'
 import type { Item, Project } from '../../../core/project/types.ts'
 import { effectiveProject } from '../../../core/project/conditions.ts'
 import { cellPixels } from '../../../live/cell-pixels.ts'
+import { whenRestored } from '../../../live/when-restored.ts'
 import { useProject, type ProjectState } from '../../store/project-store.ts'
 import { samplePicture } from '../sample/sample-picture.ts'
 
@@ -106,7 +107,11 @@ function picture({ width, height, by }: PixelDifference): ImageData {
 
 function Drawn({ data, name }: { data: ImageData; name: string }) {
   const canvas = useRef<HTMLCanvasElement>(null)
-  useEffect(() => canvas.current!.getContext('2d')!.putImageData(data, 0, 0), [data])
+  useEffect(() => {
+    const draw = () => canvas.current!.getContext('2d')!.putImageData(data, 0, 0)
+    draw()
+    return whenRestored(canvas.current!, draw)
+  }, [data])
   return (
     <figure>
       <canvas ref={canvas} width={data.width} height={data.height} role="img" aria-label={name} />
