@@ -3,8 +3,8 @@ import { setTimeout as pause } from 'node:timers/promises'
 
 /**
  * Until it is ended: halts a process of a browser without windows for up to so many seconds (the first argument), then
- * another one. A machine that is short of time does the same, but seldom: what a test, or the product, takes for granted
- * about the order of things shows within minutes.
+ * another one. A machine that is short of time does the same, but seldom: what a test, or the product, assumes about
+ * the order of things shows within minutes.
  */
 const mostMs = Number(process.argv[2]) * 1000
 for (;;) {
