@@ -24,7 +24,7 @@ import { asksBeforeLeaving } from './shell/leaving.ts'
 import { headingOf } from './shell/address.ts'
 import { loadSoon } from './shell/load-soon.ts'
 import { followHand } from './store/hand.ts'
-import { saveWhenLeft } from './store/project-store.ts'
+import { saveWhenLeft } from './store/saving.ts'
 import { openStorage } from './store/storage.ts'
 import { followTheme } from './theme/follow-theme.ts'
 

@@ -2,24 +2,20 @@ import { textAt } from '../core/feed/json-pointer.ts'
 import type { Box, CellGeometry } from '../core/layout/cell-geometry.ts'
 import { lineHeight } from '../core/layout/cell-geometry.ts'
 import type { Cell, Item, Slot, StageName, Visual } from '../core/project/types.ts'
+import { arrive, endArrival, type Arriving } from './arrival.ts'
 import { drawPicture } from './draw-picture.ts'
 import { lessMotion } from './less-motion.ts'
 import type { Picture } from './live-decoder.ts'
 import { showVisual } from './show-visual.ts'
 import { whenRestored } from './when-restored.ts'
 
-interface SlotView {
+interface SlotView extends Arriving {
   settings: Slot
   frame: HTMLElement
-  placeholder: HTMLElement
-  canvas: HTMLCanvasElement
   context: CanvasRenderingContext2D
   box: Box
   /** What the canvas shows. */
   drawn: Picture | null
-  arrival: Animation | null
-  /** The element that fades out below the arrival. */
-  leaving: Animation | null
   /** Whether it has a tooltip. */
   explained: boolean
   /** Its real stage, whatever is forced. */
@@ -51,38 +47,6 @@ interface StageLook {
 function sizeWord(fit: Slot['fit']): string {
   return { cover: 'cover', contain: 'contain', fill: '100% 100%', none: 'auto', 'scale-down': 'contain' }[fit]
 }
-
-/** Runs an animation step by step on the main thread, once a frame, as an app does without a compositor for it. */
-function stepOnMain(animation: Animation): void {
-  animation.pause()
-  const begun = performance.now()
-  const step = () => {
-    if (animation.playState !== 'paused') return
-    const ms = (performance.now() - begun) * animation.playbackRate
-    const end = Number(animation.effect?.getComputedTiming().endTime ?? 0)
-    if (ms >= end) animation.finish()
-    else {
-      animation.currentTime = ms
-      requestAnimationFrame(step)
-    }
-  }
-  requestAnimationFrame(step)
-}
-
-/** An arrival is over before its end: what fades out below it stops too, or it would stay away. */
-function endArrival(slot: SlotView): void {
-  slot.arrival?.cancel()
-  slot.arrival = null
-  slot.leaving?.cancel()
-  slot.leaving = null
-}
-
-const easings = {
-  linear: 'linear',
-  'ease-in': 'ease-in',
-  'ease-out': 'ease-out',
-  'ease-in-out': 'ease-in-out',
-} as const
 
 /**
  * One cell as DOM: its slots with placeholder and picture, its text lines. The live list and the stage cards draw with
@@ -217,7 +181,7 @@ export class CellView {
 
   picture(number: number, picture: Picture, transition: boolean): void {
     const slot = this.slots[number]!
-    const { settings, canvas } = slot
+    const { settings } = slot
     this.redraw(number, picture)
     this.explain(number, null)
     slot.real = 'settled'
@@ -225,30 +189,13 @@ export class CellView {
     this.showPicture(slot, true)
     this.enter(slot, 'settled')
     endArrival(slot)
-    const { type, ms, fromScale, easing, beneath, skip, on } = settings.transition
+    const { type, skip } = settings.transition
     const still = skip.includes('reduced-motion') && lessMotion().matches
     if (!transition || type === 'none' || still) {
       this.showPlaceholder(slot, false)
       return
     }
-    const from: Keyframe = type === 'fade-grow' ? { opacity: 0, transform: `scale(${fromScale})` } : { opacity: 0 }
-    slot.arrival = canvas.animate([from, { opacity: 1, transform: 'none' }], {
-      duration: ms,
-      easing: easings[easing],
-      fill: 'backwards',
-    })
-    slot.arrival.playbackRate = this.pace()
-    if (on === 'main') stepOnMain(slot.arrival)
-    if (beneath === 'goes') this.showPlaceholder(slot, false)
-    else {
-      if (beneath === 'fades')
-        slot.leaving = slot.placeholder.animate([{ opacity: 1 }, { opacity: 0 }], { duration: ms, fill: 'forwards' })
-      slot.arrival.onfinish = () => {
-        this.showPlaceholder(slot, false)
-        slot.leaving?.cancel()
-        slot.leaving = null
-      }
-    }
+    arrive(slot, settings.transition, this.pace(), () => this.showPlaceholder(slot, false))
   }
 
   /** Stops an arrival at so many ms after it began. */

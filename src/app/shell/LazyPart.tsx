@@ -1,7 +1,7 @@
 import { useState, type ComponentType, type ReactNode } from 'react'
 import Button from 'react-bootstrap/Button'
 import useSWRImmutable from 'swr/immutable'
-import { flush } from '../store/project-store.ts'
+import { flush } from '../store/saving.ts'
 import { serverState, type ServerState } from './new-build.ts'
 
 interface LazyPartProps<P extends object> {

@@ -2,14 +2,11 @@ import type { Operation } from 'fast-json-patch'
 import { parseProject, type Parsed, type Raw } from '../../core/project/parse.ts'
 import { effectiveOf } from '../../core/project/conditions.ts'
 import { applyPatch } from '../../core/project/patch.ts'
-import { database, type StoredProject } from './database.ts'
+import { database } from './database.ts'
 import { currentPress } from './hand.ts'
 import { addStep, forgetEditsOf, lastStep, renameProjectOfEdits, type Step } from './history.ts'
-import { keepItems, packItems, unpackItems } from './shared-items.ts'
 import { currentProject, put, notify, type ProjectState } from './project-state.ts'
-import { noteUnsaved, takeUnsaved } from './unsaved.ts'
-import { forgetWaiting, keep, savesBeforeClosing } from './storage.ts'
-import { copyRuns } from './stored-runs.ts'
+import { flush, keepNew, keptOf, save, saveFrom, saveSoon, showsCopies, waitsForRoom, type Kept } from './saving.ts'
 
 export {
   currentProject,
@@ -21,30 +18,13 @@ export {
   type Saved,
 } from './project-state.ts'
 
-/** A change is saved after a rest of this long, and while changes keep coming at least this often, ms. */
-const saveAfterMs = 300
-const saveEveryMs = 800
+let releaseLock: (() => void) | null = null
+
 /**
  * Edits of the same name within this time are one step of undo, as are all of one press of the pointer: a drag is one
  * change.
  */
 const mergeMs = 800
-
-/** The file of an open project as it is to be kept, and the revision of it that storage has. */
-interface Kept {
-  id: string
-  rev: number
-  name: string
-  raw: Raw
-  copyOf: string | null
-}
-
-let open: Kept | null = null
-/** Projects that were left before there was room for their changes. */
-const unkept = new Map<string, Kept>()
-let timer: ReturnType<typeof setTimeout> | undefined
-let unsavedSince: number | null = null
-let releaseLock: (() => void) | null = null
 
 /** A change of the open file, as a step that can be undone. */
 interface Edit extends Step {
@@ -73,23 +53,13 @@ export async function openLast(demo: () => Promise<Raw>): Promise<void> {
 export async function openStored(id: string): Promise<string | null> {
   if (currentProject()?.id === id) return null
   await flush()
-  const kept = unkept.get(id) ?? (await keptOf(id))
+  const kept = await keptOf(id)
   if (!kept) return 'That project is not in this browser any more.'
   const parsed = parseProject(kept.raw)
   if (!parsed.ok) return `“${kept.name}” cannot be opened: ${parsed.message}.`
   await adopt(kept, parsed)
-  if (unkept.has(id)) await save()
+  if (waitsForRoom(id)) await save()
   return null
-}
-
-async function keptOf(id: string): Promise<Kept | null> {
-  const stored = await database.projects.get(id)
-  if (!stored) return null
-  const noted = takeUnsaved(id, stored.rev)
-  const raw = await unpackItems(noted ?? stored.raw)
-  const kept = { id, rev: stored.rev, name: String(raw.name), raw, copyOf: stored.copyOf ?? null }
-  if (noted) unkept.set(id, kept)
-  return kept
 }
 
 /** Parses the text of a project file and opens it; a damaged one leaves the open project as it is. */
@@ -109,20 +79,9 @@ export async function addProject(raw: Raw, notice: string | null): Promise<void>
   if (!parsed.ok) throw new Error(parsed.message)
   await flush()
   const kept = { id: crypto.randomUUID(), rev: 0, name: parsed.project.name, raw: parsed.raw, copyOf: null }
-  unkept.set(kept.id, kept)
   // What was shown open is there after a reload.
-  await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
+  await keepNew(kept)
   await adopt(kept, parsed, notice)
-}
-
-/** A project is deleted: nothing of it waits to be kept any more. */
-export function forgetProject(id: string): void {
-  unkept.delete(id)
-  forgetWaiting(keyOf(id))
-  if (open?.id !== id) return
-  clearTimeout(timer)
-  timer = undefined
-  open = null
 }
 
 /**
@@ -198,28 +157,6 @@ function seen(
   return { project: parsed.project, effective: parsed.raw, variant: null, byCondition: [] }
 }
 
-/** Saves what is not saved, now. */
-export async function flush(): Promise<void> {
-  if (timer === undefined) return saving
-  clearTimeout(timer)
-  timer = undefined
-  await save()
-}
-
-savesBeforeClosing(flush)
-
-/** The latest change is saved when the page is left or hidden. */
-export function saveWhenLeft(): void {
-  const leave = () => {
-    if (open && isUnsaved(open)) noteUnsaved(open)
-    void flush()
-  }
-  addEventListener('pagehide', leave)
-  document.addEventListener('visibilitychange', () => document.hidden && leave())
-}
-
-const isUnsaved = (kept: Kept) => timer !== undefined || unkept.has(kept.id)
-
 export function fileOf(state: ProjectState): string {
   return `${JSON.stringify(state.raw, null, 2)}\n`
 }
@@ -229,12 +166,12 @@ async function adopt(kept: Kept, parsed: Parsed, notice: string | null = null): 
   // The project that was shown open is the one that a visit without an address opens. Without room for that, the latest
   // is opened.
   await database.memory.put({ name: 'open', value: kept.id }).catch(() => undefined)
-  open = kept
+  saveFrom(kept)
   put({
     id: kept.id,
     raw: parsed.raw,
     ...seen(parsed, null),
-    saved: unkept.has(kept.id) ? 'failed' : 'saved',
+    saved: waitsForRoom(kept.id) ? 'failed' : 'saved',
     notice,
     copyOf: kept.copyOf,
   })
@@ -255,99 +192,20 @@ function takeLock(id: string): Promise<boolean> {
   })
 }
 
-function change(parsed: Parsed, state: ProjectState): void {
-  open!.raw = parsed.raw
-  open!.name = parsed.project.name
-  put({
-    ...state,
-    raw: parsed.raw,
-    ...seen(parsed, state.variant),
-    saved: 'saving',
-  })
-  const now = performance.now()
-  unsavedSince ??= now
-  clearTimeout(timer)
-  timer = setTimeout(
-    () => {
-      timer = undefined
-      void save()
-    },
-    Math.max(0, Math.min(saveAfterMs, unsavedSince + saveEveryMs - now)),
+/** The open project continues as a copy: another tab has changed the one that it was. */
+showsCopies(async (former, kept) => {
+  renameProjectOfEdits(former, kept.id)
+  const parsed = parseProject(kept.raw)
+  // It has been parsed under its own name before.
+  if (!parsed.ok) throw new Error(parsed.message)
+  await adopt(
+    kept,
+    parsed,
+    'Another tab has changed this project meanwhile. What you changed here continues as a copy, with the runs made so far; Compare holds its runs against those of the original.',
   )
-}
+})
 
-/** Saves one after the other: each must know the revision that the one before it has written. */
-let saving: Promise<void> = Promise.resolve()
-
-function save(): Promise<void> {
-  unsavedSince = null
-  saving = saving.then(async () => {
-    const kept = open
-    if (!kept) return
-    unkept.set(kept.id, kept)
-    const done = await keep(keyOf(kept.id), `the project “${kept.name}”`, () => saveNow(kept))
-    const now = currentProject()
-    if (!done && now?.id === kept.id) put({ ...now, saved: 'failed' })
-  })
-  return saving
-}
-
-const keyOf = (project: string) => `project ${project}`
-
-/** Writes a project as it is at this moment; throws what storage throws. */
-async function saveNow(kept: Kept): Promise<void> {
-  const { id, raw, rev, copyOf } = kept
-  const packed = packItems(raw)
-  const entry: StoredProject = {
-    id,
-    rev: rev + 1,
-    name: kept.name,
-    raw: packed.raw,
-    changed: Date.now(),
-    ...(copyOf !== null && { copyOf }),
-  }
-  const saved = await database.transaction('rw', database.projects, database.shared, async () => {
-    const there = await database.projects.get(id)
-    if (there && there.rev !== rev) return false
-    await keepItems(packed.lists)
-    await database.projects.put(entry)
-    return true
-  })
-  if (!saved) {
-    await goOnAsCopy(kept)
-    return
-  }
-  kept.rev = entry.rev
-  if (kept.raw === raw) unkept.delete(id)
-  const now = currentProject()
-  if (now?.id === id) put({ ...now, saved: now.raw === raw ? 'saved' : 'saving' })
-}
-
-/**
- * Another tab has saved this project: the present one continues as a project of its own, with its runs and all changes
- * until it is kept. The object stays the same under another name, so that no change in between is lost.
- */
-async function goOnAsCopy(kept: Kept): Promise<void> {
-  const former = kept.id
-  const wasOpen = open === kept
-  unkept.delete(former)
-  kept.id = crypto.randomUUID()
-  kept.rev = 0
-  kept.copyOf = former
-  kept.name = `${kept.name} (copy of this tab)`
-  kept.raw = { ...kept.raw, name: kept.name }
-  unkept.set(kept.id, kept)
-  if (wasOpen) {
-    renameProjectOfEdits(former, kept.id)
-    const parsed = parseProject(kept.raw)
-    // It has been parsed under its own name before.
-    if (!parsed.ok) throw new Error(parsed.message)
-    await adopt(
-      kept,
-      parsed,
-      'Another tab has changed this project meanwhile. What you changed here continues as a copy, with the runs made so far; Compare holds its runs against those of the original.',
-    )
-  }
-  await saveNow(kept)
-  await copyRuns(former, kept.id)
+function change(parsed: Parsed, state: ProjectState): void {
+  put({ ...state, raw: parsed.raw, ...seen(parsed, state.variant), saved: 'saving' })
+  saveSoon(parsed.raw, parsed.project.name)
 }
