@@ -100,7 +100,7 @@ export function ThreadsView({
             <text
               key={n}
               className="tt-axis-word"
-              x={x(lens.fromMs + (n / marks) * (lens.endMs - lens.fromMs))}
+              x={Math.min(width, x(lens.fromMs + (n / marks) * (lens.endMs - lens.fromMs)))}
               y={height - 3}
               textAnchor={anchorOf(n)}
             >
