@@ -3,6 +3,7 @@ import { decodedSize } from '../core/loading/rendition.ts'
 import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
 import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
 import { treat } from '../workers/treat.ts'
+import { IdleWorkers } from './idle-workers.ts'
 import { needsPage, pageDecode } from './page-decode.ts'
 
 export type Picture = ImageBitmap | OffscreenCanvas
@@ -12,6 +13,11 @@ export interface HandedOver {
   picture: Picture
   frames?: ImageBitmap[]
 }
+
+const idleDecoders = new IdleWorkers(
+  () => new Worker(new URL('../workers/decode-worker.ts', import.meta.url), { type: 'module' }),
+  4,
+)
 
 /** Real decodes in workers; the pictures are kept here until the loader no longer needs them. */
 export class LiveDecoder implements Decoder {
@@ -30,7 +36,7 @@ export class LiveDecoder implements Decoder {
     this.bodies = bodies
     this.table = table
     this.workers = Array.from({ length: workers }, () => {
-      const worker = new Worker(new URL('../workers/decode-worker.ts', import.meta.url), { type: 'module' })
+      const worker = idleDecoders.take()
       worker.onmessage = (event: MessageEvent<DecodeAnswer>) => this.answer(worker, event.data)
       return worker
     })
@@ -135,7 +141,10 @@ export class LiveDecoder implements Decoder {
   }
 
   stop(): void {
-    for (const worker of this.workers) worker.terminate()
+    for (const worker of this.workers) {
+      if (this.free.includes(worker)) idleDecoders.give(worker)
+      else worker.terminate()
+    }
     for (const rendition of [...this.pictures.keys()]) this.drop(rendition)
     this.jobs.clear()
   }

@@ -1,5 +1,6 @@
 import type { Network, TransferEvents, TransferOrder, Us } from '../core/worlds/ports.ts'
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
+import { IdleWorkers } from './idle-workers.ts'
 import type { OriginClient, SessionHeader } from './origin-client.ts'
 
 /** The most concurrent transfers, cut ones included until they are confirmed. */
@@ -33,18 +34,25 @@ export interface LiveNetworkParts {
   trouble: (message: string) => void
   /** The network is back after requests have failed without it. */
   returned: () => void
-  fetchWorker?: () => Worker
+  workers?: IdleWorkers
 }
+
+const fetchWorkers = new IdleWorkers(
+  () => new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' }),
+  2,
+)
 
 /**
  * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read bytes long
  * after they have arrived. Byte counts are in shared memory. A session that the server has forgotten is opened again,
- * and what had not started continues in it, in a new worker: a worker keeps the policy that it was loaded with.
+ * and what had not started continues in it, in a new worker: a worker keeps the policy that it was loaded with. A worker
+ * without transfers is left to the next run.
  */
 export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
   readonly bodies = new Map<number, Blob>()
   private readonly parts: LiveNetworkParts
+  private readonly workers: IdleWorkers
   private readonly running = new Map<number, Running>()
   private readonly cutting = new Map<number, { transfer: Running; onCut: (bytes: number, inFlight: number) => void }>()
   private readonly counters: Int32Array<SharedArrayBuffer>
@@ -58,6 +66,8 @@ export class LiveNetwork implements Network {
   private offline = false
   private lost = new AbortController()
   private recovering = false
+  /** The worker was loaded by this run, after the session was opened. */
+  private loadedHere = false
   private watching = false
   private warned = false
   /** How often the server has answered and requests have failed all the same. */
@@ -66,8 +76,9 @@ export class LiveNetwork implements Network {
   constructor(parts: LiveNetworkParts) {
     if (!crossOriginIsolated) throw new Error('the page is not isolated from others, which shared byte counts need')
     this.parts = parts
+    this.workers = parts.workers ?? fetchWorkers
     this.counters = new Int32Array(new SharedArrayBuffer(2 * 4 * mostCounters))
-    this.worker = this.newWorker()
+    this.worker = this.beginIn(this.workers.take())
   }
 
   listen(events: TransferEvents): void {
@@ -145,17 +156,23 @@ export class LiveNetwork implements Network {
 
   stop(): void {
     this.stopped.abort()
-    this.worker.terminate()
+    // One that still has transfers would report them to the next run.
+    if (this.running.size === 0 && this.cutting.size === 0 && !this.recovering) this.workers.give(this.worker)
+    else this.worker.terminate()
     for (const { release } of this.running.values()) release()
     this.running.clear()
     this.cutting.clear()
     this.bodies.clear()
   }
 
+  /** A worker with the policy of the server's last start. */
   private newWorker(): Worker {
-    const worker =
-      this.parts.fetchWorker?.() ??
-      new Worker(new URL('../workers/fetch-worker.ts', import.meta.url), { type: 'module' })
+    this.workers.clear()
+    this.loadedHere = true
+    return this.beginIn(this.workers.takeNew())
+  }
+
+  private beginIn(worker: Worker): Worker {
     worker.onmessage = ({ data }: MessageEvent<FromFetcher>) => this.hear(data)
     worker.onerror = () => this.workerFailed()
     worker.postMessage({
@@ -209,6 +226,11 @@ export class LiveNetwork implements Network {
         this.fail(transfer, message.bytes, message.reason)
         return
       case 'blocked':
+        // Its worker may be an earlier run's, and older than the server's last start.
+        if (!this.loadedHere) {
+          void this.recover()
+          return
+        }
         if (!this.warned)
           this.parts.trouble(
             `The browser keeps this page from asking ${message.origin}: its security policy is from before the server's last start. Reload the page.`,
@@ -228,8 +250,8 @@ export class LiveNetwork implements Network {
   }
 
   /**
-   * The server has forgotten the session, as after a restart: everything that is running belongs to it, and continues
-   * in another one.
+   * The server has forgotten the session, as after a restart, or the worker may not contact its ports: everything that
+   * is running continues in another session and another worker.
    */
   private async recover(): Promise<void> {
     if (this.recovering) return

@@ -18,8 +18,13 @@ declare const self: DedicatedWorkerGlobalScope
 
 const running = new Map<number, AbortController>()
 const received = new Map<number, number>()
-/** Transfers that were let go: what they had received then, and what the origin reports to have written. */
-const leaving = new Map<number, { bytes: number; written: number; timer: ReturnType<typeof setTimeout> }>()
+/** A transfer that was let go: what it had received then, and what the origin reports to have written. */
+interface Leaving {
+  bytes: number
+  written: number
+  timer: ReturnType<typeof setTimeout>
+}
+const leaving = new Map<number, Leaving>()
 let letGoUrl = ''
 let epoch = 0
 let counters = new Int32Array(new SharedArrayBuffer(4))
@@ -52,8 +57,15 @@ async function letGo(all: number[]): Promise<void> {
   // A transfer that is not running has ended meanwhile, and has been reported as such.
   const ids = all.filter((id) => running.has(id))
   if (ids.length === 0) return
-  for (const id of ids)
-    leaving.set(id, { bytes: received.get(id) ?? 0, written: Infinity, timer: setTimeout(() => cut(id), mostAsking) })
+  const left = ids.map((id) => ({
+    id,
+    bytes: received.get(id) ?? 0,
+    written: Infinity,
+    timer: setTimeout(() => cut(id), mostAsking),
+  }))
+  for (const each of left) leaving.set(each.id, each)
+  // The next run counts its transfers from 1 again: a number alone does not say which is meant.
+  const isLeaving = (each: Leaving & { id: number }) => leaving.get(each.id) === each
   let written: (number | null)[]
   try {
     const reply = await fetch(letGoUrl, {
@@ -64,17 +76,16 @@ async function letGo(all: number[]): Promise<void> {
     written = ((await reply.json()) as { written: (number | null)[] }).written
   } catch {
     // The server is gone: nothing more arrives, and the abort below is all there is to do.
-    for (const id of ids) if (leaving.has(id)) cut(id)
+    for (const each of left) if (isLeaving(each)) cut(each.id)
     return
   }
-  for (const [i, id] of ids.entries()) {
-    const left = leaving.get(id)
-    if (!left) continue
+  for (const [i, each] of left.entries()) {
+    if (!isLeaving(each)) continue
     // Null: the origin does not know it yet.
-    left.written = written[i] ?? 0
-    clearTimeout(left.timer)
-    left.timer = setTimeout(() => cut(id), mostComing)
-    cutWhenAllCame(id)
+    each.written = written[i] ?? 0
+    clearTimeout(each.timer)
+    each.timer = setTimeout(() => cut(each.id), mostComing)
+    cutWhenAllCame(each.id)
   }
 }
 

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { IdleWorkers } from '../../src/live/idle-workers.ts'
 import { LiveNetwork } from '../../src/live/live-network.ts'
 import type { OriginClient } from '../../src/live/origin-client.ts'
 import type { FromFetcher, ToFetcher } from '../../src/workers/messages.ts'
@@ -9,6 +10,11 @@ class FakeWorker {
   ended = false
   onmessage: ((event: { data: FromFetcher }) => void) | null = null
   onerror: (() => void) | null = null
+  private readonly listeners: { type: string; listener: () => void }[] = []
+
+  addEventListener(type: string, listener: () => void): void {
+    this.listeners.push({ type, listener })
+  }
 
   postMessage(message: ToFetcher): void {
     this.heard.push(message)
@@ -19,7 +25,17 @@ class FakeWorker {
   }
 
   say(data: FromFetcher): void {
+    this.happens('message')
     this.onmessage!({ data })
+  }
+
+  fail(): void {
+    this.happens('error')
+    this.onerror!()
+  }
+
+  private happens(what: string): void {
+    for (const { type, listener } of this.listeners) if (type === what) listener()
   }
 
   get started(): number[] {
@@ -31,6 +47,7 @@ let workers: FakeWorker[]
 /** What is reported to the engine about transfers, and what else happens, in order. */
 let said: string[]
 let network: LiveNetwork
+let kept: IdleWorkers
 let server: { answers: () => void; known: boolean | null; opens: boolean }
 const sessions = { renewed: 0 }
 
@@ -56,6 +73,16 @@ beforeEach(() => {
   said = []
   sessions.renewed = 0
   server = { answers: () => undefined, known: true, opens: true }
+  kept = new IdleWorkers(() => {
+    const worker = new FakeWorker()
+    workers.push(worker)
+    return worker as unknown as Worker
+  }, 2)
+  network = open()
+})
+
+/** The network of a run. */
+function open(): LiveNetwork {
   const origin = {
     serves: () => true,
     letGoUrl: '/let-go',
@@ -67,27 +94,24 @@ beforeEach(() => {
     },
     isKnown: () => Promise.resolve(server.known),
   } as unknown as OriginClient
-  network = new LiveNetwork({
+  const opened = new LiveNetwork({
     origin,
     now: () => 0,
     headersNow: () => Promise.resolve([]),
     serverReturns: () => new Promise((resolve) => (server.answers = resolve)),
     trouble: (message) => said.push(`trouble: ${message}`),
     returned: () => said.push('returned'),
-    fetchWorker: () => {
-      const worker = new FakeWorker()
-      workers.push(worker)
-      return worker as unknown as Worker
-    },
+    workers: kept,
   })
-  network.listen({
+  opened.listen({
     connected: (id) => said.push(`connected ${id}`),
     firstByte: (id) => said.push(`first byte ${id}`),
     progress: (id, bytes) => said.push(`progress ${id} ${bytes}`),
     done: (id, bytes) => said.push(`done ${id} ${bytes}`),
     failed: (id, bytes, reason) => said.push(`failed ${id} ${bytes} ${reason}`),
   })
-})
+  return opened
+}
 
 describe('a session that the server has forgotten', () => {
   it('is opened again once; what had not begun goes on in it, what had begun was truncated', async () => {
@@ -186,20 +210,65 @@ describe('a network that is gone', () => {
     expect(said).not.toContain('returned')
   })
 
-  it('is not a policy that refuses: that is said once, and is not granted', () => {
+  it('is not a policy that refuses: a new worker has the present one; is it refused again, that is reported once', async () => {
     for (const id of [1, 2]) network.start(order(id))
     for (const id of [1, 2]) workers[0]!.say({ type: 'blocked', id, origin: 'http://127.0.0.1:1' })
+    await settle()
+    expect(workers[0]!.ended).toBe(true)
+    expect(workers[1]!.started).toEqual([1, 2])
+    for (const id of [1, 2]) workers[1]!.say({ type: 'blocked', id, origin: 'http://127.0.0.1:1' })
     expect(said.filter((each) => each.startsWith('trouble'))).toHaveLength(1)
     expect(said).toEqual(expect.arrayContaining(['failed 1 0 not-granted', 'failed 2 0 not-granted']))
   })
 
   it('keeps a worker from being loaded: what it had fails, and another one is made when the server answers', async () => {
     network.start(order(1))
-    workers[0]!.onerror!()
+    workers[0]!.fail()
     expect(said).toContain('failed 1 0 offline')
     network.start(order(2))
     server.answers()
     await settle()
     expect(workers.at(-1)!.started).toEqual([2])
+  })
+})
+
+describe('a worker that a run has left', () => {
+  const done = (id: number): FromFetcher => ({ type: 'done', id, bytes: 100, body: new Blob([]) })
+
+  it('is the next run’s, unless it still has transfers or has never answered', () => {
+    network.start(order(1))
+    workers[0]!.say(done(1))
+    network.stop()
+    const second = open()
+    expect(workers).toHaveLength(1)
+    expect(workers[0]!.heard.filter(({ type }) => type === 'begin')).toHaveLength(2)
+    second.start(order(1))
+    workers[0]!.say(done(1))
+    expect(said.filter((each) => each === 'done 1 100')).toHaveLength(2)
+
+    second.start(order(2))
+    second.stop()
+    expect(workers[0]!.ended).toBe(true)
+    open().stop()
+    expect(workers[1]!.ended).toBe(true)
+  })
+
+  it('is not used again once a run needs one of the server’s last start, nor after it has failed', async () => {
+    const other = open()
+    for (const [i, each] of [network, other].entries()) {
+      each.start(order(i))
+      workers[i]!.say(done(i))
+    }
+    other.stop()
+    network.start(order(2))
+    workers[0]!.say({ type: 'session-lost', id: 2 })
+    await settle()
+    expect(workers.map(({ ended }) => ended)).toEqual([true, true, false])
+
+    workers[2]!.say(done(2))
+    workers[2]!.fail()
+    network.stop()
+    open()
+    expect(workers.map(({ ended }) => ended)).toEqual([true, true, true, false])
   })
 })
