@@ -121,16 +121,3 @@ export class LiveFrames implements Frames {
     shown.report(at(1), at(refreshes), shown.work)
   }
 }
-
-/** The browser's refresh rate, from the median of some intervals between frames; Hz. */
-export async function measureRefresh(samples = 20): Promise<number> {
-  const times: number[] = []
-  while (times.length <= samples) times.push(await new Promise<number>((resolve) => requestAnimationFrame(resolve)))
-  const gaps = times
-    .slice(1)
-    .map((time, i) => time - times[i]!)
-    .sort((a, b) => a - b)
-  const hz = 1000 / Math.max(1, gaps[Math.floor(gaps.length / 2)]!)
-  const usual = [30, 50, 60, 72, 75, 90, 120, 144, 165, 240].find((rate) => Math.abs(rate - hz) < rate * 0.04)
-  return usual ?? Math.round(hz)
-}

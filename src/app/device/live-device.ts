@@ -248,10 +248,11 @@ class LiveDevice {
     if (rate > hz && start === this.starts) await this.startHand(state, true)
   }
 
-  /** The page's refresh rate, Hz; measured once. */
+  /** The page's refresh rate, Hz. A page that seemed slow may have been busy: it is measured again, the best counts. */
   private measureRefresh(): Promise<number> {
-    this.measuring ??= import('../../live/live-frames.ts').then(async ({ measureRefresh }) => {
-      this.refreshHz = await measureRefresh()
+    this.measuring ??= import('../../live/refresh-rate.ts').then(async ({ measureRefresh }) => {
+      this.refreshHz = Math.max(this.refreshHz ?? 0, await measureRefresh())
+      if (this.refreshHz < usualHz) this.measuring = null
       return this.refreshHz
     })
     // A part that could not be loaded is requested again.
