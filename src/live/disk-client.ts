@@ -1,4 +1,5 @@
 import type { DiskEntry } from '../core/loading/disk-tier.ts'
+import type { Body } from '../workers/body.ts'
 import type { DiskChange } from '../workers/disk-store.ts'
 import type { FromDisk, ToDisk } from '../workers/messages.ts'
 
@@ -7,9 +8,9 @@ const answerMs = 10_000
 
 /** What is called when changes were lost, by the number of the run. */
 const runs = new Map<number, (error: string) => void>()
-const reads = new Map<number, ((body: Blob | null) => void)[]>()
+const reads = new Map<number, ((body: Body | null) => void)[]>()
 const lists = new Map<number, (entries: DiskEntry[] | null) => void>()
-let batch: { place: string; done: (body: Blob | null) => void }[] = []
+let batch: { place: string; done: (body: Body | null) => void }[] = []
 let worker: Worker | null = null
 let last = 0
 
@@ -31,7 +32,7 @@ export function changeDisk(change: DiskChange): void {
 }
 
 /** Reads a body; null: there is none. Reads of one frame are sent together. */
-export function readDisk(place: string, done: (body: Blob | null) => void): void {
+export function readDisk(place: string, done: (body: Body | null) => void): void {
   if (batch.push({ place, done }) > 1) return
   queueMicrotask(() => {
     const asked = batch

@@ -1,6 +1,7 @@
 import type { AssetTable } from '../core/loading/asset-table.ts'
 import { decodedSize } from '../core/loading/rendition.ts'
 import type { DecodeOrder, DecodeResult, Decoder } from '../core/worlds/ports.ts'
+import { blobOf, type Body } from '../workers/body.ts'
 import type { DecodeAnswer, DecodeJob } from '../workers/messages.ts'
 import { treat } from '../workers/treat.ts'
 import { IdleWorkers } from './idle-workers.ts'
@@ -24,7 +25,7 @@ export class LiveDecoder implements Decoder {
   readonly pictures = new Map<number, Picture>()
   /** The frames of pictures that play, first one included. */
   readonly frames = new Map<number, ImageBitmap[]>()
-  private readonly bodies: Map<number, Blob>
+  private readonly bodies: Map<number, Body>
   private readonly table: AssetTable
   private readonly workers: Worker[]
   private readonly free: Worker[]
@@ -32,7 +33,7 @@ export class LiveDecoder implements Decoder {
   private readonly elements = new Map<number, HTMLImageElement>()
   private last = 0
 
-  constructor(bodies: Map<number, Blob>, table: AssetTable, workers: number) {
+  constructor(bodies: Map<number, Body>, table: AssetTable, workers: number) {
     this.bodies = bodies
     this.table = table
     this.workers = Array.from({ length: workers }, () => {
@@ -57,7 +58,7 @@ export class LiveDecoder implements Decoder {
     // It counts as a busy worker all the same.
     const begun = performance.now()
     const us = () => Math.round((performance.now() - begun) * 1000)
-    pageDecode(job.body, job.target).then(
+    pageDecode(blobOf(job.body), job.target).then(
       ({ bitmap, width, height }) =>
         this.answer(worker, {
           id,
@@ -75,7 +76,7 @@ export class LiveDecoder implements Decoder {
   prepareMain(order: DecodeOrder, ready: () => void): void {
     const image = new Image()
     image.decoding = 'sync'
-    const url = URL.createObjectURL(this.bodies.get(order.request) ?? new Blob())
+    const url = URL.createObjectURL(blobOf(this.bodies.get(order.request) ?? new Blob()))
     const over = () => {
       URL.revokeObjectURL(url)
       ready()

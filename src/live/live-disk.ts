@@ -2,6 +2,7 @@ import type { AssetTable } from '../core/loading/asset-table.ts'
 import type { DiskEntry } from '../core/loading/disk-tier.ts'
 import type { Project } from '../core/project/types.ts'
 import type { Disk } from '../core/worlds/ports.ts'
+import type { Body } from '../workers/body.ts'
 import { changeDisk, closeDisk, openDisk, readDisk } from './disk-client.ts'
 import { localBody, type PickedFiles } from './local-body.ts'
 
@@ -15,7 +16,7 @@ export const byHand = 'hand'
  * not there to be read.
  */
 export class LiveDisk implements Disk {
-  private readonly bodies: Map<number, Blob>
+  private readonly bodies: Map<number, Body>
   private readonly table: AssetTable
   private readonly trouble: (message: string) => void
   private readonly whose: string
@@ -28,7 +29,7 @@ export class LiveDisk implements Disk {
 
   constructor(
     whose: string,
-    bodies: Map<number, Blob>,
+    bodies: Map<number, Body>,
     table: AssetTable,
     assets: Project['assets'],
     picked: PickedFiles,

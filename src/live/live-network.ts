@@ -1,4 +1,5 @@
 import type { Network, TransferEvents, TransferOrder, Us } from '../core/worlds/ports.ts'
+import type { Body } from '../workers/body.ts'
 import type { FromFetcher, ToFetcher } from '../workers/messages.ts'
 import { IdleWorkers } from './idle-workers.ts'
 import type { OriginClient, SessionHeader } from './origin-client.ts'
@@ -44,13 +45,13 @@ const fetchWorkers = new IdleWorkers(
 
 /**
  * Real fetches, in a worker of their own: the page's thread is busy while the list scrolls, and would read bytes long
- * after they have arrived. Byte counts are in shared memory. A session that the server has forgotten is opened again,
- * and what had not started continues in it, in a new worker: a worker keeps the policy that it was loaded with. A worker
- * without transfers is left to the next run.
+ * after they have arrived. Byte counts and bodies are in shared memory. A session that the server has forgotten is
+ * opened again, and what had not started continues in it, in a new worker: a worker keeps the policy that it was loaded
+ * with. One without transfers is left to the next run.
  */
 export class LiveNetwork implements Network {
   /** Bodies that are complete, by request, for the decoders and the disk. */
-  readonly bodies = new Map<number, Blob>()
+  readonly bodies = new Map<number, Body>()
   private readonly parts: LiveNetworkParts
   private readonly workers: IdleWorkers
   private readonly running = new Map<number, Running>()

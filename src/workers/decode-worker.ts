@@ -1,3 +1,4 @@
+import { blobOf, bytesOf, type Body } from './body.ts'
 import { pictureHeader } from './picture-header.ts'
 import { decodedSize, maxPixels, type Size, type Target } from '../core/loading/rendition.ts'
 import { treat } from './treat.ts'
@@ -15,7 +16,7 @@ async function decode({ id, body, target }: DecodeJob): Promise<void> {
   const us = () => Math.round((performance.now() - start) * 1000)
   const answer = (message: DecodeAnswer, transfer: Transferable[] = []) => self.postMessage(message, transfer)
   try {
-    const header = pictureHeader(new Uint8Array(await body.slice(0, headerBytes).arrayBuffer()))
+    const header = pictureHeader(await bytesOf(body, headerBytes))
     if (header && header.width * header.height > maxPixels) return answer({ id, ok: false, us: 0, reason: 'too-large' })
     const { source, bitmaps, frameMs } =
       target.moments === 'all' ? await everyFrame(body, target) : await oneFrame(body, target)
@@ -36,16 +37,16 @@ interface Decoded {
   frameMs: number
 }
 
-async function oneFrame(body: Blob, target: Target): Promise<Decoded> {
-  const full = await createImageBitmap(body)
+async function oneFrame(body: Body, target: Target): Promise<Decoded> {
+  const full = await createImageBitmap(blobOf(body))
   const source = { width: full.width, height: full.height }
   return { source, bitmaps: [await applyTarget(full, source, target)], frameMs: 0 }
 }
 
 /** All frames of a picture that plays; they are shown at the pace of the first. */
-async function everyFrame(body: Blob, target: Target): Promise<Decoded> {
+async function everyFrame(body: Body, target: Target): Promise<Decoded> {
   if (!(await ImageDecoder.isTypeSupported(body.type))) return oneFrame(body, target)
-  const decoder = new ImageDecoder({ data: await body.arrayBuffer(), type: body.type })
+  const decoder = new ImageDecoder({ data: await bytesOf(body), type: body.type })
   try {
     await decoder.tracks.ready
     await decoder.completed

@@ -1,5 +1,6 @@
 import Dexie, { type Table } from 'dexie'
 import type { DiskEntry } from '../core/loading/disk-tier.ts'
+import { bytesOf, sharedBody, type Body } from './body.ts'
 
 interface StoredBody {
   /** Owner and address. */
@@ -17,7 +18,7 @@ interface StoredEntry {
 
 /** A change on disk. `disk`: the run that makes it, and is notified when it fails. */
 export type DiskChange =
-  | { type: 'write'; disk: number; place: string; whose: string; entry: DiskEntry; body: Blob }
+  | { type: 'write'; disk: number; place: string; whose: string; entry: DiskEntry; body: Body }
   | { type: 'renew'; disk: number; place: string; whose: string; entry: DiskEntry }
   | { type: 'remove'; disk: number; place: string }
   | { type: 'clear'; disk: number; whose: string }
@@ -61,19 +62,19 @@ export class DiskStore {
   }
 
   /** A body for each place; null: there is none, or it cannot be read. */
-  async read(places: readonly string[]): Promise<(Blob | null)[]> {
+  async read(places: readonly string[]): Promise<(Body | null)[]> {
     const found = places.map((place) => this.toCome(place))
     if (found.every((body) => body !== undefined)) return found
     const stored = await this.tables.files.bulkGet([...places]).catch(() => [])
     return found.map((body, i) => {
       if (body !== undefined) return body
       const file = stored[i]
-      return file ? new Blob([file.bytes], { type: file.type }) : null
+      return file ? sharedBody(file.type, [new Uint8Array(file.bytes)]) : null
     })
   }
 
   /** The content of a place once all changes are made; undefined: no change affects it. */
-  private toCome(place: string): Blob | null | undefined {
+  private toCome(place: string): Body | null | undefined {
     for (const changes of [this.waiting, this.making]) {
       const last = changes.findLast(
         (change) =>
@@ -140,7 +141,7 @@ export class DiskStore {
     // A transaction waits for nothing but the database.
     const written = await Promise.all(
       [...bodies].flatMap(([place, body]) =>
-        body ? body.arrayBuffer().then((bytes): StoredBody => ({ place, type: body.type, bytes })) : [],
+        body ? bytesOf(body).then(({ buffer }): StoredBody => ({ place, type: body.type, bytes: buffer })) : [],
       ),
     )
     const deleted = [...bodies.keys()].filter((place) => bodies.get(place) === null)
@@ -157,7 +158,7 @@ export class DiskStore {
  */
 function outcomeOf(changes: readonly DiskChange[]) {
   const cleared = new Set<string>()
-  const bodies = new Map<string, Blob | null>()
+  const bodies = new Map<string, Body | null>()
   const entries = new Map<string, StoredEntry>()
   for (const change of changes) {
     if (change.type === 'clear') {

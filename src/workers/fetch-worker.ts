@@ -1,4 +1,5 @@
 import { sessionLost, sessionLostHeader } from '../core/network/origin-headers.ts'
+import { sharedBody } from './body.ts'
 import type { FromFetcher, ToFetcher } from './messages.ts'
 
 /** Progress is reported each time this share of the body has arrived. */
@@ -135,7 +136,7 @@ async function load({ id, url, etag, counter }: Extract<ToFetcher, { type: 'star
     const total = length === null ? null : Number(length)
     post({ type: 'head', id, head: { status: reply.status, total, type, headers: Object.fromEntries(reply.headers) } })
     const chunks = await read(id, reply, counter, total, isCurrent)
-    if (isCurrent()) end(id, { type: 'done', id, bytes: received.get(id)!, body: new Blob(chunks, { type }) })
+    if (isCurrent()) end(id, { type: 'done', id, bytes: received.get(id)!, body: sharedBody(type, chunks) })
   } catch {
     if (!isCurrent()) return
     if (!began && (await wasBlocked(url))) end(id, { type: 'blocked', id, origin: originOf(url) })
@@ -155,8 +156,8 @@ async function read(
   counter: number,
   total: number | null,
   stands: () => boolean,
-): Promise<Uint8Array<ArrayBuffer>[]> {
-  const chunks: Uint8Array<ArrayBuffer>[] = []
+): Promise<Uint8Array[]> {
+  const chunks: Uint8Array[] = []
   const reader = reply.body?.getReader()
   let reported = 0
   while (reader) {
@@ -167,7 +168,7 @@ async function read(
       cutWhenAllCame(id)
       continue
     }
-    chunks.push(value as Uint8Array<ArrayBuffer>)
+    chunks.push(value)
     const bytes = received.get(id)! + value.length
     received.set(id, bytes)
     Atomics.store(counters, counter, bytes)

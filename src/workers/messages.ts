@@ -2,6 +2,7 @@ import type { DiskEntry } from '../core/loading/disk-tier.ts'
 import type { Target } from '../core/loading/rendition.ts'
 import type { Item } from '../core/project/types.ts'
 import type { ReplyHead } from '../core/worlds/ports.ts'
+import type { Body, SharedBody } from './body.ts'
 import type { DiskChange } from './disk-store.ts'
 import type { Answer, JobName, Order } from './jobs/jobs.ts'
 
@@ -31,7 +32,7 @@ export type FromWorker<Name extends JobName = JobName> =
 
 export interface DecodeJob {
   id: number
-  body: Blob
+  body: Body
   target: Target
 }
 
@@ -60,7 +61,7 @@ export type ToFetcher =
 export type FromFetcher =
   | { type: 'head'; id: number; head: ReplyHead }
   | { type: 'progress'; id: number; bytes: number }
-  | { type: 'done'; id: number; bytes: number; body: Blob }
+  | { type: 'done'; id: number; bytes: number; body: SharedBody }
   | { type: 'failed'; id: number; bytes: number; reason: 'redirects' | 'truncated' | 'offline' }
   /** The server has forgotten the session: the transfer never started. */
   | { type: 'session-lost'; id: number }
@@ -88,7 +89,7 @@ export type ToDisk =
   | DiskChange
 
 export type FromDisk =
-  | { type: 'read'; id: number; bodies: readonly (Blob | null)[] }
+  | { type: 'read'; id: number; bodies: readonly (Body | null)[] }
   | { type: 'kept'; id: number; entries: DiskEntry[] }
   /** A change that this run made was lost. `error`: its name. */
   | { type: 'failed'; disk: number; error: string }

@@ -4,6 +4,7 @@ import type { AssetTable } from '../../src/core/loading/asset-table.ts'
 import type { DiskEntry } from '../../src/core/loading/disk-tier.ts'
 import { clearDisk, keptOnDisk } from '../../src/live/disk-client.ts'
 import { LiveDisk } from '../../src/live/live-disk.ts'
+import { blobOf, sharedBody, type Body } from '../../src/workers/body.ts'
 import type { FromDisk, ToDisk } from '../../src/workers/messages.ts'
 
 /** By its path alone: its types are those of a worker, and this program has a page's. */
@@ -54,7 +55,7 @@ const entry = (asset: number): DiskEntry => ({
 
 /** A run's disk tier: bodies of its requests, what is reported of it. */
 function diskOf(whose: string) {
-  const bodies = new Map<number, Blob>()
+  const bodies = new Map<number, Body>()
   const troubles: string[] = []
   const disk = new LiveDisk(whose, bodies, table, [], { get: () => undefined } as never, (text) => troubles.push(text))
   disk.entryOf = entry
@@ -62,13 +63,13 @@ function diskOf(whose: string) {
     disk,
     troubles,
     write: (asset: number, text: string) => {
-      bodies.set(100 + asset, new Blob([text], { type: 'image/webp' }))
+      bodies.set(100 + asset, sharedBody('image/webp', [new TextEncoder().encode(text)]))
       disk.write(asset, 100 + asset)
     },
     /** What is read of an asset; null: nothing. */
     read: (asset: number) =>
       new Promise<string | null>((resolve) =>
-        disk.read(asset, asset, 3, (ok) => resolve(ok ? bodies.get(asset)!.text() : null)),
+        disk.read(asset, asset, 3, (ok) => resolve(ok ? blobOf(bodies.get(asset)!).text() : null)),
       ),
   }
 }

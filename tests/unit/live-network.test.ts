@@ -2,6 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { IdleWorkers } from '../../src/live/idle-workers.ts'
 import { LiveNetwork } from '../../src/live/live-network.ts'
 import type { OriginClient } from '../../src/live/origin-client.ts'
+import { sharedBody } from '../../src/workers/body.ts'
 import type { FromFetcher, ToFetcher } from '../../src/workers/messages.ts'
 
 /** A fetch worker that does what the test says. */
@@ -127,7 +128,7 @@ describe('a session that the server has forgotten', () => {
     expect(workers).toHaveLength(2)
     expect(workers[1]!.started).toEqual([2, 3, 4])
     expect(said).toContain('failed 1 0 truncated')
-    workers[1]!.say({ type: 'done', id: 3, bytes: 100, body: new Blob([]) })
+    workers[1]!.say({ type: 'done', id: 3, bytes: 100, body: sharedBody('image/webp', []) })
     expect(said.at(-1)).toBe('done 3 100')
   })
 
@@ -162,7 +163,7 @@ describe('requests that are let go', () => {
     expect(workers[0]!.heard.filter(({ type }) => type === 'let-go')).toEqual([{ type: 'let-go', ids: [1, 2] }])
     workers[0]!.say({ type: 'aborted', id: 1, bytes: 40, inFlight: 7 })
     // The other one ended before the worker heard that it was let go.
-    workers[0]!.say({ type: 'done', id: 2, bytes: 100, body: new Blob([]) })
+    workers[0]!.say({ type: 'done', id: 2, bytes: 100, body: sharedBody('image/webp', []) })
     expect(seen).toEqual(['1: 40 + 7', '2: 100 + 0'])
     expect(said.filter((each) => each.startsWith('done'))).toEqual([])
   })
@@ -233,7 +234,7 @@ describe('a network that is gone', () => {
 })
 
 describe('a worker that a run has left', () => {
-  const done = (id: number): FromFetcher => ({ type: 'done', id, bytes: 100, body: new Blob([]) })
+  const done = (id: number): FromFetcher => ({ type: 'done', id, bytes: 100, body: sharedBody('image/webp', []) })
 
   it('is the next run’s, unless it still has transfers or has never answered', () => {
     network.start(order(1))
