@@ -1,29 +1,48 @@
+import { decodeLog, type EncodedLog } from '../src/core/log/log-encoding.ts'
+import type { NetworkSettings } from '../src/core/project/types.ts'
+
 /**
- * What one pair has shown: our work a frame at p95, ms, and shares of late frames of the drive and of two other pages.
+ * What one round has shown: our work a frame at p95, ms; the drive's rate; and shares of late frames of the drive and
+ * of three other pages.
  */
-export interface Pair {
+export interface Round {
   p95: number
+  refreshHz: number
   late: number
   lateEmpty: number
   lateMoved: number
+  lateLoading: number
 }
+
+/** `count` rounds; the pictures that the drive loads, and by what network. */
+interface Given {
+  count: number
+  addresses: string[]
+  network: NetworkSettings
+}
+
+/** As long as the drive, frames. */
+const frames = 490
+/** As many as the drive loads at once. */
+const atOnce = 6
 
 const dbName = 'tile-tug'
 
-/** Drives the open project so often, each time after an empty page and one of canvases that are only moved. */
-async function measure(pairs: number): Promise<Pair[]> {
-  const measured: Pair[] = []
+/** Drives the open project so often, each time after an empty page, canvases that are only moved, and bare loading. */
+async function measure({ count, addresses, network }: Given): Promise<Round[]> {
+  const measured: Round[] = []
   // What looked on goes away first.
   await rest(3000)
-  for (let i = 0; i < pairs; i++) {
+  for (let i = 0; i < count; i++) {
     const lateEmpty = await lateFrames(null)
     const lateMoved = await lateOfMovedCanvases()
+    const [lateLoading] = await Promise.all([lateOfMovedCanvases(), loadBare(addresses, network)])
     await rest(500)
     const before = await keptRuns()
     ;[...document.querySelectorAll('button')].find(({ textContent }) => textContent?.includes('Drive live'))!.click()
     while ((await keptRuns()) === before) await rest(500)
-    const { 'frames.workP95': p95, 'frames.late': late, 'frames.count': count } = await lastRun()
-    measured.push({ p95: p95!, late: late! / count!, lateEmpty, lateMoved })
+    const { 'frames.workP95': p95, 'frames.late': late, 'frames.count': driven } = await lastRun()
+    measured.push({ p95: p95!, refreshHz: await lastRate(), late: late! / driven!, lateEmpty, lateMoved, lateLoading })
   }
   return measured
 }
@@ -65,6 +84,30 @@ async function lateOfMovedCanvases(): Promise<number> {
   }
 }
 
+/**
+ * Loads pictures and makes bitmaps of them, with nothing of ours but the session: what the browser and the server take
+ * for it.
+ */
+async function loadBare(addresses: readonly string[], network: NetworkSettings): Promise<void> {
+  const opened = await fetch('/api/origin/sessions', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ network, seed: 1, headers: [], lasting: [] }),
+  })
+  const { id, base } = (await opened.json()) as { id: string; base: string }
+  const waiting = [...addresses]
+  const load = async () => {
+    for (let address = waiting.pop(); address !== undefined; address = waiting.pop()) {
+      const { pathname, search } = new URL(address)
+      const reply = await fetch(base + pathname + search, { cache: 'no-store' })
+      const bitmap = await createImageBitmap(await reply.blob())
+      bitmap.close()
+    }
+  }
+  await Promise.all(Array.from({ length: atOnce }, load))
+  await fetch(`/api/origin/sessions/${id}`, { method: 'DELETE' })
+}
+
 /** The share of frames that come a refresh late; the rows of a list move meanwhile when there is one. */
 async function lateFrames(list: HTMLElement | null): Promise<number> {
   const [rows, rowDp, columns, dpPerS] = [11, 86, 4, 6000]
@@ -73,7 +116,7 @@ async function lateFrames(list: HTMLElement | null): Promise<number> {
   let last = began
   let count = 0
   let first = 0
-  for (let i = 0; i < 360; i++) {
+  for (let i = 0; i < frames; i++) {
     const now = await frame()
     if (now - last > 25) count++
     last = now
@@ -86,22 +129,28 @@ async function lateFrames(list: HTMLElement | null): Promise<number> {
         cell.style.transform = `translate(${column * 102}px, ${(first + rows) * rowDp}px)`
       }
   }
-  return count / 360
+  return count / frames
 }
 
 /** How many runs the app has kept: counted, for reading them would take time that is measured. */
-const keptRuns = () => inRuns((runs) => runs.count())
+const keptRuns = () => inStore('runs', (runs) => runs.count())
 
 /** The figures of the newest of them. */
 async function lastRun(): Promise<Record<string, number>> {
-  const cursor = await inRuns((runs) => runs.openCursor(null, 'prev'))
+  const cursor = await inStore('runs', (runs) => runs.openCursor(null, 'prev'))
   return (cursor!.value as { metrics: Record<string, number> }).metrics
 }
 
-async function inRuns<T>(ask: (runs: IDBObjectStore) => IDBRequest<T>): Promise<T> {
+/** The rate that it was judged by, Hz. */
+async function lastRate(): Promise<number> {
+  const cursor = await inStore('runLogs', (logs) => logs.openCursor(null, 'prev'))
+  return (await decodeLog((cursor!.value as { log: EncodedLog }).log)).head.refreshHz
+}
+
+async function inStore<T>(name: 'runs' | 'runLogs', ask: (store: IDBObjectStore) => IDBRequest<T>): Promise<T> {
   const db = await answer(indexedDB.open(dbName))
   try {
-    return await answer(ask(db.transaction('runs').objectStore('runs')))
+    return await answer(ask(db.transaction(name).objectStore(name)))
   } finally {
     db.close()
   }
