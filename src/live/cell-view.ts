@@ -21,7 +21,9 @@ interface SlotView extends Arriving {
   /** Its real stage, whatever is forced. */
   real: StageName
   /** Values written last: most cells of a list differ in nothing, and each write costs a style calculation. */
-  written: Partial<Record<'stage' | 'corners' | 'colour' | 'inset' | 'fit' | 'opacity' | 'visibility', string>>
+  written: Partial<
+    Record<'stage' | 'corners' | 'colour' | 'inset' | 'fit' | 'placeholder' | 'picture' | 'unknown', string>
+  >
 }
 
 /** Writes a value unless it is there already. */
@@ -133,11 +135,12 @@ export class CellView {
   }
 
   private showPicture(slot: SlotView, shows: boolean): void {
-    writeOnce(slot, 'visibility', shows ? 'visible' : 'hidden', (value) => (slot.canvas.style.visibility = value))
+    writeOnce(slot, 'picture', shows ? 'visible' : 'hidden', (value) => (slot.canvas.style.visibility = value))
   }
 
+  /** One that is not shown is not painted either; with no opacity it would be. */
   private showPlaceholder(slot: SlotView, shows: boolean): void {
-    writeOnce(slot, 'opacity', shows ? '1' : '0', (value) => (slot.placeholder.style.opacity = value))
+    writeOnce(slot, 'placeholder', shows ? '' : 'hidden', (value) => (slot.placeholder.style.visibility = value))
   }
 
   private showStage(slot: SlotView, stage: StageName): void {
@@ -175,7 +178,7 @@ export class CellView {
     if (this.forced !== null) return
     if (slot.written.stage !== 'arriving') this.stage(number, 'arriving')
     const unknown = total === null || total === 0
-    slot.placeholder.dataset.unknown = unknown ? 'yes' : 'no'
+    writeOnce(slot, 'unknown', unknown ? 'yes' : 'no', (value) => (slot.placeholder.dataset.unknown = value))
     slot.placeholder.style.setProperty('--share', unknown ? '0.25' : String(received / total))
   }
 
@@ -259,7 +262,7 @@ export class CellView {
       leaving: null,
       explained: false,
       real: 'waiting',
-      written: { visibility: 'hidden' },
+      written: { picture: 'hidden' },
     }
   }
 

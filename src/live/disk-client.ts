@@ -5,12 +5,16 @@ import type { FromDisk, ToDisk } from '../workers/messages.ts'
 
 /** How long a store may take to answer, ms: it first writes what a drive has left. */
 const answerMs = 10_000
+/** Changes wait for others for so long, ms: while pictures pour in, each message would take of a frame. */
+const togetherMs = 100
 
 /** What is called when changes were lost, by the number of the run. */
 const runs = new Map<number, (error: string) => void>()
 const reads = new Map<number, ((body: Body | null) => void)[]>()
 const lists = new Map<number, (entries: DiskEntry[] | null) => void>()
 let batch: { place: string; done: (body: Body | null) => void }[] = []
+let changes: DiskChange[] = []
+let changing: ReturnType<typeof setTimeout> | undefined
 let worker: Worker | null = null
 let last = 0
 
@@ -23,12 +27,12 @@ export function openDisk(lost: (error: string) => void): number {
 /** Changes of this number are not reported any more; pending ones are made now. */
 export function closeDisk(disk: number): void {
   runs.delete(disk)
-  worker?.postMessage({ type: 'flush' } satisfies ToDisk)
+  if (worker) post({ type: 'flush' })
 }
 
 /** Changes the disk: in the order of the calls, also after the run that makes them has ended. */
 export function changeDisk(change: DiskChange): void {
-  post(change)
+  if (changes.push(change) === 1) changing = setTimeout(sendChanges, togetherMs)
 }
 
 /** Reads a body; null: there is none. Reads of one frame are sent together. */
@@ -77,9 +81,19 @@ export async function clearDisk(whose: string): Promise<void> {
   if (lost !== null) throw new Error(`The disk tier cannot be emptied (${lost}).`)
 }
 
+/** What is asked of the disk is asked after all changes before it. */
 function post(message: ToDisk): void {
+  sendChanges()
   worker ??= open()
   worker.postMessage(message)
+}
+
+function sendChanges(): void {
+  clearTimeout(changing)
+  if (changes.length === 0) return
+  worker ??= open()
+  worker.postMessage({ type: 'changes', changes } satisfies ToDisk)
+  changes = []
 }
 
 /** One worker for all runs of the page: database work is not part of a frame. */

@@ -16,8 +16,10 @@ export function showVisual(
   assetUrl: (name: string) => string,
   visual: Visual,
 ): void {
-  placeholder.dataset.visual = nameOf(visual)
-  placeholder.style.background = ''
+  const name = nameOf(visual)
+  // Written only where it changes: each write costs a style calculation.
+  if (placeholder.dataset.visual !== name) placeholder.dataset.visual = name
+  if (placeholder.style.background !== '') placeholder.style.background = ''
   standsFor.set(placeholder, item)
   switch (visual.type) {
     case 'colour':
@@ -32,7 +34,7 @@ export function showVisual(
       placeholder.style.background = `center / var(--fit) no-repeat url("${assetUrl(visual.asset)}")`
       return
     case 'ring':
-      placeholder.style.setProperty('--share', '0')
+      if (placeholder.style.getPropertyValue('--share') !== '0') placeholder.style.setProperty('--share', '0')
       return
     case 'preview': {
       const preview = textAt(item, visual.at)

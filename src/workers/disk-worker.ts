@@ -28,7 +28,7 @@ self.onmessage = ({ data }: MessageEvent<ToDisk>) => {
     case 'flush':
       void store.flush()
       return
-    default:
-      store.change(data)
+    case 'changes':
+      for (const change of data.changes) store.change(change)
   }
 }

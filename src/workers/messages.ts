@@ -86,7 +86,7 @@ export type ToDisk =
   | { type: 'kept'; id: number; whose: string }
   /** Pending writes are made now. */
   | { type: 'flush' }
-  | DiskChange
+  | { type: 'changes'; changes: readonly DiskChange[] }
 
 export type FromDisk =
   | { type: 'read'; id: number; bodies: readonly (Body | null)[] }

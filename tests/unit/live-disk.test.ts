@@ -155,14 +155,14 @@ describe('the live disk tier', () => {
         write(asset, 'in a burst')
         await vi.advanceTimersByTimeAsync(100)
       }
-      await vi.advanceTimersByTimeAsync(200)
+      await vi.advanceTimersByTimeAsync(400)
       expect(await written(1)).toBe(1)
       write(3, 'the last')
       disk.stop()
       await vi.advanceTimersByTimeAsync(50)
       expect(await written(2)).toBe(2)
       // One that never ends is not put off forever.
-      for (let i = 0; i < 12; i++) {
+      for (let i = 0; i < 14; i++) {
         write(i % 4, `of a long burst ${i}`)
         await vi.advanceTimersByTimeAsync(100)
       }

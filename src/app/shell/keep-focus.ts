@@ -64,6 +64,8 @@ export function keepFocus(page: Document): () => void {
   const events = ['focusout', 'click', 'keyup'] as const
   for (const event of events) page.addEventListener(event, lookSoon)
   const watched = new MutationObserver((changes) => {
+    // Nothing in a list of pictures takes the focus, and where an element shows is not asked for in its frames.
+    if (changes.every(({ target }) => target instanceof Element && target.closest('.tt-list'))) return
     if (changes.some(({ type, target }) => type === 'attributes' && target === place?.element)) wasOut = true
     if (wasOut || moved || (place && page.activeElement !== place.element) || (place && !isEnabled(place.element)))
       lookSoon()
