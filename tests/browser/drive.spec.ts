@@ -134,16 +134,18 @@ test('visits in a row find what the one before has left: the disk after a restar
   expect(restarted!.metrics['tier.diskShare']).toBeGreaterThan(0.4)
   expect(restarted!.metrics['bytes.received']).toBeLessThan(0.7 * first!.metrics['bytes.received']!)
   expect(again!.metrics['tier.memoryShare']).toBeGreaterThan(0.4)
-  // What the visit before has shown on its first screen is in memory: it is there with its cell now.
+  // What the visit before has shown on its first screen is in memory: it is there with its cell now. A page that was
+  // held up begins where the script is by then, so that one of the two may begin a row further down.
   const firstScreen = async (run: { id: number }) => {
     const { exposures } = profileRun(await keptLog(page, run.id)).facts
     const begin = exposures[0]!.enterT
-    const shown = exposures.filter(({ enterT, shownT }) => enterT === begin && shownT !== null)
-    return new Map(shown.map(({ index, shownT }) => [index, shownT! - begin]))
+    const entered = exposures.filter(({ enterT }) => enterT === begin)
+    return new Map(entered.map(({ index, shownT }) => [index, shownT === null ? null : shownT - begin]))
   }
   const [shown, atOnce] = [await firstScreen(restarted!), await firstScreen(again!)]
-  expect(shown.size).toBeGreaterThan(5)
-  for (const index of shown.keys()) expect([index, atOnce.get(index)]).toEqual([index, 0])
+  const onBoth = [...shown].flatMap(([index, wait]) => (wait !== null && atOnce.has(index) ? [index] : []))
+  expect(onBoth.length).toBeGreaterThan(5)
+  for (const index of onBoth) expect([index, atOnce.get(index)]).toEqual([index, 0])
   for (const run of [first, restarted, again]) expect(run!.checks.filter((check) => !check.ok)).toEqual([])
   await expect(page.getByText(/Left by drives: memory (?!0\.0)/)).toBeVisible()
 
