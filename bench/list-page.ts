@@ -3,7 +3,7 @@ import type { NetworkSettings } from '../src/core/project/types.ts'
 
 /**
  * What one round has shown: our work a frame at p95, ms; the drive's rate; and shares of late frames of the drive and
- * of three other pages.
+ * of four other pages.
  */
 export interface Round {
   p95: number
@@ -12,6 +12,7 @@ export interface Round {
   lateEmpty: number
   lateMoved: number
   lateLoading: number
+  lateShowing: number
 }
 
 /** `count` rounds; the pictures that the drive loads, and by what network. */
@@ -25,10 +26,15 @@ interface Given {
 const frames = 490
 /** As many as the drive loads at once. */
 const atOnce = 6
+/** As long as the drive's arrivals take. */
+const fadeMs = 200
 
 const dbName = 'tile-tug'
 
-/** Drives the open project so often, each time after an empty page, canvases that are only moved, and bare loading. */
+/**
+ * Drives the open project so often, each time after an empty page, canvases that are only moved, bare loading beside
+ * them, and bare loading that is shown in them.
+ */
 async function measure({ count, addresses, network }: Given): Promise<Round[]> {
   const measured: Round[] = []
   // What looked on goes away first.
@@ -36,13 +42,22 @@ async function measure({ count, addresses, network }: Given): Promise<Round[]> {
   for (let i = 0; i < count; i++) {
     const lateEmpty = await lateFrames(null)
     const lateMoved = await lateOfMovedCanvases()
-    const [lateLoading] = await Promise.all([lateOfMovedCanvases(), loadBare(addresses, network)])
+    const lateLoading = await lateOfMovedCanvases(() => loadBare(addresses, network, (bitmap) => bitmap.close()))
+    const lateShowing = await lateOfMovedCanvases((show) => loadBare(addresses, network, show))
     await rest(500)
     const before = await keptRuns()
     ;[...document.querySelectorAll('button')].find(({ textContent }) => textContent?.includes('Drive live'))!.click()
     while ((await keptRuns()) === before) await rest(500)
     const { 'frames.workP95': p95, 'frames.late': late, 'frames.count': driven } = await lastRun()
-    measured.push({ p95: p95!, refreshHz: await lastRate(), late: late! / driven!, lateEmpty, lateMoved, lateLoading })
+    measured.push({
+      p95: p95!,
+      refreshHz: await lastRate(),
+      late: late! / driven!,
+      lateEmpty,
+      lateMoved,
+      lateLoading,
+      lateShowing,
+    })
   }
   return measured
 }
@@ -53,12 +68,17 @@ const rest = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 /**
  * The share of late frames while as many canvases as the list has move as fast in its place, rows that leave at the top
  * coming in again below, with nothing bound, asked for or drawn: what layers and their compositing take by themselves.
+ *
+ * @param meanwhile what goes on beside it; what it is given shows a picture in one canvas after the other, faded in.
  */
-async function lateOfMovedCanvases(): Promise<number> {
+async function lateOfMovedCanvases(
+  meanwhile: (show: (bitmap: ImageBitmap) => void) => Promise<void> = () => Promise.resolve(),
+): Promise<number> {
   const glass = document.querySelector<HTMLElement>('.tt-glass')!
   const scale = glass.getBoundingClientRect().width / glass.offsetWidth
   const host = document.createElement('div')
   const list = document.createElement('div')
+  const contexts: CanvasRenderingContext2D[] = []
   host.style.cssText = 'position:absolute;inset:0;overflow:hidden;contain:strict;z-index:1'
   list.className = 'tt-list'
   for (let i = 0; i < 44; i++) {
@@ -72,13 +92,25 @@ async function lateOfMovedCanvases(): Promise<number> {
     const context = canvas.getContext('2d')!
     context.fillStyle = `hsl(${i * 8} 60% 50%)`
     context.fillRect(0, 0, canvas.width, canvas.height)
+    contexts.push(context)
     cell.append(canvas)
     list.append(cell)
   }
   host.append(list)
   glass.append(host)
+  let shown = 0
+  const show = (bitmap: ImageBitmap) => {
+    const context = contexts[shown++ % contexts.length]!
+    const { canvas } = context
+    requestAnimationFrame(() => {
+      context.drawImage(bitmap, 0, 0, canvas.width, canvas.height)
+      bitmap.close()
+      canvas.animate([{ opacity: 0 }, { opacity: 1 }], { duration: fadeMs, fill: 'backwards' })
+    })
+  }
   try {
-    return await lateFrames(list)
+    const [late] = await Promise.all([lateFrames(list), meanwhile(show)])
+    return late
   } finally {
     host.remove()
   }
@@ -88,7 +120,11 @@ async function lateOfMovedCanvases(): Promise<number> {
  * Loads pictures and makes bitmaps of them, with nothing of ours but the session: what the browser and the server take
  * for it.
  */
-async function loadBare(addresses: readonly string[], network: NetworkSettings): Promise<void> {
+async function loadBare(
+  addresses: readonly string[],
+  network: NetworkSettings,
+  use: (bitmap: ImageBitmap) => void,
+): Promise<void> {
   const opened = await fetch('/api/origin/sessions', {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
@@ -100,8 +136,7 @@ async function loadBare(addresses: readonly string[], network: NetworkSettings):
     for (let address = waiting.pop(); address !== undefined; address = waiting.pop()) {
       const { pathname, search } = new URL(address)
       const reply = await fetch(base + pathname + search, { cache: 'no-store' })
-      const bitmap = await createImageBitmap(await reply.blob())
-      bitmap.close()
+      use(await createImageBitmap(await reply.blob()))
     }
   }
   await Promise.all(Array.from({ length: atOnce }, load))

@@ -13,7 +13,9 @@ export class LiveFrames implements Frames {
   private readonly gate: Gate
   private readonly interval: Us
   private run: (begin: Us) => void = () => undefined
-  private handle = 0
+  /** The frame that is asked for. */
+  private handle: number | null = null
+  private stopped = false
   private wanted = false
   private mark = 0
   private readonly sums = new Float64Array(workCauses.length)
@@ -68,8 +70,8 @@ export class LiveFrames implements Frames {
   }
 
   stop(): void {
-    cancelAnimationFrame(this.handle)
-    this.handle = -1
+    if (this.handle !== null) cancelAnimationFrame(this.handle)
+    this.stopped = true
     this.run = () => undefined
   }
 
@@ -84,11 +86,12 @@ export class LiveFrames implements Frames {
   private begin: Us = 0
 
   private schedule(): void {
-    if (this.handle === 0) this.handle = requestAnimationFrame((timestamp) => this.refresh(timestamp))
+    if (this.handle === null && !this.stopped)
+      this.handle = requestAnimationFrame((timestamp) => this.refresh(timestamp))
   }
 
   private refresh(timestamp: number): void {
-    this.handle = 0
+    this.handle = null
     if (this.gate.closed) {
       this.missed = true
       return

@@ -27,8 +27,9 @@ interface Placed {
   view: CellView
   left: number
   top: number
-  width: number
-  height: number
+  /** Those that are written, in the units of `place`; null: none yet. */
+  width: number | null
+  height: number | null
   visible: boolean
   /** The rendition in each slot; undefined: none. */
   shows: (number | undefined)[]
@@ -96,8 +97,8 @@ export class LiveSurface implements Surface {
       view,
       left: 0,
       top: 0,
-      width: -1,
-      height: -1,
+      width: null,
+      height: null,
       visible: false,
       shows: [],
       stages: [],

@@ -2,10 +2,11 @@ import { createContext, memo, useCallback, useContext, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { useXAxisScale, useYAxisScale } from 'recharts'
 import type { Interval } from '../../core/compare/intervals.ts'
+import type { RowName } from './sweep-store.ts'
 
 /** A row of a sweep where its figures put it. */
 export interface Mark {
-  row: number
+  row: RowName
   x: Interval
   y: Interval
   /** Null: nothing of the kind happened. */
@@ -30,9 +31,9 @@ const ranks = Object.keys(fills) as Rank[]
 
 export interface Drawing {
   marks: readonly Mark[]
-  hovered: number | null
-  onHover: (row: number | null) => void
-  onPick: (row: number) => void
+  hovered: RowName | null
+  onHover: (row: RowName | null) => void
+  onPick: (row: RowName) => void
   /** The label beside a mark. */
   Details: (props: { mark: Mark }) => React.ReactNode
   /** Where that is put; null before it is on the page. */
@@ -51,9 +52,9 @@ const radii = [3.6, 8] as const
 export function PlotMarks() {
   const { marks, hovered, onHover, onPick, Details, room } = useContext(PlotDrawing)!
   // The row under the pointer among the maps is described there.
-  const [over, setOver] = useState<number | null>(null)
+  const [over, setOver] = useState<RowName | null>(null)
   const enter = useCallback(
-    (row: number | null) => {
+    (row: RowName | null) => {
       setOver(row)
       onHover(row)
     },
@@ -131,7 +132,7 @@ export function PlotMarks() {
 }
 
 interface PlotMarkProps {
-  row: number
+  row: RowName
   rank: Rank
   /** Where it is, px; the ends of its intervals likewise. */
   cx: number
@@ -141,8 +142,8 @@ interface PlotMarkProps {
   right: number
   top: number
   bottom: number
-  onHover: (row: number | null) => void
-  onPick: (row: number) => void
+  onHover: (row: RowName | null) => void
+  onPick: (row: RowName) => void
 }
 
 /** A mark that stays where it was is not drawn again when others come. */

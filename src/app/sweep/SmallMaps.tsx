@@ -9,24 +9,24 @@ import { Chip } from '../controls/Chip.tsx'
 import { compared, deltas } from '../runs/figures.ts'
 import { TinyMap } from '../runs/TinyMap.tsx'
 import { FigureLines } from './FigureLines.tsx'
-import { nowRow, type DrawnRow } from './sweep-store.ts'
+import { isTried, type DrawnRow, type RowName } from './sweep-store.ts'
 import type { MapOrder } from './sweep-view.ts'
 import { settingsWord, figureWords, valueWord } from './words.ts'
 
 interface SmallMapsProps {
   varied: readonly Varied[]
   rows: readonly DrawnRow[]
-  front: readonly number[]
+  front: readonly RowName[]
   /** Budgets that are about what was simulated, and the figures that relative ones are compared with. */
   budgets: readonly Budget[]
   baseline: Metrics | null
   order: MapOrder
   onOrder: (order: MapOrder) => void
-  picked: number | null
+  picked: RowName | null
   /** The row under the pointer, here or in the plot. */
-  hovered: number | null
-  onHover: (row: number | null) => void
-  onPick: (row: number) => void
+  hovered: RowName | null
+  onHover: (row: RowName | null) => void
+  onPick: (row: RowName) => void
 }
 
 /** The same rows as maps: the last setting goes across, the others down; no axes on them. */
@@ -42,7 +42,7 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
   const across = varied.at(-1)
   const columns = Math.min(6, across?.values.length ?? 1)
   const broken = (row: DrawnRow) => budgets.some((budget) => !keepsBudget(budget, row.metrics, baseline))
-  const tried = rows.filter((row) => row.row !== nowRow && (!onlyHeld || !broken(row)))
+  const tried = rows.filter((row) => isTried(row) && (!onlyHeld || !broken(row)))
   const isAsVaried = order === 'settings' || (order === 'room' && budgets.length === 0)
   const drawn = isAsVaried ? tried : sortedRows(tried, order === 'room' ? { budgets, baseline } : order)
   return (
@@ -107,8 +107,8 @@ interface SmallMapProps {
   isFront: boolean
   isPicked: boolean
   isHovered: boolean
-  onHover: (row: number | null) => void
-  onPick: (row: number) => void
+  onHover: (row: RowName | null) => void
+  onPick: (row: RowName) => void
 }
 
 /** One of them: drawn once, however many come after it. */

@@ -26,10 +26,11 @@ import {
   followSweep,
   inputOf,
   mostCombinations,
-  nowRow,
   sweepSeeds,
   useSweep,
+  isTried,
   type DrawnRow,
+  type RowName,
 } from './sweep-store.ts'
 import { useSweepView, type MapOrder } from './sweep-view.ts'
 import { TradeOff } from './TradeOff.tsx'
@@ -49,13 +50,18 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const sweep = useSweep()
   const go = useGo()
   const [{ picked, x, y, size, order }, show] = useSweepView()
-  const onPick = useCallback((row: number) => show('picked', row), [show])
+  const onPick = useCallback((row: RowName) => show('picked', row === 'now' ? null : row), [show])
   const onOrder = useCallback((by: MapOrder) => show('order', by), [show])
-  const [hovered, onHover] = useState<number | null>(null)
+  const [hovered, onHover] = useState<RowName | null>(null)
   const baselineAt = useBaselineFigures()
   useEffect(() => void followSweep(state.id), [state.id])
   const count = rowCountOf(sweep.varied)
-  const done = useMemo(() => [...sweep.rows.values()].sort((one, other) => one.row - other.row), [sweep.rows])
+  const tried = useMemo(
+    () => [...sweep.rows.values()].filter(isTried).sort((one, other) => one.row - other.row),
+    [sweep.rows],
+  )
+  const now = sweep.rows.get('now')
+  const done: readonly DrawnRow[] = useMemo(() => (now ? [now, ...tried] : tried), [now, tried])
   // Results arrive faster than plots can be drawn: input comes first.
   const drawn = useDeferredValue(done)
   const { effective } = state
@@ -75,15 +81,8 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   }, [wantsEstimate, state.id])
   const cores = Math.max(1, navigator.hardwareConcurrency)
   const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000
-  const front = useMemo(
-    () =>
-      unbeatenIn(
-        drawn.filter(({ row }) => row !== nowRow),
-        [x, y],
-      ),
-    [drawn, x, y],
-  )
-  const row = done.find((each) => each.row === picked)
+  const front = useMemo(() => unbeatenIn(drawn.filter(isTried), [x, y]), [drawn, x, y])
+  const row = tried.find((each) => each.row === picked)
   const use = ({ settings }: DrawnRow) => {
     const varied = withSettings(state.raw, settings)
     if (!varied.ok) return notify(varied.message)
@@ -142,7 +141,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
                 'text/csv',
                 sweepCsv(
                   sweep.varied.map(({ path }) => path),
-                  done.filter((each) => each.row !== nowRow),
+                  tried,
                 ),
               )
             }
@@ -190,7 +189,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
               size={size}
               {...{ budgets, picked, hovered, onHover, onPick }}
             />
-            {row && row.row !== nowRow && !isOld && (
+            {row && !isOld && (
               <div className="tt-source-line">
                 <strong>{settingsWord(row.settings)}</strong>
                 <Button size="sm" onClick={() => use(row)}>
@@ -218,11 +217,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
               </div>
             )}
             {done.length > 0 && (
-              <PickedRow
-                now={done.find((each) => each.row === nowRow)}
-                row={row?.row === nowRow ? undefined : row}
-                metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]}
-              />
+              <PickedRow now={now} row={row} metrics={[...new Set([x, y, size, 'frames.lateMsPerS' as const])]} />
             )}
           </section>
           <SmallMaps

@@ -8,24 +8,24 @@ import { saveBlob } from '../store/save-file.ts'
 import { Chip } from '../controls/Chip.tsx'
 import { figureOf, formatFigure, type Figure } from '../runs/figures.ts'
 import { PlotDrawing, PlotMarks, type Drawing, type Mark, type Rank } from './PlotMarks.tsx'
-import { nowRow, type DrawnRow } from './sweep-store.ts'
+import type { DrawnRow, RowName } from './sweep-store.ts'
 import { settingsWord } from './words.ts'
 
 interface TradeOffProps {
   rows: readonly DrawnRow[]
   /** Rows that no other beats in the two metrics that are drawn. */
-  front: readonly number[]
+  front: readonly RowName[]
   x: MetricId
   y: MetricId
   /** The metric that the size of a mark shows. */
   size: MetricId
   /** Budgets that are about what was simulated. */
   budgets: readonly Budget[]
-  picked: number | null
+  picked: RowName | null
   /** The row under the pointer, here or among the maps. */
-  hovered: number | null
-  onHover: (row: number | null) => void
-  onPick: (row: number) => void
+  hovered: RowName | null
+  onHover: (row: RowName | null) => void
+  onPick: (row: RowName) => void
 }
 
 const height = 250
@@ -132,8 +132,8 @@ export const TradeOff = memo((props: TradeOffProps) => {
   const { rows, front, x, y, size, budgets, picked, hovered, onHover, onPick } = props
   const [box, wide] = useWidth<HTMLDivElement>(400)
   const [room, setRoom] = useState<HTMLDivElement | null>(null)
-  const rankOf = (row: number): Rank => {
-    if (row === nowRow) return 'now'
+  const rankOf = (row: RowName): Rank => {
+    if (row === 'now') return 'now'
     if (row === picked) return 'picked'
     return front.includes(row) ? 'front' : 'plain'
   }
@@ -146,7 +146,7 @@ export const TradeOff = memo((props: TradeOffProps) => {
         x: a,
         y: b,
         size: metrics[size],
-        text: row === nowRow ? 'as it is now' : settingsWord(settings),
+        text: row === 'now' ? 'as it is now' : settingsWord(settings),
         isFront: front.includes(row),
         rank: rankOf(row),
       },

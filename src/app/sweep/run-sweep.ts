@@ -12,9 +12,9 @@ import {
   isUnderWay,
   keepSweep,
   mostCombinations,
-  nowRow,
   sweepSeeds,
   updateSweep,
+  type RowName,
 } from './sweep-store.ts'
 
 /** The number of simulations for an estimate: the first ones are slower than the others will be. */
@@ -79,7 +79,7 @@ export async function runSweep(): Promise<void> {
   if (!state || isRunning || varied.length === 0 || rowCountOf(varied) > mostCombinations) return
   const screen = Math.min(currentDevice().screen, state.project.screens.length - 1)
   const of = inputOf(state.effective, screen)
-  const all: [number, readonly Setting[]][] = [[nowRow, []], ...combinations(varied).entries()]
+  const all: [RowName, readonly Setting[]][] = [['now', []], ...combinations(varied).entries()]
   const pool = new MeasuringPool()
   beginSweep(pool)
   updateSweep({ isRunning: true, trouble: null, of, ...(currentSweep().of === of ? {} : { rows: new Map() }) })

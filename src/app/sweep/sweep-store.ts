@@ -14,16 +14,23 @@ const mostVaried = 3
 export const mostCombinations = 400
 export const sweepSeeds = 10
 
+/** The number of a combination, or the settings as they are. */
+export type RowName = number | 'now'
+
 /** A row with its map as small as a word. */
-export interface DrawnRow extends SweepRow {
+export interface DrawnRow extends SweepRow<RowName> {
   tiny: TinyMap
 }
+
+/** The row of a combination. */
+type TriedRow = DrawnRow & { row: number }
+export const isTried = (row: DrawnRow): row is TriedRow => row.row !== 'now'
 
 export interface SweepState {
   project: string | null
   varied: readonly Varied[]
-  /** Finished rows, by number; −1: the settings as they are. */
-  rows: ReadonlyMap<number, DrawnRow>
+  /** Finished rows. */
+  rows: ReadonlyMap<RowName, DrawnRow>
   /** The settings that the rows were made with have not changed since. */
   of: number | null
   isRunning: boolean
@@ -31,9 +38,6 @@ export interface SweepState {
   /** What one simulation takes, ms; null: none was made yet. */
   msEach: number | null
 }
-
-/** The number of the row with the settings as they are. */
-export const nowRow = -1
 
 const none: SweepState = {
   project: null,
@@ -86,9 +90,12 @@ export async function followSweep(project: string): Promise<void> {
   const kept = (await database.memory.get(sweepName(project)).catch(() => undefined))?.value as
     (Pick<SweepState, 'varied' | 'of' | 'msEach'> & { rows: (DrawnRow | string)[] }) | undefined
   if (!kept || store.get().project !== project || store.get().varied.length > 0) return
-  const rows = kept.rows.map((row) => (typeof row === 'string' ? (JSON.parse(row) as DrawnRow) : row))
+  const rows = kept.rows.map((row) => withName(typeof row === 'string' ? (JSON.parse(row) as DrawnRow) : row))
   updateSweep({ ...kept, rows: new Map(rows.map((row) => [row.row, row])) })
 }
+
+/** A row as an earlier version kept it: the settings as they are had a number. */
+const withName = (row: DrawnRow): DrawnRow => (row.row === -1 ? { ...row, row: 'now' } : row)
 
 /**
  * Rows as they are kept: each is serialised once, since some hundred figures a row are slow to copy again and again.

@@ -3,8 +3,8 @@ import { metricIds, type MetricId, type Metrics } from '../profile/figures/metri
 import type { Setting } from './setting.ts'
 
 /** One combination of a sweep: every metric's median over the seeds with its 95 % interval; null: no seed has it. */
-export interface SweepRow {
-  row: number
+export interface SweepRow<Row = number> {
+  row: Row
   settings: readonly Setting[]
   seeds: number
   metrics: Record<MetricId, Interval | null>
@@ -28,7 +28,7 @@ const frontMetrics = ['bytes.wastedShare', 'pictures.holeShare', 'frames.lateMsP
 export const frontOf = (rows: readonly SweepRow[]): number[] => unbeatenIn(rows, frontMetrics)
 
 /** The rows that no other beats in some metrics of which less is better. */
-export function unbeatenIn(rows: readonly SweepRow[], held: readonly MetricId[]): number[] {
+export function unbeatenIn<Row>(rows: readonly SweepRow<Row>[], held: readonly MetricId[]): Row[] {
   const figures = rows.map(({ metrics }) => held.map((id) => metrics[id]?.median ?? 0))
   const beats = (one: readonly number[], other: readonly number[]) =>
     one.every((value, i) => value <= other[i]!) && one.some((value, i) => value < other[i]!)
