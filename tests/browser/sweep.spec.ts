@@ -172,6 +172,10 @@ test('a sweep is cancelled, goes on after a reload, has the bytes of the command
     'aria-pressed',
     'true',
   )
+  // A click on the settings as they are takes it back.
+  await page.locator('.tt-plot-mark[data-rank="now"] path').last().click()
+  await expect(page).not.toHaveURL(/picked/)
+  await page.getByRole('button', { name: /^Fetch slots 2, Next in line last-come/ }).click()
   // The run behind a row is one like any other, with the figures of its first seed.
   await page.getByRole('button', { name: 'Open in Profile' }).click()
   await expect(page.getByRole('heading', { name: /^Run 1 · / })).toBeVisible()
