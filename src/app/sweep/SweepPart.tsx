@@ -95,7 +95,7 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   }
   const named = (label: string, what: 'x' | 'y' | 'size', value: MetricId) => (
     <label className="tt-axis-pick">
-      {label}{' '}
+      <span className="tt-axis-name">{label}</span>{' '}
       <FormSelect size="sm" value={value} onChange={(event) => show(what, event.target.value as MetricId)}>
         {[...new Set(choices)].map((id) => (
           <option key={id} value={id}>
