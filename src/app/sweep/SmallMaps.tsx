@@ -9,7 +9,7 @@ import { Chip } from '../controls/Chip.tsx'
 import { compared, deltas } from '../runs/figures.ts'
 import { TinyMap } from '../runs/TinyMap.tsx'
 import { FigureLines } from './FigureLines.tsx'
-import { isTried, type DrawnRow, type RowName } from './sweep-store.ts'
+import { isTried, type DrawnRow, type RowName, type TriedRow } from './sweep-store.ts'
 import type { MapOrder } from './sweep-view.ts'
 import { settingsWord, figureWords, valueWord } from './words.ts'
 
@@ -22,11 +22,11 @@ interface SmallMapsProps {
   baseline: Metrics | null
   order: MapOrder
   onOrder: (order: MapOrder) => void
-  picked: RowName | null
+  picked: number | null
   /** The row under the pointer, here or in the plot. */
   hovered: RowName | null
   onHover: (row: RowName | null) => void
-  onPick: (row: RowName) => void
+  onPick: (row: number) => void
 }
 
 /** The same rows as maps: the last setting goes across, the others down; no axes on them. */
@@ -42,7 +42,7 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
   const across = varied.at(-1)
   const columns = Math.min(6, across?.values.length ?? 1)
   const broken = (row: DrawnRow) => budgets.some((budget) => !keepsBudget(budget, row.metrics, baseline))
-  const tried = rows.filter((row) => isTried(row) && (!onlyHeld || !broken(row)))
+  const tried = rows.filter(isTried).filter((row) => !onlyHeld || !broken(row))
   const isAsVaried = order === 'settings' || (order === 'room' && budgets.length === 0)
   const drawn = isAsVaried ? tried : sortedRows(tried, order === 'room' ? { budgets, baseline } : order)
   return (
@@ -102,13 +102,13 @@ export const SmallMaps = memo((props: SmallMapsProps) => {
 })
 
 interface SmallMapProps {
-  row: DrawnRow
+  row: TriedRow
   isBroken: boolean
   isFront: boolean
   isPicked: boolean
   isHovered: boolean
   onHover: (row: RowName | null) => void
-  onPick: (row: RowName) => void
+  onPick: (row: number) => void
 }
 
 /** One of them: drawn once, however many come after it. */

@@ -31,6 +31,7 @@ import {
   isTried,
   type DrawnRow,
   type RowName,
+  type TriedRow,
 } from './sweep-store.ts'
 import { useSweepView, type MapOrder } from './sweep-view.ts'
 import { TradeOff } from './TradeOff.tsx'
@@ -83,12 +84,12 @@ export function SweepPart({ parts }: { parts: ReactNode }) {
   const seconds = sweep.msEach === null ? null : (left * sweepSeeds * sweep.msEach) / cores / 1000
   const front = useMemo(() => unbeatenIn(drawn.filter(isTried), [x, y]), [drawn, x, y])
   const row = tried.find((each) => each.row === picked)
-  const use = ({ settings }: DrawnRow) => {
+  const use = ({ settings }: TriedRow) => {
     const varied = withSettings(state.raw, settings)
     if (!varied.ok) return notify(varied.message)
     edit(`use ${settingsWord(settings)}`, patches.compare(state.raw, varied.raw))
   }
-  const keep = ({ settings }: DrawnRow) => {
+  const keep = ({ settings }: TriedRow) => {
     const varied = withSettings(state.raw, settings)
     if (!varied.ok) return notify(varied.message)
     keepPatchAsVariant(settingsWord(settings), patches.compare(state.raw, varied.raw))

@@ -21,7 +21,7 @@ interface TradeOffProps {
   size: MetricId
   /** Budgets that are about what was simulated. */
   budgets: readonly Budget[]
-  picked: RowName | null
+  picked: number | null
   /** The row under the pointer, here or among the maps. */
   hovered: RowName | null
   onHover: (row: RowName | null) => void

@@ -23,7 +23,7 @@ export interface DrawnRow extends SweepRow<RowName> {
 }
 
 /** The row of a combination. */
-type TriedRow = DrawnRow & { row: number }
+export type TriedRow = DrawnRow & { row: number }
 export const isTried = (row: DrawnRow): row is TriedRow => row.row !== 'now'
 
 export interface SweepState {
